@@ -1,0 +1,78 @@
+"""Small-signal response, batched over frequency: one call, never a Python loop."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from tonleiter.core.circuit.dc import OperatingPoint, solve_dc
+from tonleiter.core.circuit.elements import GROUND, CircuitError
+from tonleiter.core.circuit.floating import explain_singular
+from tonleiter.core.circuit.system import System
+
+Floats = NDArray[np.float64]
+Complexes = NDArray[np.complex128]
+
+
+@dataclass(frozen=True)
+class Linear:
+    """A system linearised at its operating point: ``(G + jω C) x = b``."""
+
+    system: System
+    G: Floats
+    C: Floats
+    op: OperatingPoint | None
+
+    def matrices(self, f_hz: Floats, transposed: bool = False) -> Complexes:
+        """System matrices, shape (frequencies, size, size)."""
+        G, C = (self.G.T, self.C.T) if transposed else (self.G, self.C)
+        omega = 2 * np.pi * np.asarray(f_hz, dtype=float)
+        matrices = np.empty((omega.size, *G.shape), dtype=complex)
+        matrices.real = G
+        np.multiply(omega[:, None, None], C, out=matrices.imag)
+        return matrices
+
+    def solve(self, f_hz: Floats, b: Complexes | Floats) -> Complexes:
+        """Solve for right-hand sides ``b`` of shape (size, k); returns (frequencies, size, k)."""
+        return self._batched(self.matrices(f_hz), b)
+
+    def adjoint(self, f_hz: Floats, reads: Floats) -> Complexes:
+        """Transfer from every unknown's equation to each read vector.
+
+        ``reads`` has shape (size, k): columns as made by ``System.unit``. The result ``y`` of shape
+        (frequencies, size, k) obeys ``reads.T @ x = y.T @ b`` for any injection ``b``: one solve
+        gives the transfer of every source and every noise contributor at once (Director and
+        Rohrer, IEEE Trans. CT 16, 1969).
+        """
+        return self._batched(self.matrices(f_hz, transposed=True), reads)
+
+    def _batched(self, matrices: Complexes, b: Complexes | Floats) -> Complexes:
+        right = np.broadcast_to(b, (matrices.shape[0], *b.shape)).astype(complex)
+        try:
+            x = np.asarray(np.linalg.solve(matrices, right), dtype=complex)
+        except np.linalg.LinAlgError:
+            raise CircuitError(explain_singular(self.system, matrices[0])) from None
+        if not np.all(np.isfinite(x)):
+            raise CircuitError(explain_singular(self.system, matrices[0]))
+        return x
+
+
+def linearise(system: System, op: OperatingPoint | None = None) -> Linear:
+    """Linearise at ``op``; a circuit with devices is first solved for DC if ``op`` is not given."""
+    if op is None and system.devices:
+        op = solve_dc(system)
+    return Linear(system, op.conductances() if op else system.G, system.C, op)
+
+
+def node_response(linear: Linear, f_hz: Floats) -> dict[str, Complexes]:
+    """Every node's phasor for the circuit's own AC sources; arrays of shape (frequencies,)."""
+    x = linear.solve(f_hz, linear.system.b_ac[:, None])[:, :, 0]
+    return {node: x[:, row] for node, row in linear.system.node_row.items() if node != GROUND}
+
+
+def impedance(linear: Linear, f_hz: Floats, p: str, n: str = GROUND) -> Complexes:
+    """Driving-point impedance in ohm between two nodes, shape (frequencies,)."""
+    unit = linear.system.unit(p, n)
+    return np.asarray(linear.solve(f_hz, unit[:, None])[:, :, 0] @ unit, dtype=complex)

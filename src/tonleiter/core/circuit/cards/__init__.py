@@ -1,0 +1,1 @@
+"""Reading and writing circuits in the common netlist card syntax."""

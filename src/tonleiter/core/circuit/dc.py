@@ -1,0 +1,163 @@
+"""DC operating point by Newton's method with junction limiting, gmin stepping, source stepping."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from tonleiter.core.circuit.devices import DeviceState
+from tonleiter.core.circuit.elements import GROUND, CircuitError
+from tonleiter.core.circuit.floating import dc_islands, explain_singular
+from tonleiter.core.circuit.system import NOWHERE, System
+
+Floats = NDArray[np.float64]
+
+_RELATIVE = 1e-10
+_ABSOLUTE = 1e-12
+_MOST_ITERATIONS = 150
+
+
+@dataclass(frozen=True)
+class OperatingPoint:
+    """The DC solution of a system: ``x`` of shape (size,), device states in order."""
+
+    system: System
+    x: Floats
+    states: tuple[DeviceState, ...]
+
+    def volts(self, p: str, n: str = GROUND) -> float:
+        """DC volts of node p over node n."""
+        return float(self.system.unit(p, n) @ self.x)
+
+    def branch_a(self, name: str) -> float:
+        """DC current in amperes through a voltage source or inductor, from p to n."""
+        return float(self.x[self.system.branch_row[name]])
+
+    def conductances(self) -> Floats:
+        """G with the devices' small-signal conductances added; shape (size, size)."""
+        matrix = self.system.G.copy()
+        for placed, state in zip(self.system.devices, self.states, strict=True):
+            _add_device(matrix, placed.rows, state)
+        return matrix
+
+
+def solve_dc(system: System) -> OperatingPoint:
+    """Find the operating point. Raises CircuitError for a singular or unsettled circuit.
+
+    Newton from a cold start first; then gmin stepping (a conductance from every node to ground,
+    taken away by decades); then source stepping (all sources raised from zero).
+    """
+    if dc_islands(system):
+        raise CircuitError(explain_singular(system))
+    if not system.devices:
+        return OperatingPoint(system, _linear_solve(system, system.G, system.b_dc), ())
+    start = [placed.device.start() for placed in system.devices]
+    found = _newton(system, np.zeros(system.size), start, 1.0, 0.0)
+    if found is None:
+        found = _gmin_stepping(system, start)
+    if found is None:
+        found = _source_stepping(system, start)
+    if found is None:
+        raise CircuitError("the DC operating point was not found; check the bias of the devices")
+    return OperatingPoint(system, *found)
+
+
+_Found = tuple[Floats, tuple[DeviceState, ...]]
+
+
+def _gmin_stepping(system: System, start: list[Floats]) -> _Found | None:
+    x, junctions = np.zeros(system.size), start
+    for gmin in (*np.logspace(-2, -12, 21), 0.0):
+        found = _newton(system, x, junctions, 1.0, float(gmin))
+        if found is None:
+            return None
+        x = found[0]
+        junctions = _junctions(system, x)
+    return found
+
+
+def _source_stepping(system: System, start: list[Floats]) -> _Found | None:
+    x, junctions = np.zeros(system.size), [np.zeros_like(s) for s in start]
+    scale, step = 0.0, 0.05
+    found: _Found | None = None
+    while scale < 1.0:
+        target = min(1.0, scale + step)
+        attempt = _newton(system, x, junctions, target, 0.0)
+        if attempt is None:
+            step /= 4
+            if step < 1e-5:
+                return None
+            continue
+        found, scale, step = attempt, target, step * 1.5
+        x = attempt[0]
+        junctions = _junctions(system, x)
+    return found
+
+
+def _junctions(system: System, x: Floats) -> list[Floats]:
+    return [d.device.junctions(_terminals(x, d.rows)) for d in system.devices]
+
+
+def _terminals(x: Floats, rows: tuple[int, ...]) -> Floats:
+    return np.array([0.0 if row == NOWHERE else x[row] for row in rows])
+
+
+def _newton(
+    system: System, x: Floats, junctions: list[Floats], source_scale: float, gmin: float
+) -> _Found | None:
+    base = system.G.copy()
+    nodes = len(system.node_row)
+    base[range(nodes), range(nodes)] += gmin
+    b_linear = source_scale * system.b_dc
+    for _ in range(_MOST_ITERATIONS):
+        matrix, b = base.copy(), b_linear.copy()
+        for placed, vj in zip(system.devices, junctions, strict=True):
+            state = placed.device.evaluate(vj)
+            _add_device(matrix, placed.rows, state)
+            # linearised about the limited junction voltages, expressed at the terminals
+            at = placed.device.terminals(vj)
+            residue = state.conductances @ at - state.currents
+            for row, value in zip(placed.rows, residue, strict=True):
+                if row != NOWHERE:
+                    b[row] += value
+        new = _linear_solve(system, matrix, b)
+        wanted = _junctions(system, new)
+        junctions_next = [
+            placed.device.limit(w, old)
+            for placed, w, old in zip(system.devices, wanted, junctions, strict=True)
+        ]
+        limited = any(not np.array_equal(a, b) for a, b in zip(junctions_next, wanted, strict=True))
+        settled = bool(np.all(np.abs(new - x) <= _RELATIVE * np.abs(new) + _ABSOLUTE))
+        x, junctions = new, junctions_next
+        if settled and not limited:
+            states = tuple(
+                p.device.evaluate(v) for p, v in zip(system.devices, junctions, strict=True)
+            )
+            return x, states
+    return None
+
+
+def _add_device(matrix: Floats, rows: tuple[int, ...], state: DeviceState) -> None:
+    for i, row in enumerate(rows):
+        for j, column in enumerate(rows):
+            if row != NOWHERE and column != NOWHERE:
+                matrix[row, column] += state.conductances[i, j]
+
+
+def _linear_solve(system: System, matrix: Floats, b: Floats) -> Floats:
+    """Solve with rows scaled, so that nano- and megasiemens do not look singular together."""
+    scale = np.max(np.abs(matrix), axis=1)
+    if np.any(scale == 0) or not np.all(np.isfinite(scale)):
+        raise CircuitError(explain_singular(system, matrix))
+    scaled = matrix / scale[:, None]
+    try:
+        x: Floats = np.linalg.solve(scaled, b / scale)
+    except np.linalg.LinAlgError:
+        raise CircuitError(explain_singular(system, matrix)) from None
+    if not np.all(np.isfinite(x)) or np.linalg.norm(scaled @ x - b / scale) > 1e-6 * max(
+        1.0, float(np.linalg.norm(x))
+    ):
+        raise CircuitError(explain_singular(system, matrix))
+    return x

@@ -1,0 +1,231 @@
+"""Circuit elements as frozen values. Node "0" is ground; currents flow from ``p`` to ``n``."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+GROUND = "0"
+
+
+class CircuitError(ValueError):
+    """The circuit cannot be computed; the message says which element or node is at fault."""
+
+
+@dataclass(frozen=True)
+class PowerLaw:
+    """One term of a power spectral density: ``at_1khz * (f / 1 kHz) ** -exponent``.
+
+    ``at_1khz`` is in V²/Hz or A²/Hz. Exponent 0 is white, 1 is flicker.
+    """
+
+    at_1khz: float
+    exponent: float = 0.0
+
+
+Spectrum = tuple[PowerLaw, ...]
+
+
+@dataclass(frozen=True)
+class Resistor:
+    """Ohmic resistance. ``noisy`` resistors carry thermal noise 4kT/R (Johnson–Nyquist)."""
+
+    name: str
+    p: str
+    n: str
+    ohm: float
+    noisy: bool = True
+
+
+@dataclass(frozen=True)
+class Capacitor:
+    """Capacitance; open at DC."""
+
+    name: str
+    p: str
+    n: str
+    farad: float
+
+
+@dataclass(frozen=True)
+class Inductor:
+    """Inductance; a short at DC. Its current is an unknown of the system."""
+
+    name: str
+    p: str
+    n: str
+    henry: float
+
+
+@dataclass(frozen=True)
+class Coupling:
+    """Mutual inductance M = k sqrt(L1 L2) between two inductors named ``first`` and ``second``."""
+
+    name: str
+    first: str
+    second: str
+    k: float
+
+
+@dataclass(frozen=True)
+class VoltageSource:
+    """Ideal voltage source with a DC value, an AC phasor and a noise density in V²/Hz."""
+
+    name: str
+    p: str
+    n: str
+    dc: float = 0.0
+    ac: complex = 0.0
+    noise: Spectrum = ()
+
+
+@dataclass(frozen=True)
+class CurrentSource:
+    """Ideal current source driving current from ``p`` through itself to ``n``; noise in A²/Hz."""
+
+    name: str
+    p: str
+    n: str
+    dc: float = 0.0
+    ac: complex = 0.0
+    noise: Spectrum = ()
+
+
+@dataclass(frozen=True)
+class Vcvs:
+    """Voltage-controlled voltage source (card E)."""
+
+    name: str
+    p: str
+    n: str
+    cp: str
+    cn: str
+    gain: float
+
+
+@dataclass(frozen=True)
+class Vccs:
+    """Voltage-controlled current source (card G), in siemens."""
+
+    name: str
+    p: str
+    n: str
+    cp: str
+    cn: str
+    siemens: float
+
+
+@dataclass(frozen=True)
+class Cccs:
+    """Current-controlled current source (card F); ``control`` names a voltage source."""
+
+    name: str
+    p: str
+    n: str
+    control: str
+    gain: float
+
+
+@dataclass(frozen=True)
+class Ccvs:
+    """Current-controlled voltage source (card H); ``control`` names a voltage source."""
+
+    name: str
+    p: str
+    n: str
+    control: str
+    ohm: float
+
+
+@dataclass(frozen=True)
+class DiodeModel:
+    """Shockley diode with emission coefficient and series resistance."""
+
+    is_a: float = 1e-14
+    n: float = 1.0
+    rs_ohm: float = 0.0
+
+
+@dataclass(frozen=True)
+class BipolarModel:
+    """Gummel–Poon without high-injection terms. ``polarity`` is +1 for NPN, −1 for PNP."""
+
+    polarity: int = 1
+    is_a: float = 1e-16
+    bf: float = 100.0
+    br: float = 1.0
+    nf: float = 1.0
+    nr: float = 1.0
+    vaf_v: float = float("inf")
+
+
+@dataclass(frozen=True)
+class JfetModel:
+    """Shichman–Hodges. ``polarity`` is +1 for N-channel, −1 for P-channel; VTO as for N-channel."""
+
+    polarity: int = 1
+    vto_v: float = -2.0
+    beta_a_per_v2: float = 1e-4
+    lambda_per_v: float = 0.0
+    is_a: float = 1e-14
+
+
+@dataclass(frozen=True)
+class Diode:
+    """Junction diode."""
+
+    name: str
+    anode: str
+    cathode: str
+    model: DiodeModel = field(default_factory=DiodeModel)
+    area: float = 1.0
+
+
+@dataclass(frozen=True)
+class Bipolar:
+    """Bipolar transistor."""
+
+    name: str
+    collector: str
+    base: str
+    emitter: str
+    model: BipolarModel = field(default_factory=BipolarModel)
+    area: float = 1.0
+
+
+@dataclass(frozen=True)
+class Jfet:
+    """Junction field-effect transistor."""
+
+    name: str
+    drain: str
+    gate: str
+    source: str
+    model: JfetModel = field(default_factory=JfetModel)
+    area: float = 1.0
+
+
+Element = (
+    Resistor
+    | Capacitor
+    | Inductor
+    | Coupling
+    | VoltageSource
+    | CurrentSource
+    | Vcvs
+    | Vccs
+    | Cccs
+    | Ccvs
+    | Diode
+    | Bipolar
+    | Jfet
+)
+
+
+@dataclass(frozen=True)
+class Circuit:
+    """A flat circuit: its elements and the conditions it is solved under."""
+
+    elements: tuple[Element, ...]
+    temperature_k: float = 300.15
+    gmin_s: float = 1e-12
+    title: str = ""

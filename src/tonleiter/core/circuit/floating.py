@@ -1,0 +1,74 @@
+"""Why a matrix is singular, said in the words of the circuit."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from tonleiter.core.circuit.elements import (
+    GROUND,
+    Bipolar,
+    Ccvs,
+    Diode,
+    Inductor,
+    Jfet,
+    Resistor,
+    Vccs,
+    Vcvs,
+    VoltageSource,
+)
+from tonleiter.core.circuit.instance import nodes_of
+from tonleiter.core.circuit.system import System
+
+
+def explain_singular(
+    system: System, matrix: NDArray[np.float64] | NDArray[np.complex128] | None = None
+) -> str:
+    """One line that names the floating node, or the loop of sources, behind a singular system.
+
+    First by topology (which nodes have no DC path to ground), then by the null vector of the
+    matrix, whose largest entries sit on the unknowns that nothing determines.
+    """
+    if floating := dc_islands(system):
+        names = ", ".join(floating[:4]) + (" and more" if len(floating) > 4 else "")
+        noun = "node" if len(floating) == 1 else "nodes"
+        verb = "floats" if len(floating) == 1 else "float"
+        return f"{noun} {names} {verb}: no path for DC to ground (node 0)"
+    matrix = system.G if matrix is None else matrix
+    if not np.all(np.isfinite(matrix)):
+        return "a value in the circuit is not a finite number"
+    null = np.abs(np.linalg.svd(matrix)[2][-1])
+    worst = int(np.argmax(null))
+    for name, row in system.branch_row.items():
+        if row == worst:
+            return (
+                f"the current through {name} is not determined: a loop of voltage sources or coils"
+            )
+    for name, row in system.node_row.items():
+        if row == worst:
+            return f"node {name} floats: nothing determines its voltage"
+    return "the circuit has no single solution"
+
+
+def dc_islands(system: System) -> list[str]:
+    """Nodes without a DC path to ground, in order of appearance."""
+    parent: dict[str, str] = {GROUND: GROUND}
+
+    def find(node: str) -> str:
+        parent.setdefault(node, node)
+        while parent[node] != node:
+            parent[node] = parent[parent[node]]
+            node = parent[node]
+        return node
+
+    for element in system.circuit.elements:
+        if isinstance(element, Resistor | Inductor | VoltageSource | Vcvs | Ccvs):
+            parent[find(element.p)] = find(element.n)
+        elif isinstance(element, Vccs) and (element.p, element.n) == (element.cp, element.cn):
+            parent[find(element.p)] = find(element.n)  # a conductance in disguise
+        elif isinstance(element, Diode | Bipolar | Jfet):
+            first, *rest = nodes_of(element)
+            for node in rest:
+                parent[find(node)] = find(first)
+    ground = find(GROUND)
+    return [n for n in system.node_row if "#" not in n and find(n) != ground]

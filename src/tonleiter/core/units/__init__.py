@@ -1,0 +1,1 @@
+"""Quantities as people write them, decibel references, preferred values."""
