@@ -1,0 +1,1 @@
+"""A chain compiled to one circuit, solved, and judged: levels, response, DC, findings, remedies."""

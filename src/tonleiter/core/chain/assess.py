@@ -1,0 +1,101 @@
+"""Solve a chain, judge it, and try the remedies."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from pydantic import ValidationError
+
+from tonleiter.core.chain.compiled import compile_chain
+from tonleiter.core.chain.corners import corners_hz
+from tonleiter.core.chain.findings import bias, direct_current, level, loading
+from tonleiter.core.chain.findings.case import Case
+from tonleiter.core.chain.findings.model import SEVERITIES, Finding, Fix, Remedy
+from tonleiter.core.chain.levels import StageLevels, VoiceLevels, stage_levels, voice_levels
+from tonleiter.core.chain.solution import ChainSolution, solve_chain
+from tonleiter.core.circuit.elements import CircuitError
+from tonleiter.core.station.model import Station
+from tonleiter.core.units.levels import format_dbu
+from tonleiter.core.units.quantity import HERTZ, format_quantity
+
+RULES = (*direct_current.rules, *bias.rules, *level.rules, *loading.rules)
+MOST_REMEDIES = 3
+SILENT_DBU = -200.0  # what numbers are left of a microphone without bias
+
+
+@dataclass(frozen=True)
+class Assessment:
+    """A solved and judged variant."""
+
+    station: Station
+    solution: ChainSolution
+    voice: VoiceLevels
+    rows: tuple[StageLevels, ...]
+    findings: tuple[Finding, ...]
+
+    @property
+    def corners_hz(self) -> tuple[float | None, float | None]:
+        """−3 dB corners of the response from the air to the radio."""
+        return corners_hz(self.solution.f_hz, self.solution.gain_db())
+
+    def stops(self) -> tuple[Finding, ...]:
+        """Findings that forbid using the chain as it is."""
+        return tuple(f for f in self.findings if f.severity == "stop")
+
+
+def assess(
+    station: Station, chain_id: str | None = None, variant_id: str | None = None
+) -> Assessment:
+    """Solve and judge. Raises KeyError for unknown ids, CircuitError if there is no solution."""
+    solution = solve_chain(compile_chain(station, chain_id, variant_id))
+    rows = stage_levels(solution)
+    case = Case(station, solution, rows)
+    found = [finding for rule in RULES for finding in rule(case)]
+    found.sort(key=lambda f: SEVERITIES.index(f.severity))
+    return Assessment(station, solution, voice_levels(solution), rows, tuple(found))
+
+
+def try_fix(before: Assessment, finding: Finding, fix: Fix) -> Remedy | None:
+    """Apply a fix and compute what it leaves; None unless the finding goes and no stop comes."""
+    compiled = before.solution.compiled
+    try:
+        station = fix.apply(before.station)
+        after = assess(station, compiled.chain.id, compiled.variant.id)
+    except (ValidationError, ValueError, CircuitError):
+        return None
+    if any(f.code == finding.code and f.severity != "fine" for f in after.findings):
+        return None
+    old_stops = {f.key for f in before.stops()}
+    if any(f.key not in old_stops for f in after.stops()):
+        return None
+    leaves = tuple(f.code for f in after.findings if f.severity != "fine")
+    return Remedy(fix.title, _effect(before, after, fix), leaves, station)
+
+
+def remedies(before: Assessment, finding: Finding) -> tuple[Remedy, ...]:
+    """Fixes that were tried and work, those that leave least wrong first."""
+    tried = [r for fix in finding.fixes if (r := try_fix(before, finding, fix))]
+    unique = {r.title: r for r in tried}.values()
+    return tuple(sorted(unique, key=lambda r: len(r.leaves))[:MOST_REMEDIES])
+
+
+def _effect(before: Assessment, after: Assessment, fix: Fix) -> str:
+    parts = [fix.why] if fix.why else []
+    was, now = before.rows[-1].speech_dbu, after.rows[-1].speech_dbu
+    if now < SILENT_DBU:
+        return "; ".join([*parts, "the microphone still gives nothing"])
+    if was < SILENT_DBU:
+        parts.append(f"speech at the radio {format_dbu(now)}")
+    elif abs(now - was) >= 0.1:
+        parts.append(f"speech at the radio {format_dbu(was)} → {format_dbu(now)}")
+    else:
+        parts.append(f"speech stays at {format_dbu(now)}")
+    old, new = before.corners_hz[0], after.corners_hz[0]
+    if new is not None and (old is None or abs(new - old) > 0.05 * old):
+        parts.append(f"bass from {format_quantity(new, HERTZ, 2)}")
+    new_minds = {f.code for f in after.findings if f.severity == "mind"} - {
+        f.code for f in before.findings
+    }
+    if new_minds:
+        parts.append(f"then mind: {', '.join(sorted(new_minds))}")
+    return "; ".join(parts)

@@ -1,0 +1,71 @@
+"""From a variant of a chain to one circuit with a port at each joint."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from tonleiter.core.circuit.elements import GROUND, Circuit, Element, VoltageSource
+from tonleiter.core.gear.base import Gear
+from tonleiter.core.gear.net import AIR, Mark, Port, StageNet
+from tonleiter.core.gear.voice import room_spectrum, speech_pressure_pa
+from tonleiter.core.station.model import Chain, Operator, Station, Variant
+
+VOICE = "voice"
+
+
+@dataclass(frozen=True)
+class PlacedStage:
+    """A piece of gear in the circuit: its ports, the indices of its elements, its marks."""
+
+    id: str
+    gear: Gear
+    inlet: Port
+    outlet: Port
+    elements: frozenset[int]
+    marks: tuple[Mark, ...]
+
+
+@dataclass(frozen=True)
+class CompiledChain:
+    """One circuit for a whole chain. The voice is a source of 1 V at AIR for 1 Pa."""
+
+    chain: Chain
+    variant: Variant
+    operator: Operator
+    circuit: Circuit
+    stages: tuple[PlacedStage, ...]
+    speech_pa: float
+    room_dba: float
+
+
+def compile_chain(
+    station: Station, chain_id: str | None = None, variant_id: str | None = None
+) -> CompiledChain:
+    """Compile a variant (by default the one shown). Raises KeyError for ids that do not exist."""
+    chain = station.chain(chain_id)
+    variant = chain.variant(variant_id)
+    operator = station.operator(chain.operator)
+    room = room_spectrum(station.room_noise_dba.value)
+    elements: list[Element] = [VoltageSource(VOICE, AIR, GROUND, ac=1.0, noise=room)]
+    placed: list[PlacedStage] = []
+    inlet = Port(AIR, GROUND)
+    for stage in variant.stages:
+        gear = station.placed(stage)
+        cold = inlet.cold if gear.passes_ground else f"{gear.id}:ground"
+        outlet = Port(f"{gear.id}:out", cold)
+        net = StageNet(gear.id, inlet, outlet)
+        gear.build(net)
+        first = len(elements)
+        elements += net.elements
+        indices = frozenset(range(first, len(elements)))
+        placed.append(PlacedStage(gear.id, gear, inlet, outlet, indices, tuple(net.marks)))
+        inlet = outlet
+    return CompiledChain(
+        chain=chain,
+        variant=variant,
+        operator=operator,
+        circuit=Circuit(tuple(elements), title=f"{chain.name}, {variant.name}"),
+        stages=tuple(placed),
+        speech_pa=speech_pressure_pa(chain.distance_mm.value, operator.effort),
+        room_dba=station.room_noise_dba.value,
+    )

@@ -1,0 +1,125 @@
+"""Fixes that several rules suggest: capacitors, pads, preamps, gain."""
+
+from __future__ import annotations
+
+import math
+from typing import Literal
+
+from tonleiter.core.chain.findings.case import Case
+from tonleiter.core.chain.findings.model import Fix
+from tonleiter.core.gear.active import AmplifierStage
+from tonleiter.core.gear.figure import typical
+from tonleiter.core.gear.pads import design_l_pad, series_for_loss
+from tonleiter.core.gear.passives import LPad, SeriesCapacitor
+from tonleiter.core.station.model import Station
+from tonleiter.core.units.preferred import at_least, nearest
+from tonleiter.core.units.quantity import FARAD, OHM, format_quantity, format_short
+
+
+def blocking_capacitor(
+    case: Case, joint: int, plus_side: Literal["input", "output"], corner_hz: float, why: str
+) -> Fix:
+    """A capacitor after stage ``joint``, big enough for ``corner_hz`` between its neighbours."""
+    z = case.solution.impedances[joint]
+    around_ohm = z.source_ohm + z.load_ohm
+    farad = at_least(1 / (2 * math.pi * corner_hz * around_ohm), "E6")
+    value = format_quantity(farad, FARAD)
+
+    def apply(station: Station) -> Station:
+        gear = SeriesCapacitor(
+            id=case.fresh_id("blocking-capacitor"),
+            name=f"blocking capacitor {value}",
+            capacitance_f=typical(farad),
+            plus_side=plus_side,
+        )
+        return case.insert(station, joint + 1, gear)
+
+    towards = case.rows[joint + 1 if plus_side == "output" else joint].name
+    return Fix(f"Add {value}, plus side to the {towards}", apply, why)
+
+
+def change_gain(case: Case, index: int, delta_db: float) -> Fix | None:
+    """Move an amplifier's gain by ``delta_db`` as far as it goes, in half decibels."""
+    gear = case.rows[index].gear
+    if not isinstance(gear, AmplifierStage):
+        return None
+    wanted = gear.gain_db.value + delta_db
+    reachable = min(max(wanted, gear.gain_low_db.value), gear.gain_high_db.value)
+    gain = round(reachable * 2) / 2
+    if abs(gain - gear.gain_db.value) < 0.5:
+        return None
+    verb = "up" if gain > gear.gain_db.value else "down"
+    return Fix(
+        f"Turn the {gear.name} {verb} to {gain:g} dB".replace("-", "−"),
+        lambda station: case.set_value(station, index, "gain_db", gain),
+    )
+
+
+def change_pad(case: Case, index: int, delta_db: float) -> Fix | None:
+    """Change a pad's series resistor so that the level after it moves by ``delta_db``."""
+    gear = case.rows[index].gear
+    if not isinstance(gear, LPad) or index == 0:
+        return None
+    z_source = case.solution.impedances[index - 1].source_ohm
+    z_load = case.solution.impedances[index].load_ohm
+    before = case.solution.impedances[index - 1]
+    loaded_now = before.load_ohm / (before.load_ohm + before.source_ohm)
+    now_db = (case.rows[index].gain_db or 0.0) + 20 * math.log10(loaded_now)
+    series = series_for_loss(-(now_db + delta_db), gear.shunt_ohm.value, z_source, z_load)
+    if series is None:
+        return None
+    value = nearest(series, "E24")
+    return Fix(
+        f"Make the pad's series resistor {format_short(value)}",
+        lambda station: case.set_value(station, index, "series_ohm", value),
+    )
+
+
+def insert_pad(case: Case, index: int, loss_db: float) -> Fix | None:
+    """An L-pad before stage ``index`` that takes ``loss_db`` off."""
+    z = case.solution.impedances[index - 1]
+    designs = design_l_pad(loss_db, z.source_ohm, z.load_ohm)
+    if not designs:
+        return None
+    best = designs[0]
+
+    def apply(station: Station) -> Station:
+        values = f"{format_short(best.series_ohm)} / {format_short(best.shunt_ohm)}"
+        gear = LPad(
+            id=case.fresh_id("pad"),
+            name=f"L-pad {values}",
+            series_ohm=typical(best.series_ohm),
+            shunt_ohm=typical(best.shunt_ohm),
+        )
+        return case.insert(station, index, gear)
+
+    series = format_quantity(best.series_ohm, OHM)
+    shunt = format_quantity(best.shunt_ohm, OHM)
+    return Fix(f"Add a pad of {loss_db:.0f} dB before it: {series} and {shunt}", apply)
+
+
+def insert_preamp(case: Case, index: int, gain_db: float) -> Fix:
+    """A small battery preamplifier before stage ``index``."""
+    gain = min(60.0, max(6.0, round(gain_db)))
+    z_source = case.solution.impedances[index - 1].source_ohm
+    z_in = at_least(max(2400.0, 10 * min(z_source, 1e5)), "E12")
+
+    def apply(station: Station) -> Station:
+        gear = AmplifierStage(
+            id=case.fresh_id("small-preamp"),
+            name=f"small preamp {gain:.0f} dB",
+            expects="microphone",
+            gain_db=typical(gain),
+            gain_low_db=typical(0.0),
+            gain_high_db=typical(60.0),
+            z_in_ohm=typical(z_in),
+            z_out_ohm=typical(600.0),
+            ein_dbu=typical(-118.0),
+            clip_dbu=typical(8.0),
+            works_from_dbu=typical(-50.0),
+            works_to_dbu=typical(-4.0),
+            supply="battery",
+        )
+        return case.insert(station, index, gear)
+
+    return Fix(f"Add a small preamp of {gain:.0f} dB before it", apply)

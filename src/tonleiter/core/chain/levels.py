@@ -1,0 +1,133 @@
+"""The ladder's rows: what each stage does to speech, peaks and noise."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from tonleiter.core.chain.solution import ChainSolution, Impedances
+from tonleiter.core.gear.base import Gear, Surroundings, Window
+from tonleiter.core.gear.net import Capsule
+from tonleiter.core.gear.voice import PEAK_OVER_ACTIVE_DB
+from tonleiter.core.units.levels import dbu_from_volts, spl_from_pascals
+
+
+@dataclass(frozen=True)
+class StageLevels:
+    """Levels at a stage's outlet (at the pins' far side for a radio), impedances at its joint.
+
+    Levels in dBu are RMS; a ceiling is the RMS of the largest clean sine, and peaks are compared
+    with it directly, which leaves 3 dB in hand. None where there is nothing to say.
+    """
+
+    id: str
+    name: str
+    kind: str
+    gear: Gear
+    gain_db: float | None
+    speech_dbu: float
+    peak_dbu: float
+    noise_dbu: float
+    hum_dbu: float | None
+    ceiling_dbu: float | None
+    window: Window | None
+    z_source_ohm: float
+    z_load_ohm: float
+    dc_v: float
+    dc_a: float
+    capsule_v: float | None = None
+
+    @property
+    def headroom_db(self) -> float | None:
+        """Ceiling over peaks."""
+        return None if self.ceiling_dbu is None else self.ceiling_dbu - self.peak_dbu
+
+    @property
+    def snr_db(self) -> float:
+        """Speech over noise in the band."""
+        return self.speech_dbu - self.noise_dbu
+
+
+@dataclass(frozen=True)
+class VoiceLevels:
+    """Sound at the microphone."""
+
+    speech_db_spl: float
+    room_dba: float
+    distance_mm: float
+
+
+def voice_levels(solution: ChainSolution) -> VoiceLevels:
+    """Levels in the air."""
+    compiled = solution.compiled
+    return VoiceLevels(
+        spl_from_pascals(compiled.speech_pa), compiled.room_dba, compiled.chain.distance_mm.value
+    )
+
+
+def stage_levels(solution: ChainSolution) -> tuple[StageLevels, ...]:
+    """A row per stage, microphone first, radio last."""
+    speech_v, noise_v = solution.speech_v(), solution.noise_v()
+    stages = solution.compiled.stages
+    last = len(stages) - 1
+    rows: list[StageLevels] = []
+    for k, stage in enumerate(stages):
+        # a radio is judged at its pins: the joint before it
+        joint = min(k, last - 1)
+        z = solution.impedances[joint]
+        capsule = next((m for m in stage.marks if isinstance(m, Capsule)), None)
+        capsule_v = solution.op.volts(capsule.p, capsule.n) if capsule else None
+        speech = dbu_from_volts(float(speech_v[k]))
+        gain = None if k == 0 else speech - rows[-1].speech_dbu
+        rows.append(
+            StageLevels(
+                id=stage.id,
+                name=stage.gear.name,
+                kind=str(stage.gear.model_dump()["kind"]),
+                gear=stage.gear,
+                gain_db=gain,
+                speech_dbu=speech,
+                peak_dbu=speech + PEAK_OVER_ACTIVE_DB,
+                noise_dbu=dbu_from_volts(float(noise_v[k])),
+                hum_dbu=None,
+                ceiling_dbu=_ceiling(stage.gear, solution, joint, z, capsule, gain),
+                window=stage.gear.window(),
+                z_source_ohm=z.source_ohm,
+                z_load_ohm=z.load_ohm,
+                dc_v=solution.dc_v[joint],
+                dc_a=solution.dc_a[joint],
+                capsule_v=capsule_v,
+            )
+        )
+    return tuple(rows)
+
+
+def _ceiling(
+    gear: Gear,
+    solution: ChainSolution,
+    joint: int,
+    z: Impedances,
+    capsule: Capsule | None,
+    gain_db: float | None,
+) -> float | None:
+    around = Surroundings(
+        z.source_ohm,
+        z.load_ohm,
+        z.joint_ohm,
+        solution.op.volts(capsule.p, capsule.n) if capsule else None,
+        abs(device_current(solution, capsule.device)) if capsule else None,
+    )
+    limits = [gear.ceiling_dbu(around)]
+    at_input = gear.input_ceiling_dbu()
+    if at_input is not None and gain_db is not None:
+        limits.append(at_input + gain_db)
+    known = [limit for limit in limits if limit is not None and math.isfinite(limit)]
+    return min(known, default=None)
+
+
+def device_current(solution: ChainSolution, name: str) -> float:
+    """DC in amperes into the first terminal (drain, collector, anode) of a device."""
+    for placed, state in zip(solution.op.system.devices, solution.op.states, strict=True):
+        if placed.name == name:
+            return float(state.currents[0])
+    raise KeyError(name)

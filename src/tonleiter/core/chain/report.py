@@ -1,0 +1,102 @@
+"""Assessments as plain data for JSON; keys carry units, what is unknown is null."""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+from tonleiter.core.chain.assess import Assessment, remedies
+from tonleiter.core.chain.levels import StageLevels
+
+Row = dict[str, Any]
+
+
+def levels_report(assessment: Assessment) -> Row:
+    """Stages, response, findings with tried remedies."""
+    compiled = assessment.solution.compiled
+    low, high = assessment.corners_hz
+    return {
+        "station": assessment.station.title,
+        "chain": compiled.chain.id,
+        "variant": compiled.variant.id,
+        "band_hz": list(compiled.chain.band_hz),
+        "stages": [_voice(assessment), *(_stage(row) for row in assessment.rows)],
+        "response": {
+            "f_hz": [float(f) for f in assessment.solution.f_hz],
+            "gain_db": [float(g) for g in assessment.solution.gain_db()],
+            "gain_re": "1 V/Pa, from the air at the microphone to the radio",
+            "corner_low_hz": low,
+            "corner_high_hz": high,
+        },
+        "findings": findings_report(assessment),
+    }
+
+
+def findings_report(assessment: Assessment) -> list[Row]:
+    """Findings, gravest first."""
+    return [
+        {
+            "code": f.code,
+            "severity": f.severity,
+            "stage": f.stage,
+            "says": f.says,
+            "proof": f.proof,
+            "evidence": {k: _number(v) for k, v in f.evidence.items()},
+            "remedies": [
+                {"title": r.title, "effect": r.effect, "leaves": list(r.leaves)}
+                for r in remedies(assessment, f)
+            ],
+        }
+        for f in assessment.findings
+    ]
+
+
+def _voice(assessment: Assessment) -> Row:
+    voice = assessment.voice
+    empty = dict.fromkeys(_KEYS)
+    return {
+        **empty,
+        "id": "voice",
+        "name": f"voice at {voice.distance_mm:g} mm",
+        "kind": "voice",
+        "speech_db_spl": voice.speech_db_spl,
+        "room_dba": voice.room_dba,
+        "snr_db": None,
+    }
+
+
+_KEYS = (
+    "id", "name", "kind", "gain_db", "speech_dbu", "peak_dbu", "noise_dbu", "hum_dbu",
+    "ceiling_dbu", "headroom_db", "snr_db", "z_source_ohm", "z_load_ohm", "dc_v", "dc_ma",
+)  # fmt: skip
+
+
+def _stage(row: StageLevels) -> Row:
+    values: Row = {
+        "gain_db": row.gain_db,
+        "speech_dbu": row.speech_dbu,
+        "peak_dbu": row.peak_dbu,
+        "noise_dbu": row.noise_dbu,
+        "hum_dbu": row.hum_dbu,
+        "ceiling_dbu": row.ceiling_dbu,
+        "headroom_db": row.headroom_db,
+        "snr_db": row.snr_db,
+        "z_source_ohm": row.z_source_ohm,
+        "z_load_ohm": row.z_load_ohm,
+        "dc_v": row.dc_v,
+        "dc_ma": row.dc_a * 1e3,
+    }
+    plain = {k: _number(v) for k, v in values.items()}
+    window = row.window
+    return {
+        "id": row.id,
+        "name": row.name,
+        "kind": row.kind,
+        **plain,
+        "window_low_dbu": window.low_dbu if window else None,
+        "window_high_dbu": window.high_dbu if window else None,
+    }
+
+
+def _number(value: float | None) -> float | None:
+    return value if value is not None and math.isfinite(value) else None

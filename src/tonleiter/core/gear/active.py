@@ -1,0 +1,152 @@
+"""Boxes with a supply: an amplifying stage (mixer strip, equaliser, preamp) and a bias feed."""
+
+from __future__ import annotations
+
+import math
+from typing import ClassVar, Literal, Self
+
+from pydantic import Field, model_validator
+from pydantic_core import PydanticCustomError
+
+from tonleiter.core.circuit.devices import BOLTZMANN
+from tonleiter.core.circuit.elements import GROUND, PowerLaw, VoltageSource
+from tonleiter.core.gear.base import Gear, Role, Surroundings, Window
+from tonleiter.core.gear.figure import (
+    Decibels,
+    Farads,
+    Hertz,
+    LevelDbu,
+    Ohms,
+    Volts,
+    typical,
+)
+from tonleiter.core.gear.net import BiasRail, StageNet
+from tonleiter.core.units.levels import ratio_from_db, volts_from_dbu
+
+Supply = Literal["safety earth", "double insulated", "battery"]
+# Resistance of an earth lead with its plugs, and the Y-capacitor of a double-insulated supply with
+# the insulation across it; typical values, replaced by the station's own once they are measured.
+EARTH_OHM = 0.2
+LEAKAGE_F = 1e-9
+INSULATION_OHM = 50e6
+EIN_SOURCE_OHM = 150.0
+EIN_BAND_HZ = 20_000.0
+
+
+def earth_path(net: StageNet, chassis: str, supply: Supply) -> None:
+    """Join a chassis to earth the way its supply does."""
+    if supply == "safety earth":
+        net.resistor("earth", chassis, GROUND, EARTH_OHM, noisy=False)
+        return
+    net.resistor("insulation", chassis, GROUND, INSULATION_OHM, noisy=False)
+    farad = LEAKAGE_F if supply == "double insulated" else LEAKAGE_F / 10
+    net.capacitor("leakage", chassis, GROUND, farad)
+
+
+def input_noise_density(ein_dbu: float, temperature_k: float = 300.15) -> float:
+    """V²/Hz of an input whose equivalent noise is ``ein_dbu`` in 20 kHz from 150 ohm.
+
+    The 150 ohm source's own thermal noise is taken off, since the circuit supplies its real source.
+    """
+    total = volts_from_dbu(ein_dbu) ** 2 / EIN_BAND_HZ
+    return max(total - 4 * BOLTZMANN * temperature_k * EIN_SOURCE_OHM, total * 1e-3)
+
+
+class AmplifierStage(Gear):
+    """Anything that amplifies, described from outside: impedances, gain, ceiling, noise, band."""
+
+    role: ClassVar[Role] = "between"
+    noun: ClassVar[str] = "amplifier"
+    choices: ClassVar[tuple[str, ...]] = ("gain_db",)
+    handle: ClassVar[str | None] = "gain_db"
+
+    kind: Literal["amplifier"] = "amplifier"
+    expects: Literal["microphone", "line"] = Field("line", title="Input is for")
+    gain_db: Decibels = Field(typical(0.0), title="Gain")
+    gain_low_db: Decibels = Field(typical(-10.0), title="Gain from")
+    gain_high_db: Decibels = Field(typical(10.0), title="Gain to")
+    z_in_ohm: Ohms = Field(typical(10e3), title="Input impedance")
+    z_out_ohm: Ohms = Field(typical(150.0), title="Output impedance")
+    ein_dbu: LevelDbu = Field(typical(-100.0), title="Input noise")
+    clip_dbu: LevelDbu = Field(typical(20.0), title="Output clips at")
+    works_from_dbu: LevelDbu = Field(typical(-14.0), title="Works best from")
+    works_to_dbu: LevelDbu = Field(typical(6.0), title="Works best to")
+    low_corner_hz: Hertz = Field(typical(15.0), title="Band from")
+    high_corner_hz: Hertz = Field(typical(40e3), title="Band to")
+    output_f: Farads = Field(typical(47e-6), title="Output capacitor")
+    supply: Supply = Field("double insulated", title="Supply")
+
+    @model_validator(mode="after")
+    def _in_order(self) -> Self:
+        low, high = self.gain_low_db.value, self.gain_high_db.value
+        if not low <= self.gain_db.value <= high:
+            raise PydanticCustomError(
+                "figure",
+                "the gain of {gain} dB is outside what this box can do; {low} to {high} dB is",
+                {"gain": f"{self.gain_db.value:g}", "low": f"{low:g}", "high": f"{high:g}"},
+            )
+        for below, above in (
+            ("works_from_dbu", "works_to_dbu"),
+            ("low_corner_hz", "high_corner_hz"),
+        ):
+            if getattr(self, below).value >= getattr(self, above).value:
+                raise PydanticCustomError("figure", f"{below} must be below {above}")
+        return self
+
+    def build(self, net: StageNet) -> None:
+        """Input coupling into z_in, noise, gain, one pole, output behind z_out and a capacitor."""
+        cold = net.inlet.cold
+        grid, pole, drive = net.name("in"), net.name("pole"), net.name("drive")
+        z_in, z_out = self.z_in_ohm.value, self.z_out_ohm.value
+        net.capacitor(
+            "c_in", net.inlet.hot, grid, 1 / (2 * math.pi * self.low_corner_hz.value * z_in)
+        )
+        net.resistor("z_in", grid, cold, z_in, noisy=False)
+        # one pole of 1 kohm; equivalent input noise enters there, scaled through the input's gain
+        siemens, pole_ohm = 1e-3, 1e3
+        net.transconductor("input", (pole, cold), (grid, cold), siemens)
+        net.resistor("pole_r", pole, cold, pole_ohm, noisy=False)
+        net.capacitor(
+            "pole_c", pole, cold, 1 / (2 * math.pi * self.high_corner_hz.value * pole_ohm)
+        )
+        noise = input_noise_density(self.ein_dbu.value) * siemens**2
+        net.noise_current("noise", pole, cold, (PowerLaw(noise),))
+        gain = ratio_from_db(self.gain_db.value)
+        net.transconductor("gain", (drive, cold), (pole, cold), gain / z_out)
+        net.resistor("z_out", drive, cold, z_out)
+        net.capacitor("c_out", drive, net.outlet.hot, self.output_f.value)
+        net.resistor("bleed", net.outlet.hot, cold, 47e3, noisy=False)
+        earth_path(net, cold, self.supply)
+
+    def ceiling_dbu(self, around: Surroundings) -> float | None:
+        """Clipping of the output stage behind its output impedance."""
+        loaded = around.z_load_ohm / (around.z_load_ohm + self.z_out_ohm.value)
+        return self.clip_dbu.value + 20 * math.log10(loaded)
+
+    def window(self) -> Window | None:
+        """Levels at the output where noise and distortion are both far."""
+        return Window(self.works_from_dbu.value, self.works_to_dbu.value)
+
+
+class BiasFeed(Gear):
+    """A supply and a resistor for a 2-wire electret, with a coupling capacitor to what follows."""
+
+    role: ClassVar[Role] = "between"
+    noun: ClassVar[str] = "bias feed"
+    choices: ClassVar[tuple[str, ...]] = ("supply_v", "resistor_ohm", "coupling_f")
+    handle: ClassVar[str | None] = "resistor_ohm"
+
+    kind: Literal["bias-feed"] = "bias-feed"
+    supply_v: Volts = Field(typical(3.0), title="Supply")
+    resistor_ohm: Ohms = Field(typical(2200.0), title="Resistor")
+    coupling_f: Farads = Field(typical(10e-6), title="Coupling capacitor")
+
+    def build(self, net: StageNet) -> None:
+        """Battery through the resistor to the hot line, capacitor onwards."""
+        cold, rail = net.inlet.cold, net.name("rail")
+        source = net.name("supply")
+        net.add(VoltageSource(source, rail, cold, dc=self.supply_v.value))
+        resistor = net.resistor("resistor", rail, net.inlet.hot, self.resistor_ohm.value)
+        net.capacitor("coupling", net.inlet.hot, net.outlet.hot, self.coupling_f.value)
+        net.resistor("bleed", net.outlet.hot, cold, 100e3)
+        net.mark(BiasRail(source, resistor, self.supply_v.value))

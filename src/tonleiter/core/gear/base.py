@@ -1,0 +1,95 @@
+"""What all gear has in common."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Annotated, Any, ClassVar, Literal
+
+from pydantic import BaseModel, ConfigDict, StringConstraints
+from pydantic.fields import FieldInfo
+
+from tonleiter.core.gear.figure import Figure, Quantity
+from tonleiter.core.gear.net import StageNet
+
+Role = Literal["microphone", "between", "input"]
+Id = Annotated[str, StringConstraints(pattern=r"^[a-z0-9][a-z0-9-]*$", max_length=60)]
+Name = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=80)]
+
+
+@dataclass(frozen=True)
+class Surroundings:
+    """What a stage finds where it stands; impedances in ohm at 1 kHz, DC in volts and amperes."""
+
+    z_source_ohm: float
+    z_load_ohm: float
+    z_joint_ohm: float
+    capsule_v: float | None = None
+    capsule_a: float | None = None
+
+
+@dataclass(frozen=True)
+class Window:
+    """Levels in dBu between which a stage works best."""
+
+    low_dbu: float
+    high_dbu: float
+
+    @property
+    def middle_dbu(self) -> float:
+        """The level to aim for."""
+        return (self.low_dbu + self.high_dbu) / 2
+
+
+class Gear(BaseModel):
+    """A piece of gear. Frozen: an edit makes a new one."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    role: ClassVar[Role]
+    noun: ClassVar[str]
+    """What the kind is called in sentences."""
+    choices: ClassVar[tuple[str, ...]] = ()
+    """Fields one sets or picks, as opposed to facts about the piece."""
+    handle: ClassVar[str | None] = None
+    """The field that dragging on the ladder moves."""
+    passes_ground: ClassVar[bool] = True
+    """Whether its input and output share their cold conductor."""
+
+    id: Id
+    name: Name
+    notes: str = ""
+
+    def build(self, net: StageNet) -> None:
+        """Add this piece's circuit between ``net.inlet`` and ``net.outlet``."""
+        raise NotImplementedError
+
+    def ceiling_dbu(self, around: Surroundings) -> float | None:
+        """Level at the outlet, as a sine's RMS, above which it distorts; None when unlimited."""
+        return None
+
+    def input_ceiling_dbu(self) -> float | None:
+        """Level at the inlet above which it distorts; None when unlimited."""
+        return None
+
+    def window(self) -> Window | None:
+        """Levels at the outlet (for an input: at its pins) where it works best."""
+        return None
+
+    @classmethod
+    def figures(cls) -> dict[str, tuple[Quantity, FieldInfo]]:
+        """Fields that hold figures, in order, with what they accept."""
+        found = {}
+        for name, info in cls.model_fields.items():
+            for extra in info.metadata:
+                if isinstance(extra, Quantity):
+                    found[name] = (extra, info)
+        return found
+
+    def figure(self, field: str) -> Figure:
+        """The figure in ``field``."""
+        value: Figure = getattr(self, field)
+        return value
+
+    def with_values(self, values: dict[str, Any]) -> Gear:
+        """Copy with fields replaced and checked again. Raises pydantic's ValidationError."""
+        return type(self).model_validate(self.model_dump() | values)

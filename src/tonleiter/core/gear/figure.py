@@ -1,0 +1,226 @@
+"""A figure of a piece of gear: its value, how sure it is, and where it comes from."""
+
+from __future__ import annotations
+
+import math
+import re
+from collections.abc import Callable
+from dataclasses import dataclass
+from datetime import date
+from typing import Annotated, Any, Literal
+
+from pydantic import (
+    BaseModel,
+    BeforeValidator,
+    ConfigDict,
+    ValidationInfo,
+    WithJsonSchema,
+    model_serializer,
+)
+from pydantic_core import PydanticCustomError
+
+from tonleiter.core.units import quantity as q
+from tonleiter.core.units.levels import parse_level
+from tonleiter.core.units.quantity import QuantityError, Unit, format_quantity, parse_quantity
+
+Basis = Literal["typical", "manual", "measured"]
+
+
+class Figure(BaseModel):
+    """One figure in the base unit of its field, with an optional range."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    value: float
+    low: float | None = None
+    high: float | None = None
+    basis: Basis = "typical"
+    measured_on: date | None = None
+
+    @model_serializer
+    def _plain(self) -> float | dict[str, Any]:
+        """A bare number says all there is to say about a typical figure without a range."""
+        full = {
+            "value": self.value,
+            "low": self.low,
+            "high": self.high,
+            "basis": self.basis,
+            "measured_on": self.measured_on.isoformat() if self.measured_on else None,
+        }
+        if full["low"] is None and full["high"] is None and full["basis"] == "typical":
+            return self.value
+        return {k: v for k, v in full.items() if v is not None}
+
+
+@dataclass(frozen=True)
+class Quantity:
+    """What a figure's field accepts: its unit and the limits of its value."""
+
+    unit: Unit
+    above: float | None = None
+    at_least: float | None = None
+    at_most: float | None = None
+
+    def check(self, value: float) -> float:
+        """Return ``value`` or raise QuantityError saying what would be accepted."""
+        printed = format_quantity(value, self.unit, 4)
+        if not math.isfinite(value):
+            raise QuantityError(f"{printed} is not a finite {self.unit.noun}")
+        if self.above is not None and value <= self.above:
+            limit = format_quantity(self.above, self.unit)
+            raise QuantityError(f"{printed} is too little; above {limit} is wanted")
+        if self.at_least is not None and value < self.at_least:
+            limit = format_quantity(self.at_least, self.unit)
+            raise QuantityError(f"{printed} is too little; at least {limit} is wanted")
+        if self.at_most is not None and value > self.at_most:
+            limit = format_quantity(self.at_most, self.unit)
+            raise QuantityError(f"{printed} is too much; at most {limit} is wanted")
+        return value
+
+    def parse(self, text: str) -> Figure:
+        """Read ``4k7``, ``4k7 5%`` or ``600..2000`` as typed. Raises QuantityError."""
+        body = text.strip()
+        if match := re.match(r"^(.*?)\s*(?:\.\.|…)\s*(.*)$", body):
+            low, high = (self.check(self._number(part)) for part in match.groups())
+            if low > high:
+                raise QuantityError(f"“{text}”: the range must go from low to high")
+            middle = math.sqrt(low * high) if low > 0 and self.unit.prefixed else (low + high) / 2
+            return Figure(value=middle, low=low, high=high)
+        if match := re.match(r"^(.*?)\s*(?:±|\+/?-)?\s*(\d+(?:[.,]\d+)?)\s*%$", body):
+            value = self.check(self._number(match[1]))
+            spread = abs(value) * float(match[2].replace(",", ".")) / 100
+            low, high = self.check(value - spread), self.check(value + spread)
+            return Figure(value=value, low=low, high=high)
+        return Figure(value=self.check(self._number(body)))
+
+    def _number(self, text: str) -> float:
+        if self.unit is q.DBU:
+            return parse_level(text).dbu
+        return parse_quantity(text, self.unit)
+
+    def show(self, figure: Figure, digits: int = 3) -> str:
+        """Print a figure with its unit; a range with both ends."""
+        if figure.low is not None and figure.high is not None:
+            low = format_quantity(figure.low, self.unit, digits)
+            return f"{low} … {format_quantity(figure.high, self.unit, digits)}"
+        return format_quantity(figure.value, self.unit, digits)
+
+
+def _reader(quantity: Quantity) -> Callable[[Any, ValidationInfo], Any]:
+    def read(raw: Any, info: ValidationInfo) -> Any:  # noqa: ANN401 - a validator sees anything
+        try:
+            if isinstance(raw, bool) or raw is None:
+                raise QuantityError(f"a {quantity.unit.noun} is wanted, like {_examples(quantity)}")
+            if isinstance(raw, int | float):
+                return Figure(value=quantity.check(float(raw)))
+            if isinstance(raw, str):
+                return quantity.parse(raw)
+            if isinstance(raw, dict):
+                return _from_mapping(quantity, raw)
+            if isinstance(raw, Figure):
+                quantity.check(raw.value)
+        except QuantityError as error:
+            raise PydanticCustomError("figure", "{why}", {"why": str(error)}) from None
+        return raw
+
+    return read
+
+
+def _from_mapping(quantity: Quantity, raw: dict[str, Any]) -> dict[str, Any]:
+    """Check the numbers of a written-out figure; wrong keys are left to the model to refuse."""
+    checked = dict(raw)
+    for key in ("value", "low", "high"):
+        number = raw.get(key)
+        if isinstance(number, str):
+            checked[key] = quantity.parse(number).value
+        elif isinstance(number, int | float) and not isinstance(number, bool):
+            quantity.check(float(number))
+    numbers = [checked.get(k) for k in ("low", "value", "high")]
+    given = [n for n in numbers if isinstance(n, int | float)]
+    if given != sorted(given):
+        raise QuantityError("a range must have low ≤ value ≤ high")
+    return checked
+
+
+def _examples(quantity: Quantity) -> str:
+    return quantity.unit.examples
+
+
+def _schema(quantity: Quantity) -> WithJsonSchema:
+    unit = quantity.unit.symbol or "number"
+    bounds: dict[str, float] = {}
+    if quantity.above is not None:
+        bounds["exclusiveMinimum"] = quantity.above
+    if quantity.at_least is not None:
+        bounds["minimum"] = quantity.at_least
+    if quantity.at_most is not None:
+        bounds["maximum"] = quantity.at_most
+    number = {"type": "number", **bounds}
+    written_out = {
+        "type": "object",
+        "additionalProperties": False,
+        "required": ["value"],
+        "properties": {
+            "value": number,
+            "low": number,
+            "high": number,
+            "basis": {"enum": ["typical", "manual", "measured"]},
+            "measured_on": {"type": "string", "format": "date"},
+        },
+    }
+    text = {"type": "string", "description": f"as people write it, in {unit}"}
+    return WithJsonSchema({"anyOf": [number, text, written_out], "description": f"in {unit}"})
+
+
+_OHM = Quantity(q.OHM, above=0.0)
+_FARAD = Quantity(q.FARAD, above=0.0)
+_HENRY = Quantity(q.HENRY, above=0.0)
+_VOLT = Quantity(q.VOLT, at_least=0.0)
+_AMPERE = Quantity(q.AMPERE, above=0.0)
+_HERTZ = Quantity(q.HERTZ, above=0.0)
+_METRE = Quantity(q.METRE, above=0.0, at_most=1000.0)
+_MILLIMETRE = Quantity(q.MILLIMETRE, at_least=1.0, at_most=5000.0)
+_DECIBEL = Quantity(q.DECIBEL, at_least=-120.0, at_most=120.0)
+_DBU = Quantity(q.DBU, at_least=-160.0, at_most=60.0)
+_DBA = Quantity(q.DBA, at_least=0.0, at_most=130.0)
+_SPL = Quantity(q.DB_SPL, at_least=60.0, at_most=180.0)
+_MV_PER_PA = Quantity(q.MV_PER_PA, above=0.0)
+_DBV_PER_PA = Quantity(q.DBV_PER_PA, at_least=-90.0, at_most=20.0)
+_PF_PER_M = Quantity(q.PF_PER_M, at_least=0.0)
+_MOHM_PER_M = Quantity(q.MOHM_PER_M, above=0.0)
+_RATIO = Quantity(q.RATIO, above=0.0)
+
+Ohms = Annotated[Figure, BeforeValidator(_reader(_OHM)), _OHM, _schema(_OHM)]
+Farads = Annotated[Figure, BeforeValidator(_reader(_FARAD)), _FARAD, _schema(_FARAD)]
+Henries = Annotated[Figure, BeforeValidator(_reader(_HENRY)), _HENRY, _schema(_HENRY)]
+Volts = Annotated[Figure, BeforeValidator(_reader(_VOLT)), _VOLT, _schema(_VOLT)]
+Amperes = Annotated[Figure, BeforeValidator(_reader(_AMPERE)), _AMPERE, _schema(_AMPERE)]
+Hertz = Annotated[Figure, BeforeValidator(_reader(_HERTZ)), _HERTZ, _schema(_HERTZ)]
+Metres = Annotated[Figure, BeforeValidator(_reader(_METRE)), _METRE, _schema(_METRE)]
+Millimetres = Annotated[
+    Figure, BeforeValidator(_reader(_MILLIMETRE)), _MILLIMETRE, _schema(_MILLIMETRE)
+]
+Decibels = Annotated[Figure, BeforeValidator(_reader(_DECIBEL)), _DECIBEL, _schema(_DECIBEL)]
+LevelDbu = Annotated[Figure, BeforeValidator(_reader(_DBU)), _DBU, _schema(_DBU)]
+NoiseDba = Annotated[Figure, BeforeValidator(_reader(_DBA)), _DBA, _schema(_DBA)]
+SoundDbSpl = Annotated[Figure, BeforeValidator(_reader(_SPL)), _SPL, _schema(_SPL)]
+MillivoltsPerPascal = Annotated[
+    Figure, BeforeValidator(_reader(_MV_PER_PA)), _MV_PER_PA, _schema(_MV_PER_PA)
+]
+DbvPerPascal = Annotated[
+    Figure, BeforeValidator(_reader(_DBV_PER_PA)), _DBV_PER_PA, _schema(_DBV_PER_PA)
+]
+PicofaradsPerMetre = Annotated[
+    Figure, BeforeValidator(_reader(_PF_PER_M)), _PF_PER_M, _schema(_PF_PER_M)
+]
+MilliohmsPerMetre = Annotated[
+    Figure, BeforeValidator(_reader(_MOHM_PER_M)), _MOHM_PER_M, _schema(_MOHM_PER_M)
+]
+Ratio = Annotated[Figure, BeforeValidator(_reader(_RATIO)), _RATIO, _schema(_RATIO)]
+DISTANCE = _MILLIMETRE
+NOISE = _DBA
+
+
+def typical(value: float) -> Figure:
+    """A figure that nobody looked up or measured yet."""
+    return Figure(value=value)

@@ -1,0 +1,126 @@
+"""What a piece of gear builds its circuit into, and the marks it leaves for the findings."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+from tonleiter.core.circuit.elements import (
+    GROUND,
+    Capacitor,
+    CurrentSource,
+    Element,
+    Inductor,
+    Resistor,
+    Spectrum,
+    Vccs,
+)
+
+AIR = "air"  # the node whose volts stand for the sound pressure in pascals at the microphone
+
+
+@dataclass(frozen=True)
+class Port:
+    """Two conductors of a joint: the signal, and what it is measured against."""
+
+    hot: str
+    cold: str
+
+
+@dataclass(frozen=True)
+class Winding:
+    """A coil or winding that must carry no DC, by the name of its element."""
+
+    element: str
+    what: str
+    tolerates_a: float
+
+
+@dataclass(frozen=True)
+class BiasRail:
+    """A DC supply meant for a microphone: its source, its feed resistor, its open volts."""
+
+    source: str
+    resistor: str
+    open_v: float
+
+
+@dataclass(frozen=True)
+class Capsule:
+    """An element that needs bias: its terminals, volts it needs, volts it works best from."""
+
+    p: str
+    n: str
+    needs_v: float
+    device: str
+
+
+@dataclass(frozen=True)
+class Polarised:
+    """An electrolytic capacitor: ``p`` is its plus side."""
+
+    element: str
+    p: str
+    n: str
+
+
+Mark = Winding | BiasRail | Capsule | Polarised
+
+
+@dataclass
+class StageNet:
+    """Collects one stage's elements; names and inner nodes carry the stage's id."""
+
+    stage_id: str
+    inlet: Port
+    outlet: Port
+    elements: list[Element] = field(default_factory=list)
+    marks: list[Mark] = field(default_factory=list)
+
+    def name(self, part: str) -> str:
+        """Name of an element or inner node of this stage."""
+        return f"{self.stage_id}:{part}"
+
+    def add(self, *elements: Element) -> None:
+        """Take over elements."""
+        self.elements += elements
+
+    def mark(self, *marks: Mark) -> None:
+        """Leave marks for the findings."""
+        self.marks += marks
+
+    def resistor(self, part: str, p: str, n: str, ohm: float, noisy: bool = True) -> str:
+        """Add a resistor and return its element name."""
+        self.add(Resistor(self.name(part), p, n, ohm, noisy))
+        return self.name(part)
+
+    def capacitor(self, part: str, p: str, n: str, farad: float) -> str:
+        """Add a capacitor and return its element name."""
+        self.add(Capacitor(self.name(part), p, n, farad))
+        return self.name(part)
+
+    def inductor(self, part: str, p: str, n: str, henry: float) -> str:
+        """Add an inductor and return its element name."""
+        self.add(Inductor(self.name(part), p, n, henry))
+        return self.name(part)
+
+    def transconductor(
+        self, part: str, out: tuple[str, str], control: tuple[str, str], siemens: float
+    ) -> None:
+        """Drive ``siemens`` times the control voltage INTO ``out[0]``, back through ``out[1]``."""
+        self.add(Vccs(self.name(part), out[1], out[0], *control, siemens))
+
+    def noise_current(self, part: str, p: str, n: str, spectrum: Spectrum) -> None:
+        """Add a noise current between two nodes."""
+        self.add(CurrentSource(self.name(part), p, n, noise=spectrum))
+
+
+# A shell in the hand or on a desk is joined to the world by its stray capacitance and by damp:
+# without it a microphone behind an isolating transformer would have no potential at all.
+STRAY_F = 100e-12
+STRAY_OHM = 1e10
+
+
+def stray(net: StageNet, node: str) -> None:
+    """Join an otherwise unearthed shell to the room."""
+    net.resistor("stray", node, GROUND, STRAY_OHM, noisy=False)
+    net.capacitor("stray_c", node, GROUND, STRAY_F)

@@ -1,0 +1,142 @@
+"""What stands between: cable, capacitor, L-pad, transformer."""
+
+from __future__ import annotations
+
+import math
+from typing import ClassVar, Literal, Self
+
+from pydantic import Field, model_validator
+from pydantic_core import PydanticCustomError
+
+from tonleiter.core.circuit.elements import Coupling
+from tonleiter.core.gear.base import Gear, Role
+from tonleiter.core.gear.figure import (
+    Farads,
+    Henries,
+    LevelDbu,
+    Metres,
+    MilliohmsPerMetre,
+    Ohms,
+    PicofaradsPerMetre,
+    Ratio,
+    typical,
+)
+from tonleiter.core.gear.net import Polarised, StageNet, Winding
+
+
+class Cable(Gear):
+    """A screened cable: core and screen resistance, capacitance from core to screen."""
+
+    role: ClassVar[Role] = "between"
+    noun: ClassVar[str] = "cable"
+    choices: ClassVar[tuple[str, ...]] = ("length_m",)
+    handle: ClassVar[str | None] = "length_m"
+    passes_ground: ClassVar[bool] = False
+
+    kind: Literal["cable"] = "cable"
+    length_m: Metres = Field(typical(3.0), title="Length")
+    capacitance_pf_per_m: PicofaradsPerMetre = Field(typical(120.0), title="Capacitance")
+    core_mohm_per_m: MilliohmsPerMetre = Field(typical(80.0), title="Core")
+    screen_mohm_per_m: MilliohmsPerMetre = Field(typical(30.0), title="Screen")
+
+    def build(self, net: StageNet) -> None:
+        """A pi section: half the capacitance at each end."""
+        length = self.length_m.value
+        a, b = net.inlet, net.outlet
+        net.resistor("core", a.hot, b.hot, length * self.core_mohm_per_m.value * 1e-3)
+        net.resistor("screen", a.cold, b.cold, length * self.screen_mohm_per_m.value * 1e-3)
+        half_f = length * self.capacitance_pf_per_m.value * 1e-12 / 2
+        if half_f > 0:
+            net.capacitor("c_near", a.hot, a.cold, half_f)
+            net.capacitor("c_far", b.hot, b.cold, half_f)
+
+
+class SeriesCapacitor(Gear):
+    """A coupling or blocking capacitor in the signal line."""
+
+    role: ClassVar[Role] = "between"
+    noun: ClassVar[str] = "blocking capacitor"
+    choices: ClassVar[tuple[str, ...]] = ("capacitance_f", "plus_side")
+    handle: ClassVar[str | None] = "capacitance_f"
+
+    kind: Literal["capacitor"] = "capacitor"
+    capacitance_f: Farads = Field(typical(1e-6), title="Capacitance")
+    plus_side: Literal["input", "output", "not polarised"] = Field(
+        "not polarised", title="Plus side"
+    )
+    leakage_ohm: Ohms = Field(typical(100e6), title="Leakage")
+
+    def build(self, net: StageNet) -> None:
+        """Capacitance with its leakage across it."""
+        a, b = net.inlet.hot, net.outlet.hot
+        element = net.capacitor("c", a, b, self.capacitance_f.value)
+        net.resistor("leak", a, b, self.leakage_ohm.value, noisy=False)
+        if self.plus_side != "not polarised":
+            plus, minus = (a, b) if self.plus_side == "input" else (b, a)
+            net.mark(Polarised(element, plus, minus))
+
+
+class LPad(Gear):
+    """A series resistor and a shunt resistor on the side of the load."""
+
+    role: ClassVar[Role] = "between"
+    noun: ClassVar[str] = "L-pad"
+    choices: ClassVar[tuple[str, ...]] = ("series_ohm", "shunt_ohm")
+    handle: ClassVar[str | None] = "series_ohm"
+
+    kind: Literal["l-pad"] = "l-pad"
+    series_ohm: Ohms = Field(typical(10e3), title="Series")
+    shunt_ohm: Ohms = Field(typical(100.0), title="Shunt")
+
+    def build(self, net: StageNet) -> None:
+        """Series, then shunt to the common conductor."""
+        net.resistor("series", net.inlet.hot, net.outlet.hot, self.series_ohm.value)
+        net.resistor("shunt", net.outlet.hot, net.outlet.cold, self.shunt_ohm.value)
+
+
+class Transformer(Gear):
+    """Two windings on a core. ``ratio`` is secondary turns over primary turns."""
+
+    role: ClassVar[Role] = "between"
+    noun: ClassVar[str] = "transformer"
+    passes_ground: ClassVar[bool] = False
+
+    kind: Literal["transformer"] = "transformer"
+    ratio: Ratio = Field(typical(1.0), title="Turns, out to in")
+    primary_h: Henries = Field(typical(1.2), title="Primary inductance")
+    leakage_h: Henries = Field(typical(4e-3), title="Leakage inductance")
+    primary_ohm: Ohms = Field(typical(55.0), title="Primary winding")
+    secondary_ohm: Ohms = Field(typical(65.0), title="Secondary winding")
+    winding_f: Farads = Field(typical(250e-12), title="Winding capacitance")
+    interwinding_f: Farads = Field(typical(80e-12), title="Between the windings")
+    saturation_dbu: LevelDbu = Field(typical(2.0), title="Core full at (100 Hz)")
+
+    # a small core magnetised by more than this loses inductance before anything burns
+    TOLERATES_A: ClassVar[float] = 50e-6
+
+    @model_validator(mode="after")
+    def _leaks_less_than_it_couples(self) -> Self:
+        if self.leakage_h.value >= self.primary_h.value:
+            raise PydanticCustomError("figure", "leakage_h must be below primary_h")
+        return self
+
+    def build(self, net: StageNet) -> None:
+        """Winding resistances, coupled inductances, self and interwinding capacitance."""
+        a, b, p, s = net.inlet, net.outlet, net.name("p"), net.name("s")
+        net.resistor("primary_r", a.hot, p, self.primary_ohm.value)
+        primary = net.inductor("primary", p, a.cold, self.primary_h.value)
+        secondary_h = self.primary_h.value * self.ratio.value**2
+        secondary = net.inductor("secondary", s, b.cold, secondary_h)
+        k = math.sqrt(1 - self.leakage_h.value / self.primary_h.value)
+        net.add(Coupling(net.name("coupling"), primary, secondary, k))
+        net.resistor("secondary_r", s, b.hot, self.secondary_ohm.value)
+        net.capacitor("c_winding", b.hot, b.cold, self.winding_f.value)
+        net.capacitor("c_between", a.hot, b.hot, self.interwinding_f.value)
+        net.mark(
+            Winding(primary, "the primary winding", self.TOLERATES_A),
+            Winding(secondary, "the secondary winding", self.TOLERATES_A),
+        )
+
+    def input_ceiling_dbu(self) -> float | None:
+        """Core saturation at the lowest speech frequency."""
+        return self.saturation_dbu.value

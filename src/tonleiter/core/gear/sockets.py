@@ -1,0 +1,79 @@
+"""What a radio offers a microphone: its input, with or without bias volts on the pin."""
+
+from __future__ import annotations
+
+import math
+from typing import ClassVar, Literal, Self
+
+from pydantic import Field, model_validator
+from pydantic_core import PydanticCustomError
+
+from tonleiter.core.circuit.elements import PowerLaw, VoltageSource
+from tonleiter.core.gear.active import Supply, earth_path, input_noise_density
+from tonleiter.core.gear.base import Gear, Role, Surroundings, Window
+from tonleiter.core.gear.figure import LevelDbu, Ohms, Volts, typical
+from tonleiter.core.gear.net import BiasRail, StageNet
+
+
+class MicrophoneSocket(Gear):
+    """A radio's microphone input, seen from its pins.
+
+    ``z_in_ohm`` is what a meter at the pin finds, with the bias resistor in place.
+    """
+
+    role: ClassVar[Role] = "input"
+    noun: ClassVar[str] = "microphone socket"
+
+    kind: Literal["microphone-socket"] = "microphone-socket"
+    z_in_ohm: Ohms = Field(typical(600.0), title="Input impedance")
+    bias_v: Volts = Field(typical(0.0), title="Bias on the pin")
+    bias_ohm: Ohms = Field(typical(2200.0), title="through")
+    window_low_dbu: LevelDbu = Field(typical(-60.0), title="Wants at least")
+    window_high_dbu: LevelDbu = Field(typical(-46.0), title="at most")
+    clip_dbu: LevelDbu = Field(typical(-30.0), title="Overloads at")
+    ein_dbu: LevelDbu = Field(typical(-118.0), title="Input noise")
+    supply: Supply = Field("safety earth", title="Supply")
+
+    @model_validator(mode="after")
+    def _consistent(self) -> Self:
+        if self.bias_v.value > 0 and self.bias_ohm.value <= self.z_in_ohm.value:
+            raise PydanticCustomError(
+                "figure",
+                "z_in_ohm includes the bias resistor, as measured, so it must be below bias_ohm",
+            )
+        if self.window_low_dbu.value >= self.window_high_dbu.value:
+            raise PydanticCustomError("figure", "window_low_dbu must be below window_high_dbu")
+        return self
+
+    def build(self, net: StageNet) -> None:
+        """Bias through its resistor onto the pin; behind a capacitor the first stage of the radio.
+
+        The outlet is the radio's own input node, after its noise: what the modulator will hear.
+        """
+        pin, cold = net.inlet.hot, net.inlet.cold
+        grid = net.name("grid")
+        z_rest = self.z_in_ohm.value
+        if self.bias_v.value > 0:
+            rail = net.name("rail")
+            net.add(VoltageSource(net.name("bias"), rail, cold, dc=self.bias_v.value))
+            resistor = net.resistor("bias_r", rail, pin, self.bias_ohm.value)
+            net.mark(BiasRail(net.name("bias"), resistor, self.bias_v.value))
+            z_rest = 1 / (1 / self.z_in_ohm.value - 1 / self.bias_ohm.value)
+        # the radio's own coupling, far below speech
+        net.capacitor("c_in", pin, grid, 1 / (2 * math.pi * 5.0 * z_rest))
+        net.resistor("z_in", grid, cold, z_rest, noisy=False)
+        # a buffer of unity gain carries the equivalent input noise
+        siemens = 1e-3
+        net.transconductor("buffer", (net.outlet.hot, cold), (grid, cold), siemens)
+        net.resistor("buffer_r", net.outlet.hot, cold, 1 / siemens, noisy=False)
+        noise = input_noise_density(self.ein_dbu.value) * siemens**2
+        net.noise_current("noise", net.outlet.hot, cold, (PowerLaw(noise),))
+        earth_path(net, cold, self.supply)
+
+    def ceiling_dbu(self, around: Surroundings) -> float | None:
+        """First stage of the radio overloads."""
+        return self.clip_dbu.value
+
+    def window(self) -> Window | None:
+        """Speech levels that the radio's own gain control can work with."""
+        return Window(self.window_low_dbu.value, self.window_high_dbu.value)

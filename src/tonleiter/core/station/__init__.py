@@ -1,0 +1,1 @@
+"""The document: its model, reading and writing it safely, migration, edits, undo."""

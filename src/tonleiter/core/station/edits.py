@@ -1,0 +1,143 @@
+"""Edits of a station: functions from station to station. Invalid results raise ValidationError."""
+
+from __future__ import annotations
+
+import re
+from typing import Any
+
+from tonleiter.core.gear.base import Gear
+from tonleiter.core.gear.figure import Figure
+from tonleiter.core.station.model import Chain, Stage, Station, Variant
+
+
+def _rebuilt(station: Station, **changes: Any) -> Station:  # noqa: ANN401
+    """A checked copy with top-level fields replaced."""
+    fields = {name: getattr(station, name) for name in Station.model_fields}
+    return Station.model_validate(fields | changes)
+
+
+def replace_chain(station: Station, chain: Chain) -> Station:
+    """Put ``chain`` in the place of the one with its id."""
+    chains = tuple(chain if c.id == chain.id else c for c in station.chains)
+    return _rebuilt(station, chains=chains)
+
+
+def change_chain(station: Station, chain_id: str, **changes: Any) -> Station:  # noqa: ANN401
+    """Change fields of a chain."""
+    chain = station.chain(chain_id)
+    fields = {name: getattr(chain, name) for name in Chain.model_fields}
+    return replace_chain(station, Chain.model_validate(fields | changes))
+
+
+def open_chain(station: Station, chain_id: str) -> Station:
+    """Make another chain the open one."""
+    return _rebuilt(station, open_chain=chain_id)
+
+
+def replace_gear(station: Station, gear: Gear) -> Station:
+    """Put ``gear`` in the place of the piece with its id."""
+    return _rebuilt(station, gear=tuple(gear if g.id == gear.id else g for g in station.gear))
+
+
+def _with_stages(
+    station: Station, chain_id: str, variant_id: str, stages: tuple[Stage, ...]
+) -> Station:
+    chain = station.chain(chain_id)
+    variants = tuple(
+        Variant(id=v.id, name=v.name, stages=stages) if v.id == variant_id else v
+        for v in chain.variants
+    )
+    return change_chain(station, chain_id, variants=variants)
+
+
+def set_value(
+    station: Station,
+    chain_id: str,
+    variant_id: str,
+    index: int,
+    field: str,
+    value: Any,  # noqa: ANN401 - whatever the field takes
+) -> Station:
+    """Set a field of the gear at stage ``index``.
+
+    A fact about a piece belongs to the piece, everywhere it is used. A choice (a pad's resistors, a
+    gain) that another variant or chain also uses is set for this stage only, so that comparing
+    variants stays possible.
+    """
+    stages = station.chain(chain_id).variant(variant_id).stages
+    stage = stages[index]
+    gear = station.gear_by_id[stage.gear]
+    shared = _times_used(station, stage.gear) > 1
+    if field in stage.set or (field in gear.choices and shared):
+        plain = value.model_dump(mode="json") if isinstance(value, Figure) else value
+        changed = Stage(gear=stage.gear, set={**stage.set, field: plain})
+        return _with_stages(
+            station, chain_id, variant_id, (*stages[:index], changed, *stages[index + 1 :])
+        )
+    return replace_gear(station, gear.with_values({field: value}))
+
+
+def _times_used(station: Station, gear_id: str) -> int:
+    return sum(
+        stage.gear == gear_id
+        for chain in station.chains
+        for variant in chain.variants
+        for stage in variant.stages
+    )
+
+
+def insert_stage(
+    station: Station, chain_id: str, variant_id: str, index: int, gear: Gear
+) -> Station:
+    """Put ``gear`` before stage ``index``; a piece not yet in the station joins its gear."""
+    if gear.id not in station.gear_by_id:
+        station = _rebuilt(station, gear=(*station.gear, gear))
+    stages = station.chain(chain_id).variant(variant_id).stages
+    return _with_stages(
+        station, chain_id, variant_id, (*stages[:index], Stage(gear=gear.id), *stages[index:])
+    )
+
+
+def remove_stages(station: Station, chain_id: str, variant_id: str, indices: set[int]) -> Station:
+    """Take stages out of a variant; the gear stays in the station."""
+    stages = station.chain(chain_id).variant(variant_id).stages
+    kept = tuple(s for i, s in enumerate(stages) if i not in indices)
+    return _with_stages(station, chain_id, variant_id, kept)
+
+
+def swap_gear(
+    station: Station, chain_id: str, variant_id: str, index: int, gear_id: str
+) -> Station:
+    """Use another piece at stage ``index``; settings of the old one there are dropped."""
+    stages = station.chain(chain_id).variant(variant_id).stages
+    swapped = (*stages[:index], Stage(gear=gear_id), *stages[index + 1 :])
+    return _with_stages(station, chain_id, variant_id, swapped)
+
+
+def add_variant(station: Station, chain_id: str, name: str) -> Station:
+    """Copy the shown variant under a new name and show the copy, the old one as its ghost."""
+    chain = station.chain(chain_id)
+    shown = chain.variant()
+    new_id = fresh_id([v.id for v in chain.variants], name)
+    copy = Variant(id=new_id, name=name, stages=shown.stages)
+    return change_chain(
+        station, chain_id, variants=(*chain.variants, copy), shown=new_id, ghost=shown.id
+    )
+
+
+def remove_variant(station: Station, chain_id: str, variant_id: str) -> Station:
+    """Remove a variant; another one is shown if it was the shown one."""
+    chain = station.chain(chain_id)
+    kept = tuple(v for v in chain.variants if v.id != variant_id)
+    shown = chain.shown if chain.shown != variant_id else kept[0].id if kept else variant_id
+    ghost = chain.ghost if chain.ghost != variant_id and chain.ghost != shown else None
+    return change_chain(station, chain_id, variants=kept, shown=shown, ghost=ghost)
+
+
+def fresh_id(taken: list[str] | set[str], name: str) -> str:
+    """An id made of ``name`` that is not among ``taken``."""
+    base = re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:50] or "item"
+    candidate, count = base, 2
+    while candidate in taken:
+        candidate, count = f"{base}-{count}", count + 1
+    return candidate

@@ -1,0 +1,24 @@
+"""Bringing the data of older versions up to the current one, a version at a time."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from typing import Any
+
+Migration = Callable[[dict[str, Any]], dict[str, Any]]
+
+# version it starts from -> function that returns the data of the next version
+MIGRATIONS: dict[int, Migration] = {}
+
+
+def migrate(
+    data: dict[str, Any], current: int, migrations: Mapping[int, Migration] = MIGRATIONS
+) -> dict[str, Any]:
+    """Apply migrations until ``data`` is of version ``current``. Raises ValueError if one lacks."""
+    while (version := data["version"]) < current:
+        if version not in migrations:
+            raise ValueError(
+                f"version {version} is too old; from {min(migrations, default=current)}"
+            )
+        data = migrations[version](data) | {"version": version + 1}
+    return data

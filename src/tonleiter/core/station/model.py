@@ -1,0 +1,192 @@
+"""The station as immutable values. Every edit makes a new station; the old one stays for undo."""
+
+from __future__ import annotations
+
+from functools import cached_property
+from typing import Annotated, Any, Literal, Self
+
+from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, ValidationError, model_validator
+from pydantic_core import PydanticCustomError
+
+from tonleiter.core.gear.base import Gear, Id, Name
+from tonleiter.core.gear.catalogue import AnyGear
+from tonleiter.core.gear.figure import Millimetres, NoiseDba, typical
+from tonleiter.core.gear.voice import Effort
+from tonleiter.core.station.purpose import PURPOSES, Purpose, PurposeId
+
+FORMAT: Literal["tonleiter-station"] = "tonleiter-station"
+VERSION: Literal[1] = 1
+
+
+class _Value(BaseModel):
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+
+class Operator(_Value):
+    """Who speaks."""
+
+    id: Id
+    name: Name
+    effort: Effort = "normal"
+    pitch: Literal["deep", "middle", "high"] = "middle"
+
+
+class Stage(_Value):
+    """A piece of gear at a place in a variant; ``set`` overrides its fields there only."""
+
+    gear: Id
+    set: dict[str, Any] = Field(default_factory=dict)
+
+
+class Variant(_Value):
+    """One way of wiring a chain, from microphone to radio."""
+
+    id: Id
+    name: Name
+    stages: tuple[Stage, ...] = Field(min_length=2)
+
+
+def _two_frequencies(raw: Any) -> Any:  # noqa: ANN401 - a validator sees anything
+    ok = isinstance(raw, list | tuple) and len(raw) == 2
+    ok = ok and all(isinstance(x, int | float) and not isinstance(x, bool) for x in raw)
+    if not ok or not 20 <= raw[0] < raw[1] <= 20_000:
+        raise PydanticCustomError("band", "two frequencies from 20 to 20000 are wanted, low first")
+    return tuple(raw)
+
+
+Band = Annotated[tuple[float, float], BeforeValidator(_two_frequencies)]
+
+
+class Chain(_Value):
+    """A path from a voice to a radio, for a purpose, with its variants."""
+
+    id: Id
+    name: Name
+    purpose: PurposeId = "ssb-chat"
+    operator: Id
+    distance_mm: Millimetres = typical(30.0)
+    band_hz: Band = (300.0, 2700.0)
+    variants: tuple[Variant, ...] = Field(min_length=1)
+    shown: Id
+    ghost: Id | None = None
+
+    def variant(self, variant_id: str | None = None) -> Variant:
+        """The variant of that id, or the one shown. Raises KeyError."""
+        wanted = self.shown if variant_id is None else variant_id
+        for variant in self.variants:
+            if variant.id == wanted:
+                return variant
+        raise KeyError(wanted)
+
+    @property
+    def purpose_facts(self) -> Purpose:
+        """Targets of this chain's purpose."""
+        return PURPOSES[self.purpose]
+
+
+class Station(_Value):
+    """Everything a station document holds."""
+
+    format: Literal["tonleiter-station"] = FORMAT
+    version: Literal[1] = VERSION
+    title: Name
+    mains_hz: Literal[50, 60] = 50
+    room_noise_dba: NoiseDba = typical(38.0)
+    operators: tuple[Operator, ...] = Field(min_length=1)
+    gear: tuple[AnyGear, ...] = ()
+    chains: tuple[Chain, ...] = ()
+    open_chain: Id | None = None
+
+    @cached_property
+    def gear_by_id(self) -> dict[str, Gear]:
+        """Gear looked up by id."""
+        return {g.id: g for g in self.gear}
+
+    def operator(self, operator_id: str) -> Operator:
+        """The operator of that id. Raises KeyError."""
+        return {o.id: o for o in self.operators}[operator_id]
+
+    def chain(self, chain_id: str | None = None) -> Chain:
+        """The chain of that id, or the one that is open, or the first. Raises KeyError."""
+        wanted = chain_id or self.open_chain
+        if wanted is None and self.chains:
+            return self.chains[0]
+        for chain in self.chains:
+            if chain.id == wanted:
+                return chain
+        raise KeyError(wanted)
+
+    def placed(self, stage: Stage) -> Gear:
+        """The stage's gear with the stage's own settings in force."""
+        gear = self.gear_by_id[stage.gear]
+        return gear.with_values(stage.set) if stage.set else gear
+
+    @model_validator(mode="after")
+    def _holds_together(self) -> Self:
+        _unique("gear", [g.id for g in self.gear])
+        _unique("operators", [o.id for o in self.operators])
+        _unique("chains", [c.id for c in self.chains])
+        if self.open_chain is not None:
+            _known("open_chain", self.open_chain, [c.id for c in self.chains], "chain")
+        for chain in self.chains:
+            self._check_chain(chain)
+        return self
+
+    def _check_chain(self, chain: Chain) -> None:
+        where = f"chain {chain.id}"
+        _known(f"{where}, operator", chain.operator, [o.id for o in self.operators], "operator")
+        names = [v.id for v in chain.variants]
+        _unique(f"{where}, variants", names)
+        _known(f"{where}, shown", chain.shown, names, "variant")
+        if chain.ghost is not None:
+            _known(f"{where}, ghost", chain.ghost, names, "variant")
+        for variant in chain.variants:
+            self._check_stages(f"{where}, variant {variant.id}", variant)
+
+    def _check_stages(self, where: str, variant: Variant) -> None:
+        last = len(variant.stages) - 1
+        seen: list[str] = []
+        for place, stage in enumerate(variant.stages):
+            at = f"{where}, stage {place + 1}"
+            _known(at, stage.gear, list(self.gear_by_id), "gear")
+            seen.append(stage.gear)
+            try:
+                gear = self.placed(stage)
+            except ValidationError as error:
+                first = error.errors()[0]
+                field = ".".join(str(p) for p in first["loc"]) or stage.gear
+                raise PydanticCustomError(
+                    "stage", "{at}: {field}: {why}", {"at": at, "field": field, "why": first["msg"]}
+                ) from None
+            wanted = "microphone" if place == 0 else "input" if place == last else "between"
+            if gear.role != wanted:
+                raise PydanticCustomError(
+                    "stage",
+                    "{at}: a {noun} cannot stand there; {wanted} is wanted",
+                    {"at": at, "noun": gear.noun, "wanted": _WANTED[wanted]},
+                )
+        _unique(where, seen)
+
+
+_WANTED = {
+    "microphone": "a chain begins with a microphone, which",
+    "input": "a chain ends at a radio's socket, which",
+    "between": "something between microphone and radio",
+}
+
+
+def _unique(where: str, ids: list[str]) -> None:
+    for i in ids:
+        if ids.count(i) > 1:
+            raise PydanticCustomError(
+                "twice", "{where}: “{id}” is there twice", {"where": where, "id": i}
+            )
+
+
+def _known(where: str, wanted: str, known: list[str], noun: str) -> None:
+    if wanted not in known:
+        raise PydanticCustomError(
+            "missing_part",
+            "{where}: there is no {noun} called “{wanted}”; known: {known}",
+            {"where": where, "noun": noun, "wanted": wanted, "known": ", ".join(known) or "none"},
+        )
