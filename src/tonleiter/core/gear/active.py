@@ -57,6 +57,7 @@ class AmplifierStage(Gear):
 
     role: ClassVar[Role] = "between"
     noun: ClassVar[str] = "amplifier"
+    what: ClassVar[str] = "lifts level, within its window"
     choices: ClassVar[tuple[str, ...]] = ("gain_db",)
     handle: ClassVar[str | None] = "gain_db"
 
@@ -133,6 +134,7 @@ class BiasFeed(Gear):
 
     role: ClassVar[Role] = "between"
     noun: ClassVar[str] = "bias feed"
+    what: ClassVar[str] = "supplies an electret"
     choices: ClassVar[tuple[str, ...]] = ("supply_v", "resistor_ohm", "coupling_f")
     handle: ClassVar[str | None] = "resistor_ohm"
 

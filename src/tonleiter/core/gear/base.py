@@ -48,6 +48,8 @@ class Gear(BaseModel):
     role: ClassVar[Role]
     noun: ClassVar[str]
     """What the kind is called in sentences."""
+    what: ClassVar[str]
+    """What it does, in a few words under its name."""
     choices: ClassVar[tuple[str, ...]] = ()
     """Fields one sets or picks, as opposed to facts about the piece."""
     handle: ClassVar[str | None] = None

@@ -35,6 +35,7 @@ class DynamicMicrophone(Gear):
 
     role: ClassVar[Role] = "microphone"
     noun: ClassVar[str] = "dynamic microphone"
+    what: ClassVar[str] = "a coil moved by sound"
     passes_ground: ClassVar[bool] = False
 
     kind: Literal["dynamic-microphone"] = "dynamic-microphone"
@@ -68,6 +69,7 @@ class ElectretMicrophone(Gear):
 
     role: ClassVar[Role] = "microphone"
     noun: ClassVar[str] = "electret microphone"
+    what: ClassVar[str] = "a charged capsule that wants bias"
     passes_ground: ClassVar[bool] = False
 
     kind: Literal["electret-2-wire"] = "electret-2-wire"

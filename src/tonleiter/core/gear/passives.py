@@ -29,6 +29,7 @@ class Cable(Gear):
 
     role: ClassVar[Role] = "between"
     noun: ClassVar[str] = "cable"
+    what: ClassVar[str] = "core and screen"
     choices: ClassVar[tuple[str, ...]] = ("length_m",)
     handle: ClassVar[str | None] = "length_m"
     passes_ground: ClassVar[bool] = False
@@ -56,6 +57,7 @@ class SeriesCapacitor(Gear):
 
     role: ClassVar[Role] = "between"
     noun: ClassVar[str] = "blocking capacitor"
+    what: ClassVar[str] = "lets sound through, not DC"
     choices: ClassVar[tuple[str, ...]] = ("capacitance_f", "plus_side")
     handle: ClassVar[str | None] = "capacitance_f"
 
@@ -81,6 +83,7 @@ class LPad(Gear):
 
     role: ClassVar[Role] = "between"
     noun: ClassVar[str] = "L-pad"
+    what: ClassVar[str] = "takes level off"
     choices: ClassVar[tuple[str, ...]] = ("series_ohm", "shunt_ohm")
     handle: ClassVar[str | None] = "series_ohm"
 
@@ -99,6 +102,7 @@ class Transformer(Gear):
 
     role: ClassVar[Role] = "between"
     noun: ClassVar[str] = "transformer"
+    what: ClassVar[str] = "passes sound, parts the grounds"
     passes_ground: ClassVar[bool] = False
 
     kind: Literal["transformer"] = "transformer"

@@ -23,6 +23,7 @@ class MicrophoneSocket(Gear):
 
     role: ClassVar[Role] = "input"
     noun: ClassVar[str] = "microphone socket"
+    what: ClassVar[str] = "the radio's input, at its pins"
 
     kind: Literal["microphone-socket"] = "microphone-socket"
     z_in_ohm: Ohms = Field(typical(600.0), title="Input impedance")

@@ -124,7 +124,7 @@ def _ways_to_feed(case: Case, microphone: ElectretMicrophone) -> Iterator[Fix]:
 
 
 def _resistor_for(microphone: ElectretMicrophone, supply_v: float) -> float:
-    """Preferred value that leaves about half the supply, at least twice the need, on the capsule."""
+    """Preferred value that leaves half the supply, or twice the need, on the capsule."""
     left = max(supply_v / 2, min(AIM_OVER_NEED * microphone.needs_v.value, 0.8 * supply_v))
     ideal = (supply_v - left) / microphone.current_a.value
     return nearest(min(max(ideal, 680.0), 10e3), "E12")

@@ -55,7 +55,7 @@ def direct_current_through_winding(case: Case) -> Iterator[Finding]:
                     f" {stage.gear.name}"
                 ),
                 proof=(
-                    f"{format_quantity(current, AMPERE, 2)} through the winding; the bias sags from"
+                    f"{format_quantity(current, AMPERE, 2)} through it; the bias sags from"
                     f" {open_text} to {format_quantity(pin_v, VOLT, 2)}"
                 ),
                 evidence={

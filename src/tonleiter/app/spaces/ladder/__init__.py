@@ -1,0 +1,1 @@
+"""The Ladder: levels of a chain from voice to radio, inspector, response, findings."""

@@ -1,0 +1,187 @@
+"""The header: a sentence whose words are choices. It selects and changes the open chain."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QInputDialog, QLabel, QVBoxLayout
+
+from tonleiter.app.spaces.ladder.model import LadderModel
+from tonleiter.app.theme.look import Look
+from tonleiter.app.widgets.choice import Choice
+from tonleiter.app.widgets.quantity_field import QuantityField
+from tonleiter.core.gear.base import Role
+from tonleiter.core.gear.figure import DISTANCE, Figure
+from tonleiter.core.station import edits
+from tonleiter.core.station.model import Chain
+from tonleiter.core.station.purpose import PURPOSES
+
+NEW_VARIANT = "\0new"
+NO_GHOST = "\0none"
+
+
+class Header(QFrame):
+    """“I speak into the [microphone] on the [radio] for [purpose] at [distance]”."""
+
+    refused = Signal(str)
+
+    def __init__(self, model: LadderModel, look: Look) -> None:
+        super().__init__()
+        self._model, self._look = model, look
+        self.setObjectName("header")
+        self.chain_box = self._box("Chain")
+        self.microphone_box = self._box("Microphone")
+        self.radio_box = self._box("Radio")
+        self.purpose_box = self._box("Purpose")
+        self.operator_box = self._box("Operator")
+        self.shown_box = self._box("Variant shown")
+        self.ghost_box = self._box("Ghost variant")
+        self.distance = QuantityField(DISTANCE, Figure(value=30.0), "Distance")
+        self._arrange()
+        self._connect()
+        model.changed.connect(self.refresh)
+        look.changed.connect(self._resize)
+        self.refresh()
+        self._resize()
+
+    def _box(self, name: str) -> QComboBox:
+        return Choice(self._look, name)
+
+    def _arrange(self) -> None:
+        sentence = QHBoxLayout()
+        sentence.setSpacing(6)
+        for item in (
+            "I speak into the", self.microphone_box, "on the", self.radio_box,
+            "for", self.purpose_box, "at", self.distance,
+        ):  # fmt: skip
+            sentence.addWidget(QLabel(item) if isinstance(item, str) else item)
+        sentence.addStretch(1)
+        second = QHBoxLayout()
+        second.setSpacing(6)
+        for caption, widget in (
+            ("Chain", self.chain_box), ("Voice", self.operator_box),
+            ("Showing", self.shown_box), ("Ghost", self.ghost_box),
+        ):  # fmt: skip
+            label = QLabel(caption)
+            label.setProperty("role", "caption")
+            second.addWidget(label)
+            second.addWidget(widget)
+            second.addSpacing(8)
+        second.addStretch(1)
+        both = QVBoxLayout(self)
+        both.setContentsMargins(20, 8, 16, 8)
+        both.setSpacing(6)
+        both.addLayout(sentence)
+        both.addLayout(second)
+
+    def _resize(self) -> None:
+        self.distance.setFixedWidth(self._look.px(86))
+
+    def _connect(self) -> None:
+        model = self._model
+        self.chain_box.activated.connect(self._choose_chain)
+        self.microphone_box.activated.connect(lambda _: self._swap(self.microphone_box, 0))
+        self.radio_box.activated.connect(lambda _: self._swap(self.radio_box, -1))
+        self.purpose_box.activated.connect(
+            lambda _: model.set_chain("purpose", purpose=self.purpose_box.currentData())
+        )
+        self.operator_box.activated.connect(
+            lambda _: model.set_chain("voice", operator=self.operator_box.currentData())
+        )
+        self.shown_box.activated.connect(self._choose_shown)
+        self.ghost_box.activated.connect(self._choose_ghost)
+        self.distance.accepted.connect(self._take_distance)
+        self.distance.refused.connect(self.refused)
+        self.distance.nudged.connect(self._nudge_distance)
+
+    def refresh(self) -> None:
+        """Show the open chain."""
+        chain = self._model.chain
+        self.setEnabled(chain is not None)
+        if chain is None:
+            return
+        station = self._model.document.station
+        stages = chain.variant().stages
+        _fill(self.chain_box, [(c.name, c.id) for c in station.chains], chain.id)
+        _fill(self.microphone_box, self._gear("microphone"), stages[0].gear)
+        _fill(self.radio_box, self._gear("input"), stages[-1].gear)
+        _fill(self.purpose_box, [(p.title, p.id) for p in PURPOSES.values()], chain.purpose)
+        _fill(self.operator_box, [(o.name, o.id) for o in station.operators], chain.operator)
+        variants = [(v.name, v.id) for v in chain.variants]
+        _fill(self.shown_box, [*variants, ("new variant…", NEW_VARIANT)], chain.shown)
+        others = [v for v in variants if v[1] != chain.shown]
+        _fill(self.ghost_box, [("no ghost", NO_GHOST), *others], chain.ghost or NO_GHOST)
+        self.distance.show_figure(chain.distance_mm)
+
+    def _gear(self, role: Role) -> list[tuple[str, str]]:
+        return [(g.name, g.id) for g in self._model.document.station.gear if g.role == role]
+
+    def _swap(self, box: QComboBox, index: int) -> None:
+        chain = self._model.chain
+        if chain is None:
+            return
+        stages = chain.variant().stages
+        place = index % len(stages)
+        if stages[place].gear != box.currentData() and self._model.swap(place, box.currentData()):
+            self.refresh()
+
+    def _choose_chain(self) -> None:
+        wanted = self.chain_box.currentData()
+        self._model.edit("chain", lambda station: edits.open_chain(station, wanted))
+
+    def _choose_shown(self) -> None:
+        wanted = self.shown_box.currentData()
+        if wanted == NEW_VARIANT:
+            self._new_variant()
+            return
+        chain = self._model.chain
+        if chain is None or wanted == chain.shown:
+            return
+        ghost = chain.shown if chain.ghost == wanted else chain.ghost
+        self._model.set_chain("variant", shown=wanted, ghost=ghost)
+
+    def _new_variant(self) -> None:
+        chain = self._model.chain
+        self.refresh()
+        if chain is None:
+            return
+        name, ok = QInputDialog.getText(
+            self, "New variant", "A copy of what is shown, under the name:", text="another try"
+        )
+        if ok and name.strip():
+            self.add_variant(name.strip())
+
+    def add_variant(self, name: str) -> None:
+        """Copy the shown variant under ``name``; the old one becomes the ghost."""
+        chain = self._model.chain
+        if chain is not None:
+            self._model.edit(
+                "new variant", lambda station: edits.add_variant(station, chain.id, name)
+            )
+
+    def _choose_ghost(self) -> None:
+        wanted = self.ghost_box.currentData()
+        self._model.set_chain("ghost", ghost=None if wanted == NO_GHOST else wanted)
+
+    def _take_distance(self, figure: Figure) -> None:
+        refusal = self._model.set_chain("distance", distance_mm=figure)
+        if refusal:
+            self.distance.refuse(refusal)
+
+    def _nudge_distance(self, steps: int) -> None:
+        chain: Chain | None = self._model.chain
+        if chain is not None:
+            wanted = max(10.0, chain.distance_mm.value + 5 * steps)
+            self._model.set_chain("distance", distance_mm=wanted)
+
+
+def _fill(box: QComboBox, items: list[tuple[str, str]], current: str) -> None:
+    """Fill a box only if its items changed, so that an open list does not jump."""
+    box.blockSignals(True)
+    present = [(box.itemText(i), box.itemData(i)) for i in range(box.count())]
+    if present != items:
+        box.clear()
+        for text, data in items:
+            box.addItem(text, data)
+    ids = [data for _, data in items]
+    box.setCurrentIndex(ids.index(current) if current in ids else -1)
+    box.blockSignals(False)

@@ -1,0 +1,387 @@
+"""The inspector: the selected stage's schematic, values to change, and what they come to."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import date
+from typing import Any, get_args
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import (
+    QComboBox,
+    QFrame,
+    QGridLayout,
+    QLabel,
+    QPushButton,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)
+
+from tonleiter.app.spaces.ladder.model import LadderModel
+from tonleiter.app.theme.look import Look
+from tonleiter.app.widgets.choice import Choice
+from tonleiter.app.widgets.quantity_field import DragLabel, QuantityField
+from tonleiter.app.widgets.schematic.layout import Drawing, lay_out
+from tonleiter.app.widgets.schematic.widget import SchematicWidget
+from tonleiter.core.chain.grasp import VOICE_INDEX
+from tonleiter.core.chain.results import drawer_pads, stage_results, voice_results
+from tonleiter.core.gear.base import Gear
+from tonleiter.core.gear.figure import Basis, Figure, Quantity
+from tonleiter.core.gear.net import StageNet
+from tonleiter.core.units import preferred
+from tonleiter.core.units.levels import signed
+from tonleiter.core.units.quantity import format_short
+
+_ORIGIN = {"typical": "typical", "manual": "from the manual", "measured": "measured"}
+BASES: tuple[Basis, ...] = get_args(Basis)
+
+
+@dataclass
+class _Row:
+    """Widgets of one figure."""
+
+    field: str
+    entry: QuantityField
+    tag: QPushButton | None
+
+
+class Inspector(QFrame):
+    """Rebuilt when another piece is selected; refreshed in place while values move."""
+
+    refused = Signal(str)
+
+    def __init__(self, model: LadderModel, look: Look) -> None:
+        super().__init__()
+        self._model, self._look = model, look
+        self._built_for: tuple[object, ...] = ()
+        self._rows: list[_Row] = []
+        self._results: list[tuple[QLabel, QLabel]] = []
+        self._choices: list[tuple[str, QComboBox]] = []
+        self._options: list[QPushButton] = []
+        self._scrubs = 0
+        self.setObjectName("inspector")
+        self._scroll = QScrollArea()
+        self._scroll.setWidgetResizable(True)
+        self._scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(0, 0, 0, 0)
+        outer.addWidget(self._scroll)
+        self._refusal = QLabel()
+        self._drawer = QLabel()
+        model.changed.connect(self.refresh)
+        model.selection_changed.connect(self.refresh)
+        look.changed.connect(self._resize)
+        self._resize()
+        self.refresh()
+
+    def _resize(self) -> None:
+        self.setFixedWidth(min(self._look.px(264), 380))
+
+    # --- what is selected ------------------------------------------------------------------------
+
+    def _gear(self) -> Gear | None:
+        assessment, index = self._model.assessment, self._model.selected
+        if assessment is None or index == VOICE_INDEX:
+            return None
+        return assessment.rows[index].gear
+
+    def refresh(self) -> None:
+        """Show the selected stage's present figures."""
+        gear = self._gear()
+        wanted = (self._model.assessment is None, gear.id if gear else None, self._look.scale)
+        if wanted != self._built_for:
+            self._built_for = wanted
+            self._build(gear)
+        if self._model.assessment is None:
+            return
+        self._show_figures(gear)
+
+    def focus_first(self) -> None:
+        """Put the keyboard into the first value."""
+        if self._rows:
+            self._rows[0].entry.setFocus(Qt.FocusReason.ShortcutFocusReason)
+
+    def entry(self, field: str) -> QuantityField:
+        """The entry of a field. Raises KeyError."""
+        for row in self._rows:
+            if row.field == field:
+                return row.entry
+        raise KeyError(field)
+
+    # --- building --------------------------------------------------------------------------------
+
+    def _build(self, gear: Gear | None) -> None:
+        self._rows, self._results, self._choices, self._options = [], [], [], []
+        body = QWidget()
+        body.setObjectName("inspectorBody")
+        column = QVBoxLayout(body)
+        column.setContentsMargins(16, 14, 14, 14)
+        column.setSpacing(4)
+        self._refusal = _label("", "refusal")
+        self._refusal.setWordWrap(True)
+        if self._model.assessment is None:
+            column.addWidget(_label("Nothing to inspect", "title"))
+        else:
+            self._build_stage(column, gear)
+        column.addStretch(1)
+        self._scroll.setWidget(body)
+
+    def _build_stage(self, column: QVBoxLayout, gear: Gear | None) -> None:
+        title = _label(gear.name if gear else "Voice", "title")
+        title.setWordWrap(True)
+        column.addWidget(title)
+        column.addWidget(_label(gear.what if gear else "what speaks, and the room", "caption"))
+        if gear is None:
+            self._grid_results(column)
+            return
+        self._schematic = SchematicWidget(self._look)
+        column.addWidget(self._schematic)
+        choices = [f for f in gear.figures() if f in gear.choices]
+        facts = [f for f in gear.figures() if f not in gear.choices]
+        words = _word_fields(gear)
+        if choices or any(f in gear.choices for f in words):
+            grid = _grid(column)
+            for field in choices:
+                self._add_figure(grid, gear, field, tagged=False)
+            for field in words:
+                if field in gear.choices:
+                    self._add_words(grid, gear, field)
+        column.addWidget(self._refusal)
+        self._grid_results(column)
+        self._drawer = _label("", "section")
+        column.addWidget(self._drawer)
+        for _ in range(3):
+            option = QPushButton()
+            option.setProperty("role", "option")
+            option.setCheckable(True)
+            self._options.append(option)
+            column.addWidget(option)
+        if facts or words:
+            column.addSpacing(6)
+            column.addWidget(_label("About this piece", "section"))
+            grid = _grid(column)
+            for field in facts:
+                self._add_figure(grid, gear, field, tagged=True)
+            for field in words:
+                if field not in gear.choices:
+                    self._add_words(grid, gear, field)
+        if gear.notes:
+            notes = _label(gear.notes, "caption")
+            notes.setWordWrap(True)
+            column.addWidget(notes)
+
+    def _grid_results(self, column: QVBoxLayout) -> None:
+        grid = _grid(column)
+        for line in range(8):
+            name, value = _label("", "sub"), _label("", "figure")
+            value.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+            grid.addWidget(name, line, 0)
+            grid.addWidget(value, line, 1)
+            self._results.append((name, value))
+
+    def _add_figure(self, grid: QGridLayout, gear: Gear, field: str, tagged: bool) -> None:
+        quantity, info = gear.figures()[field]
+        title = info.title or field
+        movable = field == gear.handle
+        label = DragLabel(title, movable)
+        label.setProperty("role", "sub")
+        label.setToolTip("Drag sideways to change it" if movable else "")
+        entry = QuantityField(quantity, gear.figure(field), f"{title} of the {gear.name}")
+        entry.setFixedWidth(self._look.px(92))
+        label.setWordWrap(True)
+        line = grid.rowCount()
+        tag = self._tag(gear, field, title) if tagged else None
+        grid.addWidget(label, line, 0)
+        grid.addWidget(entry, line, 1, 2 if tag else 1, 1, Qt.AlignmentFlag.AlignTop)
+        if tag is not None:
+            grid.addWidget(tag, line + 1, 0, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop)
+        entry.accepted.connect(lambda figure: self._take(field, entry, figure))
+        entry.refused.connect(self._refuse)
+        entry.nudged.connect(lambda steps: self._nudge(field, quantity, steps))
+        label.dragged.connect(lambda steps: self._scrub(field, steps))
+        label.drag_ended.connect(self._end_scrub)
+        self._rows.append(_Row(field, entry, tag))
+
+    def _tag(self, gear: Gear, field: str, title: str) -> QPushButton:
+        tag = QPushButton()
+        tag.setProperty("role", "tag")
+        tag.setToolTip("Where the figure comes from; press to change")
+        tag.clicked.connect(lambda: self._next_basis(field))
+        tag.setAccessibleName(f"Origin of {title}")
+        tag.setCursor(Qt.CursorShape.PointingHandCursor)
+        return tag
+
+    def _add_words(self, grid: QGridLayout, gear: Gear, field: str) -> None:
+        info = type(gear).model_fields[field]
+        line = grid.rowCount()
+        name = _label(info.title or field, "sub")
+        box = Choice(self._look, f"{info.title} of the {gear.name}", 130)
+        box.addItems(list(get_args(info.annotation)))
+        box.textActivated.connect(
+            lambda text: self._model.set_value(self._model.selected, field, text)
+        )
+        grid.addWidget(name, line, 0)
+        grid.addWidget(box, line, 1)
+        self._choices.append((field, box))
+
+    # --- showing ---------------------------------------------------------------------------------
+
+    def _show_figures(self, gear: Gear | None) -> None:
+        assessment, index = self._model.assessment, self._model.selected
+        assert assessment is not None
+        lines = voice_results(assessment) if gear is None else stage_results(assessment, index)
+        for (name, value), line in zip(
+            self._results, [*lines, *[None] * len(self._results)], strict=False
+        ):
+            name.setVisible(line is not None)
+            value.setVisible(line is not None)
+            if line is not None:
+                name.setText(line.name)
+                value.setText(line.value)
+        if gear is None:
+            return
+        for row in self._rows:
+            figure = gear.figure(row.field)
+            row.entry.show_figure(figure)
+            if row.tag is not None:
+                row.tag.setText(_ORIGIN[figure.basis])
+        for field, box in self._choices:
+            box.setCurrentText(str(getattr(gear, field)))
+        self._schematic.show_drawing(_drawing(self._model, index))
+        self._show_options()
+
+    def _show_options(self) -> None:
+        assessment, index = self._model.assessment, self._model.selected
+        assert assessment is not None
+        designs = drawer_pads(assessment, index)
+        self._drawer.setVisible(bool(designs))
+        if designs:
+            aim = assessment.rows[-1].window
+            aim_text = f" for {signed(aim.middle_dbu, 0)} dBu" if aim else ""
+            self._drawer.setText(f"Preferred values{aim_text}")
+        now = assessment.rows[index].gear
+        for k, option in enumerate(self._options):
+            option.setVisible(k < len(designs))
+            if k >= len(designs):
+                continue
+            design = designs[k]
+            parts = f"{format_short(design.series_ohm)} / {format_short(design.shunt_ohm)}"
+            option.setText(f"{parts:<12}{signed(-design.loss_db)} dB")
+            option.setChecked(
+                abs(now.figure("series_ohm").value - design.series_ohm) < 1e-6
+                and abs(now.figure("shunt_ohm").value - design.shunt_ohm) < 1e-6
+            )
+            _reconnect(option, lambda _=False, d=design: self._use(d.series_ohm, d.shunt_ohm))
+
+    # --- hands -----------------------------------------------------------------------------------
+
+    def _take(self, field: str, entry: QuantityField, figure: Figure) -> None:
+        gear = self._gear()
+        if gear is None:
+            return
+        basis = gear.figure(field).basis
+        # what somebody typed over a typical figure was looked up; a measured one stays measured
+        if field not in gear.choices and basis == "typical":
+            basis = "manual"
+        taken = figure.model_copy(update={"basis": basis})
+        refusal = self._model.set_value(self._model.selected, field, taken)
+        if refusal:
+            entry.refuse(refusal)
+
+    def _refuse(self, why: str) -> None:
+        self._refusal.setText(why)
+        self.refused.emit(why)
+
+    def _nudge(self, field: str, quantity: Quantity, steps: int) -> None:
+        gear, assessment = self._gear(), self._model.assessment
+        if gear is None or assessment is None:
+            return
+        value = _stepped(quantity, gear.figure(field).value, steps)
+        self._model.set_value(self._model.selected, field, value)
+
+    def _scrub(self, field: str, steps: int) -> None:
+        gear = self._gear()
+        if gear is None:
+            return
+        quantity, _ = gear.figures()[field]
+        value = _stepped(quantity, gear.figure(field).value, steps)
+        gesture = f"scrub {self._scrubs}"
+        self._model.set_value(self._model.selected, field, value, gesture)
+
+    def _end_scrub(self) -> None:
+        self._scrubs += 1
+        self._model.document.settle()
+
+    def _next_basis(self, field: str) -> None:
+        gear = self._gear()
+        if gear is None:
+            return
+        figure = gear.figure(field)
+        basis = BASES[(BASES.index(figure.basis) + 1) % len(BASES)]
+        on = date.today() if basis == "measured" else None
+        changed = figure.model_copy(update={"basis": basis, "measured_on": on})
+        self._model.set_value(self._model.selected, field, changed)
+
+    def _use(self, series_ohm: float, shunt_ohm: float) -> None:
+        """Both resistors of a design in one undo step."""
+        gesture = f"design {series_ohm} {shunt_ohm}"
+        index = self._model.selected
+        self._model.set_value(index, "series_ohm", series_ohm, gesture)
+        self._model.set_value(index, "shunt_ohm", shunt_ohm, gesture)
+        self._model.document.settle()
+        self.refresh()
+
+
+def _stepped(quantity: Quantity, value: float, steps: int) -> float:
+    """A few places along the preferred values for parts, half units for levels and gains."""
+    if quantity.unit.prefixed and value > 0:
+        series: preferred.Series = "E24" if quantity.unit.symbol == "Ω" else "E6"
+        moved = preferred.step(value, steps, series)
+    else:
+        moved = value + 0.5 * steps
+    low = quantity.at_least if quantity.at_least is not None else -1e30
+    high = quantity.at_most if quantity.at_most is not None else 1e30
+    moved = min(max(moved, low), high)
+    return value if quantity.above is not None and moved <= quantity.above else moved
+
+
+def _word_fields(gear: Gear) -> list[str]:
+    """Fields that hold one of a few words."""
+    fields = type(gear).model_fields
+    return [
+        name
+        for name, info in fields.items()
+        if name != "kind" and get_args(info.annotation) and info.title
+        and all(isinstance(a, str) for a in get_args(info.annotation))
+    ]  # fmt: skip
+
+
+def _drawing(model: LadderModel, index: int) -> Drawing:
+    assert model.assessment is not None
+    stage = model.assessment.solution.compiled.stages[index]
+    net = StageNet(stage.id, stage.inlet, stage.outlet)
+    stage.gear.build(net)
+    return lay_out(net)
+
+
+def _label(text: str, role: str) -> QLabel:
+    label = QLabel(text)
+    label.setProperty("role", role)
+    return label
+
+
+def _grid(column: QVBoxLayout) -> QGridLayout:
+    grid = QGridLayout()
+    grid.setHorizontalSpacing(6)
+    grid.setVerticalSpacing(5)
+    grid.setColumnStretch(0, 1)
+    column.addLayout(grid)
+    return grid
+
+
+def _reconnect(button: QPushButton, slot: Any) -> None:  # noqa: ANN401 - any callable
+    if button.property("connected"):
+        button.clicked.disconnect()
+    button.setProperty("connected", True)
+    button.clicked.connect(slot)

@@ -1,0 +1,172 @@
+"""What the Ladder's views share: the document, its solution, the selection, tried remedies."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QObject, QTimer, Signal
+
+from tonleiter.app.document import Document, EditRefusedError
+from tonleiter.core.chain.assess import Assessment, assess, remedies
+from tonleiter.core.chain.findings.model import Finding, Remedy
+from tonleiter.core.chain.grasp import VOICE_INDEX, Move
+from tonleiter.core.circuit.elements import CircuitError
+from tonleiter.core.station import edits
+from tonleiter.core.station.model import Chain
+
+# Remedies are tried when the hand rests, one in each turn of the event loop.
+REST_MS = 150
+
+
+class LadderModel(QObject):
+    """Derived from the document at every change; holds no figures of its own."""
+
+    changed = Signal()
+    selection_changed = Signal()
+    remedies_changed = Signal()
+    refused = Signal(str)
+
+    def __init__(self, document: Document) -> None:
+        super().__init__()
+        self.document = document
+        self.assessment: Assessment | None = None
+        self.ghost: Assessment | None = None
+        self.trouble = ""
+        self.selected = 0
+        self._ghost_key: object = None
+        self._remedies: dict[tuple[str, str], tuple[Remedy, ...]] = {}
+        self._untried: list[Finding] = []
+        self._rest = QTimer(self)
+        self._rest.setSingleShot(True)
+        self._rest.timeout.connect(self._try_next)
+        document.changed.connect(self.refresh)
+        self.refresh()
+
+    @property
+    def chain(self) -> Chain | None:
+        """The open chain, if the station has one."""
+        station = self.document.station
+        return station.chain() if station.chains else None
+
+    def refresh(self) -> None:
+        """Solve again and tell the views."""
+        self.assessment, self.trouble = None, ""
+        if self.chain is not None:
+            try:
+                self.assessment = assess(self.document.station)
+            except CircuitError as error:
+                self.trouble = f"This chain has no solution: {error}."
+        self._refresh_ghost()
+        rows = len(self.assessment.rows) if self.assessment else 0
+        self.selected = min(max(self.selected, VOICE_INDEX), rows - 1)
+        self._remedies = {}
+        self._untried = list(self.assessment.findings) if self.assessment else []
+        self._rest.start(REST_MS)
+        self.changed.emit()
+
+    def _refresh_ghost(self) -> None:
+        chain = self.chain
+        if chain is None or chain.ghost is None or chain.ghost == chain.shown:
+            self.ghost, self._ghost_key = None, None
+            return
+        station = self.document.station
+        placed = tuple(station.placed(s) for s in chain.variant(chain.ghost).stages)
+        key = (placed, chain.distance_mm, chain.operator, chain.band_hz, station.room_noise_dba)
+        if key == self._ghost_key:
+            return
+        try:
+            self.ghost = assess(station, chain.id, chain.ghost)
+        except CircuitError:
+            self.ghost = None
+        self._ghost_key = key
+
+    def _try_next(self) -> None:
+        if not self._untried or self.assessment is None:
+            return
+        finding = self._untried.pop(0)
+        self._remedies[finding.key] = remedies(self.assessment, finding)
+        if self._untried:
+            self._rest.start(0)
+        else:
+            self.remedies_changed.emit()
+
+    def try_remedies_now(self) -> None:
+        """Try all remedies at once, for tests and screenshots."""
+        self._rest.stop()
+        while self._untried and self.assessment:
+            finding = self._untried.pop(0)
+            self._remedies[finding.key] = remedies(self.assessment, finding)
+        self.remedies_changed.emit()
+
+    def remedies_for(self, finding: Finding) -> tuple[Remedy, ...] | None:
+        """Remedies that were tried and work; None while they are still being tried."""
+        return self._remedies.get(finding.key)
+
+    def select(self, index: int) -> None:
+        """Select a stage; −1 is the voice."""
+        rows = len(self.assessment.rows) if self.assessment else 0
+        if VOICE_INDEX <= index < rows and index != self.selected:
+            self.selected = index
+            self.selection_changed.emit()
+
+    # --- edits -----------------------------------------------------------------------------------
+
+    def apply(self, remedy: Remedy, finding: Finding) -> None:
+        """Apply a tried remedy as one undo step."""
+        self._edit(remedy.title, lambda _station: remedy.station)
+        for k, row in enumerate(self.assessment.rows if self.assessment else ()):
+            if row.id == finding.stage:
+                self.select(k)
+
+    def move(self, move: Move, gesture: str | None = None) -> None:
+        """Set what a drag or an arrow key moved."""
+        if move.stage == VOICE_INDEX:
+            self.set_chain("Distance", gesture, distance_mm=move.value)
+        else:
+            self.set_value(move.stage, move.field, move.value, gesture)
+
+    def set_value(self, stage: int, field: str, value: object, gesture: str | None = None) -> str:
+        """Set a field of a stage; returns the refusal, empty if it was taken."""
+        chain = self.chain
+        assert chain is not None
+        return self._edit(
+            field,
+            lambda station: edits.set_value(station, chain.id, chain.shown, stage, field, value),
+            gesture,
+        )
+
+    def set_chain(self, label: str, gesture: str | None = None, **changes: object) -> str:
+        """Change fields of the open chain; returns the refusal, empty if it was taken."""
+        chain = self.chain
+        assert chain is not None
+        return self._edit(
+            label, lambda station: edits.change_chain(station, chain.id, **changes), gesture
+        )
+
+    def swap(self, stage: int, gear_id: str) -> str:
+        """Use another piece at a stage."""
+        chain = self.chain
+        assert chain is not None
+        return self._edit(
+            "other gear",
+            lambda station: edits.swap_gear(station, chain.id, chain.shown, stage, gear_id),
+        )
+
+    def remove(self, stage: int) -> str:
+        """Take a stage out of the variant."""
+        chain = self.chain
+        assert chain is not None
+        return self._edit(
+            "leave out",
+            lambda station: edits.remove_stages(station, chain.id, chain.shown, {stage}),
+        )
+
+    def edit(self, label: str, change: object) -> str:
+        """Any other edit: ``change`` is a function from station to station."""
+        return self._edit(label, change)
+
+    def _edit(self, label: str, change: object, gesture: str | None = None) -> str:
+        try:
+            self.document.edit(label, change, gesture)  # type: ignore[arg-type]
+        except EditRefusedError as error:
+            self.refused.emit(str(error))
+            return str(error)
+        return ""

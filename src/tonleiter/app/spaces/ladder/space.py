@@ -1,0 +1,116 @@
+"""The Ladder space: header sentence, headline, ladder, response on demand, inspector, tray."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+
+from tonleiter.app.document import Document
+from tonleiter.app.spaces.ladder.header import Header
+from tonleiter.app.spaces.ladder.inspector import Inspector
+from tonleiter.app.spaces.ladder.model import LadderModel
+from tonleiter.app.spaces.ladder.tray import Tray
+from tonleiter.app.spaces.ladder.view import LadderView
+from tonleiter.app.theme.look import Look
+from tonleiter.core.chain.headline import headline
+
+
+class LadderSpace(QWidget):
+    """Puts the parts together; all of them watch one LadderModel."""
+
+    def __init__(self, document: Document, look: Look) -> None:
+        super().__init__()
+        self.setObjectName("space")
+        self.model = LadderModel(document)
+        self._look = look
+        self.header = Header(self.model, look)
+        self.view = LadderView(self.model, look)
+        self.inspector = Inspector(self.model, look)
+        self.tray = Tray(self.model, look)
+        self.response: QWidget | None = None
+        self._says, self._proves = QLabel(), QLabel()
+        self._says.setProperty("role", "headline")
+        self._proves.setProperty("role", "sub")
+        for label in (self._says, self._proves):
+            label.setWordWrap(True)
+        self.response_button = QPushButton("Response  R")
+        self.response_button.setCheckable(True)
+        self.response_button.setProperty("role", "plain")
+        self.response_button.setToolTip("Frequency response from the air to the radio")
+        self.response_button.toggled.connect(self.show_response)
+        self.unit_button = QPushButton("dBu  U")
+        self.unit_button.setProperty("role", "plain")
+        self.unit_button.setToolTip("Show levels in dBu, dBV, volts RMS or volts peak to peak")
+        self.unit_button.clicked.connect(self.cycle_unit)
+        self._arrange()
+        self.view.edit_requested.connect(self.inspector.focus_first)
+        self.model.changed.connect(self.refresh)
+        self.refresh()
+
+    def _arrange(self) -> None:
+        words = QVBoxLayout()
+        words.setSpacing(2)
+        words.addWidget(self._says)
+        words.addWidget(self._proves)
+        top = QHBoxLayout()
+        top.setContentsMargins(20, 10, 14, 2)
+        top.addLayout(words, 1)
+        top.addWidget(self.unit_button, 0, Qt.AlignmentFlag.AlignTop)
+        top.addWidget(self.response_button, 0, Qt.AlignmentFlag.AlignTop)
+        center = QFrame()
+        center.setObjectName("center")
+        self._center = QVBoxLayout(center)
+        self._center.setContentsMargins(0, 0, 0, 0)
+        self._center.setSpacing(0)
+        self._center.addLayout(top)
+        self._center.addWidget(self.view, 3)
+        middle = QHBoxLayout()
+        middle.setSpacing(0)
+        middle.addWidget(center, 1)
+        middle.addWidget(self.inspector)
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.setSpacing(0)
+        whole.addWidget(self.header)
+        whole.addLayout(middle, 1)
+        whole.addWidget(self.tray)
+
+    def refresh(self) -> None:
+        """Say how the chain stands."""
+        if self.model.assessment is None:
+            self._says.setText("There is no chain to show." if not self.model.trouble else
+                               "This chain cannot be computed.")  # fmt: skip
+            self._proves.setText(self.model.trouble)
+            return
+        line = headline(self.model.assessment)
+        self._says.setText(line.says)
+        self._proves.setText(line.proves)
+
+    @property
+    def sentence(self) -> str:
+        """The headline as shown."""
+        return self._says.text()
+
+    def show_response(self, wanted: bool) -> None:
+        """Show or hide the frequency response below the ladder."""
+        if wanted and self.response is None:
+            # the plotting library is loaded when the first plot is wanted: the window opens sooner
+            from tonleiter.app.spaces.ladder.response import ResponseView
+
+            self.response = ResponseView(self.model, self._look)
+            self._center.addWidget(self.response, 2)
+        if self.response is not None:
+            self.response.setVisible(wanted)
+            if wanted:
+                self.response.refresh()  # type: ignore[attr-defined]
+        self.response_button.setChecked(wanted)
+
+    def cycle_unit(self) -> None:
+        """Next unit for levels."""
+        self.unit_button.setText(f"{self.view.cycle_unit()}  U")
+
+    def focus_findings(self) -> None:
+        """Put the keyboard on the first remedy."""
+        button = self.tray.first_remedy()
+        if button is not None:
+            button.setFocus(Qt.FocusReason.ShortcutFocusReason)

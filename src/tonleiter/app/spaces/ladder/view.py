@@ -1,0 +1,576 @@
+"""The ladder itself: a ribbon from noise to peaks with the speech line, stage by stage."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import (
+    QColor,
+    QFontMetricsF,
+    QKeyEvent,
+    QLinearGradient,
+    QMouseEvent,
+    QPainter,
+    QPainterPath,
+    QPaintEvent,
+    QPen,
+    QWheelEvent,
+)
+from PySide6.QtWidgets import QSizePolicy, QWidget
+
+from tonleiter.app.spaces.ladder.model import LadderModel
+from tonleiter.app.theme.look import Look
+from tonleiter.app.theme.palette import SIGN
+from tonleiter.core.chain.assess import SILENT_DBU, Assessment
+from tonleiter.core.chain.findings.model import Finding
+from tonleiter.core.chain.grasp import VOICE_INDEX, nudge, pull
+from tonleiter.core.chain.levels import StageLevels
+from tonleiter.core.units.levels import Level, signed
+from tonleiter.core.units.quantity import METRE, OHM, VOLT, format_quantity
+
+TOP_DBU, BOTTOM_DBU = 24.0, -130.0
+DRAG_STARTS_PX = 4
+UNITS = ("dBu", "dBV", "V RMS", "V p-p")
+
+
+@dataclass(frozen=True)
+class Frame:
+    """Where things are drawn: the plot between the rails, and the columns in it."""
+
+    plot: QRectF
+    columns: int
+    top_dbu: float
+    bottom_dbu: float
+
+    def x(self, column: int) -> float:
+        """Left edge of a column."""
+        return self.plot.left() + self.plot.width() * column / self.columns
+
+    def y(self, dbu: float) -> float:
+        """Height of a level, kept inside the plot."""
+        share = (self.top_dbu - dbu) / (self.top_dbu - self.bottom_dbu)
+        return self.plot.top() + self.plot.height() * min(max(share, 0.0), 1.0)
+
+    @property
+    def db_per_px(self) -> float:
+        """How many decibels a pixel of height stands for."""
+        return (self.top_dbu - self.bottom_dbu) / max(1.0, self.plot.height())
+
+
+class LadderView(QWidget):
+    """Paints the assessment; drag a column up or down to move its value, scroll to nudge it."""
+
+    edit_requested = Signal()
+
+    def __init__(self, model: LadderModel, look: Look) -> None:
+        super().__init__()
+        self._model, self._look = model, look
+        self.unit = UNITS[0]
+        self._press: QPointF | None = None
+        self._start: Assessment | None = None
+        self._dragging = False
+        self._gestures = 0
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setMouseTracking(True)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setAccessibleName("Level ladder")
+        model.changed.connect(self._on_change)
+        model.selection_changed.connect(self._on_change)
+        look.changed.connect(self.update)
+        self._on_change()
+
+    def minimumSizeHint(self) -> QSize:
+        """Small enough for a 1024 by 700 window."""
+        return QSize(420, 220)
+
+    def _on_change(self) -> None:
+        self.setAccessibleDescription(self._spoken())
+        self.update()
+
+    def _spoken(self) -> str:
+        """The ladder in words, for a screen reader."""
+        assessment = self._model.assessment
+        if assessment is None:
+            return self._model.trouble or "no chain"
+        words = []
+        for row in assessment.rows:
+            clear = "" if row.headroom_db is None else f", {row.headroom_db:.0f} dB clear"
+            words.append(f"{row.name}: speech {signed(row.speech_dbu)} dBu{clear}")
+        chosen = self._model.selected
+        name = "voice" if chosen == VOICE_INDEX else assessment.rows[chosen].name
+        return f"Selected: {name}. " + "; ".join(words)
+
+    def cycle_unit(self) -> str:
+        """Show levels in the next unit and return its name."""
+        self.unit = UNITS[(UNITS.index(self.unit) + 1) % len(UNITS)]
+        self.update()
+        return self.unit
+
+    # --- geometry --------------------------------------------------------------------------------
+
+    def frame(self) -> Frame:
+        """The present layout; shared by painting and the mouse."""
+        look = self._look
+        metrics = QFontMetricsF(look.font(12, mono=True))
+        left = metrics.horizontalAdvance("−120") + 26
+        right = metrics.horizontalAdvance("0.775 mV") + 22
+        top, bottom = look.px(54), look.px(86)
+        plot = QRectF(left, top, self.width() - left - right, self.height() - top - bottom)
+        rows = self._model.assessment.rows if self._model.assessment else ()
+        return Frame(plot, len(rows) + 1, *_span(rows))
+
+    def column_at(self, x: float) -> int | None:
+        """Stage index of the column at ``x`` (−1 for the voice), None outside."""
+        frame = self.frame()
+        if not frame.plot.left() <= x <= frame.plot.right():
+            return None
+        column = int((x - frame.plot.left()) / frame.plot.width() * frame.columns)
+        return min(column, frame.columns - 1) - 1
+
+    # --- hands -----------------------------------------------------------------------------------
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        """Select, and get ready to drag."""
+        column = self.column_at(event.position().x())
+        if event.button() == Qt.MouseButton.LeftButton and column is not None:
+            self._model.select(column)
+            self._press, self._start = event.position(), self._model.assessment
+            self._gestures += 1
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        """Drag: the level behind the stage follows the hand."""
+        if self._press is None or self._start is None:
+            self._hint(event.position().x())
+            return
+        travel = self._press.y() - event.position().y()
+        if not self._dragging and abs(travel) < DRAG_STARTS_PX:
+            return
+        self._dragging = True
+        move = pull(self._start, self._model.selected, travel * self.frame().db_per_px)
+        if move is not None:
+            self._model.move(move, gesture=f"drag {self._gestures}")
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        """End the gesture: it is one undo step."""
+        self._press, self._start, self._dragging = None, None, False
+        self._model.document.settle()
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        """Go to the stage's first value to type it."""
+        self.edit_requested.emit()
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        """Nudge the value of the column under the pointer."""
+        column = self.column_at(event.position().x())
+        steps = event.angleDelta().y() / 120
+        if column is None or steps == 0 or self._model.assessment is None:
+            return
+        self._model.select(column)
+        self._nudge(1 if steps > 0 else -1)
+        event.accept()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """Arrows choose and nudge, Enter types, Delete leaves a stage out."""
+        match event.key():
+            case Qt.Key.Key_Left:
+                self._model.select(self._model.selected - 1)
+            case Qt.Key.Key_Right:
+                self._model.select(self._model.selected + 1)
+            case Qt.Key.Key_Up:
+                self._nudge(1)
+            case Qt.Key.Key_Down:
+                self._nudge(-1)
+            case Qt.Key.Key_Return | Qt.Key.Key_Enter:
+                self.edit_requested.emit()
+            case Qt.Key.Key_Delete:
+                self._leave_out()
+            case _:
+                super().keyPressEvent(event)
+
+    def _nudge(self, steps: int) -> None:
+        if self._model.assessment is None:
+            return
+        move = nudge(self._model.assessment, self._model.selected, steps)
+        if move is not None:
+            self._model.move(move)
+
+    def _leave_out(self) -> None:
+        assessment = self._model.assessment
+        if assessment is None or not 0 < self._model.selected < len(assessment.rows) - 1:
+            return
+        self._model.remove(self._model.selected)
+
+    def _hint(self, x: float) -> None:
+        column = self.column_at(x)
+        assessment = self._model.assessment
+        movable = column is not None and assessment and nudge(assessment, column, 0) is not None
+        shape = Qt.CursorShape.SizeVerCursor if movable else Qt.CursorShape.ArrowCursor
+        self.setCursor(shape)
+
+    # --- painting --------------------------------------------------------------------------------
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """Paint everything; nothing is cached but the solution itself."""
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        assessment = self._model.assessment
+        if assessment is None:
+            self._paint_empty(painter)
+            return
+        frame = self.frame()
+        self._paint_selection(painter, frame)
+        self._paint_scale(painter, frame)
+        shown = [r if r.speech_dbu > SILENT_DBU else None for r in assessment.rows]
+        self._paint_ribbon(painter, frame, shown)
+        for k, row in enumerate(assessment.rows):
+            self._paint_limits(painter, frame, k + 1, row)
+        self._paint_ghost(painter, frame, assessment)
+        self._paint_lines(painter, frame, shown)
+        self._paint_voice(painter, frame, assessment)
+        self._paint_rails(painter, frame)
+        self._paint_words(painter, frame, assessment)
+        self._paint_legend(painter, frame)
+
+    def _paint_empty(self, painter: QPainter) -> None:
+        painter.setPen(self._look.palette.color("soft"))
+        painter.setFont(self._look.font(15))
+        text = self._model.trouble or (
+            "This station has no chain yet. Add a chain to station.json, or open another station"
+            " with Ctrl+O."
+        )
+        area = QRectF(self.rect()).adjusted(40, 0, -40, 0)
+        painter.drawText(area, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, text)
+
+    def _paint_selection(self, painter: QPainter, frame: Frame) -> None:
+        p = self._look.palette
+        column = self._model.selected + 1
+        box = QRectF(
+            frame.x(column) + 1, 3, frame.x(column + 1) - frame.x(column) - 2, self._words_bottom()
+        )
+        painter.setBrush(p.color("panel"))
+        painter.setPen(QPen(p.color("aim"), 2.2 if self.hasFocus() else 1.4))
+        painter.drawRoundedRect(box, 5, 5)
+
+    def _words_bottom(self) -> float:
+        return self.height() - self._look.px(30)
+
+    def _paint_scale(self, painter: QPainter, frame: Frame) -> None:
+        p, look = self._look.palette, self._look
+        painter.setFont(look.font(12, mono=True))
+        first = math.ceil(frame.bottom_dbu / 10) * 10
+        for dbu in range(first, int(frame.top_dbu) + 1, 10):
+            y = frame.y(dbu)
+            major = dbu % 20 == 0
+            painter.setPen(QPen(p.color("line", 1.0 if major else 0.55), 1))
+            painter.drawLine(QPointF(frame.plot.left(), y), QPointF(frame.plot.right(), y))
+            if not major:
+                continue
+            painter.setPen(p.color("soft"))
+            left = QRectF(0, y - 10, frame.plot.left() - 8, 20)
+            right = QRectF(
+                frame.plot.right() + 8, y - 10, self.width() - frame.plot.right() - 8, 20
+            )
+            align = Qt.AlignmentFlag.AlignVCenter
+            painter.drawText(left, align | Qt.AlignmentFlag.AlignRight, signed(dbu, 0, plus=True))
+            volts = format_quantity(Level.from_dbu(dbu).volts_rms, VOLT, 3)
+            painter.drawText(right, align | Qt.AlignmentFlag.AlignLeft, volts)
+        painter.setPen(p.color("soft"))
+        painter.setFont(look.font(12, 600))
+        head = frame.plot.top() - look.px(22)
+        align = Qt.AlignmentFlag.AlignVCenter
+        box = QRectF(0, head, frame.plot.left() - 8, look.px(18))
+        painter.drawText(box, align | Qt.AlignmentFlag.AlignRight, "dBu")
+        painter.drawText(QPointF(frame.plot.right() + 8, head + look.px(14)), "RMS")
+
+    def _paint_rails(self, painter: QPainter, frame: Frame) -> None:
+        painter.setPen(
+            QPen(self._look.palette.color("ink"), 3, Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap)
+        )
+        for x in (frame.plot.left(), frame.plot.right()):
+            painter.drawLine(QPointF(x, frame.plot.top() - 6), QPointF(x, frame.plot.bottom() + 6))
+
+    def _curve(
+        self, frame: Frame, levels: Sequence[float | None], reverse: bool = False
+    ) -> QPainterPath:
+        """Plateaus in the columns, joined by S-curves across their boundaries."""
+        points = [(k + 1, y) for k, y in enumerate(levels) if y is not None]
+        path = QPainterPath()
+        ease = min(13.0, frame.plot.width() / frame.columns * 0.16)
+        corners: list[tuple[float, float, float]] = []
+        for column, level in points:
+            y = frame.y(level)
+            left, right = frame.x(column), frame.x(column + 1)
+            corners.append((left + ease, right - ease, y))
+        if corners:
+            first, last = corners[0], corners[-1]
+            corners[0] = (first[0] - ease, first[1], first[2])
+            corners[-1] = (corners[-1][0], last[1] + ease, last[2])
+        if reverse:
+            corners = [(right, left, y) for left, right, y in reversed(corners)]
+        for index, (start, stop, y) in enumerate(corners):
+            if index == 0:
+                path.moveTo(start, y)
+            else:
+                x0, y0 = path.currentPosition().x(), path.currentPosition().y()
+                middle = (x0 + start) / 2
+                path.cubicTo(middle, y0, middle, y, start, y)
+            path.lineTo(stop, y)
+        return path
+
+    def _paint_ribbon(
+        self, painter: QPainter, frame: Frame, rows: Sequence[StageLevels | None]
+    ) -> None:
+        peaks = self._curve(frame, [r.peak_dbu if r else None for r in rows])
+        noise = self._curve(frame, [r.noise_dbu if r else None for r in rows], reverse=True)
+        if peaks.isEmpty():
+            return
+        outline = QPainterPath(peaks)
+        outline.connectPath(noise)
+        outline.closeSubpath()
+        bounds = outline.boundingRect()
+        fill = QLinearGradient(0, bounds.top(), 0, bounds.bottom())
+        signal = self._look.palette
+        for at, alpha in ((0.0, 0.62), (0.35, 0.40), (0.75, 0.20), (1.0, 0.07)):
+            fill.setColorAt(at, signal.color("signal", alpha))
+        painter.fillPath(outline, fill)
+
+    def _paint_lines(
+        self, painter: QPainter, frame: Frame, rows: Sequence[StageLevels | None]
+    ) -> None:
+        p = self._look.palette
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QPen(p.color("soft"), 1.2))
+        painter.drawPath(self._curve(frame, [r.noise_dbu if r else None for r in rows]))
+        painter.setPen(QPen(p.color("signal"), 1.6, Qt.PenStyle.DotLine))
+        painter.drawPath(self._curve(frame, [r.peak_dbu if r else None for r in rows]))
+        painter.setPen(QPen(p.color("signal"), 3.2, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
+        painter.drawPath(self._curve(frame, [r.speech_dbu if r else None for r in rows]))
+
+    def _paint_ghost(self, painter: QPainter, frame: Frame, shown: Assessment) -> None:
+        ghost = self._model.ghost
+        if ghost is None:
+            return
+        by_id = {row.id: row for row in ghost.rows if row.speech_dbu > SILENT_DBU}
+        levels = [by_id[r.id].speech_dbu if r.id in by_id else None for r in shown.rows]
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QPen(self._look.palette.color("ink", 0.75), 1.3, Qt.PenStyle.DashLine))
+        painter.drawPath(self._curve(frame, levels))
+
+    def _paint_limits(self, painter: QPainter, frame: Frame, column: int, row: StageLevels) -> None:
+        p = self._look.palette
+        left, right = frame.x(column) + 7, frame.x(column + 1) - 7
+        if row.ceiling_dbu is not None and row.ceiling_dbu < frame.top_dbu + 20:
+            y = frame.y(row.ceiling_dbu)
+            painter.setPen(QPen(p.color("stop", 0.6), 1))
+            x = left
+            while x < right - 4:
+                painter.drawLine(QPointF(x, y - 1), QPointF(x + 5, y - 7))
+                x += 7
+            painter.setPen(QPen(p.color("stop"), 1.8))
+            painter.drawLine(QPointF(left, y), QPointF(right, y))
+        if row.window is not None:
+            top, bottom = frame.y(row.window.high_dbu), frame.y(row.window.low_dbu)
+            painter.setPen(QPen(p.color("aim"), 2.2))
+            for x, lip in ((left - 3, 6), (right + 3, -6)):
+                painter.drawPolyline(
+                    [QPointF(x + lip, top), QPointF(x, top), QPointF(x, bottom),
+                     QPointF(x + lip, bottom)]
+                )  # fmt: skip
+
+    def _paint_voice(self, painter: QPainter, frame: Frame, assessment: Assessment) -> None:
+        """Sound spreading from the lips to the capsule, with the distance between them."""
+        p, look = self._look.palette, self._look
+        left, right = frame.x(0), frame.x(1)
+        mic = assessment.rows[0]
+        middle = frame.y(mic.speech_dbu if mic.speech_dbu > SILENT_DBU else -55.0)
+        lips = QPointF(left + 14, middle)
+        reach = right - left - 26
+        distance = assessment.voice.distance_mm
+        arcs = max(2, min(7, round(math.sqrt(distance) / 1.6)))
+        for k in range(1, arcs + 1):
+            radius = reach * k / (arcs + 0.4)
+            painter.setPen(QPen(p.color("signal", 0.95 - 0.7 * k / arcs), 2.4 - 1.4 * k / arcs))
+            box = QRectF(lips.x() - radius, lips.y() - radius, 2 * radius, 2 * radius)
+            painter.drawArc(box, -32 * 16, 64 * 16)
+        painter.setBrush(p.color("signal"))
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.drawEllipse(lips, 4.5, 4.5)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        y = middle + reach * 0.62 + 14
+        if y + look.px(22) > frame.plot.bottom():
+            y = middle - reach * 0.62 - look.px(24)
+        painter.setPen(QPen(p.color("soft"), 1))
+        painter.drawLine(QPointF(lips.x(), y), QPointF(right - 8, y))
+        for x in (lips.x(), right - 8):
+            painter.drawLine(QPointF(x, y - 4), QPointF(x, y + 4))
+        painter.setFont(look.font(12, mono=True))
+        painter.setPen(p.color("ink"))
+        text = format_quantity(distance / 1000, METRE, 2) if distance >= 1000 else _cm(distance)
+        box = QRectF(lips.x(), y + 2, right - 8 - lips.x(), look.px(18))
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
+
+    def _paint_words(self, painter: QPainter, frame: Frame, assessment: Assessment) -> None:
+        look = self._look
+        voice = assessment.voice
+        worst = _worst_by_stage(assessment.findings)
+        heads: list[tuple[str, Finding | None]] = [("Voice", None)]
+        heads += [(row.name, worst.get(row.id)) for row in assessment.rows]
+        for column, (name, finding) in enumerate(heads):
+            box = QRectF(
+                frame.x(column) + 4, 8, frame.x(column + 1) - frame.x(column) - 8, look.px(36)
+            )
+            self._paint_head(painter, box, name, finding)
+        self._paint_foot(
+            painter, frame, 0, f"{voice.speech_db_spl:.0f} dB SPL", f"room {voice.room_dba:.0f} dBA",
+            "soft",
+        )  # fmt: skip
+        last = len(assessment.rows) - 1
+        for k, row in enumerate(assessment.rows):
+            lead = self._lead(row, k, last)
+            level = self._level_text(row)
+            tone = "soft"
+            if row.headroom_db is not None and row.headroom_db < 3:
+                tone = "stop"
+            self._paint_foot(painter, frame, k + 1, lead, level, tone)
+
+    def _paint_head(
+        self, painter: QPainter, box: QRectF, name: str, finding: Finding | None
+    ) -> None:
+        p, look = self._look.palette, self._look
+        painter.setFont(look.font(13, 600))
+        lines = _wrapped(name, QFontMetricsF(painter.font()), box.width())
+        height = look.px(17)
+        y = box.bottom() - height * len(lines)
+        for line in lines:
+            painter.setPen(p.color("ink"))
+            painter.drawText(
+                QRectF(box.left(), y, box.width(), height), Qt.AlignmentFlag.AlignCenter, line
+            )
+            y += height
+        if finding is not None and finding.severity != "fine":
+            painter.setFont(look.font(12))
+            painter.setPen(QColor(p.severity(finding.severity)))
+            corner = QRectF(box.right() - 12, box.top() - 5, 14, 14)
+            painter.drawText(corner, Qt.AlignmentFlag.AlignCenter, SIGN[finding.severity])
+
+    def _lead(self, row: StageLevels, k: int, last: int) -> str:
+        if k == 0:
+            return f"{format_quantity(row.z_source_ohm, OHM, 2)} out"
+        if k == last and row.window is not None:
+            return f"wants {signed(row.window.middle_dbu, 0)} dBu"
+        return f"{signed(row.gain_db or 0.0, 1, plus=True)} dB"
+
+    def _level_text(self, row: StageLevels) -> str:
+        """The stage's speech level in the chosen unit, or how far its peaks are clear."""
+        if row.speech_dbu < SILENT_DBU:
+            return "silent"
+        if self.unit != "dBu":
+            level = Level.from_dbu(row.speech_dbu)
+            if self.unit == "dBV":
+                return f"{signed(level.dbv)} dBV"
+            volts = level.volts_rms if self.unit == "V RMS" else level.volts_pp
+            return f"{format_quantity(volts, VOLT, 3)}{'' if self.unit == 'V RMS' else ' p-p'}"
+        return f"{signed(row.speech_dbu)} dBu"
+
+    def _paint_foot(
+        self, painter: QPainter, frame: Frame, column: int, lead: str, second: str, tone: str
+    ) -> None:
+        p, look = self._look.palette, self._look
+        width = frame.x(column + 1) - frame.x(column)
+        y = frame.plot.bottom() + look.px(10)
+        assessment = self._model.assessment
+        third = ""
+        if assessment is not None and column > 0:
+            row = assessment.rows[column - 1]
+            if row.headroom_db is not None and row.speech_dbu > SILENT_DBU:
+                clear = row.headroom_db
+                third = f"{clear:.0f} dB clear" if clear >= 0 else f"{-clear:.0f} dB over"
+        lines = ((lead, 13, 700, "ink"), (second, 12, 400, "ink"), (third, 12, 400, tone))
+        for text, size, weight, color in lines:
+            painter.setFont(look.font(size, weight))
+            painter.setPen(p.color(color))
+            box = QRectF(frame.x(column), y, width, look.px(16))
+            shown = QFontMetricsF(painter.font()).elidedText(
+                text, Qt.TextElideMode.ElideRight, width - 2
+            )
+            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, shown)
+            y += look.px(16)
+
+    def _paint_legend(self, painter: QPainter, frame: Frame) -> None:
+        p, look = self._look.palette, self._look
+        painter.setFont(look.font(12))
+        metrics = QFontMetricsF(painter.font())
+        y = self.height() - look.px(13)
+        x = frame.plot.left()
+        items = [("speech", "speech"), ("peaks", "peaks"), ("noise", "noise")]
+        items += [("ceiling", "ceiling"), ("window", "works best here")]
+        if self._model.ghost is not None:
+            items.append(("ghost", f"ghost: {self._model.ghost.solution.compiled.variant.name}"))
+        for kind, text in items:
+            self._legend_mark(painter, kind, x, y)
+            painter.setPen(p.color("soft"))
+            painter.drawText(QPointF(x + 34, y + look.px(4)), text)
+            x += 34 + metrics.horizontalAdvance(text) + 22
+
+    def _legend_mark(self, painter: QPainter, kind: str, x: float, y: float) -> None:
+        p = self._look.palette
+        pens = {
+            "speech": QPen(p.color("signal"), 3.2),
+            "peaks": QPen(p.color("signal"), 1.6, Qt.PenStyle.DotLine),
+            "noise": QPen(p.color("soft"), 1.2),
+            "ghost": QPen(p.color("ink", 0.75), 1.3, Qt.PenStyle.DashLine),
+            "ceiling": QPen(p.color("stop"), 1.8),
+            "window": QPen(p.color("aim"), 2.2),
+        }
+        painter.setPen(pens[kind])
+        if kind == "window":
+            for side, lip in ((x + 6, 4), (x + 22, -4)):
+                painter.drawPolyline(
+                    [QPointF(side + lip, y - 5), QPointF(side, y - 5), QPointF(side, y + 5),
+                     QPointF(side + lip, y + 5)]
+                )  # fmt: skip
+            return
+        painter.drawLine(QPointF(x, y), QPointF(x + 26, y))
+        if kind == "ceiling":
+            painter.setPen(QPen(p.color("stop", 0.6), 1))
+            for k in range(4):
+                painter.drawLine(QPointF(x + 7 * k, y - 1), QPointF(x + 7 * k + 4, y - 6))
+
+
+def _cm(distance_mm: float) -> str:
+    return f"{distance_mm / 10:g} cm"
+
+
+def _span(rows: Sequence[StageLevels]) -> tuple[float, float]:
+    """Level range of the plot: wide enough for everything, in steps of 10 dB."""
+    tops = [r.peak_dbu for r in rows if r.speech_dbu > SILENT_DBU]
+    tops += [r.ceiling_dbu for r in rows if r.ceiling_dbu is not None]
+    lows = [r.noise_dbu for r in rows if r.speech_dbu > SILENT_DBU]
+    top = max([*tops, 4.0]) + 6
+    bottom = min([*lows, -100.0]) - 8
+    return math.ceil(top / 10) * 10, math.floor(max(bottom, -170.0) / 10) * 10
+
+
+def _worst_by_stage(findings: Sequence[Finding]) -> dict[str, Finding]:
+    """The gravest finding of each stage; findings come gravest first."""
+    worst: dict[str, Finding] = {}
+    for finding in findings:
+        worst.setdefault(finding.stage, finding)
+    return worst
+
+
+def _wrapped(text: str, metrics: QFontMetricsF, width: float) -> list[str]:
+    """At most two lines, broken at blanks, the last one shortened if need be."""
+    lines = [""]
+    for word in text.split():
+        candidate = f"{lines[-1]} {word}".strip()
+        if metrics.horizontalAdvance(candidate) <= width or not lines[-1]:
+            lines[-1] = candidate
+        else:
+            lines.append(word)
+    if len(lines) > 2:
+        lines = [lines[0], " ".join(lines[1:])]
+    return [metrics.elidedText(line, Qt.TextElideMode.ElideRight, width) for line in lines]

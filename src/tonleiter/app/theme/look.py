@@ -1,0 +1,159 @@
+"""The look in force: palette, text scale, and the style sheet made of them."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QObject, Signal
+from PySide6.QtGui import QColor, QFont, QPalette
+from PySide6.QtWidgets import QApplication
+
+from tonleiter.app.theme.fonts import MONO, SANS, SYMBOLS, font, load_fonts
+from tonleiter.app.theme.palette import LIGHT, THEMES, Palette
+
+SCALES = (0.9, 1.0, 1.15, 1.3, 1.5)
+
+
+class Look(QObject):
+    """Palette and text scale; views repaint on ``changed``."""
+
+    changed = Signal()
+
+    def __init__(self, app: QApplication) -> None:
+        super().__init__()
+        self._app = app
+        self.palette: Palette = LIGHT
+        self.scale = 1.0
+        load_fonts()
+        app.setStyle("Fusion")
+        self._apply()
+
+    def set_theme(self, name: str) -> None:
+        """Switch to ``light`` or ``dark``."""
+        self.palette = THEMES[name]
+        self._apply()
+
+    def toggle_theme(self) -> None:
+        """Switch between day and night."""
+        self.set_theme("dark" if self.palette is LIGHT else "light")
+
+    def set_scale(self, scale: float) -> None:
+        """Set the text size as a multiple of the normal one."""
+        self.scale = scale
+        self._apply()
+
+    def step_scale(self, direction: int) -> None:
+        """Go to the next larger (+1) or smaller (−1) text size."""
+        nearest = min(range(len(SCALES)), key=lambda i: abs(SCALES[i] - self.scale))
+        self.set_scale(SCALES[min(max(nearest + direction, 0), len(SCALES) - 1)])
+
+    def font(self, size_px: float, weight: int = 400, mono: bool = False) -> QFont:
+        """A font at the present text scale."""
+        return font(size_px, weight, mono, self.scale)
+
+    def px(self, size: float) -> int:
+        """A length that grows with the text."""
+        return round(size * self.scale)
+
+    def _apply(self) -> None:
+        p = self.palette
+        self._app.setFont(self.font(14))
+        qt = QPalette()
+        for role, name in (
+            (QPalette.ColorRole.Window, p.paper),
+            (QPalette.ColorRole.WindowText, p.ink),
+            (QPalette.ColorRole.Base, p.field),
+            (QPalette.ColorRole.AlternateBase, p.panel),
+            (QPalette.ColorRole.Text, p.ink),
+            (QPalette.ColorRole.Button, p.panel),
+            (QPalette.ColorRole.ButtonText, p.ink),
+            (QPalette.ColorRole.Highlight, p.chosen),
+            (QPalette.ColorRole.HighlightedText, p.ink),
+            (QPalette.ColorRole.ToolTipBase, p.panel),
+            (QPalette.ColorRole.ToolTipText, p.ink),
+            (QPalette.ColorRole.PlaceholderText, p.soft),
+            (QPalette.ColorRole.Link, p.signal),
+        ):
+            qt.setColor(role, QColor(name))
+        self._app.setPalette(qt)
+        self._app.setStyleSheet(style_sheet(p, self.scale))
+        self.changed.emit()
+
+
+def style_sheet(p: Palette, scale: float) -> str:
+    """Style sheet of the whole application."""
+
+    def px(size: float) -> int:
+        return max(12, round(size * scale))
+
+    sans = f"'{SANS}', '{SYMBOLS}'"
+    mono = f"'{MONO}', '{SYMBOLS}'"
+    return f"""
+* {{ font-family: {sans}; font-size: {px(14)}px; color: {p.ink}; }}
+QMainWindow, #space, #header, #center {{ background: {p.paper}; }}
+#header {{ border-bottom: 2px solid {p.line}; }}
+#header QLabel {{ font-size: {px(17)}px; color: {p.soft}; }}
+#header QLabel[role="caption"] {{ font-size: {px(13)}px; }}
+#header QLabel[role="unit"] {{ font-size: {px(13)}px; }}
+QComboBox {{ background: {p.field}; border: 1px solid {p.line}; border-radius: 4px;
+  padding: 3px 8px; min-height: {px(20)}px; font-weight: 600; }}
+#header QComboBox, #header QLineEdit {{ font-size: {px(16)}px; }}
+QComboBox:focus, QLineEdit:focus {{ border: 2px solid {p.aim}; padding: 2px 7px; }}
+QComboBox::drop-down {{ border: none; width: {px(20)}px; }}
+QComboBox QAbstractItemView {{ background: {p.field}; selection-background-color: {p.chosen};
+  selection-color: {p.ink}; border: 1px solid {p.line}; outline: none; }}
+QLineEdit {{ background: {p.field}; border: 1px solid {p.line}; border-radius: 4px;
+  padding: 3px 8px; font-family: {mono}; selection-background-color: {p.chosen};
+  selection-color: {p.ink}; }}
+QLineEdit[bad="true"] {{ border: 2px solid {p.stop}; padding: 2px 7px; }}
+#rail {{ background: {p.rail}; }}
+#rail QLabel {{ color: {p.rail_ink}; background: transparent; }}
+#rail QLabel[role="brand"] {{ font-weight: 700; font-size: {px(17)}px; }}
+#rail QLabel[role="brand2"] {{ color: {DARK_BRASS}; font-size: {px(14)}px; }}
+#rail QToolButton {{ color: {p.rail_ink}; background: transparent; border: none;
+  border-left: 4px solid transparent; padding: 6px 2px; font-size: {px(13)}px; }}
+#rail QToolButton:hover {{ background: #2C3B48; }}
+#rail QToolButton:focus {{ border: 2px solid {DARK_BRASS}; }}
+#rail QToolButton:disabled {{ color: #71808C; }}
+#rail QToolButton:checked {{ background: {p.paper}; color: {p.ink};
+  border-left: 4px solid {p.aim}; font-weight: 600; }}
+#inspector, #inspector QScrollArea, #inspectorBody {{ background: {p.panel}; }}
+#inspector {{ border-left: 2px solid {p.line}; }}
+QScrollArea {{ border: none; }}
+QLabel[role="title"] {{ font-size: {px(19)}px; font-weight: 700; }}
+QLabel[role="headline"] {{ font-size: {px(19)}px; font-weight: 700; }}
+QLabel[role="sub"] {{ color: {p.soft}; }}
+QLabel[role="caption"] {{ color: {p.soft}; font-size: {px(13)}px; }}
+QLabel[role="figure"] {{ font-family: {mono}; }}
+QLabel[role="section"] {{ color: {p.soft}; font-weight: 600; font-size: {px(13)}px; }}
+QLabel[role="refusal"] {{ color: {p.stop}; font-size: {px(13)}px; }}
+#tray {{ background: {p.panel}; border-top: 2px solid {p.line}; }}
+#tray QScrollArea, #trayBody {{ background: {p.panel}; }}
+#card {{ background: {p.field}; border: 1px solid {p.line}; border-radius: 6px; }}
+QPushButton[role="link"] {{ color: {p.signal}; background: transparent; border: none;
+  text-align: left; font-weight: 600; text-decoration: underline; padding: 1px 2px; }}
+QPushButton[role="link"]:hover {{ color: {p.aim_text}; }}
+QPushButton[role="link"]:focus {{ border: 2px solid {p.aim}; border-radius: 3px; }}
+QPushButton[role="tag"] {{ color: {p.soft}; background: transparent; font-size: {px(12)}px;
+  border: 1px solid {p.line}; border-radius: 3px; padding: 0 4px; }}
+QPushButton[role="tag"]:focus {{ border: 2px solid {p.aim}; }}
+QPushButton[role="option"] {{ background: transparent; border: none; border-radius: 3px;
+  text-align: left; padding: 3px 6px; font-family: {mono}; }}
+QPushButton[role="option"]:hover, QPushButton[role="option"]:checked {{ background: {p.chosen}; }}
+QPushButton[role="option"]:focus {{ border: 2px solid {p.aim}; padding: 1px 4px; }}
+QPushButton[role="plain"] {{ background: {p.field}; border: 1px solid {p.line};
+  border-radius: 4px; padding: 4px 10px; }}
+QPushButton[role="plain"]:hover {{ border-color: {p.aim}; }}
+QPushButton[role="plain"]:focus {{ border: 2px solid {p.aim}; padding: 3px 9px; }}
+QPushButton[role="plain"]:checked {{ background: {p.chosen}; font-weight: 600; }}
+#notice {{ background: {p.panel}; border-bottom: 2px solid {p.aim}; }}
+#notice[kind="bad"] {{ border-bottom: 2px solid {p.stop}; }}
+QScrollBar:vertical {{ background: transparent; width: 10px; }}
+QScrollBar:horizontal {{ background: transparent; height: 10px; }}
+QScrollBar::handle {{ background: {p.line}; border-radius: 4px; min-height: 24px;
+  min-width: 24px; }}
+QScrollBar::add-line, QScrollBar::sub-line {{ width: 0; height: 0; }}
+QToolTip {{ background: {p.panel}; color: {p.ink}; border: 1px solid {p.line}; padding: 4px; }}
+"""
+
+
+# the rail is dark in both themes, so its brass is the one made for dark ground
+DARK_BRASS = THEMES["dark"].aim

@@ -1,0 +1,39 @@
+"""A drop-down of ours: a chevron drawn in the theme's ink, and no change by scrolling past."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtGui import QPainter, QPaintEvent, QPen, QWheelEvent
+from PySide6.QtWidgets import QComboBox
+
+from tonleiter.app.theme.look import Look
+
+
+class Choice(QComboBox):
+    """As wide as its longest item, up to a limit."""
+
+    def __init__(self, look: Look, name: str, widest_px: int = 230) -> None:
+        super().__init__()
+        self._look, self._widest_px = look, widest_px
+        self.setAccessibleName(name)
+        self.setToolTip(name)
+        self.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
+        look.changed.connect(self._limit)
+        self._limit()
+
+    def _limit(self) -> None:
+        self.setMaximumWidth(self._look.px(self._widest_px))
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        """Leave the wheel to what scrolls behind."""
+        event.ignore()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """The usual box and a chevron."""
+        super().paintEvent(event)
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(QPen(self._look.palette.color("soft"), 1.6))
+        x, y = self.width() - 15.0, self.height() / 2 - 2.0
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawPolyline([QPointF(x - 4, y), QPointF(x, y + 4), QPointF(x + 4, y)])

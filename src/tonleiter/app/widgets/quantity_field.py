@@ -1,0 +1,140 @@
+"""A field for a figure: type it as people write it, scroll or drag its name to move it."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPointF, Qt, Signal
+from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QWheelEvent
+from PySide6.QtWidgets import QLabel, QLineEdit
+
+from tonleiter.core.gear.figure import Figure, Quantity
+from tonleiter.core.units.quantity import QuantityError, format_short
+
+PX_PER_STEP = 8
+
+
+def field_text(quantity: Quantity, figure: Figure) -> str:
+    """The text a field shows: short part values for ohms and farads, unit included elsewhere."""
+    if quantity.unit.symbol in ("Ω", "F", "H") and figure.low is None:
+        return format_short(figure.value, 4) + ("" if quantity.unit.symbol == "Ω" else
+                                                quantity.unit.symbol)  # fmt: skip
+    return quantity.show(figure, 4)
+
+
+class QuantityField(QLineEdit):
+    """Shows a figure; on Enter or leaving it parses what was typed.
+
+    A refusal keeps the text, marks the field and is told through ``refused``.
+    """
+
+    accepted = Signal(object)
+    refused = Signal(str)
+    nudged = Signal(int)
+
+    def __init__(self, quantity: Quantity, figure: Figure, name: str) -> None:
+        super().__init__(field_text(quantity, figure))
+        self._quantity, self._figure = quantity, figure
+        self.setAccessibleName(name)
+        self.setAlignment(Qt.AlignmentFlag.AlignRight)
+        self.returnPressed.connect(self.commit)
+
+    @property
+    def is_being_typed(self) -> bool:
+        """Whether there is text that has not been taken over."""
+        return self.text() != field_text(self._quantity, self._figure)
+
+    def show_figure(self, figure: Figure) -> None:
+        """Show another value, unless somebody is typing."""
+        typing = self.is_being_typed and self.hasFocus()
+        self._figure = figure
+        if not typing:
+            self.setText(field_text(self._quantity, figure))
+            self._mark(bad=False)
+
+    def commit(self) -> None:
+        """Take over what was typed, or say why not and keep it."""
+        if not self.is_being_typed:
+            self._mark(bad=False)
+            self.refused.emit("")
+            return
+        try:
+            figure = self._quantity.parse(self.text())
+        except QuantityError as error:
+            self.refuse(str(error))
+            return
+        self._mark(bad=False)
+        self.refused.emit("")
+        self.accepted.emit(figure)
+
+    def refuse(self, why: str) -> None:
+        """Mark the field and tell why; the text stays."""
+        self._mark(bad=True)
+        self.refused.emit(why)
+
+    def _mark(self, bad: bool) -> None:
+        if bool(self.property("bad")) != bad:
+            self.setProperty("bad", bad)
+            self.style().unpolish(self)
+            self.style().polish(self)
+
+    def focusInEvent(self, event: QFocusEvent) -> None:
+        """Select all, so that typing replaces."""
+        super().focusInEvent(event)
+        self.selectAll()
+
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        """Leaving the field takes over what was typed."""
+        super().focusOutEvent(event)
+        self.commit()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """Arrows nudge, Escape gives the old value back."""
+        if event.key() == Qt.Key.Key_Escape:
+            self.setText(field_text(self._quantity, self._figure))
+            self._mark(bad=False)
+            self.refused.emit("")
+        elif event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down):
+            self.nudged.emit(1 if event.key() == Qt.Key.Key_Up else -1)
+        else:
+            super().keyPressEvent(event)
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        """Scroll to nudge, once the field has the focus."""
+        if self.hasFocus() and event.angleDelta().y():
+            self.nudged.emit(1 if event.angleDelta().y() > 0 else -1)
+            event.accept()
+        else:
+            event.ignore()
+
+
+class DragLabel(QLabel):
+    """A field's name that is dragged sideways to move its value."""
+
+    dragged = Signal(int)
+    drag_ended = Signal()
+
+    def __init__(self, text: str, movable: bool) -> None:
+        super().__init__(text)
+        self._at: QPointF | None = None
+        self._movable = movable
+        if movable:
+            self.setCursor(Qt.CursorShape.SizeHorCursor)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        """Take hold."""
+        if self._movable:
+            self._at = event.globalPosition()
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        """A step for every few pixels."""
+        if self._at is None:
+            return
+        steps = int((event.globalPosition().x() - self._at.x()) / PX_PER_STEP)
+        if steps:
+            self._at += QPointF(steps * PX_PER_STEP, 0)
+            self.dragged.emit(steps)
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        """Let go."""
+        if self._at is not None:
+            self._at = None
+            self.drag_ended.emit()

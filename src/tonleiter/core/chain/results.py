@@ -1,0 +1,95 @@
+"""What an inspector says of a stage: a few lines of name and value, and pads worth considering."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from tonleiter.core.chain.assess import SILENT_DBU, Assessment
+from tonleiter.core.gear.base import Gear
+from tonleiter.core.gear.pads import PadDesign, design_l_pad
+from tonleiter.core.gear.passives import LPad
+from tonleiter.core.units.levels import format_dbu, format_volts, signed
+from tonleiter.core.units.quantity import AMPERE, OHM, VOLT, format_quantity
+
+
+@dataclass(frozen=True)
+class Line:
+    """A named value, printed."""
+
+    name: str
+    value: str
+
+
+def voice_results(assessment: Assessment) -> list[Line]:
+    """The voice and the room at the microphone."""
+    voice = assessment.voice
+    operator = assessment.solution.compiled.operator
+    distance = voice.distance_mm
+    return [
+        Line("Operator", operator.name),
+        Line("Effort", operator.effort),
+        Line("Distance", f"{distance / 10:g} cm"),
+        Line("Speech", f"{signed(voice.speech_db_spl)} dB SPL"),
+        Line("Peaks", f"{signed(voice.speech_db_spl + 14)} dB SPL"),
+        Line("Room", f"{signed(voice.room_dba)} dBA"),
+        Line("Speech over room", f"{signed(voice.speech_db_spl - voice.room_dba)} dB"),
+    ]
+
+
+def stage_results(assessment: Assessment, index: int) -> list[Line]:
+    """Gain, impedances both ways, noise, DC of the stage at ``index``."""
+    row, last = assessment.rows[index], len(assessment.rows) - 1
+    joints = assessment.solution.impedances
+    lines: list[Line] = []
+    if row.speech_dbu > SILENT_DBU:
+        if row.gain_db is not None and index != last:
+            name = "Gain, loaded" if row.gain_db >= 0.05 else "Loss, loaded"
+            lines.append(Line(name, f"{signed(row.gain_db, 1, plus=True)} dB"))
+        lines.append(Line("Speech", f"{format_dbu(row.speech_dbu)}"))
+        lines.append(Line("", format_volts(row.speech_dbu)))
+    if index > 0:
+        before = assessment.rows[index - 1].gear
+        lines.append(Line(f"Seen by {_short(before)}", _ohm(joints[index - 1].load_ohm)))
+    if index < last:
+        after = assessment.rows[index + 1].gear
+        lines.append(Line(f"Seen by {_short(after)}", _ohm(joints[index].source_ohm)))
+    if row.speech_dbu > SILENT_DBU:
+        share = assessment.solution.noise_shares_at(last).get(row.id, 0.0)
+        lines.append(
+            Line("Share of all noise", f"{share:.1%}" if share >= 0.0005 else "below 0.1%")
+        )
+    if row.capsule_v is not None:
+        lines.append(Line("Over the capsule", format_quantity(max(row.capsule_v, 0.0), VOLT, 3)))
+    elif abs(row.dc_v) > 1e-3:
+        lines.append(Line("DC on the line", format_quantity(row.dc_v, VOLT, 2)))
+    if abs(row.dc_a) > 1e-6:
+        lines.append(Line("DC current", format_quantity(abs(row.dc_a), AMPERE, 2)))
+    return lines[:8]
+
+
+def _ohm(value: float) -> str:
+    return format_quantity(value, OHM, 3) if math.isfinite(value) else "open"
+
+
+def _short(gear: Gear) -> str:
+    """A word or two for a piece: its kind for plain parts, else its name up to a comma."""
+    name = gear.name.split(",")[0]
+    if gear.noun in name or any(c.isdigit() for c in name):
+        return gear.noun.replace("microphone socket", "radio")
+    return name if len(name) <= 14 else name.split()[-1]
+
+
+def drawer_pads(assessment: Assessment, index: int) -> list[PadDesign]:
+    """For a pad: three designs in preferred values that bring the radio to its window's middle."""
+    row = assessment.rows[index]
+    window = assessment.rows[-1].window
+    if not isinstance(row.gear, LPad) or window is None or row.speech_dbu < SILENT_DBU:
+        return []
+    source = assessment.solution.impedances[index - 1].source_ohm
+    load = assessment.solution.impedances[index].load_ohm
+    shunt = row.gear.shunt_ohm.value
+    lower = shunt * load / (shunt + load)
+    now_db = 20 * math.log10((source + row.gear.series_ohm.value + lower) / lower)
+    wanted = now_db + assessment.rows[-1].speech_dbu - window.middle_dbu
+    return design_l_pad(wanted, source, load)[:3]
