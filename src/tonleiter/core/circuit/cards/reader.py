@@ -111,6 +111,8 @@ def _expand(
 ) -> tuple[list[Element], list[Card]]:
     """Definitions first, so that models and subcircuits may stand after their use."""
     plain = _collect_definitions(cards, place.scope)
+    for model in place.scope.models.values():
+        read_model(place.scope, model)  # a typo in a model is told even if nothing uses it
     elements: list[Element] = []
     where: list[Card] = []
     for card in plain:

@@ -1,0 +1,65 @@
+"""Shared: a demo station on a temporary disk, a typed-in station, settings kept out of the home."""
+
+from __future__ import annotations
+
+import json
+import os
+import shutil
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+from tonleiter.app.demo import shipped_demo
+from tonleiter.core.station.files import read_station
+from tonleiter.core.station.model import Station
+
+
+@pytest.fixture
+def demo_folder(tmp_path: Path) -> Path:
+    folder = tmp_path / "hochtal.station"
+    shutil.copytree(shipped_demo(), folder)
+    return folder
+
+
+@pytest.fixture
+def demo(demo_folder: Path) -> Station:
+    return read_station(demo_folder).station
+
+
+@pytest.fixture
+def demo_data(demo_folder: Path) -> dict[str, Any]:
+    data: dict[str, Any] = json.loads((demo_folder / "station.json").read_text("utf-8"))
+    return data
+
+
+def station_of(*gear: dict[str, Any], purpose: str = "ssb-chat", **chain: Any) -> Station:
+    """A station typed in for one test: one chain through the gear in its order."""
+    return Station.model_validate(
+        {
+            "title": "Bench",
+            "operators": [{"id": "op", "name": "operator"}],
+            "gear": list(gear),
+            "chains": [
+                {
+                    "id": "c",
+                    "name": "chain",
+                    "purpose": purpose,
+                    "operator": "op",
+                    "distance_mm": 25,
+                    "variants": [
+                        {"id": "v", "name": "v", "stages": [{"gear": g["id"]} for g in gear]}
+                    ],
+                    "shown": "v",
+                    **chain,
+                }
+            ],
+        }
+    )
+
+
+def gear(kind: str, id: str, **figures: Any) -> dict[str, Any]:
+    """A piece of gear for ``station_of``."""
+    return {"id": id, "name": id.replace("-", " "), "kind": kind, **figures}
