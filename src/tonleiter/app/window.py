@@ -78,8 +78,9 @@ class MainWindow(QMainWindow):
                 shortcut.activated.connect(lambda action=action: action())
             if name in self._buttons:
                 self._buttons[name].setToolTip(keys)
-        self._rail.setFixedWidth(self._look.px(76))
-        self._look.changed.connect(lambda: self._rail.setFixedWidth(self._look.px(76)))
+        self._resize_rail()
+        # a bound method, since Qt drops it with the window; the look lives longer than a window
+        self._look.changed.connect(self._resize_rail)
         self._stack.setContentsMargins(0, 0, 0, 0)
         self._stack.setSpacing(0)
         self._stack.addWidget(self.notice)
@@ -91,6 +92,9 @@ class MainWindow(QMainWindow):
         row.addWidget(self._rail)
         row.addLayout(self._stack, 1)
         self.setCentralWidget(whole)
+
+    def _resize_rail(self) -> None:
+        self._rail.setFixedWidth(self._look.px(76))
 
     def _add_to_rail(self, rail: QVBoxLayout, name: str, button: QToolButton) -> None:
         button.setSizePolicy(button.sizePolicy().horizontalPolicy().Expanding,

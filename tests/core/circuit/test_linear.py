@@ -54,15 +54,15 @@ def test_rc_low_pass_and_high_pass():
 
 
 def test_series_resonance():
-    r, l, c = 50.0, 10e-3, 1e-6
+    r, henry, c = 50.0, 10e-3, 1e-6
     out = ac(
         F,
         VoltageSource("v", "in", "0", ac=1),
         Resistor("r", "in", "a", r),
-        Inductor("l", "a", "out", l),
+        Inductor("l", "a", "out", henry),
         Capacitor("c", "out", "0", c),
     )["out"]
-    agrees(out, 1 / (1 - W**2 * l * c + 1j * W * r * c))
+    agrees(out, 1 / (1 - W**2 * henry * c + 1j * W * r * c))
 
 
 def test_inductor_is_a_short_at_dc():

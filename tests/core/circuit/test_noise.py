@@ -3,7 +3,7 @@ import math
 import numpy as np
 import pytest
 
-from tests.core.circuit.reference import K_BOLTZMANN, Q_ELECTRON, T, VT, noise, total_noise_v
+from tests.core.circuit.reference import K_BOLTZMANN, Q_ELECTRON, VT, T, noise, total_noise_v
 from tonleiter.core.circuit.elements import (
     Bipolar,
     BipolarModel,

@@ -10,8 +10,13 @@ CORNER_DB = -3.0103
 
 
 def corners_hz(f_hz: Floats, gain_db: Floats) -> tuple[float | None, float | None]:
-    """Lower and upper −3 dB frequencies re 1 kHz, interpolated; None if beyond the grid."""
-    middle = int(np.argmin(np.abs(f_hz - 1000.0)))
+    """Lower and upper −3 dB frequencies, interpolated; None if beyond the grid.
+
+    They are taken from the highest point between 300 Hz and 3 kHz, where speech is understood: a
+    corner near 200 Hz already takes 0.2 dB off at 1 kHz.
+    """
+    speech = (f_hz >= 300.0) & (f_hz <= 3000.0)
+    middle = int(np.argmax(np.where(speech, gain_db, -np.inf)))
     relative = gain_db - gain_db[middle]
     below = np.flatnonzero(relative[:middle] < CORNER_DB)
     above = np.flatnonzero(relative[middle + 1 :] < CORNER_DB)

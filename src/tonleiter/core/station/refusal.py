@@ -14,7 +14,8 @@ def one_line(error: ValidationError, raw: Any) -> str:  # noqa: ANN401 - any JSO
     """The first thing wrong, with the path to it in the user's words."""
     first = min(error.errors(), key=_gravest)
     path = tuple(p for p in first["loc"] if p not in KINDS)
-    where = _spoken_path(path, raw)
+    # the message names an unknown key itself
+    where = _spoken_path(path[:-1] if first["type"] == "extra_forbidden" else path, raw)
     more = error.error_count() - 1
     tail = f" (and {more} more)" if more else ""
     return f"{where}{_message(first, path)}{tail}"

@@ -423,10 +423,8 @@ class LadderView(QWidget):
                 frame.x(column) + 4, 8, frame.x(column + 1) - frame.x(column) - 8, look.px(36)
             )
             self._paint_head(painter, box, name, finding)
-        self._paint_foot(
-            painter, frame, 0, f"{voice.speech_db_spl:.0f} dB SPL", f"room {voice.room_dba:.0f} dBA",
-            "soft",
-        )  # fmt: skip
+        level, room = f"{voice.speech_db_spl:.0f} dB SPL", f"room {voice.room_dba:.0f} dBA"
+        self._paint_foot(painter, frame, 0, level, room, "soft")
         last = len(assessment.rows) - 1
         for k, row in enumerate(assessment.rows):
             lead = self._lead(row, k, last)

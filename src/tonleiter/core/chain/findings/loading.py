@@ -61,16 +61,16 @@ def _lighter_load(case: Case, index: int, wanted: float) -> Iterator[Fix]:
     for k in range(index + 1, case.last):
         gear = case.rows[k].gear
         if isinstance(gear, LPad):
-            factor = 1.2 * wanted * row.z_source_ohm / row.z_load_ohm
-            series = nearest(gear.series_ohm.value * factor, "E12")
+            behind = row.z_load_ohm - gear.series_ohm.value
+            series = nearest(1.2 * wanted * row.z_source_ohm - behind, "E12")
 
             def bigger(station: Station, k: int = k, series: float = series) -> Station:
                 return case.set_value(station, k, "series_ohm", series)
 
             yield Fix(f"Make the pad's series resistor {format_short(series)}", bigger)
     turns = math.sqrt(row.z_load_ohm / (4 * row.z_source_ohm))
-    # more than about 1:10 cannot be wound with useful bass and treble
-    if index == 0 and turns >= 0.1:
+    # more than about 20:1 cannot be wound with useful bass and treble
+    if index == 0 and turns >= 0.05:
         yield _step_down(case, turns)
     if index == 0:
         yield insert_preamp(case, index + 1, 10.0)

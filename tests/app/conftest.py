@@ -1,0 +1,61 @@
+"""The real window, offscreen, on a copy of the demo station; settings in a temporary folder."""
+
+from __future__ import annotations
+
+import pytest
+from PySide6.QtCore import QEvent, QSettings
+from PySide6.QtWidgets import QApplication
+
+from tonleiter.app.document import Document
+from tonleiter.app.start import application
+from tonleiter.app.theme.look import Look
+from tonleiter.app.window import MainWindow
+
+
+def close_without_asking(window):
+    """The end of a test is no user who could answer."""
+    window._may_leave = lambda: True
+
+
+@pytest.fixture(autouse=True)
+def settings_elsewhere(tmp_path):
+    QSettings.setPath(QSettings.Format.NativeFormat, QSettings.Scope.UserScope, str(tmp_path))
+    QSettings.setPath(QSettings.Format.IniFormat, QSettings.Scope.UserScope, str(tmp_path))
+
+
+@pytest.fixture(scope="session")
+def qapp():
+    return application()
+
+
+@pytest.fixture(scope="session")
+def look(qapp):
+    """One look for all tests: applying a style sheet polishes every widget that is alive."""
+    return Look(qapp)
+
+
+@pytest.fixture(autouse=True)
+def windows_are_gone(qapp):
+    """Delete what the test before left to be deleted."""
+    QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+    qapp.processEvents()
+
+
+@pytest.fixture
+def window(qtbot, demo_folder, look):
+    made = MainWindow(Document.open(demo_folder), look)
+    qtbot.addWidget(made, before_close_func=close_without_asking)
+    made.resize(1280, 800)
+    made.show()
+    qtbot.waitExposed(made)
+    return made
+
+
+@pytest.fixture
+def space(window):
+    return window.space
+
+
+@pytest.fixture
+def model(space):
+    return space.model

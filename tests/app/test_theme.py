@@ -1,0 +1,85 @@
+"""Contrast, glyphs, smallest text."""
+
+import re
+from pathlib import Path
+
+import pytest
+from PySide6.QtGui import QRawFont
+
+import tonleiter
+from tonleiter.app.theme.fonts import SMALLEST_PX, font
+from tonleiter.app.theme.look import style_sheet
+from tonleiter.app.theme.palette import DARK, LIGHT, Palette
+
+
+def luminance(color: str) -> float:
+    """Relative luminance, WCAG 2.1."""
+    channels = [int(color[i : i + 2], 16) / 255 for i in (1, 3, 5)]
+    linear = [c / 12.92 if c <= 0.04045 else ((c + 0.055) / 1.055) ** 2.4 for c in channels]
+    return 0.2126 * linear[0] + 0.7152 * linear[1] + 0.0722 * linear[2]
+
+
+def contrast(a: str, b: str) -> float:
+    light, dark = sorted((luminance(a), luminance(b)), reverse=True)
+    return (light + 0.05) / (dark + 0.05)
+
+
+@pytest.mark.parametrize("palette", [LIGHT, DARK], ids=lambda p: p.name)
+@pytest.mark.parametrize("ground", ["paper", "panel", "field"])
+@pytest.mark.parametrize("text", ["ink", "soft", "signal", "aim_text", "stop", "mind_text", "fine"])
+def test_text_meets_wcag_aa(palette: Palette, ground: str, text: str):
+    assert contrast(getattr(palette, text), getattr(palette, ground)) >= 4.5
+
+
+@pytest.mark.parametrize("palette", [LIGHT, DARK], ids=lambda p: p.name)
+def test_marks_meet_wcag_aa_for_graphics_and_chosen_text_is_readable(palette: Palette):
+    for mark in ("aim", "stop", "signal", "fine"):
+        assert contrast(getattr(palette, mark), palette.paper) >= 3.0
+    assert contrast(palette.ink, palette.chosen) >= 4.5
+    assert contrast(palette.rail_ink, palette.rail) >= 4.5
+
+
+def printed_characters() -> set[str]:
+    """Every character beyond ASCII in the package's own texts."""
+    root = Path(tonleiter.__file__).parent
+    text = "".join(p.read_text("utf-8") for p in root.rglob("*.py"))
+    return {c for c in text if ord(c) > 126} | set("Ωµ−×≥≤°→∥½")
+
+
+def test_every_glyph_that_is_printed_is_in_the_bundled_fonts(look):
+    for mono in (False, True):
+        families = [QRawFont.fromFont(f) for f in _family_chain(mono)]
+        missing = {c for c in printed_characters() if not any(
+            f.supportsCharacter(ord(c)) for f in families)}  # fmt: skip
+        # μ (Greek mu) and the ohm sign are only accepted as input
+        assert missing <= {"μ", "\u2126"}
+
+
+def _family_chain(mono: bool):
+    from PySide6.QtGui import QFont
+
+    from tonleiter.app.theme.fonts import MONO, SANS, SYMBOLS
+
+    chain = []
+    for family in (MONO if mono else SANS, SYMBOLS):
+        f = QFont(family)
+        f.setStyleStrategy(QFont.StyleStrategy.NoFontMerging)
+        assert QRawFont.fromFont(f).familyName() == family
+        chain.append(f)
+    return chain
+
+
+@pytest.mark.parametrize("scale", [0.9, 1.0, 1.5])
+def test_nothing_is_smaller_than_12_px(look, scale):
+    assert font(8, scale=scale).pixelSize() >= SMALLEST_PX == 12
+    sizes = re.findall(r"font-size: (\d+)px", style_sheet(LIGHT, scale))
+    assert sizes
+    assert min(int(s) for s in sizes) >= 12
+
+
+def test_licences_of_the_fonts_are_shipped():
+    folder = Path(tonleiter.__file__).parent / "app" / "theme" / "fonts"
+    licences = "".join(p.read_text("utf-8") for p in folder.glob("LICENSE*"))
+    assert "Hyperlegible Next" in licences
+    assert "Hyperlegible Mono" in licences
+    assert "Bitstream Vera" in licences

@@ -1,0 +1,272 @@
+"""Each kind of gear, alone in a bench circuit, against its closed form."""
+
+import math
+
+import numpy as np
+import pytest
+
+from tests.core.circuit.reference import K_BOLTZMANN, T
+from tonleiter.core.circuit.ac import impedance, linearise
+from tonleiter.core.circuit.dc import solve_dc
+from tonleiter.core.circuit.elements import Capacitor, Circuit, Resistor, VoltageSource
+from tonleiter.core.circuit.noise import noise_shares
+from tonleiter.core.circuit.system import System
+from tonleiter.core.gear.active import AmplifierStage, BiasFeed, input_noise_density
+from tonleiter.core.gear.base import Surroundings
+from tonleiter.core.gear.microphones import DynamicMicrophone, ElectretMicrophone
+from tonleiter.core.gear.net import AIR, Port, StageNet
+from tonleiter.core.gear.pads import design_l_pad, l_pad_loss_db, series_for_loss
+from tonleiter.core.gear.passives import Cable, LPad, SeriesCapacitor, Transformer
+from tonleiter.core.gear.sockets import MicrophoneSocket
+from tonleiter.core.units.levels import volts_from_dbu
+
+W = 2 * math.pi
+
+
+class Bench:
+    """A piece between a source and a load, both with one side grounded."""
+
+    def __init__(self, gear, source_ohm=None, load_ohm=None, extra=()):
+        first = Port(AIR, "0") if gear.role == "microphone" else Port("in", "0")
+        out = Port("out", "0" if gear.role != "microphone" else "cold")
+        net = StageNet("g", first, out)
+        gear.build(net)
+        elements = [VoltageSource("vs", AIR if gear.role == "microphone" else "s", "0", ac=1)]
+        if gear.role == "microphone":
+            elements.append(Resistor("tie", "cold", "0", 1e-3, noisy=False))
+        else:
+            elements.append(Resistor("rs", "s", "in", source_ohm or 1e-3, noisy=False))
+        if load_ohm:
+            elements.append(Resistor("rl", "out", out.cold, load_ohm, noisy=False))
+        self.system = System(Circuit((*elements, *net.elements, *extra)))
+        self.op = solve_dc(self.system)
+        self.linear = linearise(self.system, self.op)
+
+    def gain(self, f_hz=1000.0, node="out"):
+        x = self.linear.solve(np.array([f_hz]), self.system.b_ac[:, None])[0, :, 0]
+        return complex(x[self.system.row(node)])
+
+    def z(self, node, f_hz=1000.0):
+        return complex(impedance(self.linear, np.array([f_hz]), node)[0])
+
+    def noise_density(self, f_hz=1000.0):
+        f = np.array([f_hz])
+        adjoint = self.linear.adjoint(f, self.system.unit("out")[:, None])
+        return float(noise_shares(self.linear, f, adjoint).density_v_per_rthz[0, 0])
+
+
+def make(kind, **figures):
+    return kind.model_validate({"id": "g", "name": "g", **figures})
+
+
+# --- dynamic microphone ---------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize("load", [200.0, 600.0, 10e3])
+def test_dynamic_is_an_emf_behind_its_coil(load):
+    mic = make(DynamicMicrophone, sensitivity_mv_per_pa=2.0, coil_ohm=300, coil_h=1e-3)
+    wanted = 2e-3 * load / (load + 300 + 1j * W * 1000 * 1e-3)
+    assert abs(Bench(mic, load_ohm=load).gain()) == pytest.approx(abs(wanted), rel=1e-4)
+
+
+def test_dynamic_makes_the_thermal_noise_of_its_coil():
+    mic = make(DynamicMicrophone, coil_ohm=200, coil_h=1e-6)
+    wanted = math.sqrt(4 * K_BOLTZMANN * T * 200)
+    assert Bench(mic, load_ohm=1e9).noise_density() == pytest.approx(wanted, rel=1e-4)
+
+
+# --- electret -------------------------------------------------------------------------------------
+
+ELECTRET = {"sensitivity_dbv_per_pa": -42, "quoted_supply_v": 3, "quoted_load_ohm": 2200}
+
+
+def biased(mic, supply, resistor, load=None):
+    """Fed through a resistor; the load, if any, stands behind a capacitor."""
+    feed = [
+        VoltageSource("vb", "rail", "cold", dc=supply),
+        Resistor("rb", "rail", "out", resistor, noisy=False),
+    ]
+    if load:
+        feed += [
+            Capacitor("cl", "out", "far", 1.0),
+            Resistor("rl", "far", "cold", load, noisy=False),
+        ]
+    return Bench(mic, extra=feed)
+
+
+def test_electret_gives_its_quoted_sensitivity_at_its_quoted_point():
+    mic = make(ElectretMicrophone, **ELECTRET, current_a=0.3e-3)
+    bench = biased(mic, 3.0, 2200)
+    # 10 Mohm of leakage across the capsule takes 2e-4 off
+    assert 20 * math.log10(abs(bench.gain())) == pytest.approx(-42, abs=0.01)
+    drop = 3.0 - bench.op.volts("out", "cold")
+    assert drop / 2200 == pytest.approx(0.3e-3, rel=2e-3)
+
+
+@pytest.mark.parametrize(("resistor", "load"), [(1000, 1e6), (4700, 600.0), (2200, 2200.0)])
+def test_electret_gain_follows_bias_resistor_parallel_load(resistor, load):
+    """Gain = gm (R ∥ load ∥ ro); gm grows, and ro comes, with the channel's lambda."""
+    mic = make(ElectretMicrophone, **ELECTRET, current_a=0.3e-3)
+    lam = mic.CHANNEL_LAMBDA
+
+    def expected(bench, r):
+        stretch = 1 + lam * bench.op.volts("out", "cold")
+        return stretch / (1 / r + 1e-7 + 0.3e-3 / (1 + lam * 2.34) * lam)
+
+    quoted, other = biased(mic, 3.0, 2200), biased(mic, 6.0, resistor, load)
+    wanted = expected(other, resistor * load / (resistor + load)) / expected(quoted, 2200)
+    assert abs(other.gain()) / abs(quoted.gain()) == pytest.approx(wanted, rel=1e-3)
+
+
+def test_electret_without_bias_is_dead():
+    mic = make(ElectretMicrophone, **ELECTRET)
+    assert abs(Bench(mic, load_ohm=2200).gain()) < 1e-9
+
+
+def test_starved_electret_loses_level():
+    mic = make(ElectretMicrophone, **(ELECTRET | {"quoted_supply_v": 4.5}), current_a=0.5e-3)
+    assert abs(biased(mic, 3.0, 10e3).gain()) < 0.5 * abs(biased(mic, 30.0, 10e3).gain())
+
+
+def test_electret_self_noise_referred_to_the_air():
+    mic = make(ElectretMicrophone, **ELECTRET, self_noise_dba=40)
+    loud = make(ElectretMicrophone, **ELECTRET, self_noise_dba=60)
+    ratio = biased(loud, 3, 2200).noise_density() / biased(mic, 3, 2200).noise_density()
+    assert 20 * math.log10(ratio) == pytest.approx(20, abs=0.5)
+
+
+# --- between --------------------------------------------------------------------------------------
+
+
+def test_cable_capacitance_rolls_off_a_high_source():
+    cable = make(Cable, length_m=10, capacitance_pf_per_m=100, core_mohm_per_m=1e-3)
+    corner = 1 / (W * 50e3 * 1e-9)
+    bench = Bench(cable, source_ohm=50e3, extra=(Resistor("r", "out", "0", 1e12, noisy=False),))
+    assert abs(bench.gain(corner)) == pytest.approx(1 / math.sqrt(2), rel=1e-3)
+
+
+def test_series_capacitor_corner():
+    c = make(SeriesCapacitor, capacitance_f="1u", leakage_ohm="1T")
+    corner = 1 / (W * 1e-6 * (600 + 2000))
+    bench = Bench(c, source_ohm=600, load_ohm=2000)
+    assert abs(bench.gain(corner)) == pytest.approx(2000 / 2600 / math.sqrt(2), rel=1e-6)
+
+
+@pytest.mark.parametrize(("series", "shunt"), [(10e3, 100), (4.7e3, 470), (82, 1e3)])
+def test_l_pad_loaded(series, shunt):
+    lower = shunt * 600 / (shunt + 600)
+    wanted = lower / (120 + series + lower)
+    bench = Bench(make(LPad, series_ohm=series, shunt_ohm=shunt), 120, 600)
+    assert abs(bench.gain()) == pytest.approx(wanted, rel=1e-9)
+    assert -20 * math.log10(wanted) == pytest.approx(l_pad_loss_db(series, shunt, 120, 600))
+
+
+def test_series_for_loss_is_the_inverse():
+    series = series_for_loss(40, 100, 120, 600)
+    assert l_pad_loss_db(series, 100, 120, 600) == pytest.approx(40)
+    assert series_for_loss(1, 100, 1000, 600) is None
+
+
+@pytest.mark.parametrize("loss", [10, 20, 40, 60])
+def test_designed_pads_hit_their_loss_with_preferred_values(loss):
+    best = design_l_pad(loss, 150, 600)[0]
+    assert best.loss_db == pytest.approx(loss, abs=1.0)
+    assert best.shunt_ohm <= 300
+
+
+def test_pads_from_a_drawer_use_only_the_drawer():
+    drawer = (47.0, 100.0, 220.0, 4700.0, 10e3)
+    for design in design_l_pad(40, 150, 600, drawer=drawer):
+        assert {design.series_ohm, design.shunt_ohm} <= set(drawer)
+    assert design_l_pad(-3, 150, 600) == []
+
+
+def ideal_transformer(**figures):
+    base = {
+        "primary_h": 10, "leakage_h": 1e-7, "primary_ohm": 1e-3, "secondary_ohm": 1e-3,
+        "winding_f": 1e-15, "interwinding_f": 1e-15,
+    }  # fmt: skip
+    return make(Transformer, **(base | figures))
+
+
+@pytest.mark.parametrize("ratio", [0.1, 1.0, 7.0])
+def test_transformer_transforms_volts_and_impedance(ratio):
+    bench = Bench(ideal_transformer(ratio=ratio), 600, 600 * ratio**2)
+    assert abs(bench.gain(5000)) == pytest.approx(ratio / 2, rel=2e-3)
+    assert abs(bench.z("out", 5000)) == pytest.approx(600 * ratio**2 / 2, rel=2e-3)
+
+
+def test_transformer_bass_corner_is_source_parallel_load_over_inductance():
+    bench = Bench(ideal_transformer(primary_h=1.2), 600, 600)
+    corner = 300 / (W * 1.2)
+    assert abs(bench.gain(corner)) == pytest.approx(0.5 / math.sqrt(2), rel=1e-3)
+
+
+def test_transformer_treble_corner_is_leakage_over_source_and_load():
+    bench = Bench(ideal_transformer(primary_h=50, leakage_h=10e-3), 600, 600)
+    corner = 1200 / (W * 10e-3)
+    assert abs(bench.gain(corner)) == pytest.approx(0.5 / math.sqrt(2), rel=5e-3)
+
+
+def test_transformer_winding_resistance_loses_level():
+    bench = Bench(ideal_transformer(primary_ohm=60, secondary_ohm=60), 600, 600)
+    assert abs(bench.gain(3000)) == pytest.approx(600 / 1320, rel=2e-3)
+
+
+# --- active ---------------------------------------------------------------------------------------
+
+
+def test_amplifier_gain_and_impedances_seen_from_outside():
+    amp = make(
+        AmplifierStage, gain_db=40, gain_high_db=60, z_in_ohm=2400, z_out_ohm=150, output_f=1.0
+    )
+    bench = Bench(amp, 300, 10e3, extra=())
+    wanted = 100 * 2400 / 2700 * (10e3 * 47e3 / 57e3) / (150 + 10e3 * 47e3 / 57e3)
+    assert abs(bench.gain()) == pytest.approx(wanted, rel=2e-3)
+    assert abs(bench.z("in")) == pytest.approx(2400 * 300 / 2700, rel=2e-3)
+
+
+def test_amplifier_band_edges_are_its_corners():
+    amp = make(AmplifierStage, low_corner_hz=80, high_corner_hz=5000, output_f=1.0)
+    bench = Bench(amp, load_ohm=1e6)
+    middle = abs(bench.gain(630))
+    assert abs(bench.gain(80)) / middle == pytest.approx(1 / math.sqrt(2), rel=0.02)
+    assert abs(bench.gain(5000)) / middle == pytest.approx(1 / math.sqrt(2), rel=0.02)
+
+
+def test_equivalent_input_noise_is_met_with_a_150_ohm_source():
+    amp = make(AmplifierStage, ein_dbu=-120, gain_db=0, z_in_ohm=1e9, z_out_ohm=1.0,
+               low_corner_hz=0.01, high_corner_hz=1e7, output_f=1.0)  # fmt: skip
+    total = Bench(amp).noise_density() * math.sqrt(20e3)
+    source = math.sqrt(4 * K_BOLTZMANN * T * 150 * 20e3)
+    assert math.hypot(total, source) == pytest.approx(volts_from_dbu(-120), rel=1e-2)
+
+
+def test_input_noise_never_falls_below_zero_for_impossible_figures():
+    assert input_noise_density(-160) > 0
+
+
+def test_amplifier_ceiling_is_lower_into_a_heavy_load():
+    amp = make(AmplifierStage, clip_dbu=20, z_out_ohm=600)
+    light = amp.ceiling_dbu(Surroundings(600, 1e6, 600))
+    heavy = amp.ceiling_dbu(Surroundings(600, 600, 300))
+    assert light == pytest.approx(20, abs=0.01)
+    assert heavy == pytest.approx(20 - 6.02, abs=0.01)
+
+
+def test_bias_feed_divides_its_supply():
+    feed = make(BiasFeed, supply_v=9, resistor_ohm=2200, coupling_f=1e-3)
+    bench = Bench(feed, source_ohm=2200, load_ohm=1e6)
+    assert bench.op.volts("in") == pytest.approx(4.5, rel=1e-6)
+    assert bench.op.volts("out") == pytest.approx(0, abs=1e-9)
+    assert abs(bench.gain()) == pytest.approx(0.5, rel=0.03)
+
+
+@pytest.mark.parametrize(("bias", "z_in"), [(0.0, 600.0), (8.0, 600.0), (5.0, 2000.0)])
+def test_socket_shows_its_measured_impedance_and_its_bias(bias, z_in):
+    socket = make(MicrophoneSocket, z_in_ohm=z_in, bias_v=bias, bias_ohm=4700)
+    bench = Bench(socket, source_ohm=1e9)
+    assert abs(bench.z("in")) == pytest.approx(z_in, rel=2e-3)
+    # a gigohm source takes next to nothing; chassis and earth are joined inside
+    loaded = bias * (1e9 / (1e9 + 4700))
+    assert bench.op.volts("in") == pytest.approx(loaded, rel=1e-4, abs=1e-9)

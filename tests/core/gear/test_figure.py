@@ -1,0 +1,86 @@
+import pytest
+from pydantic import ValidationError
+
+from tonleiter.core.gear.active import AmplifierStage
+from tonleiter.core.gear.figure import Figure
+from tonleiter.core.gear.passives import LPad, Transformer
+from tonleiter.core.gear.sockets import MicrophoneSocket
+from tonleiter.core.units.quantity import QuantityError
+
+
+def pad(**figures):
+    return LPad.model_validate({"id": "p", "name": "pad", **figures})
+
+
+def test_numbers_texts_and_written_out_figures():
+    assert pad(series_ohm=4700).series_ohm == Figure(value=4700)
+    assert pad(series_ohm="4k7").series_ohm == Figure(value=4700)
+    written = {"value": "4k7", "basis": "measured", "measured_on": "2026-03-14"}
+    figure = pad(series_ohm=written).series_ohm
+    assert figure.basis == "measured"
+    assert figure.value == 4700
+
+
+def test_tolerances_and_ranges():
+    figure = pad(series_ohm="4k7 5%").series_ohm
+    assert (figure.low, figure.high) == (pytest.approx(4465), pytest.approx(4935))
+    spread = pad(series_ohm="600..2400").series_ohm
+    assert (spread.low, spread.value, spread.high) == (600, pytest.approx(1200), 2400)
+
+
+def test_plain_figures_are_saved_plain_and_others_whole():
+    assert pad(series_ohm=4700).model_dump(mode="json")["series_ohm"] == 4700
+    whole = pad(series_ohm={"value": 1, "basis": "manual"}).model_dump(mode="json")["series_ohm"]
+    assert whole == {"value": 1, "basis": "manual"}
+    assert pad(**pad(series_ohm="4k7 5%").model_dump(mode="json", include={"series_ohm"}))
+
+
+@pytest.mark.parametrize(
+    ("value", "words"),
+    [
+        ("4kk7", "“4kk7” is not a resistance; write it like 4k7"),
+        (0, "above 0 Ω is wanted"),
+        (-5, "above 0 Ω is wanted"),
+        (True, "a resistance is wanted"),
+        (None, "a resistance is wanted"),
+        (float("nan"), "not a finite"),
+        ("2k..1k", "from low to high"),
+        ({"value": 5, "low": 6, "high": 7}, "low ≤ value ≤ high"),
+    ],
+)
+def test_bad_figures_are_refused_in_words(value, words):
+    with pytest.raises(ValidationError, match=words):
+        pad(series_ohm=value)
+
+
+def test_unknown_keys_are_refused():
+    with pytest.raises(ValidationError, match="Extra inputs"):
+        pad(serie_ohm=5)
+
+
+def test_levels_may_be_typed_in_other_units():
+    quantity = MicrophoneSocket.figures()["clip_dbu"][0]
+    assert quantity.parse("-42 dBV").value == pytest.approx(-39.78, abs=0.01)
+    assert quantity.parse("775 mV").value == pytest.approx(0, abs=0.01)
+    with pytest.raises(QuantityError):
+        quantity.parse("-20 dB")
+
+
+@pytest.mark.parametrize(
+    ("kind", "figures", "words"),
+    [
+        (AmplifierStage, {"gain_db": 30}, r"outside what this box can do; -10 to 10 dB"),
+        (AmplifierStage, {"works_from_dbu": 10}, "works_from_dbu must be below works_to_dbu"),
+        (MicrophoneSocket, {"bias_v": 5, "z_in_ohm": 3000}, "below bias_ohm"),
+        (MicrophoneSocket, {"window_low_dbu": -40}, "below window_high_dbu"),
+        (Transformer, {"leakage_h": 5}, "leakage_h must be below primary_h"),
+    ],
+)
+def test_figures_that_contradict_each_other(kind, figures, words):
+    with pytest.raises(ValidationError, match=words):
+        kind.model_validate({"id": "x", "name": "x", **figures})
+
+
+def test_values_are_frozen():
+    with pytest.raises(ValidationError):
+        pad().series_ohm = Figure(value=1)
