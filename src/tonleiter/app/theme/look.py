@@ -143,7 +143,7 @@ QPushButton[role="plain"] {{ background: {p.field}; border: 1px solid {p.line};
   border-radius: 4px; padding: 4px 10px; }}
 QPushButton[role="plain"]:hover {{ border-color: {p.aim}; }}
 QPushButton[role="plain"]:focus {{ border: 2px solid {p.aim}; padding: 3px 9px; }}
-QPushButton[role="plain"]:checked {{ background: {p.chosen}; font-weight: 600; }}
+QPushButton[role="plain"]:checked {{ background: {p.chosen}; border-color: {p.aim}; }}
 #notice {{ background: {p.panel}; border-bottom: 2px solid {p.aim}; }}
 #notice[kind="bad"] {{ border-bottom: 2px solid {p.stop}; }}
 QScrollBar:vertical {{ background: transparent; width: 10px; }}

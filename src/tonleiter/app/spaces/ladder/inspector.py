@@ -76,7 +76,7 @@ class Inspector(QFrame):
         self.refresh()
 
     def _resize(self) -> None:
-        self.setFixedWidth(min(self._look.px(264), 380))
+        self.setFixedWidth(min(self._look.px(276), 400))
 
     # --- what is selected ------------------------------------------------------------------------
 
@@ -175,6 +175,7 @@ class Inspector(QFrame):
         grid = _grid(column)
         for line in range(8):
             name, value = _label("", "sub"), _label("", "figure")
+            name.setWordWrap(True)
             value.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
             grid.addWidget(name, line, 0)
             grid.addWidget(value, line, 1)
@@ -188,7 +189,7 @@ class Inspector(QFrame):
         label.setProperty("role", "sub")
         label.setToolTip("Drag sideways to change it" if movable else "")
         entry = QuantityField(quantity, gear.figure(field), f"{title} of the {gear.name}")
-        entry.setFixedWidth(self._look.px(92))
+        entry.setFixedWidth(self._look.px(108))
         label.setWordWrap(True)
         line = grid.rowCount()
         tag = self._tag(gear, field, title) if tagged else None

@@ -54,6 +54,7 @@ class LadderSpace(QWidget):
         words.addWidget(self._proves)
         top = QHBoxLayout()
         top.setContentsMargins(20, 10, 14, 2)
+        top.setSpacing(8)
         top.addLayout(words, 1)
         top.addWidget(self.unit_button, 0, Qt.AlignmentFlag.AlignTop)
         top.addWidget(self.response_button, 0, Qt.AlignmentFlag.AlignTop)

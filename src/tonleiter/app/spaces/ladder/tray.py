@@ -19,7 +19,7 @@ from tonleiter.app.theme.look import Look
 from tonleiter.app.theme.palette import SIGN
 from tonleiter.core.chain.findings.model import Finding, Remedy
 
-TALL_PX, LOW_PX = 158, 96
+TALL_PX, LOW_PX = 158, 108
 WORDS = {"stop": "STOP", "mind": "MIND", "fine": "FINE"}
 
 
@@ -38,14 +38,13 @@ class Card(QFrame):
         column = QVBoxLayout()
         column.setSpacing(2)
         column.addWidget(self._head())
-        says = QLabel(finding.says)
-        says.setWordWrap(True)
-        says.setStyleSheet("font-weight: 600;")
-        column.addWidget(says)
-        proof = QLabel(finding.proof)
-        proof.setWordWrap(True)
-        proof.setProperty("role", "caption")
-        column.addWidget(proof)
+        self._says, self._proof = QLabel(finding.says), QLabel(finding.proof)
+        self._says.setWordWrap(True)
+        self._says.setStyleSheet("font-weight: 600;")
+        self._proof.setWordWrap(True)
+        self._proof.setProperty("role", "caption")
+        column.addWidget(self._says)
+        column.addWidget(self._proof)
         column.addStretch(1)
         both.addLayout(column, 1)
         self._offers = QVBoxLayout()
@@ -67,6 +66,16 @@ class Card(QFrame):
         color = p.severity_text(finding.severity)
         head.setStyleSheet(f"color: {color}; font-weight: 700; font-size: {self._look.px(13)}px;")
         return head
+
+    def renew(self, finding: Finding) -> None:
+        """Show the same finding with the figures of the newest solution."""
+        self.finding = finding
+        self._says.setText(finding.says)
+        self._proof.setText(finding.proof)
+        self.setAccessibleName(f"{WORDS[finding.severity]}: {finding.says}")
+        if self.buttons:
+            # what was offered was computed for the station before: it must not be pressed now
+            self.show_remedies()
 
     def show_remedies(self) -> None:
         """Buttons for the remedies, or a word while they are being tried."""
@@ -140,13 +149,13 @@ class Tray(QFrame):
         self.refresh()
 
     def refresh(self) -> None:
-        """Rebuild the cards when the findings read differently than before."""
+        """Renew the cards; build them anew when other findings stand than before."""
         assessment = self._model.assessment
         findings = assessment.findings if assessment else ()
-        if self._shown is not None and findings == self._shown:
-            # same words, but fixes belong to the newest solution
+        if self._shown is not None and _same_cards(findings, self._shown):
+            self._shown = findings
             for card, finding in zip(self.cards, findings, strict=True):
-                card.finding = finding
+                card.renew(finding)
             return
         self._shown = findings
         body = QWidget()
@@ -169,3 +178,7 @@ class Tray(QFrame):
     def first_remedy(self) -> QPushButton | None:
         """The button of the first remedy offered, for the keyboard."""
         return next((b for card in self.cards for b in card.buttons), None)
+
+
+def _same_cards(now: tuple[Finding, ...], before: tuple[Finding, ...]) -> bool:
+    return [(f.key, f.severity) for f in now] == [(f.key, f.severity) for f in before]
