@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QRectF, Qt
-from PySide6.QtGui import QColor, QPainter, QPaintEvent
+from PySide6.QtGui import QColor, QFontMetrics, QPainter, QPaintEvent
 from PySide6.QtWidgets import (
     QFrame,
     QHBoxLayout,
@@ -20,6 +20,7 @@ from tonleiter.app.theme.palette import SIGN
 from tonleiter.core.chain.findings.model import Finding, Remedy
 
 TALL_PX, LOW_PX = 158, 108
+REMEDY_PX = 228
 WORDS = {"stop": "STOP", "mind": "MIND", "fine": "FINE"}
 
 
@@ -100,7 +101,10 @@ class Card(QFrame):
         self._offers.addWidget(label)
 
     def _offer(self, remedy: Remedy) -> None:
-        button = QPushButton(remedy.title)
+        # a button does not wrap its text by itself
+        metrics = QFontMetrics(self._look.font(14, 600))
+        button = QPushButton(wrapped(remedy.title, metrics, self._look.px(REMEDY_PX)))
+        button.setAccessibleName(remedy.title)
         button.setProperty("role", "link")
         button.setToolTip(remedy.effect)
         button.setAccessibleDescription(remedy.effect)
@@ -182,3 +186,15 @@ class Tray(QFrame):
 
 def _same_cards(now: tuple[Finding, ...], before: tuple[Finding, ...]) -> bool:
     return [(f.key, f.severity) for f in now] == [(f.key, f.severity) for f in before]
+
+
+def wrapped(text: str, metrics: QFontMetrics, width_px: int) -> str:
+    """The text broken into lines at blanks."""
+    lines = [""]
+    for word in text.split():
+        candidate = f"{lines[-1]} {word}".strip()
+        if lines[-1] and metrics.horizontalAdvance(candidate) > width_px:
+            lines.append(word)
+        else:
+            lines[-1] = candidate
+    return "\n".join(lines)

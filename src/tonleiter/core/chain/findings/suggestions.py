@@ -15,6 +15,8 @@ from tonleiter.core.station.model import Station
 from tonleiter.core.units.preferred import at_least, nearest
 from tonleiter.core.units.quantity import FARAD, OHM, format_quantity, format_short
 
+PREAMP_OUT_OHM = 100.0
+
 
 def blocking_capacitor(
     case: Case, joint: int, plus_side: Literal["input", "output"], corner_hz: float, why: str
@@ -99,10 +101,16 @@ def insert_pad(case: Case, index: int, loss_db: float) -> Fix | None:
 
 
 def insert_preamp(case: Case, index: int, gain_db: float) -> Fix:
-    """A small battery preamplifier before stage ``index``."""
-    gain = min(60.0, max(6.0, round(gain_db)))
-    z_source = case.solution.impedances[index - 1].source_ohm
-    z_in = at_least(max(2400.0, 10 * min(z_source, 1e5)), "E12")
+    """A small battery preamplifier that lifts the level behind it by ``gain_db``.
+
+    What stands before it is no longer loaded by stage ``index``, which lifts its level already.
+    """
+    z = case.solution.impedances[index - 1]
+    z_in = at_least(max(2400.0, 10 * min(z.source_ohm, 1e5)), "E12")
+    loaded_now = z.load_ohm / (z.load_ohm + z.source_ohm)
+    loaded_then = z_in / (z_in + z.source_ohm) * z.load_ohm / (z.load_ohm + PREAMP_OUT_OHM)
+    relief_db = 20 * math.log10(loaded_then / loaded_now) if math.isfinite(z.load_ohm) else 0.0
+    gain = min(60.0, max(0.0, round(gain_db - relief_db)))
 
     def apply(station: Station) -> Station:
         gear = AmplifierStage(
@@ -113,7 +121,7 @@ def insert_preamp(case: Case, index: int, gain_db: float) -> Fix:
             gain_low_db=typical(0.0),
             gain_high_db=typical(60.0),
             z_in_ohm=typical(z_in),
-            z_out_ohm=typical(600.0),
+            z_out_ohm=typical(PREAMP_OUT_OHM),
             ein_dbu=typical(-118.0),
             clip_dbu=typical(8.0),
             works_from_dbu=typical(-50.0),
