@@ -173,6 +173,68 @@ def test_a_dynamic_wants_no_feed():
     assert [r.kind for r in after.rows] == ["dynamic-microphone", "microphone-socket"]
 
 
+CARBON = gear("carbon-microphone", "handset", rest_ohm=80)
+
+
+def test_carbon_without_current_is_dead_until_fed():
+    before = assess(station_of(CARBON, CABLE, MIXER | {"gain_db": 10}, PAD, PLAIN))
+    finding = find(before, "carbon-no-current")
+    assert finding.severity == "stop"
+    offered = remedies(before, finding)
+    # once it lives it turns out too hot for the mixer: said, and mended next
+    assert "line into mic" in offered[0].effect
+    after = assess(offered[0].station)
+    assert [r.kind for r in after.rows][:3] == ["carbon-microphone", "cable", "bias-feed"]
+    mended(after, find(after, "line-into-mic"))
+    assert find(after, "carbon-fed").evidence["dc_ma"] >= 10
+
+
+def test_carbon_with_too_much_current():
+    hot = FEED | {"supply_v": 12, "resistor_ohm": 47}
+    before = assess(station_of(CARBON, hot, PAD, PLAIN))
+    finding = find(before, "carbon-hot")
+    assert finding.evidence["dc_ma"] > finding.evidence["burns_ma"]
+    mended(before, finding)
+
+
+def test_ribbon_is_guarded_from_the_radios_bias():
+    before = assess(station_of(gear("ribbon-microphone", "foil"), BIASED))
+    mended(before, find(before, "dc-through-winding"))
+
+
+def test_piezo_into_a_transistor_radio_sounds_thin():
+    piezo = gear("piezo-microphone", "crystal")
+    before = assess(station_of(piezo, PLAIN))
+    finding = find(before, "bass-corner-high")
+    # 1.5 nF into 600 ohm: 177 kHz, so the response climbs all through the band
+    assert finding.evidence["corner_hz"] > 1000
+    fet = assess(station_of(piezo, gear("jfet-preamp", "fet"), PAD, PLAIN))
+    assert "bass-corner-high" not in codes(fet)
+    valve = gear("microphone-socket", "valve-set", z_in_ohm=100e3, window_low_dbu=-50,
+                 window_high_dbu=-20, clip_dbu=0)  # fmt: skip
+    thin = assess(station_of(piezo, valve, purpose="am-voice"))
+    assert mended(thin, find(thin, "bass-corner-high")).corners_hz[0] < 150
+
+
+def test_a_line_source_hears_neither_voice_nor_room():
+    line = gear("line-source", "laptop", full_scale_dbu=6, below_full_db=-16)
+    near = assess(station_of(line, PAD, PLAIN, distance_mm=20))
+    far = assess(station_of(line, PAD, PLAIN, distance_mm=500))
+    assert near.rows[0].speech_dbu == far.rows[0].speech_dbu == pytest.approx(-10, abs=0.3)
+    assert "voice" not in near.solution.noise_shares_at(0) or (
+        near.solution.noise_shares_at(0)["voice"] == 0
+    )
+
+
+def test_a_high_source_gets_a_pad_that_counts_what_loading_takes_already():
+    source = gear(
+        "line-source", "old-player", z_out_ohm=4.7e3, full_scale_dbu=10, below_full_db=-14
+    )
+    before = assess(station_of(source, PLAIN))
+    after = mended(before, find(before, "line-into-mic"))
+    assert after.rows[-1].speech_dbu == pytest.approx(-53, abs=2)
+
+
 # --- level ----------------------------------------------------------------------------------------
 
 

@@ -13,10 +13,19 @@ from tonleiter.core.circuit.noise import noise_shares
 from tonleiter.core.circuit.system import System
 from tonleiter.core.gear.active import AmplifierStage, BiasFeed, input_noise_density
 from tonleiter.core.gear.base import Surroundings
+from tonleiter.core.gear.capsules import (
+    CarbonMicrophone,
+    FollowerElectret,
+    PiezoMicrophone,
+    RibbonMicrophone,
+)
+from tonleiter.core.gear.line_sources import LineSource
 from tonleiter.core.gear.microphones import DynamicMicrophone, ElectretMicrophone
+from tonleiter.core.gear.more_pads import InputDivider, SeriesPad, TPad, TrimPot
 from tonleiter.core.gear.net import AIR, Port, StageNet
 from tonleiter.core.gear.pads import design_l_pad, l_pad_loss_db, series_for_loss
 from tonleiter.core.gear.passives import Cable, LPad, SeriesCapacitor, Transformer
+from tonleiter.core.gear.preamps import BipolarPreamp, JfetPreamp, OpAmpPreamp
 from tonleiter.core.gear.sockets import MicrophoneSocket
 from tonleiter.core.units.levels import volts_from_dbu
 
@@ -270,3 +279,177 @@ def test_socket_shows_its_measured_impedance_and_its_bias(bias, z_in):
     # a gigohm source takes next to nothing; chassis and earth are joined inside
     loaded = bias * (1e9 / (1e9 + 4700))
     assert bench.op.volts("in") == pytest.approx(loaded, rel=1e-4, abs=1e-9)
+
+
+# --- other principles -----------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize("load", [47e3, 1e6, 10e6])
+def test_piezo_bass_corner_is_its_capacitance_against_the_load(load):
+    mic = make(PiezoMicrophone, sensitivity_mv_per_pa=30, capacitance_f=1e-9, leak_ohm=1e15)
+    bench = Bench(mic, load_ohm=load)
+    corner = 1 / (W * load * 1e-9)
+    assert abs(bench.gain(corner)) == pytest.approx(30e-3 / math.sqrt(2), rel=1e-6)
+    assert abs(bench.gain(100 * corner)) == pytest.approx(30e-3, rel=1e-3)
+
+
+def test_cable_capacitance_divides_a_piezos_level():
+    mic = make(PiezoMicrophone, sensitivity_mv_per_pa=30, capacitance_f=1e-9, leak_ohm=1e15)
+    cable = Capacitor("cable", "out", "cold", 600e-12)
+    bench = Bench(mic, load_ohm=1e9, extra=(cable,))
+    assert abs(bench.gain()) == pytest.approx(30e-3 / 1.6, rel=1e-3)
+
+
+def carbon_bench(supply, resistor, **figures):
+    mic = make(CarbonMicrophone, rest_ohm=80, depth_per_pa=0.1, **figures)
+    feed = (
+        VoltageSource("vb", "rail", "cold", dc=supply),
+        Resistor("rb", "rail", "out", resistor, noisy=False),
+    )
+    return Bench(mic, extra=feed)
+
+
+@pytest.mark.parametrize("supply", [1.5, 3.0, 6.0])
+def test_carbon_output_is_current_times_modulated_resistance(supply):
+    """EMF = I·R·m behind R, divided by the feed resistor: no current, no sound."""
+    bench = carbon_bench(supply, 220)
+    current = supply / 300
+    assert bench.op.volts("out", "cold") == pytest.approx(current * 80, rel=1e-3)
+    assert abs(bench.gain()) == pytest.approx(current * 80 * 0.1 * 220 / 300, rel=1e-3)
+
+
+def test_carbon_without_current_is_silent():
+    assert abs(Bench(make(CarbonMicrophone), load_ohm=200).gain()) < 1e-12
+
+
+def test_carbon_rustles_with_its_current():
+    quiet, loud = carbon_bench(1.5, 220), carbon_bench(6.0, 220)
+    assert loud.noise_density() / quiet.noise_density() == pytest.approx(4, rel=0.02)
+
+
+def test_ribbon_gives_its_sensitivity_from_its_transformed_impedance():
+    mic = make(RibbonMicrophone, sensitivity_mv_per_pa=1.2, ribbon_ohm=0.15, turns_ratio=40,
+               winding_ohm=35, bass_hz=40)  # fmt: skip
+    bench = Bench(mic, load_ohm=1e6)
+    assert abs(bench.gain(2000)) == pytest.approx(1.2e-3, rel=2e-3)
+    assert abs(bench.gain(40)) == pytest.approx(1.2e-3 / math.sqrt(2), rel=5e-3)
+    assert abs(bench.z("out", 2000)) == pytest.approx(0.15 * 1600 + 35, rel=0.02)
+
+
+def test_follower_electret_needs_its_supply_lead():
+    lively = Bench(make(FollowerElectret, sensitivity_mv_per_pa=6), load_ohm=100e3)
+    assert abs(lively.gain()) == pytest.approx(6e-3, rel=0.05)
+    assert abs(lively.z("out")) < 2.2e3
+    dead = Bench(make(FollowerElectret, supply_v=0), load_ohm=100e3)
+    assert abs(dead.gain()) < 0.1 * abs(lively.gain())
+
+
+@pytest.mark.parametrize("below", [-20.0, -6.0])
+def test_line_source_level_and_impedance(below):
+    source = make(LineSource, full_scale_dbu=6, below_full_db=below, z_out_ohm=220, output_f=1.0)
+    bench = Bench(source, load_ohm=10e3)
+    load = 10e3 * 47e3 / 57e3
+    wanted = volts_from_dbu(6 + below) * load / (load + 220)
+    assert abs(bench.gain()) == pytest.approx(wanted, rel=1e-4)
+
+
+# --- pads of other shapes -------------------------------------------------------------------------
+
+
+def test_t_pad_of_the_textbook():
+    """600 ohm, 20 dB: R1 = R2 = Z (k−1)/(k+1) = 491, R3 = 2 Z k/(k²−1) = 121 ohm."""
+    k = 10.0
+    series, shunt = 600 * (k - 1) / (k + 1), 2 * 600 * k / (k * k - 1)
+    pad = make(TPad, first_ohm=series, shunt_ohm=shunt, second_ohm=series)
+    bench = Bench(pad, 600, 600)
+    assert abs(bench.gain()) == pytest.approx(0.5 / 10, rel=1e-9)
+    # matched both ways: each port shows 600 against 600
+    assert abs(bench.z("out")) == pytest.approx(300, rel=1e-9)
+    assert abs(bench.z("in")) == pytest.approx(300, rel=1e-9)
+
+
+def test_series_pad_uses_the_load():
+    bench = Bench(make(SeriesPad, series_ohm=47e3), 150, 600)
+    assert abs(bench.gain()) == pytest.approx(600 / (600 + 47e3 + 150), rel=1e-9)
+
+
+@pytest.mark.parametrize("up", [0.1, 0.5, 0.9])
+def test_trim_pot(up):
+    bench = Bench(make(TrimPot, track_ohm=10e3, turned_up=up), 1e-3, 1e9)
+    assert abs(bench.gain()) == pytest.approx(up, rel=1e-4)
+    assert abs(bench.z("out")) == pytest.approx(10e3 * up * (1 - up), rel=1e-3)
+
+
+def test_input_divider_before_and_after():
+    before = Bench(make(InputDivider, upper_ohm=470e3, lower_ohm=10e3), 1e-3, 1e9)
+    after = Bench(make(InputDivider, upper_ohm=10e3, lower_ohm=10e3), 1e-3, 1e9)
+    gained_db = 20 * math.log10(abs(after.gain()) / abs(before.gain()))
+    assert gained_db == pytest.approx(20 * math.log10(0.5 / (10 / 480)), abs=1e-3)
+
+
+# --- preamps from components ----------------------------------------------------------------------
+
+
+def test_unbypassed_common_emitter_gain_is_collector_over_emitter():
+    """Gain = −Rc' / (Re + re), with re = VT/Ic from the operating point."""
+    amp = make(BipolarPreamp, emitter="not bypassed", beta=400)
+    bench = Bench(amp, load_ohm=100e3)
+    ic = (9 - bench.op.volts("g:collector")) / 4.7e3
+    load = 1 / (1 / 4.7e3 + 1 / 100e3 + 1 / 100e3)
+    wanted = load / (1e3 + 0.025865 / ic) * 400 / 401
+    assert abs(bench.gain()) == pytest.approx(wanted, rel=0.01)
+    assert bench.gain().real < 0
+
+
+def test_bypassing_the_emitter_lifts_the_gain_to_gm_times_load():
+    bench = Bench(make(BipolarPreamp, emitter="bypassed"), load_ohm=100e3)
+    ic = (9 - bench.op.volts("g:collector")) / 4.7e3
+    load = 1 / (1 / 4.7e3 + 1 / 100e3 + 1 / 100e3)
+    # Early effect at VAF 80 V takes ro in parallel; the bypass capacitor's corner is below 30 Hz
+    ro = 80 / ic
+    wanted = ic / 0.025865 * load * ro / (load + ro)
+    assert abs(bench.gain(3000)) == pytest.approx(wanted, rel=0.02)
+
+
+def test_common_emitter_input_impedance():
+    """Divider ∥ (β+1)(re + Re)."""
+    bench = Bench(make(BipolarPreamp, beta=200, input_f=1.0), source_ohm=1e12)
+    ic = (9 - bench.op.volts("g:collector")) / 4.7e3
+    into_base = 201 * (1e3 + 0.025865 / ic)
+    wanted = 1 / (1 / 100e3 + 1 / 22e3 + 1 / into_base)
+    assert abs(bench.z("in")) == pytest.approx(wanted, rel=0.02)
+
+
+def test_jfet_preamp_gain_is_gm_times_drain_load():
+    amp = make(JfetPreamp, idss_a=4e-3, pinch_off_v=2.0, drain_ohm=2.2e3, source_ohm=1e3)
+    bench = Bench(amp, load_ohm=1e6)
+    current = (9 - bench.op.volts("g:drain")) / 2.2e3
+    gm = 2 * math.sqrt(current * 1e-3)  # 2 sqrt(Id β), β = IDSS/VTO² = 1 mA/V²
+    load = 1 / (1 / 2.2e3 + 1 / 1e6 + 1 / 220e3 + 0.01 * current)
+    assert abs(bench.gain()) == pytest.approx(gm * load, rel=0.03)
+
+
+def test_jfet_preamp_does_not_load_a_crystal():
+    bench = Bench(make(JfetPreamp), source_ohm=1e12)
+    assert abs(bench.z("in")) == pytest.approx(2.2e6, rel=0.01)
+
+
+def test_opamp_gain_is_set_by_two_resistors_and_falls_with_its_bandwidth():
+    amp = make(OpAmpPreamp, feedback_ohm=100e3, ground_ohm=1e3, bandwidth_hz=1e6)
+    bench = Bench(amp, load_ohm=10e3)
+    # one pole: at 1 kHz a tenth of the closed-loop corner takes half a percent off
+    assert abs(bench.gain(1000)) == pytest.approx(101 / math.hypot(1, 0.101), rel=2e-3)
+    # closed-loop corner at GBW / gain
+    assert abs(bench.gain(1e6 / 101)) == pytest.approx(101 / math.sqrt(2), rel=0.02)
+    assert bench.op.volts("g:drive") == pytest.approx(4.5, abs=0.05)
+
+
+def test_transistor_ceiling_is_the_smaller_swing():
+    amp = make(BipolarPreamp)
+    around = Surroundings(4.7e3, 10e3, 3e3, swing_v=1.0)
+    assert amp.ceiling_dbu(around) == pytest.approx(
+        20 * math.log10(1 / math.sqrt(2) / 0.7746), abs=0.01
+    )
+    assert make(OpAmpPreamp, supply_v=9, headroom_v=1.5).ceiling_dbu(around) == pytest.approx(
+        20 * math.log10(3 / math.sqrt(2) / 0.7746), abs=0.01
+    )

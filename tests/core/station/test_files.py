@@ -96,7 +96,7 @@ def spoil(data, path, value):
         (("gear", 5, "serie_ohm"), 5, "gear 6 “pad”: unknown key “serie_ohm”; known keys: id"),
         (("gear", 5, "series_ohm"), "4kk7", "gear 6 “pad” series_ohm: “4kk7” is not a resistance"),
         (("gear", 5, "series_ohm"), [], "gear 6 “pad” series_ohm: [] is not an object"),
-        (("gear", 5, "kind"), "t-pad", "no kind of gear called “t-pad”; known: dynamic-microphone"),
+        (("gear", 5, "kind"), "y-pad", "no kind of gear called “y-pad”; known: dynamic-microphone"),
         (("gear", 5, "kind"), None, "gear 6 “pad”: “kind” is missing"),
         (("gear", 5, "name"), None, "gear 6 “pad”: “name” is missing"),
         (("gear", 5, "id"), "Pad 1", "is not an id; small letters"),

@@ -20,6 +20,7 @@ from tonleiter.core.units.quantity import HERTZ, format_quantity
 
 RULES = (*direct_current.rules, *bias.rules, *level.rules, *loading.rules)
 MOST_REMEDIES = 3
+LEVEL_CODES = {"over-ceiling", "line-into-mic"}
 # no living chain is this quiet: it is what numbers are left of a microphone without bias
 SILENT_DBU = -150.0
 
@@ -66,11 +67,22 @@ def try_fix(before: Assessment, finding: Finding, fix: Fix) -> Remedy | None:
         return None
     if any(f.code == finding.code and f.severity != "fine" for f in after.findings):
         return None
-    old_stops = {f.key for f in before.stops()}
-    if any(f.key not in old_stops for f in after.stops()):
+    if _adds_a_stop(before, after):
         return None
     leaves = tuple(f.code for f in after.findings if f.severity != "fine")
     return Remedy(fix.title, _effect(before, after, fix), leaves, station)
+
+
+def _adds_a_stop(before: Assessment, after: Assessment) -> bool:
+    """Whether a stop stands after that did not stand before.
+
+    A dead microphone's level could not be judged: once it lives, a level that was wrong all along
+    may show, and is no fault of the fix.
+    """
+    known = {f.key for f in before.stops()}
+    silent = before.rows[-1].speech_dbu < SILENT_DBU
+    new = [f for f in after.stops() if f.key not in known]
+    return any(not (silent and f.code in LEVEL_CODES) for f in new)
 
 
 def remedies(before: Assessment, finding: Finding) -> tuple[Remedy, ...]:
@@ -94,9 +106,9 @@ def _effect(before: Assessment, after: Assessment, fix: Fix) -> str:
     old, new = before.corners_hz[0], after.corners_hz[0]
     if new is not None and (old is None or abs(new - old) > 0.05 * old):
         parts.append(f"bass from {format_quantity(new, HERTZ, 2)}")
-    new_minds = {f.code for f in after.findings if f.severity == "mind"} - {
+    arisen = {f.code for f in after.findings if f.severity != "fine"} - {
         f.code for f in before.findings
     }
-    if new_minds:
-        parts.append(f"then mind: {', '.join(sorted(new_minds))}")
+    if arisen:
+        parts.append(f"then see: {', '.join(sorted(arisen)).replace('-', ' ')}")
     return "; ".join(parts)

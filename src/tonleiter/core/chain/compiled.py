@@ -36,6 +36,7 @@ class CompiledChain:
     stages: tuple[PlacedStage, ...]
     speech_pa: float
     room_dba: float
+    acoustic: bool
 
 
 def compile_chain(
@@ -45,7 +46,8 @@ def compile_chain(
     chain = station.chain(chain_id)
     variant = chain.variant(variant_id)
     operator = station.operator(chain.operator)
-    room = room_spectrum(station.room_noise_dba.value)
+    acoustic = station.gear_by_id[variant.stages[0].gear].acoustic
+    room = room_spectrum(station.room_noise_dba.value) if acoustic else ()
     elements: list[Element] = [VoltageSource(VOICE, AIR, GROUND, ac=1.0, noise=room)]
     placed: list[PlacedStage] = []
     inlet = Port(AIR, GROUND)
@@ -66,6 +68,8 @@ def compile_chain(
         operator=operator,
         circuit=Circuit(tuple(elements), title=f"{chain.name}, {variant.name}"),
         stages=tuple(placed),
-        speech_pa=speech_pressure_pa(chain.distance_mm.value, operator.effort),
+        # a line source reads the voice node as full program, whoever speaks and from where
+        speech_pa=speech_pressure_pa(chain.distance_mm.value, operator.effort) if acoustic else 1.0,
+        acoustic=acoustic,
         room_dba=station.room_noise_dba.value,
     )

@@ -5,9 +5,10 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
+from tonleiter.core.chain.compiled import PlacedStage
 from tonleiter.core.chain.solution import ChainSolution, Impedances
 from tonleiter.core.gear.base import Gear, Surroundings, Window
-from tonleiter.core.gear.net import Capsule
+from tonleiter.core.gear.net import Capsule, OutputDevice
 from tonleiter.core.gear.voice import PEAK_OVER_ACTIVE_DB
 from tonleiter.core.units.levels import dbu_from_volts, spl_from_pascals
 
@@ -55,13 +56,17 @@ class VoiceLevels:
     speech_db_spl: float
     room_dba: float
     distance_mm: float
+    acoustic: bool = True
 
 
 def voice_levels(solution: ChainSolution) -> VoiceLevels:
     """Levels in the air."""
     compiled = solution.compiled
     return VoiceLevels(
-        spl_from_pascals(compiled.speech_pa), compiled.room_dba, compiled.chain.distance_mm.value
+        spl_from_pascals(compiled.speech_pa),
+        compiled.room_dba,
+        compiled.chain.distance_mm.value,
+        compiled.acoustic,
     )
 
 
@@ -90,7 +95,7 @@ def stage_levels(solution: ChainSolution) -> tuple[StageLevels, ...]:
                 peak_dbu=speech + PEAK_OVER_ACTIVE_DB,
                 noise_dbu=dbu_from_volts(float(noise_v[k])),
                 hum_dbu=None,
-                ceiling_dbu=_ceiling(stage.gear, solution, joint, z, capsule, gain),
+                ceiling_dbu=_ceiling(stage, solution, joint, z, capsule, gain),
                 window=stage.gear.window(),
                 z_source_ohm=z.source_ohm,
                 z_load_ohm=z.load_ohm,
@@ -103,7 +108,7 @@ def stage_levels(solution: ChainSolution) -> tuple[StageLevels, ...]:
 
 
 def _ceiling(
-    gear: Gear,
+    stage: PlacedStage,
     solution: ChainSolution,
     joint: int,
     z: Impedances,
@@ -116,13 +121,25 @@ def _ceiling(
         z.joint_ohm,
         solution.op.volts(capsule.p, capsule.n) if capsule else None,
         abs(device_current(solution, capsule.device)) if capsule else None,
+        _swing(stage, solution, z),
     )
+    gear = stage.gear
     limits = [gear.ceiling_dbu(around)]
     at_input = gear.input_ceiling_dbu()
     if at_input is not None and gain_db is not None:
         limits.append(at_input + gain_db)
     known = [limit for limit in limits if limit is not None and math.isfinite(limit)]
     return min(known, default=None)
+
+
+def _swing(stage: PlacedStage, solution: ChainSolution, z: Impedances) -> float | None:
+    """Peak volts an output transistor can move: down to its foot, up until its current is gone."""
+    mark = next((m for m in stage.marks if isinstance(m, OutputDevice)), None)
+    if mark is None:
+        return None
+    down = solution.op.volts(mark.out, mark.foot) - mark.keeps_v
+    up = abs(device_current(solution, mark.device)) * z.joint_ohm
+    return max(min(down, up), 0.0)
 
 
 def device_current(solution: ChainSolution, name: str) -> float:

@@ -59,8 +59,8 @@ def _voice(assessment: Assessment) -> Row:
         "id": "voice",
         "name": f"voice at {voice.distance_mm:g} mm",
         "kind": "voice",
-        "speech_db_spl": voice.speech_db_spl,
-        "room_dba": voice.room_dba,
+        "speech_db_spl": voice.speech_db_spl if voice.acoustic else None,
+        "room_dba": voice.room_dba if voice.acoustic else None,
         "snr_db": None,
     }
 

@@ -24,6 +24,8 @@ class Line:
 def voice_results(assessment: Assessment) -> list[Line]:
     """The voice and the room at the microphone."""
     voice = assessment.voice
+    if not voice.acoustic:
+        return [Line("Voice", "plays no part here")]
     operator = assessment.solution.compiled.operator
     distance = voice.distance_mm
     return [

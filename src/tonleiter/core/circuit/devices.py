@@ -253,4 +253,44 @@ class JfetDevice:
         )
 
 
-Device = DiodeDevice | BipolarDevice | JfetDevice
+class ModulatedResistorDevice:
+    """Terminals: p, n, control p, control n. Its "junction voltages" are v and the control."""
+
+    def __init__(
+        self, ohm: float, per_volt: float, noise_v2_per_hz: float, temperature_k: float
+    ) -> None:
+        self._g, self._m = 1.0 / ohm, per_volt
+        self._noise = noise_v2_per_hz
+        self._4kt = 4 * BOLTZMANN * temperature_k
+
+    def start(self) -> Floats:
+        """At rest."""
+        return np.zeros(2)
+
+    def junctions(self, v: Floats) -> Floats:
+        """Voltage across and control voltage."""
+        return np.array([v[0] - v[1], v[2] - v[3]])
+
+    def terminals(self, junctions: Floats) -> Floats:
+        """Terminal voltages with both returns at 0."""
+        return np.array([junctions[0], 0.0, junctions[1], 0.0])
+
+    def limit(self, new: Floats, old: Floats) -> Floats:
+        """A product of two voltages needs no limiting."""
+        return new
+
+    def evaluate(self, junctions: Floats) -> DeviceState:
+        """Current, its derivatives, thermal noise and the rustle of the granules."""
+        v, u = float(junctions[0]), float(junctions[1])
+        stretch = 1.0 + self._m * u
+        i, g, gm = self._g * v * stretch, self._g * stretch, self._g * v * self._m
+        row = np.array([g, -g, gm, -gm])
+        conductances = np.vstack([row, -row, np.zeros((2, 4))])
+        noise = (
+            DeviceNoise("thermal", 0, 1, self._4kt * self._g),
+            DeviceNoise("granules", 0, 1, gm**2 * self._noise),
+        )
+        return DeviceState(np.array([i, -i, 0.0, 0.0]), conductances, noise, {"i_a": i, "v_v": v})
+
+
+Device = DiodeDevice | BipolarDevice | JfetDevice | ModulatedResistorDevice

@@ -204,6 +204,24 @@ class Jfet:
     area: float = 1.0
 
 
+@dataclass(frozen=True)
+class ModulatedResistor:
+    """A resistance that a control voltage modulates: i = v/ohm · (1 + per_volt · v(cp, cn)).
+
+    Stands for carbon granules under pressure. ``noise`` is a density of the control, in V²/Hz:
+    granules rustle in proportion to the current that flows through them.
+    """
+
+    name: str
+    p: str
+    n: str
+    cp: str
+    cn: str
+    ohm: float
+    per_volt: float
+    noise_v2_per_hz: float = 0.0
+
+
 Element = (
     Resistor
     | Capacitor
@@ -218,6 +236,7 @@ Element = (
     | Diode
     | Bipolar
     | Jfet
+    | ModulatedResistor
 )
 
 

@@ -12,6 +12,7 @@ from tonleiter.core.circuit.elements import (
     Diode,
     Inductor,
     Jfet,
+    ModulatedResistor,
     Resistor,
     Vccs,
     Vcvs,
@@ -62,7 +63,9 @@ def dc_islands(system: System) -> list[str]:
         return node
 
     for element in system.circuit.elements:
-        if isinstance(element, Resistor | Inductor | VoltageSource | Vcvs | Ccvs):
+        if isinstance(
+            element, Resistor | Inductor | VoltageSource | Vcvs | Ccvs | ModulatedResistor
+        ):
             parent[find(element.p)] = find(element.n)
         elif isinstance(element, Vccs) and (element.p, element.n) == (element.cp, element.cn):
             parent[find(element.p)] = find(element.n)  # a conductance in disguise

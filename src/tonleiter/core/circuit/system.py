@@ -19,6 +19,7 @@ from tonleiter.core.circuit.devices import (
     Device,
     DiodeDevice,
     JfetDevice,
+    ModulatedResistorDevice,
 )
 from tonleiter.core.circuit.elements import (
     GROUND,
@@ -34,6 +35,7 @@ from tonleiter.core.circuit.elements import (
     Element,
     Inductor,
     Jfet,
+    ModulatedResistor,
     PowerLaw,
     Resistor,
     Spectrum,
@@ -202,6 +204,11 @@ class System:
                 self._put(self._g, index, branch, self._branch(control, name), -ohm)
             case Diode() | Bipolar() | Jfet():
                 self._place(index, element)
+            case ModulatedResistor(name, p, n, cp, cn, ohm, per_volt, noise):
+                self._require(math.isfinite(ohm) and ohm > 0, name, "a resistance above 0")
+                carbon = ModulatedResistorDevice(ohm, per_volt, noise, self.circuit.temperature_k)
+                rows = tuple(self.row(node) for node in (p, n, cp, cn))
+                self.devices.append(PlacedDevice(name, index, rows, carbon))
 
     @staticmethod
     def _require(holds: bool, name: str, wanted: str) -> None:

@@ -25,6 +25,7 @@ class Surroundings:
     z_joint_ohm: float
     capsule_v: float | None = None
     capsule_a: float | None = None
+    swing_v: float | None = None
 
 
 @dataclass(frozen=True)
@@ -56,6 +57,8 @@ class Gear(BaseModel):
     """The field that dragging on the ladder moves."""
     passes_ground: ClassVar[bool] = True
     """Whether its input and output share their cold conductor."""
+    acoustic: ClassVar[bool] = True
+    """For a source: whether it hears the voice and the room."""
 
     id: Id
     name: Name

@@ -8,19 +8,40 @@ from pydantic import Field
 
 from tonleiter.core.gear.active import AmplifierStage, BiasFeed
 from tonleiter.core.gear.base import Gear
+from tonleiter.core.gear.capsules import (
+    CarbonMicrophone,
+    FollowerElectret,
+    PiezoMicrophone,
+    RibbonMicrophone,
+)
+from tonleiter.core.gear.line_sources import LineSource
 from tonleiter.core.gear.microphones import DynamicMicrophone, ElectretMicrophone
+from tonleiter.core.gear.more_pads import InputDivider, SeriesPad, TPad, TrimPot
 from tonleiter.core.gear.passives import Cable, LPad, SeriesCapacitor, Transformer
+from tonleiter.core.gear.preamps import BipolarPreamp, JfetPreamp, OpAmpPreamp
 from tonleiter.core.gear.sockets import MicrophoneSocket
 
 AnyGear = Annotated[
     DynamicMicrophone
     | ElectretMicrophone
+    | FollowerElectret
+    | PiezoMicrophone
+    | CarbonMicrophone
+    | RibbonMicrophone
+    | LineSource
     | Cable
     | SeriesCapacitor
     | LPad
+    | TPad
+    | SeriesPad
+    | TrimPot
+    | InputDivider
     | Transformer
     | AmplifierStage
     | BiasFeed
+    | BipolarPreamp
+    | JfetPreamp
+    | OpAmpPreamp
     | MicrophoneSocket,
     Field(discriminator="kind"),
 ]
@@ -30,12 +51,24 @@ KINDS: dict[str, type[Gear]] = {
     for cls in (
         DynamicMicrophone,
         ElectretMicrophone,
+        FollowerElectret,
+        PiezoMicrophone,
+        CarbonMicrophone,
+        RibbonMicrophone,
+        LineSource,
         Cable,
         SeriesCapacitor,
         LPad,
+        TPad,
+        SeriesPad,
+        TrimPot,
+        InputDivider,
         Transformer,
         AmplifierStage,
         BiasFeed,
+        BipolarPreamp,
+        JfetPreamp,
+        OpAmpPreamp,
         MicrophoneSocket,
     )
 }

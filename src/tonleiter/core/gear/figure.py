@@ -22,6 +22,7 @@ from pydantic_core import PydanticCustomError
 from tonleiter.core.units import quantity as q
 from tonleiter.core.units.levels import parse_level
 from tonleiter.core.units.quantity import QuantityError, Unit, format_quantity, parse_quantity
+from tonleiter.core.units.sensitivity import dbv_per_pa, parse_sensitivity
 
 Basis = Literal["typical", "manual", "measured"]
 
@@ -96,7 +97,17 @@ class Quantity:
     def _number(self, text: str) -> float:
         if self.unit is q.DBU:
             return parse_level(text).dbu
+        if self.unit in (q.MV_PER_PA, q.DBV_PER_PA):
+            return self._sensitivity(text)
         return parse_quantity(text, self.unit)
+
+    def _sensitivity(self, text: str) -> float:
+        """Any of the usual forms; a bare number is in the field's own unit."""
+        try:
+            return parse_quantity(text, self.unit)
+        except QuantityError:
+            volts_per_pa = parse_sensitivity(text)
+        return volts_per_pa * 1e3 if self.unit is q.MV_PER_PA else dbv_per_pa(volts_per_pa)
 
     def show(self, figure: Figure, digits: int = 3) -> str:
         """Print a figure with its unit; a range with both ends."""

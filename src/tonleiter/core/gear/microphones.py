@@ -124,7 +124,7 @@ class ElectretMicrophone(Gear):
         net.add(Vcvs(net.name("diaphragm"), gate, out.cold, AIR, GROUND, -per_pa))
         net.add(Jfet(net.name("fet"), out.hot, gate, out.cold, self.jfet()))
         gm = 2 * self.current_a.value / self.pinch_off_v.value
-        psd = (gm * per_pa) ** 2 * _self_noise(self.self_noise_dba.value)
+        psd = (gm * per_pa) ** 2 * self_noise_pa2_per_hz(self.self_noise_dba.value)
         net.noise_current("self_noise", out.hot, out.cold, (PowerLaw(psd),))
         net.mark(Capsule(out.hot, out.cold, self.needs_v.value, net.name("fet")))
         # an unbiased capsule still leaks a little, which keeps its drain at a potential
@@ -142,5 +142,6 @@ class ElectretMicrophone(Gear):
 
 
 @cache
-def _self_noise(noise_dba: float) -> float:
+def self_noise_pa2_per_hz(noise_dba: float) -> float:
+    """Pressure density of a capsule's white self-noise."""
     return white_self_noise_pa2_per_hz(noise_dba)

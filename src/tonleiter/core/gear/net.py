@@ -63,7 +63,17 @@ class Polarised:
     n: str
 
 
-Mark = Winding | BiasRail | Capsule | Polarised
+@dataclass(frozen=True)
+class OutputDevice:
+    """The transistor that swings a stage's output: terminals and the volts it keeps to itself."""
+
+    device: str
+    out: str
+    foot: str
+    keeps_v: float
+
+
+Mark = Winding | BiasRail | Capsule | Polarised | OutputDevice
 
 
 @dataclass

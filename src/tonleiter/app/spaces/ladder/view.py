@@ -229,7 +229,8 @@ class LadderView(QWidget):
             self._paint_limits(painter, frame, k + 1, row)
         self._paint_ghost(painter, frame, assessment)
         self._paint_lines(painter, frame, shown)
-        self._paint_voice(painter, frame, assessment)
+        if assessment.voice.acoustic:
+            self._paint_voice(painter, frame, assessment)
         self._paint_rails(painter, frame)
         self._paint_words(painter, frame, assessment)
         self._paint_legend(painter, frame)
@@ -416,7 +417,7 @@ class LadderView(QWidget):
         look = self._look
         voice = assessment.voice
         worst = _worst_by_stage(assessment.findings)
-        heads: list[tuple[str, Finding | None]] = [("Voice", None)]
+        heads: list[tuple[str, Finding | None]] = [("Voice" if voice.acoustic else "", None)]
         heads += [(row.name, worst.get(row.id)) for row in assessment.rows]
         for column, (name, finding) in enumerate(heads):
             box = QRectF(
@@ -424,7 +425,8 @@ class LadderView(QWidget):
             )
             self._paint_head(painter, box, name, finding)
         level, room = f"{voice.speech_db_spl:.0f} dB SPL", f"room {voice.room_dba:.0f} dBA"
-        self._paint_foot(painter, frame, 0, level, room, "soft")
+        if voice.acoustic:
+            self._paint_foot(painter, frame, 0, level, room, "soft")
         last = len(assessment.rows) - 1
         for k, row in enumerate(assessment.rows):
             lead = self._lead(row, k, last)

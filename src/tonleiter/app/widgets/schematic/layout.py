@@ -8,23 +8,25 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from tonleiter.core.circuit.elements import (
+    Bipolar,
     Capacitor,
     Coupling,
     Element,
     Inductor,
     Jfet,
+    ModulatedResistor,
     Resistor,
     Vccs,
     Vcvs,
     VoltageSource,
 )
-from tonleiter.core.gear.net import AIR, Port, StageNet
+from tonleiter.core.gear.net import AIR, StageNet
 from tonleiter.core.units.quantity import VOLT, format_quantity, format_short
 
 # stray paths, insulation, the pole of an amplifier: in the circuit, but not on anybody's schematic
 _UNDRAWN = frozenset(
     {"stray", "stray_c", "leak", "insulation", "leakage", "earth", "pole_r", "pole_c", "buffer_r",
-     "noise", "self_noise", "diaphragm", "c_between"}
+     "noise", "self_noise", "diaphragm", "c_between", "bleed"}
 )  # fmt: skip
 
 
@@ -42,7 +44,6 @@ class Slot:
 
     inline: Part | None = None
     hanging: tuple[Part, ...] = ()
-    below: Part | None = None
 
 
 @dataclass(frozen=True)
@@ -65,6 +66,7 @@ class _Layout:
         self._cold = {net.inlet.cold, net.outlet.cold, "0"}
         self._parts = [e for e in net.elements if self._short(e) not in _UNDRAWN]
         self._used: set[str] = set()
+        self._named: set[str] = set()
 
     def _short(self, element: Element) -> str:
         return element.name.rpartition(":")[2]
@@ -72,16 +74,19 @@ class _Layout:
     def drawing(self) -> Drawing:
         inlet, outlet = self._net.inlet, self._net.outlet
         fet = next((e for e in self._parts if isinstance(e, Jfet)), None)
-        if fet is not None:
+        if fet is not None and fet.drain == outlet.hot:
             return Drawing((Slot(hanging=(Part("electret", _fet_label(fet)),)),), "none")
-        coupling = next((e for e in self._parts if isinstance(e, Coupling)), None)
+        granules = next((e for e in self._parts if isinstance(e, ModulatedResistor)), None)
+        if granules is not None:
+            part = Part("granules", format_short(granules.ohm))
+            return Drawing((Slot(hanging=(part,)),), "none")
         slots: list[Slot] = []
         source = "port"
         node = inlet.hot
         if node == AIR:
-            source, node = "microphone", self._after_source()
-        if coupling is not None:
-            return Drawing(tuple(self._transformer(inlet, outlet)), common=False)
+            source, node = "microphone", self._after_source(fet)
+        if any(isinstance(e, Coupling) for e in self._parts):
+            return Drawing(tuple(self._transformer()), source, common=source == "microphone")
         for _ in range(12):
             slots += self._hanging_at(node)
             if node == outlet.hot:
@@ -93,12 +98,35 @@ class _Layout:
             slots += slot
         return Drawing(tuple(slots), source)
 
-    def _after_source(self) -> str:
-        """Node that the EMF drives; the resistance beside it is drawn in series (Thévenin)."""
-        emf = next(e for e in self._parts if isinstance(e, Vccs) and e.cp == AIR)
+    def _after_source(self, fet: Jfet | None) -> str:
+        """Node that the EMF drives; a resistance beside it is drawn in series (Thévenin)."""
+        if fet is not None:
+            return fet.source
+        emf = next(e for e in self._parts if isinstance(e, Vccs | Vcvs) and e.cp == AIR)
         self._used.add(emf.name)
-        self._driven = emf.n
-        return emf.n
+        node = emf.n if isinstance(emf, Vccs) else emf.p
+        self._driven = node if isinstance(emf, Vccs) else None
+        return node
+
+    def _supplied(self, node: str) -> float | None:
+        """Volts of a node that a battery holds, None for others."""
+        for element in self._parts:
+            if isinstance(element, VoltageSource) and element.p == node:
+                return element.dc
+        return None
+
+    def _reaches_outlet(self, node: str, seen: frozenset[str] = frozenset()) -> bool:
+        """Whether the signal path goes on from ``node``."""
+        if node == self._net.outlet.hot:
+            return True
+        if node in self._cold or node in seen or self._supplied(node) is not None:
+            return False
+        seen |= {node}
+        onwards = [other for _, other in self._two_ended(node)]
+        onwards += [e.n for e in self._parts if isinstance(e, Vccs) and e.cp == node]
+        onwards += [_collector(e) for e in self._parts
+                    if isinstance(e, Bipolar | Jfet) and _base(e) == node]  # fmt: skip
+        return any(self._reaches_outlet(other, seen) for other in onwards)
 
     def _two_ended(self, node: str) -> list[tuple[Element, str]]:
         found: list[tuple[Element, str]] = []
@@ -117,42 +145,64 @@ class _Layout:
         slots = []
         driven = getattr(self, "_driven", None)
         for element, other in self._two_ended(node):
+            if element.name in self._used:
+                continue
+            volts = self._supplied(other)
             if other in self._cold:
                 self._used.add(element.name)
                 if node == driven and isinstance(element, Resistor):
                     slots.append(Slot(inline=_part(element)))
                     continue
                 slots.append(Slot(hanging=(_part(element),)))
-            else:
-                chain = self._down_from(other, element)
-                if chain:
-                    slots.append(Slot(hanging=tuple(chain)))
+            elif volts is not None:
+                self._used.add(element.name)
+                # the same battery is named once
+                named = format_quantity(volts, VOLT, 3)
+                battery = Part("battery", "" if named in self._named else named)
+                self._named.add(named)
+                slots.append(Slot(hanging=(_part(element), battery)))
+            elif not self._reaches_outlet(other, frozenset({node})):
+                slots.append(Slot(hanging=tuple(self._down_from(other, element))))
         return slots
 
     def _down_from(self, node: str, first: Element) -> list[Part]:
-        """A branch like a resistor to a battery: parts until the common conductor."""
-        if node == self._net.outlet.hot:
-            return []
-        further = [(e, o) for e, o in self._two_ended(node) if e.name != first.name]
-        if len(further) == 1 and further[0][1] in self._cold and not self._drives(node):
-            last = further[0][0]
-            if isinstance(last, VoltageSource):
-                self._used |= {first.name, last.name}
-                return [_part(first), _part(last)]
-        return []
-
-    def _drives(self, node: str) -> bool:
-        return any(isinstance(e, Vccs | Vcvs) and e.cp == node for e in self._parts)
+        """A branch that ends at the common conductor: its parts from the top."""
+        self._used.add(first.name)
+        parts = [_part(first)]
+        while node not in self._cold:
+            further = self._two_ended(node)
+            if not further:
+                break
+            element, node = further[0]
+            self._used.add(element.name)
+            parts.append(_part(element))
+        return parts
 
     def _next(self, node: str) -> tuple[list[Slot], str] | None:
         for element in self._parts:
-            if isinstance(element, Vccs) and element.cp == node and element.name not in self._used:
+            if element.name in self._used:
+                continue
+            if isinstance(element, Vccs) and element.cp == node:
                 return self._amplifier(element)
+            if isinstance(element, Bipolar | Jfet) and _base(element) == node:
+                self._used.add(element.name)
+                return [self._transistor(element)], _collector(element)
         for element, other in self._two_ended(node):
-            if other not in self._cold:
+            if other not in self._cold and self._reaches_outlet(other, frozenset({node})):
                 self._used.add(element.name)
                 return [Slot(inline=_part(element))], other
         return None
+
+    def _transistor(self, element: Bipolar | Jfet) -> Slot:
+        """A transistor in the path, with what stands at its foot."""
+        foot = element.emitter if isinstance(element, Bipolar) else element.source
+        parts = []
+        for part, other in self._two_ended(foot):
+            if other in self._cold:
+                self._used.add(part.name)
+                parts.append(_part(part))
+        kind = "bipolar" if isinstance(element, Bipolar) else "fet"
+        return Slot(inline=Part(kind, ""), hanging=tuple(parts[:2]))
 
     def _amplifier(self, first: Vccs) -> tuple[list[Slot], str]:
         """Controlled sources one behind the other are one triangle."""
@@ -166,19 +216,30 @@ class _Layout:
         self._driven = driven.n
         return [Slot(inline=Part("amplifier", ""))], driven.n
 
-    def _transformer(self, inlet: Port, outlet: Port) -> list[Slot]:
+    def _transformer(self) -> list[Slot]:
         by_name = {self._short(e): e for e in self._parts}
         primary, secondary = by_name["primary"], by_name["secondary"]
         assert isinstance(primary, Inductor)
         assert isinstance(secondary, Inductor)
         turns = (secondary.henry / primary.henry) ** 0.5
         ratio = f"1 : {turns:.3g}" if turns >= 1 else f"{1 / turns:.3g} : 1"
-        return [
-            Slot(inline=_part(by_name["primary_r"])),
-            Slot(inline=Part("transformer", ratio), below=Part("", _value(primary))),
-            Slot(inline=_part(by_name["secondary_r"])),
-            Slot(hanging=(_part(by_name["c_winding"]),)),
+        in_line = [
+            Slot(inline=Part("transformer", ratio))
+            if name == "transformer"
+            else Slot(inline=_part(by_name[name]))
+            for name in ("ribbon", "primary_r", "transformer", "secondary_r", "winding")
+            if name == "transformer" or name in by_name
         ]
+        across = by_name.get("c_winding")
+        return [*in_line, Slot(hanging=(_part(across),))] if across else in_line
+
+
+def _base(element: Bipolar | Jfet) -> str:
+    return element.base if isinstance(element, Bipolar) else element.gate
+
+
+def _collector(element: Bipolar | Jfet) -> str:
+    return element.collector if isinstance(element, Bipolar) else element.drain
 
 
 def _value(element: Element) -> str:

@@ -87,6 +87,8 @@ class SchematicWidget(QWidget):
         if slot.inline is not None:
             if slot.inline.kind == "transformer":
                 self._transformer(painter, slot, x0, x1)
+            elif slot.inline.kind in ("bipolar", "fet"):
+                self._transistor(painter, slot, x0, x1)
             else:
                 self._inline(painter, slot.inline, x0, x1)
             return
@@ -102,6 +104,36 @@ class SchematicWidget(QWidget):
         step = (BOTTOM - TOP) / len(slot.hanging)
         for k, part in enumerate(slot.hanging):
             self._vertical(painter, part, middle, TOP + k * step, TOP + (k + 1) * step)
+
+    def _transistor(self, painter: QPainter, slot: Slot, x0: float, x1: float) -> None:
+        """Base from the left, collector on to the right, emitter down to what stands there."""
+        assert slot.inline is not None
+        bar, foot = x0 + (x1 - x0) * 0.45, x0 + (x1 - x0) * 0.45 + 14
+        painter.setPen(self._ink())
+        painter.drawLine(QPointF(x0, TOP), QPointF(x0, TOP + 14))
+        painter.drawLine(QPointF(x0, TOP + 14), QPointF(bar, TOP + 14))
+        painter.setPen(self._ink(2.6))
+        painter.drawLine(QPointF(bar, TOP + 4), QPointF(bar, TOP + 24))
+        painter.setPen(self._ink())
+        if slot.inline.kind == "bipolar":
+            painter.drawLine(QPointF(bar, TOP + 9), QPointF(foot, TOP))
+            painter.drawLine(QPointF(bar, TOP + 19), QPointF(foot, TOP + 29))
+        else:
+            painter.drawLine(QPointF(bar, TOP + 7), QPointF(foot, TOP + 7))
+            painter.drawLine(QPointF(foot, TOP + 7), QPointF(foot, TOP))
+            painter.drawLine(QPointF(bar, TOP + 22), QPointF(foot, TOP + 22))
+            painter.drawLine(QPointF(foot, TOP + 22), QPointF(foot, TOP + 29))
+        painter.drawLine(QPointF(foot, TOP), QPointF(x1, TOP))
+        if not slot.hanging:
+            painter.drawLine(QPointF(foot, TOP + 29), QPointF(foot, BOTTOM))
+            return
+        gap = 26.0
+        for k, part in enumerate(slot.hanging):
+            x = foot + k * gap
+            painter.setPen(self._ink())
+            painter.drawLine(QPointF(foot, TOP + 29), QPointF(x, TOP + 29))
+            last = Part(part.kind, part.label if k == len(slot.hanging) - 1 else "")
+            self._vertical(painter, last, x, TOP + 29, BOTTOM)
 
     def _text(self, painter: QPainter, box: QRectF, text: str, align: Qt.AlignmentFlag) -> None:
         """Text in an unscaled frame, so that letters keep their shape."""
@@ -143,10 +175,12 @@ class SchematicWidget(QWidget):
         middle = (y0 + y1) / 2
         half = min(15.0, (y1 - y0) * 0.33)
         painter.setPen(self._ink())
-        if part.kind == "resistor":
+        if part.kind in ("resistor", "granules"):
             painter.drawLine(QPointF(x, y0), QPointF(x, middle - half))
             painter.drawLine(QPointF(x, middle + half), QPointF(x, y1))
             painter.drawRect(QRectF(x - 6, middle - half, 12, 2 * half))
+            if part.kind == "granules":
+                painter.drawLine(QPointF(x - 13, middle + half), QPointF(x + 11, middle - half))
         elif part.kind == "coil":
             painter.drawLine(QPointF(x, y0), QPointF(x, middle - half))
             painter.drawLine(QPointF(x, middle + half), QPointF(x, y1))
@@ -209,6 +243,10 @@ class SchematicWidget(QWidget):
             core = middle + side * 2.5
             painter.drawLine(QPointF(core, TOP + 8), QPointF(core, BOTTOM - 8))
         painter.setPen(QPen(self._look.palette.color("soft"), 1.2))
+        if self._drawing.common:
+            box = QRectF(x0 - 20, TOP - 34, x1 - x0 + 40, 20)
+            self._text(painter, box, slot.inline.label, Qt.AlignmentFlag.AlignHCenter)
+            return
         painter.drawLine(QPointF(12, BOTTOM), QPointF(middle - 11, BOTTOM))
         painter.drawLine(QPointF(middle + 11, BOTTOM), QPointF(self.width() - 12, BOTTOM))
         box = QRectF(x0 - 20, TOP - 34, x1 - x0 + 40, 20)
@@ -218,6 +256,8 @@ class SchematicWidget(QWidget):
 def _weight(slot: Slot) -> float:
     if slot.inline is None:
         return 1.15
+    if slot.inline.kind in ("bipolar", "fet"):
+        return 1.7 if len(slot.hanging) > 1 else 1.3
     return 1.25 if slot.inline.kind == "transformer" else 1.0
 
 

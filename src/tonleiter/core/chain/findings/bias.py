@@ -13,6 +13,7 @@ from tonleiter.core.chain.findings.suggestions import blocking_capacitor
 from tonleiter.core.chain.levels import device_current
 from tonleiter.core.gear.active import BiasFeed
 from tonleiter.core.gear.base import Gear
+from tonleiter.core.gear.capsules import CarbonMicrophone
 from tonleiter.core.gear.figure import typical
 from tonleiter.core.gear.microphones import ElectretMicrophone
 from tonleiter.core.gear.net import Capsule
@@ -189,7 +190,7 @@ def _fed_twice(
 def needless_feed(case: Case) -> Iterator[Finding]:
     """A bias feed in front of a microphone that wants none."""
     microphone: Gear = case.rows[0].gear
-    if isinstance(microphone, ElectretMicrophone):
+    if isinstance(microphone, ElectretMicrophone | CarbonMicrophone):
         return
     for k, row in enumerate(case.rows):
         if isinstance(row.gear, BiasFeed):
@@ -210,4 +211,62 @@ def needless_feed(case: Case) -> Iterator[Finding]:
             )
 
 
-rules = (electret_bias, needless_feed)
+def carbon_current(case: Case) -> Iterator[Finding]:
+    """Granules without current are silent; with too much they bake."""
+    microphone, capsule = case.rows[0].gear, case.capsule()
+    if capsule is None or not isinstance(microphone, CarbonMicrophone):
+        return
+    amps = abs(device_current(case.solution, capsule.device))
+    needs, burns = microphone.needs_a.value, microphone.burns_a.value
+    flows = f"{format_quantity(amps, AMPERE, 2)} flows"
+    evidence = {"dc_ma": amps * 1e3, "needs_ma": needs * 1e3, "burns_ma": burns * 1e3}
+    if needs <= amps <= burns:
+        proof = f"{flows}; {format_quantity(needs, AMPERE, 2)} or more is needed"
+        says = f"The {microphone.name} has the current it needs"
+        yield Finding("carbon-fed", "fine", case.rows[0].id, says, proof, evidence)
+    elif amps > burns:
+        says = f"Too much current bakes the granules of the {microphone.name}"
+        proof = f"{flows}; at most {format_quantity(burns, AMPERE, 2)} is right"
+        fixes = tuple(_carbon_resistors(case, microphone))
+        yield Finding("carbon-hot", "stop", case.rows[0].id, says, proof, evidence, fixes)
+    else:
+        says = f"The {microphone.name} gets no current to speak of: no DC, no sound"
+        proof = f"{flows}; {format_quantity(needs, AMPERE, 2)} or more is needed"
+        fixes = (*_carbon_resistors(case, microphone), *_carbon_feeds(case, microphone))
+        yield Finding("carbon-no-current", "stop", case.rows[0].id, says, proof, evidence, fixes)
+
+
+def _carbon_ohm(microphone: CarbonMicrophone, supply_v: float) -> float:
+    """Feed resistor for twice the least current."""
+    total = supply_v / (2 * microphone.needs_a.value)
+    return nearest(max(total - microphone.rest_ohm.value, 22.0), "E12")
+
+
+def _carbon_resistors(case: Case, microphone: CarbonMicrophone) -> Iterator[Fix]:
+    for k, row in enumerate(case.rows):
+        if isinstance(row.gear, BiasFeed):
+            ohm = _carbon_ohm(microphone, row.gear.supply_v.value)
+            yield _set(case, k, "resistor_ohm", ohm, f"Feed it through {format_short(ohm)}")
+
+
+def _carbon_feeds(case: Case, microphone: CarbonMicrophone) -> Iterator[Fix]:
+    if any(isinstance(r.gear, BiasFeed) for r in case.rows):
+        return
+    place = 2 if isinstance(case.rows[1].gear, Cable) else 1
+    supply = 6.0
+    ohm = _carbon_ohm(microphone, supply)
+
+    def feed(station: Station) -> Station:
+        gear = BiasFeed(
+            id=case.fresh_id("carbon-feed"),
+            name=f"carbon feed {supply:g} V",
+            supply_v=typical(supply),
+            resistor_ohm=typical(ohm),
+            coupling_f=typical(22e-6),
+        )
+        return case.insert(station, place, gear)
+
+    yield Fix(f"Feed it {supply:g} V through {format_short(ohm)}, 22 µF onwards", feed)
+
+
+rules = (electret_bias, carbon_current, needless_feed)

@@ -69,7 +69,9 @@ class Case:
     def is_dead(self) -> bool:
         """Whether the microphone gives nothing for want of bias, so that levels mean nothing."""
         capsule = self.capsule()
-        return capsule is not None and self.solution.op.volts(capsule.p, capsule.n) < DEAD_BELOW_V
+        return capsule is not None and abs(self.solution.op.volts(capsule.p, capsule.n)) < (
+            DEAD_BELOW_V
+        )
 
     # --- edits of this variant -------------------------------------------------------------------
 

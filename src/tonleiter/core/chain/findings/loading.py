@@ -10,9 +10,11 @@ from tonleiter.core.chain.findings.case import Case
 from tonleiter.core.chain.findings.model import Finding, Fix
 from tonleiter.core.chain.findings.suggestions import insert_preamp
 from tonleiter.core.gear.active import AmplifierStage
+from tonleiter.core.gear.capsules import CarbonMicrophone, PiezoMicrophone
 from tonleiter.core.gear.figure import typical
 from tonleiter.core.gear.microphones import ElectretMicrophone
 from tonleiter.core.gear.passives import LPad, Transformer
+from tonleiter.core.gear.preamps import JfetPreamp
 from tonleiter.core.station.model import Station
 from tonleiter.core.units.preferred import at_least, nearest
 from tonleiter.core.units.quantity import FARAD, HERTZ, OHM, format_quantity, format_short
@@ -26,8 +28,10 @@ def load_too_low(case: Case) -> Iterator[Finding]:
     if case.is_dead():
         return
     for k, row in enumerate(case.rows[:-1]):
-        if isinstance(row.gear, ElectretMicrophone):
-            continue  # a current source: its load sets its gain and that is meant
+        if isinstance(row.gear, ElectretMicrophone | CarbonMicrophone | PiezoMicrophone):
+            # a current source's load sets its gain, and that is meant; a crystal loses bass, not
+            # level, and the rule for bass speaks of that
+            continue
         if k == 0:
             wanted = MICROPHONE_BRIDGES
         elif isinstance(row.gear, AmplifierStage):
@@ -106,7 +110,10 @@ def bass_corner_high(case: Case) -> Iterator[Finding]:
     limit = case.purpose.bass_corner_at_most_hz
     if corner is None or corner <= limit:
         return
-    culprit, fixes = _bigger_capacitors(case, corner, limit)
+    if isinstance(case.rows[0].gear, PiezoMicrophone):
+        culprit, fixes = case.rows[0].id, _lighter_on_a_crystal(case)
+    else:
+        culprit, fixes = _bigger_capacitors(case, corner, limit)
     yield Finding(
         code="bass-corner-high",
         severity="mind",
@@ -119,6 +126,23 @@ def bass_corner_high(case: Case) -> Iterator[Finding]:
         evidence={"corner_hz": corner, "limit_hz": limit},
         fixes=tuple(fixes),
     )
+
+
+def _lighter_on_a_crystal(case: Case) -> list[Fix]:
+    """A crystal wants a megohm or more: a FET stage right behind it, its gain kept modest."""
+
+    def follow(station: Station, bypassed: bool) -> Station:
+        gear = JfetPreamp(
+            id=case.fresh_id("fet-preamp"),
+            name="FET preamp" if bypassed else "FET preamp, low gain",
+            source="bypassed" if bypassed else "not bypassed",
+        )
+        return case.insert(station, 1, gear)
+
+    return [
+        Fix("Add a FET preamp with 2.2 MΩ right behind it", lambda s: follow(s, True)),
+        Fix("Add one with its source not bypassed: less gain", lambda s: follow(s, False)),
+    ]
 
 
 def _bigger_capacitors(case: Case, corner: float, limit: float) -> tuple[str, list[Fix]]:

@@ -80,7 +80,9 @@ def change_pad(case: Case, index: int, delta_db: float) -> Fix | None:
 def insert_pad(case: Case, index: int, loss_db: float) -> Fix | None:
     """An L-pad before stage ``index`` that takes ``loss_db`` off."""
     z = case.solution.impedances[index - 1]
-    designs = design_l_pad(loss_db, z.source_ohm, z.load_ohm)
+    # the pad's loss counts from the open source; part of it is there already, by loading
+    loaded_db = 20 * math.log10((z.source_ohm + z.load_ohm) / z.load_ohm)
+    designs = design_l_pad(loss_db + loaded_db, z.source_ohm, z.load_ohm)
     if not designs:
         return None
     best = designs[0]

@@ -25,6 +25,7 @@ from tonleiter.core.circuit.elements import (
     Inductor,
     Jfet,
     JfetModel,
+    ModulatedResistor,
     Resistor,
     Spectrum,
     Vccs,
@@ -36,7 +37,7 @@ from tonleiter.core.circuit.instance import nodes_of
 _LETTER: dict[type, str] = {
     Resistor: "r", Capacitor: "c", Inductor: "l", Coupling: "k", VoltageSource: "v",
     CurrentSource: "i", Vcvs: "e", Vccs: "g", Cccs: "f", Ccvs: "h", Diode: "d", Bipolar: "q",
-    Jfet: "j",
+    Jfet: "j", ModulatedResistor: "r",
 }  # fmt: skip
 
 
@@ -114,6 +115,12 @@ def _cards(
             return [f"{name} {nodes} {names[control]} {number(value)}"]
         case Diode(model=model, area=area) | Bipolar(model=model, area=area):
             return [f"{name} {nodes} {_model_name(model, models)} {number(area)}"]
+        case ModulatedResistor(p=p, n=n, ohm=ohm, per_volt=per_volt):
+            # no card has a product; the resistance at rest is written and the rest is said
+            return [
+                f"* {name}: modulated by {_clean(element.cp)}, {per_volt!r} per volt, not written",
+                f"{name} {_clean(p)} {_clean(n)} {number(ohm)}",
+            ]
         case Jfet(model=model, area=area):
             return [f"{name} {nodes} {_model_name(model, models)} {number(area)}"]
     raise AssertionError(element)

@@ -1,0 +1,58 @@
+"""Sources without a microphone: players, mixers, a computer's output, a radio's loudspeaker."""
+
+from __future__ import annotations
+
+import math
+from typing import ClassVar, Literal
+
+from pydantic import Field
+
+from tonleiter.core.circuit.elements import GROUND, PowerLaw
+from tonleiter.core.gear.active import Supply, earth_path
+from tonleiter.core.gear.base import Gear, Role, Surroundings
+from tonleiter.core.gear.figure import Decibels, Farads, LevelDbu, Ohms, typical
+from tonleiter.core.gear.net import AIR, StageNet
+from tonleiter.core.units.levels import volts_from_dbu
+
+NOISE_BAND_HZ = 20_000.0
+
+
+class LineSource(Gear):
+    """A box with a level of its own: the chain's voice and room play no part.
+
+    A computer's output is described by the level of its 0 dBFS and by how far below it the
+    program runs.
+    """
+
+    role: ClassVar[Role] = "microphone"
+    noun: ClassVar[str] = "line source"
+    what: ClassVar[str] = "brings a level of its own"
+    choices: ClassVar[tuple[str, ...]] = ("below_full_db",)
+    passes_ground: ClassVar[bool] = False
+    acoustic: ClassVar[bool] = False
+
+    kind: Literal["line-source"] = "line-source"
+    full_scale_dbu: LevelDbu = Field(typical(6.2), title="Largest level (0 dBFS)")
+    below_full_db: Decibels = Field(typical(-20.0), title="Program against it")
+    z_out_ohm: Ohms = Field(typical(220.0), title="Output impedance")
+    noise_dbu: LevelDbu = Field(typical(-85.0), title="Noise in 20 kHz")
+    output_f: Farads = Field(typical(100e-6), title="Output capacitor")
+    supply: Supply = Field("double insulated", title="Supply")
+
+    def build(self, net: StageNet) -> None:
+        """EMF behind the output impedance and a capacitor, chassis to earth by its supply."""
+        out, drive = net.outlet, net.name("drive")
+        z_out = self.z_out_ohm.value
+        program_v = volts_from_dbu(self.full_scale_dbu.value + self.below_full_db.value)
+        net.transconductor("emf", (drive, out.cold), (AIR, GROUND), program_v / z_out)
+        net.resistor("z_out", drive, out.cold, z_out, noisy=False)
+        noise = volts_from_dbu(self.noise_dbu.value) ** 2 / NOISE_BAND_HZ / z_out**2
+        net.noise_current("noise", drive, out.cold, (PowerLaw(noise),))
+        net.capacitor("c_out", drive, out.hot, self.output_f.value)
+        net.resistor("bleed", out.hot, out.cold, 47e3, noisy=False)
+        earth_path(net, out.cold, self.supply)
+
+    def ceiling_dbu(self, around: Surroundings) -> float | None:
+        """Full scale, with its load."""
+        loaded = around.z_load_ohm / (around.z_load_ohm + self.z_out_ohm.value)
+        return self.full_scale_dbu.value + 20 * math.log10(loaded)

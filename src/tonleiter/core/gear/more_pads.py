@@ -1,0 +1,93 @@
+"""Pads of other shapes: T, series-only, trim pot; and the input divider inside a radio."""
+
+from __future__ import annotations
+
+from typing import ClassVar, Literal
+
+from pydantic import Field
+
+from tonleiter.core.gear.base import Gear, Role
+from tonleiter.core.gear.figure import Ohms, Ratio, typical
+from tonleiter.core.gear.net import StageNet
+
+
+class TPad(Gear):
+    """Two series resistors and a shunt between them: matched both ways if designed so."""
+
+    role: ClassVar[Role] = "between"
+    noun: ClassVar[str] = "T-pad"
+    what: ClassVar[str] = "takes level off, matched both ways"
+    choices: ClassVar[tuple[str, ...]] = ("first_ohm", "shunt_ohm", "second_ohm")
+    handle: ClassVar[str | None] = "shunt_ohm"
+
+    kind: Literal["t-pad"] = "t-pad"
+    first_ohm: Ohms = Field(typical(560.0), title="First")
+    shunt_ohm: Ohms = Field(typical(22.0), title="Shunt")
+    second_ohm: Ohms = Field(typical(560.0), title="Second")
+
+    def build(self, net: StageNet) -> None:
+        """Series, shunt, series."""
+        middle = net.name("middle")
+        net.resistor("first", net.inlet.hot, middle, self.first_ohm.value)
+        net.resistor("shunt", middle, net.inlet.cold, self.shunt_ohm.value)
+        net.resistor("second", middle, net.outlet.hot, self.second_ohm.value)
+
+
+class SeriesPad(Gear):
+    """One resistor; the load is the pad's lower leg."""
+
+    role: ClassVar[Role] = "between"
+    noun: ClassVar[str] = "series resistor"
+    what: ClassVar[str] = "uses the load as its lower leg"
+    choices: ClassVar[tuple[str, ...]] = ("series_ohm",)
+    handle: ClassVar[str | None] = "series_ohm"
+
+    kind: Literal["series-pad"] = "series-pad"
+    series_ohm: Ohms = Field(typical(47e3), title="Series")
+
+    def build(self, net: StageNet) -> None:
+        """One resistor."""
+        net.resistor("series", net.inlet.hot, net.outlet.hot, self.series_ohm.value)
+
+
+class TrimPot(Gear):
+    """A potentiometer across the source, its wiper to the load. ``turned_up`` is 0 to 1."""
+
+    role: ClassVar[Role] = "between"
+    noun: ClassVar[str] = "trim pot"
+    what: ClassVar[str] = "takes level off, by a screwdriver"
+    choices: ClassVar[tuple[str, ...]] = ("turned_up", "track_ohm")
+    handle: ClassVar[str | None] = "turned_up"
+
+    kind: Literal["trim-pot"] = "trim-pot"
+    track_ohm: Ohms = Field(typical(10e3), title="Track")
+    turned_up: Ratio = Field(typical(0.1), title="Turned up (0 to 1)")
+
+    # a wiper never reaches the very end of its track
+    END: ClassVar[float] = 1e-3
+
+    def build(self, net: StageNet) -> None:
+        """Upper and lower part of the track."""
+        share = min(max(self.turned_up.value, self.END), 1 - self.END)
+        track = self.track_ohm.value
+        net.resistor("upper", net.inlet.hot, net.outlet.hot, track * (1 - share))
+        net.resistor("lower", net.outlet.hot, net.outlet.cold, track * share)
+
+
+class InputDivider(Gear):
+    """The divider behind an old radio's microphone socket, made for high-output piezo elements."""
+
+    role: ClassVar[Role] = "between"
+    noun: ClassVar[str] = "input divider"
+    what: ClassVar[str] = "inside the radio, before its first stage"
+    choices: ClassVar[tuple[str, ...]] = ("upper_ohm", "lower_ohm")
+    handle: ClassVar[str | None] = "upper_ohm"
+
+    kind: Literal["input-divider"] = "input-divider"
+    upper_ohm: Ohms = Field(typical(470e3), title="Upper")
+    lower_ohm: Ohms = Field(typical(10e3), title="Lower")
+
+    def build(self, net: StageNet) -> None:
+        """Two resistors."""
+        net.resistor("upper", net.inlet.hot, net.outlet.hot, self.upper_ohm.value)
+        net.resistor("lower", net.outlet.hot, net.outlet.cold, self.lower_ohm.value)
