@@ -32,7 +32,7 @@ def test_levels_json(capsys, demo_folder):
     assert code == 0
     assert report["variant"] == "as-wired"
     assert [s["id"] for s in report["stages"]] == [
-        "voice", "stage-dynamic", "cable-5m", "desk-mixer", "pad", "hf-set",
+        "voice", "stage-dynamic", "cable-5m", "desk-mixer", "pad", "radio-lead", "hf-set",
     ]  # fmt: skip
 
 

@@ -162,6 +162,8 @@ def _print_levels(assessment: Assessment) -> None:
     for item in levels_report(assessment)["findings"]:
         print(f"{item['severity'].upper():<5} {item['says']}")
         print(f"      {item['proof']}")
+        if item["caution"]:
+            print(f"      ⚠ {item['caution']}")
         for remedy in item["remedies"]:
             print(f"      → {remedy['title']} ({remedy['effect']})")
 

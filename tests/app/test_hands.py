@@ -38,10 +38,10 @@ def test_delete_leaves_a_stage_out_but_never_an_end(qtbot, window, space, model)
     qtbot.keyClick(space.view, Qt.Key.Key_Delete)
     assert "transformer" not in [r.kind for r in model.assessment.rows]
     window.undo()
-    for end in (0, 5):
+    for end in (0, 6):
         model.select(end)
         qtbot.keyClick(space.view, Qt.Key.Key_Delete)
-        assert len(model.assessment.rows) == 6
+        assert len(model.assessment.rows) == 7
 
 
 def wheel(view, pos, up):
@@ -103,7 +103,7 @@ def test_origin_of_a_figure_goes_round_and_typing_makes_it_from_the_manual(qtbot
 
 
 def test_contradicting_figures_are_refused_inline(qtbot, space, model):
-    model.select(5)
+    model.select(6)
     entry = space.inspector.entry("z_in_ohm")
     entry.setFocus()
     entry.selectAll()
@@ -111,15 +111,15 @@ def test_contradicting_figures_are_refused_inline(qtbot, space, model):
     qtbot.keyClick(entry, Qt.Key.Key_Return)
     assert "must be below bias_ohm" in space.inspector._refusal.text()
     assert entry.text() == "5k"
-    assert model.assessment.rows[5].gear.z_in_ohm.value == 600
+    assert model.assessment.rows[6].gear.z_in_ohm.value == 600
 
 
 def test_words_are_chosen(space, model):
-    model.select(5)
+    model.select(6)
     field, box = space.inspector._choices[0]
     assert field == "supply"
     box.textActivated.emit("battery")
-    assert model.assessment.rows[5].gear.supply == "battery"
+    assert model.assessment.rows[6].gear.supply == "battery"
 
 
 def test_units_go_round(space):
@@ -141,7 +141,7 @@ def ink_of(widget):
 def test_every_stage_paints_in_both_themes_and_large(space, model, look, theme, scale):
     look.set_theme(theme)
     look.set_scale(scale)
-    for stage in range(-1, 6):
+    for stage in range(-1, 7):
         model.select(stage)
         assert ink_of(space.view) > 20
         assert ink_of(space.inspector) > 5
@@ -167,7 +167,7 @@ def test_everything_that_takes_focus_has_a_name(window, model):
     from PySide6.QtWidgets import QAbstractButton, QComboBox, QLineEdit
 
     model.try_remedies_now()
-    for stage in range(-1, 6):
+    for stage in range(-1, 7):
         model.select(stage)
         for kind in (QAbstractButton, QComboBox, QLineEdit):
             for widget in window.findChildren(kind):

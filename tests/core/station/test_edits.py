@@ -19,7 +19,7 @@ def test_a_shared_choice_is_set_for_one_variant_only(demo):
 
 
 def test_a_fact_is_set_for_the_piece_everywhere(demo):
-    after = edits.set_value(demo, "hf-chat", "with-transformer", 5, "z_in_ohm", 500)
+    after = edits.set_value(demo, "hf-chat", "with-transformer", 6, "z_in_ohm", 500)
     for variant in after.chain("hf-chat").variants:
         assert after.placed(variant.stages[-1]).z_in_ohm.value == 500
 
@@ -43,7 +43,7 @@ def test_insert_remove_swap(demo):
     cap = SeriesCapacitor(id="cap", name="cap")
     after = edits.insert_stage(demo, "hf-chat", "with-transformer", 5, cap)
     ids = [s.gear for s in after.chain("hf-chat").variant().stages]
-    assert ids[4:] == ["isolator", "cap", "hf-set"]
+    assert ids[4:] == ["isolator", "cap", "radio-lead", "hf-set"]
     removed = edits.remove_stages(after, "hf-chat", "with-transformer", {5})
     assert removed.chain("hf-chat") == demo.chain("hf-chat")
     assert "cap" in removed.gear_by_id  # the piece is still owned

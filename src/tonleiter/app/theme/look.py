@@ -122,6 +122,7 @@ QLabel[role="title"] {{ font-size: {px(19)}px; font-weight: 700; }}
 QLabel[role="headline"] {{ font-size: {px(19)}px; font-weight: 700; }}
 QLabel[role="sub"] {{ color: {p.soft}; }}
 QLabel[role="caption"] {{ color: {p.soft}; font-size: {px(13)}px; }}
+QLabel[role="caution"] {{ color: {p.mind_text}; font-size: {px(13)}px; }}
 QLabel[role="figure"] {{ font-family: {mono}; }}
 QLabel[role="section"] {{ color: {p.soft}; font-weight: 600; font-size: {px(13)}px; }}
 QLabel[role="refusal"] {{ color: {p.stop}; font-size: {px(13)}px; }}

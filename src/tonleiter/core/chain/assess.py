@@ -8,7 +8,7 @@ from pydantic import ValidationError
 
 from tonleiter.core.chain.compiled import compile_chain
 from tonleiter.core.chain.corners import corners_hz
-from tonleiter.core.chain.findings import bias, direct_current, level, loading
+from tonleiter.core.chain.findings import bias, direct_current, earth, level, loading
 from tonleiter.core.chain.findings.case import Case
 from tonleiter.core.chain.findings.model import SEVERITIES, Finding, Fix, Remedy
 from tonleiter.core.chain.levels import StageLevels, VoiceLevels, stage_levels, voice_levels
@@ -18,7 +18,7 @@ from tonleiter.core.station.model import Station
 from tonleiter.core.units.levels import format_dbu
 from tonleiter.core.units.quantity import HERTZ, format_quantity
 
-RULES = (*direct_current.rules, *bias.rules, *level.rules, *loading.rules)
+RULES = (*direct_current.rules, *bias.rules, *level.rules, *loading.rules, *earth.rules)
 MOST_REMEDIES = 3
 LEVEL_CODES = {"over-ceiling", "line-into-mic"}
 # no living chain is this quiet: it is what numbers are left of a microphone without bias
@@ -103,6 +103,9 @@ def _effect(before: Assessment, after: Assessment, fix: Fix) -> str:
         parts.append(f"speech at the radio {format_dbu(was)} → {format_dbu(now)}")
     else:
         parts.append(f"speech stays at {format_dbu(now)}")
+    hum_was, hum_now = before.rows[-1].hum_dbu, after.rows[-1].hum_dbu
+    if hum_was is not None and hum_now is not None and abs(hum_now - hum_was) >= 3:
+        parts.append(f"hum {format_dbu(hum_was, 0)} → {format_dbu(hum_now, 0)}")
     old, new = before.corners_hz[0], after.corners_hz[0]
     if new is not None and (old is None or abs(new - old) > 0.05 * old):
         parts.append(f"bass from {format_quantity(new, HERTZ, 2)}")

@@ -37,6 +37,7 @@ class CompiledChain:
     speech_pa: float
     room_dba: float
     acoustic: bool
+    mains_hz: float
 
 
 def compile_chain(
@@ -71,5 +72,6 @@ def compile_chain(
         # a line source reads the voice node as full program, whoever speaks and from where
         speech_pa=speech_pressure_pa(chain.distance_mm.value, operator.effort) if acoustic else 1.0,
         acoustic=acoustic,
+        mains_hz=float(station.mains_hz),
         room_dba=station.room_noise_dba.value,
     )

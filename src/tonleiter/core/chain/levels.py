@@ -94,7 +94,7 @@ def stage_levels(solution: ChainSolution) -> tuple[StageLevels, ...]:
                 speech_dbu=speech,
                 peak_dbu=speech + PEAK_OVER_ACTIVE_DB,
                 noise_dbu=dbu_from_volts(float(noise_v[k])),
-                hum_dbu=None,
+                hum_dbu=_hum_dbu(float(solution.hum.total_v[k])),
                 ceiling_dbu=_ceiling(stage, solution, joint, z, capsule, gain),
                 window=stage.gear.window(),
                 z_source_ohm=z.source_ohm,
@@ -130,6 +130,11 @@ def _ceiling(
         limits.append(at_input + gain_db)
     known = [limit for limit in limits if limit is not None and math.isfinite(limit)]
     return min(known, default=None)
+
+
+def _hum_dbu(volts: float) -> float | None:
+    """Hum level; None when nothing drives any (batteries all round)."""
+    return dbu_from_volts(volts) if volts > 1e-15 else None
 
 
 def _swing(stage: PlacedStage, solution: ChainSolution, z: Impedances) -> float | None:

@@ -41,6 +41,7 @@ def findings_report(assessment: Assessment) -> list[Row]:
             "stage": f.stage,
             "says": f.says,
             "proof": f.proof,
+            "caution": f.caution or None,
             "evidence": {k: _number(v) for k, v in f.evidence.items()},
             "remedies": [
                 {"title": r.title, "effect": r.effect, "leaves": list(r.leaves)}

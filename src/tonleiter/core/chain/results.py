@@ -61,13 +61,15 @@ def stage_results(assessment: Assessment, index: int) -> list[Line]:
         lines.append(
             Line("Share of all noise", f"{share:.1%}" if share >= 0.0005 else "below 0.1%")
         )
+    if row.hum_dbu is not None and row.speech_dbu > SILENT_DBU:
+        lines.append(Line("Hum under speech", f"{signed(row.speech_dbu - row.hum_dbu, 0)} dB"))
     if row.capsule_v is not None:
         lines.append(Line("Over the capsule", format_quantity(max(row.capsule_v, 0.0), VOLT, 3)))
     elif abs(row.dc_v) > 1e-3:
         lines.append(Line("DC on the line", format_quantity(row.dc_v, VOLT, 2)))
     if abs(row.dc_a) > 1e-6:
         lines.append(Line("DC current", format_quantity(abs(row.dc_a), AMPERE, 2)))
-    return lines[:8]
+    return lines[:9]
 
 
 def _ohm(value: float) -> str:

@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from tonleiter.core.chain.compiled import VOICE, CompiledChain, PlacedStage
+from tonleiter.core.chain.hum import Hum, solve_hum
 from tonleiter.core.circuit.ac import Complexes, Floats, Linear, linearise
 from tonleiter.core.circuit.dc import OperatingPoint, solve_dc
 from tonleiter.core.circuit.noise import NoiseShares, band_power, noise_shares
@@ -44,6 +45,7 @@ class ChainSolution:
     response: Complexes
     noise: NoiseShares
     impedances: tuple[Impedances, ...]
+    hum: Hum
     dc_v: tuple[float, ...]
     dc_a: tuple[float, ...]
 
@@ -107,6 +109,7 @@ def solve_chain(compiled: CompiledChain) -> ChainSolution:
         response=adjoint[:, system.branch_row[VOICE], :],
         noise=noise_shares(linear, f_hz, adjoint),
         impedances=impedances,
+        hum=solve_hum(compiled.stages, linear, reads, compiled.mains_hz),
         dc_v=tuple(op.volts(s.outlet.hot, s.outlet.cold) for s in compiled.stages),
         dc_a=dc_a,
     )

@@ -20,10 +20,10 @@ from tonleiter.core.gear.figure import (
     Volts,
     typical,
 )
-from tonleiter.core.gear.net import BiasRail, StageNet
+from tonleiter.core.gear.net import BiasRail, EarthPath, StageNet
 from tonleiter.core.units.levels import ratio_from_db, volts_from_dbu
 
-Supply = Literal["safety earth", "double insulated", "battery"]
+Supply = Literal["safety earth", "double insulated", "battery", "computer on USB"]
 # Resistance of an earth lead with its plugs, and the Y-capacitor of a double-insulated supply with
 # the insulation across it; typical values, replaced by the station's own once they are measured.
 EARTH_OHM = 0.2
@@ -33,14 +33,27 @@ EIN_SOURCE_OHM = 150.0
 EIN_BAND_HZ = 20_000.0
 
 
-def earth_path(net: StageNet, chassis: str, supply: Supply) -> None:
-    """Join a chassis to earth the way its supply does."""
-    if supply == "safety earth":
+# The two Y-capacitors of a supply hold its chassis at half the mains voltage, open-circuit.
+LEAKAGE_EMF_V = 115.0
+COMB_V = 3e-3
+
+
+def earth_path(net: StageNet, chassis: str, supply: Supply, earth_emf_v: float = 0.0) -> None:
+    """Join a chassis to earth the way its supply does, and mark the EMF that works in it.
+
+    ``earth_emf_v`` is what a meter finds between the earth of this outlet and the radio's.
+    """
+    if supply in ("safety earth", "computer on USB"):
         net.resistor("earth", chassis, GROUND, EARTH_OHM, noisy=False)
+        comb = COMB_V if supply == "computer on USB" else 0.0
+        net.mark(EarthPath(chassis, EARTH_OHM, 0.0, earth_emf_v, comb))
         return
     net.resistor("insulation", chassis, GROUND, INSULATION_OHM, noisy=False)
-    farad = LEAKAGE_F if supply == "double insulated" else LEAKAGE_F / 10
-    net.capacitor("leakage", chassis, GROUND, farad)
+    if supply == "battery":
+        net.capacitor("leakage", chassis, GROUND, LEAKAGE_F / 10)
+        return
+    net.capacitor("leakage", chassis, GROUND, LEAKAGE_F)
+    net.mark(EarthPath(chassis, None, LEAKAGE_F, LEAKAGE_EMF_V))
 
 
 def input_noise_density(ein_dbu: float, temperature_k: float = 300.15) -> float:
@@ -76,6 +89,7 @@ class AmplifierStage(Gear):
     high_corner_hz: Hertz = Field(typical(40e3), title="Band to")
     output_f: Farads = Field(typical(47e-6), title="Output capacitor")
     supply: Supply = Field("double insulated", title="Supply")
+    earth_emf_v: Volts = Field(typical(1e-3), title="Earth EMF, if earthed")
 
     @model_validator(mode="after")
     def _in_order(self) -> Self:
@@ -117,7 +131,7 @@ class AmplifierStage(Gear):
         net.resistor("z_out", drive, cold, z_out)
         net.capacitor("c_out", drive, net.outlet.hot, self.output_f.value)
         net.resistor("bleed", net.outlet.hot, cold, 47e3, noisy=False)
-        earth_path(net, cold, self.supply)
+        earth_path(net, cold, self.supply, self.earth_emf_v.value)
 
     def ceiling_dbu(self, around: Surroundings) -> float | None:
         """Clipping of the output stage behind its output impedance."""

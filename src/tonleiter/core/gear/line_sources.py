@@ -10,7 +10,7 @@ from pydantic import Field
 from tonleiter.core.circuit.elements import GROUND, PowerLaw
 from tonleiter.core.gear.active import Supply, earth_path
 from tonleiter.core.gear.base import Gear, Role, Surroundings
-from tonleiter.core.gear.figure import Decibels, Farads, LevelDbu, Ohms, typical
+from tonleiter.core.gear.figure import Decibels, Farads, LevelDbu, Ohms, Volts, typical
 from tonleiter.core.gear.net import AIR, StageNet
 from tonleiter.core.units.levels import volts_from_dbu
 
@@ -38,6 +38,7 @@ class LineSource(Gear):
     noise_dbu: LevelDbu = Field(typical(-85.0), title="Noise in 20 kHz")
     output_f: Farads = Field(typical(100e-6), title="Output capacitor")
     supply: Supply = Field("double insulated", title="Supply")
+    earth_emf_v: Volts = Field(typical(1e-3), title="Earth EMF, if earthed")
 
     def build(self, net: StageNet) -> None:
         """EMF behind the output impedance and a capacitor, chassis to earth by its supply."""
@@ -50,7 +51,7 @@ class LineSource(Gear):
         net.noise_current("noise", drive, out.cold, (PowerLaw(noise),))
         net.capacitor("c_out", drive, out.hot, self.output_f.value)
         net.resistor("bleed", out.hot, out.cold, 47e3, noisy=False)
-        earth_path(net, out.cold, self.supply)
+        earth_path(net, out.cold, self.supply, self.earth_emf_v.value)
 
     def ceiling_dbu(self, around: Surroundings) -> float | None:
         """Full scale, with its load."""

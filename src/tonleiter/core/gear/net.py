@@ -73,7 +73,22 @@ class OutputDevice:
     keeps_v: float
 
 
-Mark = Winding | BiasRail | Capsule | Polarised | OutputDevice
+@dataclass(frozen=True)
+class EarthPath:
+    """How a chassis is joined to earth: an admittance with an EMF in it.
+
+    ``ohm`` for a safety earth (None otherwise), ``farad`` for the leakage of a double-insulated
+    supply. ``mains_v`` and ``comb_v`` are the EMFs at the mains frequency and at 1 kHz (USB).
+    """
+
+    chassis: str
+    ohm: float | None
+    farad: float
+    mains_v: float
+    comb_v: float = 0.0
+
+
+Mark = Winding | BiasRail | Capsule | Polarised | OutputDevice | EarthPath
 
 
 @dataclass

@@ -46,6 +46,11 @@ class Card(QFrame):
         self._proof.setProperty("role", "caption")
         column.addWidget(self._says)
         column.addWidget(self._proof)
+        if finding.caution:
+            caution = QLabel(f"⚠ {finding.caution}")
+            caution.setWordWrap(True)
+            caution.setProperty("role", "caution")
+            column.addWidget(caution)
         column.addStretch(1)
         both.addLayout(column, 1)
         self._offers = QVBoxLayout()

@@ -345,10 +345,17 @@ class LadderView(QWidget):
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(p.color("soft"), 1.2))
         painter.drawPath(self._curve(frame, [r.noise_dbu if r else None for r in rows]))
+        painter.setPen(QPen(p.color("mind"), 1.6, Qt.PenStyle.DashDotLine))
+        painter.drawPath(self._curve(frame, self._hum(frame, rows)))
         painter.setPen(QPen(p.color("signal"), 1.6, Qt.PenStyle.DotLine))
         painter.drawPath(self._curve(frame, [r.peak_dbu if r else None for r in rows]))
         painter.setPen(QPen(p.color("signal"), 3.2, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
         painter.drawPath(self._curve(frame, [r.speech_dbu if r else None for r in rows]))
+
+    def _hum(self, frame: Frame, rows: Sequence[StageLevels | None]) -> list[float | None]:
+        """Hum levels that lie on the plot; what is far below it would only crawl along the foot."""
+        levels = [r.hum_dbu if r else None for r in rows]
+        return [h if h is not None and h > frame.bottom_dbu else None for h in levels]
 
     def _paint_ghost(self, painter: QPainter, frame: Frame, shown: Assessment) -> None:
         ghost = self._model.ghost
@@ -505,7 +512,7 @@ class LadderView(QWidget):
         metrics = QFontMetricsF(painter.font())
         y = self.height() - look.px(13)
         x = frame.plot.left()
-        items = [("speech", "speech"), ("peaks", "peaks"), ("noise", "noise")]
+        items = [("speech", "speech"), ("peaks", "peaks"), ("noise", "noise"), ("hum", "hum")]
         items += [("ceiling", "ceiling"), ("window", "works best here")]
         if self._model.ghost is not None:
             items.append(("ghost", f"ghost: {self._model.ghost.solution.compiled.variant.name}"))
@@ -521,6 +528,7 @@ class LadderView(QWidget):
             "speech": QPen(p.color("signal"), 3.2),
             "peaks": QPen(p.color("signal"), 1.6, Qt.PenStyle.DotLine),
             "noise": QPen(p.color("soft"), 1.2),
+            "hum": QPen(p.color("mind"), 1.6, Qt.PenStyle.DashDotLine),
             "ghost": QPen(p.color("ink", 0.75), 1.3, Qt.PenStyle.DashLine),
             "ceiling": QPen(p.color("stop"), 1.8),
             "window": QPen(p.color("aim"), 2.2),

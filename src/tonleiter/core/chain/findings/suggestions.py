@@ -7,10 +7,11 @@ from typing import Literal
 
 from tonleiter.core.chain.findings.case import Case
 from tonleiter.core.chain.findings.model import Fix
+from tonleiter.core.chain.solution import Impedances
 from tonleiter.core.gear.active import AmplifierStage
 from tonleiter.core.gear.figure import typical
 from tonleiter.core.gear.pads import design_l_pad, series_for_loss
-from tonleiter.core.gear.passives import LPad, SeriesCapacitor
+from tonleiter.core.gear.passives import Cable, LPad, SeriesCapacitor
 from tonleiter.core.station.model import Station
 from tonleiter.core.units.preferred import at_least, nearest
 from tonleiter.core.units.quantity import FARAD, OHM, format_quantity, format_short
@@ -18,13 +19,16 @@ from tonleiter.core.units.quantity import FARAD, OHM, format_quantity, format_sh
 PREAMP_OUT_OHM = 100.0
 
 
+def blocking_value_f(z: Impedances, corner_hz: float) -> float:
+    """Preferred capacitance with a corner at or below ``corner_hz`` at a joint."""
+    return at_least(1 / (2 * math.pi * corner_hz * (z.source_ohm + z.load_ohm)), "E6")
+
+
 def blocking_capacitor(
     case: Case, joint: int, plus_side: Literal["input", "output"], corner_hz: float, why: str
 ) -> Fix:
     """A capacitor after stage ``joint``, big enough for ``corner_hz`` between its neighbours."""
-    z = case.solution.impedances[joint]
-    around_ohm = z.source_ohm + z.load_ohm
-    farad = at_least(1 / (2 * math.pi * corner_hz * around_ohm), "E6")
+    farad = blocking_value_f(case.solution.impedances[joint], corner_hz)
     value = format_quantity(farad, FARAD)
 
     def apply(station: Station) -> Station:
@@ -36,8 +40,16 @@ def blocking_capacitor(
         )
         return case.insert(station, joint + 1, gear)
 
-    towards = case.rows[joint + 1 if plus_side == "output" else joint].name
+    towards = _next_box(case, joint, 1 if plus_side == "output" else -1)
     return Fix(f"Add {value}, plus side to the {towards}", apply, why)
+
+
+def _next_box(case: Case, joint: int, step: int) -> str:
+    """Name of the next piece in a direction that is no mere lead."""
+    k = joint + 1 if step > 0 else joint
+    while 0 < k < case.last and isinstance(case.rows[k].gear, Cable):
+        k += step
+    return case.rows[k].name
 
 
 def change_gain(case: Case, index: int, delta_db: float) -> Fix | None:

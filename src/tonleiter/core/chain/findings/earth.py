@@ -1,0 +1,125 @@
+"""Rules about hum: earth loops named by their members, leakage, and what breaks them."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from tonleiter.core.chain.findings.case import Case
+from tonleiter.core.chain.findings.model import Finding, Fix, Severity
+from tonleiter.core.chain.findings.suggestions import blocking_value_f
+from tonleiter.core.chain.hum import Loop, earth_loop
+from tonleiter.core.gear.figure import typical
+from tonleiter.core.gear.passives import Cable, SeriesCapacitor, Transformer
+from tonleiter.core.station.model import Station
+from tonleiter.core.units.levels import format_dbu
+from tonleiter.core.units.quantity import FARAD, format_quantity
+
+QUIET_DB = 50.0  # hum this far under speech is not heard between words
+LOUD_DB = 25.0
+CAUTION = (
+    "Never lift a safety earth, and leave mains wiring to licensed people and local codes: the"
+    " remedies here act on the audio line only."
+)
+
+
+def hum_heard(case: Case) -> Iterator[Finding]:
+    """Hum that speech does not cover, with the loop or leakage behind it."""
+    radio = case.rows[-1]
+    if case.is_dead() or radio.hum_dbu is None:
+        return
+    under = radio.speech_dbu - radio.hum_dbu
+    loop = earth_loop(case.solution.compiled.stages, case.solution.linear)
+    worst = _worst_stage(case)
+    evidence = {"hum_dbu": radio.hum_dbu, "under_speech_db": under}
+    side = "under" if under >= 0 else "over"
+    proof = f"hum of {format_dbu(radio.hum_dbu)} at its input, {abs(under):.0f} dB {side} speech"
+    if under >= QUIET_DB:
+        yield Finding(
+            code="hum-quiet",
+            severity="fine",
+            stage=radio.id,
+            says="No earth loop" if loop is None else "The earth loop is not heard",
+            proof=proof,
+            evidence=evidence,
+            caution=CAUTION if loop else "",
+        )
+        return
+    severity: Severity = "stop" if under < LOUD_DB else "mind"
+    yield Finding(
+        code="earth-loop" if loop else "leakage-hum",
+        severity=severity,
+        stage=worst,
+        says=_says(case, loop, worst),
+        proof=proof,
+        evidence=evidence,
+        fixes=tuple(_breaks(case, worst)),
+        caution=CAUTION,
+    )
+
+
+def _worst_stage(case: Case) -> str:
+    shares = case.solution.hum.by_stage
+    return max(shares, key=lambda stage: float(shares[stage][-1]))
+
+
+def _name(case: Case, stage: str) -> str:
+    return next(r.name for r in case.rows if r.id == stage)
+
+
+def _says(case: Case, loop: Loop | None, worst: str) -> str:
+    if loop is None:
+        return f"The leakage of the {_name(case, worst)} hums through the line"
+    ends = " and the ".join(_name(case, s) for s in loop.earthed)
+    over = " and the ".join(_name(case, s) for s in loop.joins)
+    through = f", joined by the {over}" if over else ""
+    return f"An earth loop hums: the {ends} are both earthed{through}"
+
+
+def _breaks(case: Case, worst: str) -> Iterator[Fix]:
+    order = [r.id for r in case.rows]
+    source = order.index(worst)
+    radio = case.last
+    yield _transformer(case, radio)
+    gear = case.rows[source].gear
+    if "earth_emf_v" in type(gear).model_fields and gear.figure("earth_emf_v").value > 1e-3:
+        yield Fix(
+            f"Run the {gear.name} from the radio's own outlet",
+            lambda station: case.set_value(station, source, "earth_emf_v", 5e-4),
+            "one earth for both",
+        )
+    for k in range(source + 1, radio):
+        lead = case.rows[k].gear
+        if isinstance(lead, Cable) and lead.screen_mohm_per_m.value > 8:
+            yield Fix(
+                f"Use a {lead.name} with a heavy braid, 5 mΩ/m",
+                lambda station, k=k: case.set_value(  # type: ignore[misc]
+                    station, k, "screen_mohm_per_m", 5.0
+                ),
+                "less drop along the screen",
+            )
+
+
+def _transformer(case: Case, radio: int) -> Fix:
+    """An isolating transformer at the radio, with a blocking capacitor if the pin carries bias."""
+    biased = any(rail.stage == radio for rail in case.rails())
+    z = case.solution.impedances[radio - 1]
+    farad = blocking_value_f(z, case.purpose.bass_corner_at_most_hz / 4)
+
+    def apply(station: Station) -> Station:
+        gear = Transformer(id=case.fresh_id("isolator"), name="isolating transformer 1:1")
+        station = case.insert(station, radio, gear)
+        if biased:
+            capacitor = SeriesCapacitor(
+                id=case.fresh_id("blocking-capacitor"),
+                name=f"blocking capacitor {format_quantity(farad, FARAD)}",
+                capacitance_f=typical(farad),
+                plus_side="output",
+            )
+            station = case.insert(station, radio + 1, capacitor)
+        return station
+
+    tail = f" and {format_quantity(farad, FARAD)} against its bias" if biased else ""
+    return Fix(f"Add an isolating transformer{tail}", apply, "breaks the loop")
+
+
+rules = (hum_heard,)

@@ -1,0 +1,117 @@
+"""Hum and buzz: currents that earth EMFs and leakage drive round chassis and screens.
+
+Each chassis has an earth path, and every screen joins two of them. Currents are injected at the
+chassis of the solved circuit at the mains frequency, its 2nd, 3rd and 5th harmonic, and, for a
+computer on USB, at multiples of 1 kHz; what they leave between the conductors of a joint is hum.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from tonleiter.core.chain.compiled import PlacedStage
+from tonleiter.core.circuit.ac import Floats, Linear
+from tonleiter.core.circuit.elements import Resistor
+from tonleiter.core.circuit.system import NOWHERE
+from tonleiter.core.gear.net import EarthPath
+
+# Strength of the mains harmonics relative to the fundamental: of the EMF between two outlets, and
+# of the mains voltage itself (EN 50160 allows 5 % of the third). Typical values.
+HARMONICS = (1, 2, 3, 5)
+EARTH_SHAPE = (1.0, 0.05, 0.30, 0.15)
+MAINS_SHAPE = (1.0, 0.01, 0.05, 0.04)
+COMB_HZ = tuple(1000.0 * n for n in range(1, 9))
+# conductors that join chassis: screens and straps, not signal resistors
+JOINS_BELOW_OHM = 5.0
+
+
+@dataclass(frozen=True)
+class Hum:
+    """Hum at each joint in volts RMS, and by stage what its earth path contributes there.
+
+    ``by_stage`` maps stage ids to arrays of shape (joints,).
+    """
+
+    total_v: Floats
+    by_stage: dict[str, Floats]
+
+
+def solve_hum(
+    stages: tuple[PlacedStage, ...], linear: Linear, reads: Floats, mains_hz: float
+) -> Hum:
+    """Hum of all earth paths; phases are unknown, so powers are summed."""
+    mains = np.array([n * mains_hz for n in HARMONICS])
+    f_hz = np.concatenate([mains, COMB_HZ])
+    adjoint = linear.adjoint(f_hz, reads)
+    by_stage: dict[str, Floats] = {}
+    for stage in stages:
+        for mark in stage.marks:
+            if not isinstance(mark, EarthPath):
+                continue
+            row = linear.system.row(mark.chassis)
+            if row == NOWHERE:
+                continue
+            amps = _injected_a(mark, f_hz, len(mains))
+            at_joints = np.abs(adjoint[:, row, :]) * amps[:, None]
+            by_stage[stage.id] = np.sqrt((at_joints**2).sum(axis=0))
+    total: Floats = np.sqrt(sum((v**2 for v in by_stage.values()), np.zeros(reads.shape[1])))
+    return Hum(total, by_stage)
+
+
+def _injected_a(path: EarthPath, f_hz: Floats, mains: int) -> NDArray[np.float64]:
+    """Norton current of an earth path at each frequency: EMF times admittance."""
+    emf = np.zeros(f_hz.size)
+    emf[:mains] = path.mains_v * np.array(EARTH_SHAPE if path.ohm else MAINS_SHAPE)
+    emf[mains:] = path.comb_v / np.arange(1, f_hz.size - mains + 1)
+    admittance = np.full(f_hz.size, 1 / path.ohm) if path.ohm else 2 * np.pi * f_hz * path.farad
+    return np.asarray(emf * admittance)
+
+
+@dataclass(frozen=True)
+class Loop:
+    """Two or more safety earths joined by screens: ids of the earthed stages and of the joins."""
+
+    earthed: tuple[str, ...]
+    joins: tuple[str, ...]
+
+
+def earth_loop(stages: tuple[PlacedStage, ...], linear: Linear) -> Loop | None:
+    """The loop that joins safety earths, named by its members; None if there is none."""
+    parent: dict[str, str] = {}
+
+    def find(node: str) -> str:
+        parent.setdefault(node, node)
+        while parent[node] != node:
+            node = parent[node]
+        return node
+
+    colds = {s.outlet.cold for s in stages} | {s.inlet.cold for s in stages}
+    screens: list[tuple[str, str]] = []
+    for k, element in enumerate(linear.system.circuit.elements):
+        if (
+            isinstance(element, Resistor)
+            and element.ohm < JOINS_BELOW_OHM
+            and {element.p, element.n} <= colds - {"0"}
+        ):
+            parent[find(element.p)] = find(element.n)
+            owner = next(s.id for s in stages if k in s.elements)
+            screens.append((owner, element.p))
+    earthed: dict[str, list[str]] = {}
+    for stage in stages:
+        for mark in stage.marks:
+            if isinstance(mark, EarthPath) and mark.ohm is not None:
+                earthed.setdefault(find(mark.chassis), []).append(stage.id)
+    for root, members in earthed.items():
+        if len(members) > 1:
+            order = [s.id for s in stages]
+            first, last = order.index(members[0]), order.index(members[-1])
+            joins = tuple(
+                owner
+                for owner, node in screens
+                if find(node) == root and first < order.index(owner) < last
+            )
+            return Loop(tuple(members), joins)
+    return None
