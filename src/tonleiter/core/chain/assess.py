@@ -8,7 +8,7 @@ from pydantic import ValidationError
 
 from tonleiter.core.chain.compiled import compile_chain
 from tonleiter.core.chain.corners import corners_hz
-from tonleiter.core.chain.findings import bias, direct_current, earth, level, loading
+from tonleiter.core.chain.findings import bias, direct_current, earth, level, loading, squeeze
 from tonleiter.core.chain.findings.case import Case
 from tonleiter.core.chain.findings.model import SEVERITIES, Finding, Fix, Remedy
 from tonleiter.core.chain.levels import StageLevels, VoiceLevels, stage_levels, voice_levels
@@ -18,7 +18,14 @@ from tonleiter.core.station.model import Station
 from tonleiter.core.units.levels import format_dbu
 from tonleiter.core.units.quantity import HERTZ, format_quantity
 
-RULES = (*direct_current.rules, *bias.rules, *level.rules, *loading.rules, *earth.rules)
+RULES = (
+    *direct_current.rules,
+    *bias.rules,
+    *level.rules,
+    *loading.rules,
+    *earth.rules,
+    *squeeze.rules,
+)
 MOST_REMEDIES = 3
 LEVEL_CODES = {"over-ceiling", "line-into-mic"}
 # no living chain is this quiet: it is what numbers are left of a microphone without bias

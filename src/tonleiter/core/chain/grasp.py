@@ -6,7 +6,7 @@ import math
 from dataclasses import dataclass
 
 from tonleiter.core.chain.assess import Assessment
-from tonleiter.core.gear.active import AmplifierStage, BiasFeed
+from tonleiter.core.gear.active import Amplifier, BiasFeed
 from tonleiter.core.gear.pads import series_for_loss
 from tonleiter.core.gear.passives import Cable, LPad, SeriesCapacitor
 from tonleiter.core.units import preferred
@@ -36,7 +36,7 @@ def pull(start: Assessment, stage: int, up_db: float) -> Move | None:
         return Move(stage, "distance_mm", round(min(max(wanted, NEAREST_MM), FARTHEST_MM)))
     gear = start.rows[stage].gear
     match gear:
-        case AmplifierStage():
+        case Amplifier():
             wanted = gear.gain_db.value + up_db
             wanted = min(max(wanted, gear.gain_low_db.value), gear.gain_high_db.value)
             return Move(stage, "gain_db", round(wanted / GAIN_STEP_DB) * GAIN_STEP_DB)
@@ -77,7 +77,7 @@ def nudge(now: Assessment, stage: int, steps: int) -> Move | None:
         return Move(stage, "distance_mm", min(max(distance, NEAREST_MM), FARTHEST_MM))
     gear = now.rows[stage].gear
     match gear:
-        case AmplifierStage():
+        case Amplifier():
             return pull(now, stage, steps * 1.0)
         case LPad():
             # louder is up, so up is a smaller series resistor

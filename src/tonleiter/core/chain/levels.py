@@ -9,6 +9,7 @@ from tonleiter.core.chain.compiled import PlacedStage
 from tonleiter.core.chain.solution import ChainSolution, Impedances
 from tonleiter.core.gear.base import Gear, Surroundings, Window
 from tonleiter.core.gear.net import Capsule, OutputDevice
+from tonleiter.core.gear.transfer import Compression
 from tonleiter.core.gear.voice import PEAK_OVER_ACTIVE_DB
 from tonleiter.core.units.levels import dbu_from_volts, spl_from_pascals
 
@@ -37,6 +38,8 @@ class StageLevels:
     dc_v: float
     dc_a: float
     capsule_v: float | None = None
+    speech_squeezed_db: float = 0.0
+    peaks_squeezed_db: float = 0.0
 
     @property
     def headroom_db(self) -> float | None:
@@ -47,6 +50,27 @@ class StageLevels:
     def snr_db(self) -> float:
         """Speech over noise in the band."""
         return self.speech_dbu - self.noise_dbu
+
+
+@dataclass(frozen=True)
+class Shift:
+    """What compressors so far have taken off speech, peaks, and the noise of pauses (≤ 0 dB).
+
+    The linear circuit gives small-signal levels; a compressor moves each of the three by its own
+    gain reduction. Pauses keep full gain, which is how compression lifts the room.
+    """
+
+    speech_db: float = 0.0
+    peak_db: float = 0.0
+    noise_db: float = 0.0
+
+    def through(self, curve: Compression, speech: float, peak: float, noise: float) -> Shift:
+        """After a compressor that sees these levels in dBu."""
+        return Shift(
+            self.speech_db - curve.reduction_db(speech),
+            self.peak_db - curve.reduction_db(peak),
+            self.noise_db - curve.reduction_db(noise) - curve.gated_db(noise),
+        )
 
 
 @dataclass(frozen=True)
@@ -76,13 +100,22 @@ def stage_levels(solution: ChainSolution) -> tuple[StageLevels, ...]:
     stages = solution.compiled.stages
     last = len(stages) - 1
     rows: list[StageLevels] = []
+    shift = Shift()
     for k, stage in enumerate(stages):
         # a radio is judged at its pins: the joint before it
         joint = min(k, last - 1)
         z = solution.impedances[joint]
         capsule = next((m for m in stage.marks if isinstance(m, Capsule)), None)
         capsule_v = solution.op.volts(capsule.p, capsule.n) if capsule else None
-        speech = dbu_from_volts(float(speech_v[k]))
+        speech = dbu_from_volts(float(speech_v[k])) + shift.speech_db
+        noise = dbu_from_volts(float(noise_v[k])) + shift.noise_db
+        peak = dbu_from_volts(float(speech_v[k])) + PEAK_OVER_ACTIVE_DB + shift.peak_db
+        before = shift
+        if (curve := stage.gear.compression()) is not None:
+            shift = shift.through(curve, speech, peak, noise)
+        speech += shift.speech_db - before.speech_db
+        peak += shift.peak_db - before.peak_db
+        noise += shift.noise_db - before.noise_db
         gain = None if k == 0 else speech - rows[-1].speech_dbu
         rows.append(
             StageLevels(
@@ -92,9 +125,9 @@ def stage_levels(solution: ChainSolution) -> tuple[StageLevels, ...]:
                 gear=stage.gear,
                 gain_db=gain,
                 speech_dbu=speech,
-                peak_dbu=speech + PEAK_OVER_ACTIVE_DB,
-                noise_dbu=dbu_from_volts(float(noise_v[k])),
-                hum_dbu=_hum_dbu(float(solution.hum.total_v[k])),
+                peak_dbu=peak,
+                noise_dbu=noise,
+                hum_dbu=_hum_dbu(float(solution.hum.total_v[k]), shift.noise_db),
                 ceiling_dbu=_ceiling(stage, solution, joint, z, capsule, gain),
                 window=stage.gear.window(),
                 z_source_ohm=z.source_ohm,
@@ -102,6 +135,8 @@ def stage_levels(solution: ChainSolution) -> tuple[StageLevels, ...]:
                 dc_v=solution.dc_v[joint],
                 dc_a=solution.dc_a[joint],
                 capsule_v=capsule_v,
+                speech_squeezed_db=before.speech_db - shift.speech_db,
+                peaks_squeezed_db=before.peak_db - shift.peak_db,
             )
         )
     return tuple(rows)
@@ -132,9 +167,9 @@ def _ceiling(
     return min(known, default=None)
 
 
-def _hum_dbu(volts: float) -> float | None:
-    """Hum level; None when nothing drives any (batteries all round)."""
-    return dbu_from_volts(volts) if volts > 1e-15 else None
+def _hum_dbu(volts: float, shift_db: float) -> float | None:
+    """Hum level between words; None when nothing drives any (batteries all round)."""
+    return dbu_from_volts(volts) + shift_db if volts > 1e-15 else None
 
 
 def _swing(stage: PlacedStage, solution: ChainSolution, z: Impedances) -> float | None:

@@ -95,6 +95,7 @@ def _stage(row: StageLevels) -> Row:
         "kind": row.kind,
         **plain,
         "window_low_dbu": window.low_dbu if window else None,
+        "peaks_squeezed_db": row.peaks_squeezed_db,
         "window_high_dbu": window.high_dbu if window else None,
     }
 

@@ -61,6 +61,9 @@ def stage_results(assessment: Assessment, index: int) -> list[Line]:
         lines.append(
             Line("Share of all noise", f"{share:.1%}" if share >= 0.0005 else "below 0.1%")
         )
+    if row.peaks_squeezed_db > 0.05:
+        lines.append(Line("Peaks squeezed", f"{signed(row.peaks_squeezed_db)} dB"))
+        lines.append(Line("Speech squeezed", f"{signed(row.speech_squeezed_db)} dB"))
     if row.hum_dbu is not None and row.speech_dbu > SILENT_DBU:
         lines.append(Line("Hum under speech", f"{signed(row.speech_dbu - row.hum_dbu, 0)} dB"))
     if row.capsule_v is not None:
@@ -69,7 +72,7 @@ def stage_results(assessment: Assessment, index: int) -> list[Line]:
         lines.append(Line("DC on the line", format_quantity(row.dc_v, VOLT, 2)))
     if abs(row.dc_a) > 1e-6:
         lines.append(Line("DC current", format_quantity(abs(row.dc_a), AMPERE, 2)))
-    return lines[:9]
+    return lines[:10]
 
 
 def _ohm(value: float) -> str:

@@ -17,10 +17,12 @@ from tonleiter.core.gear.figure import (
     Hertz,
     LevelDbu,
     Ohms,
+    Ratio,
     Volts,
     typical,
 )
 from tonleiter.core.gear.net import BiasRail, EarthPath, StageNet
+from tonleiter.core.gear.transfer import Compression
 from tonleiter.core.units.levels import ratio_from_db, volts_from_dbu
 
 Supply = Literal["safety earth", "double insulated", "battery", "computer on USB"]
@@ -65,7 +67,7 @@ def input_noise_density(ein_dbu: float, temperature_k: float = 300.15) -> float:
     return max(total - 4 * BOLTZMANN * temperature_k * EIN_SOURCE_OHM, total * 1e-3)
 
 
-class AmplifierStage(Gear):
+class Amplifier(Gear):
     """Anything that amplifies, described from outside: impedances, gain, ceiling, noise, band."""
 
     role: ClassVar[Role] = "between"
@@ -74,7 +76,6 @@ class AmplifierStage(Gear):
     choices: ClassVar[tuple[str, ...]] = ("gain_db",)
     handle: ClassVar[str | None] = "gain_db"
 
-    kind: Literal["amplifier"] = "amplifier"
     expects: Literal["microphone", "line"] = Field("line", title="Input is for")
     gain_db: Decibels = Field(typical(0.0), title="Gain")
     gain_low_db: Decibels = Field(typical(-10.0), title="Gain from")
@@ -141,6 +142,42 @@ class AmplifierStage(Gear):
     def window(self) -> Window | None:
         """Levels at the output where noise and distortion are both far."""
         return Window(self.works_from_dbu.value, self.works_to_dbu.value)
+
+
+class AmplifierStage(Amplifier):
+    """An amplifier of fixed gain: mixer strip, equaliser, preamp."""
+
+    kind: Literal["amplifier"] = "amplifier"
+
+
+class CompressorStage(Amplifier):
+    """An integrated microphone amplifier or an outboard compressor.
+
+    ``gain_db`` is its gain below the threshold; a ratio of 1 switches compression off.
+    """
+
+    noun: ClassVar[str] = "compressor"
+    what: ClassVar[str] = "lifts the quiet, holds the loud"
+    choices: ClassVar[tuple[str, ...]] = ("gain_db", "threshold_dbu", "ratio", "gate_dbu", "gate")
+
+    kind: Literal["compressor"] = "compressor"
+    threshold_dbu: LevelDbu = Field(typical(-20.0), title="Compresses above")
+    ratio: Ratio = Field(typical(4.0), title="Ratio, to 1")
+    gate: Literal["off", "on"] = Field("off", title="Noise gate")
+    gate_dbu: LevelDbu = Field(typical(-55.0), title="Gate closes below")
+
+    @model_validator(mode="after")
+    def _does_not_expand(self) -> Self:
+        if self.ratio.value < 1:
+            raise PydanticCustomError("figure", "the ratio must be 1 (off) or more")
+        return self
+
+    def compression(self) -> Compression | None:
+        """Its static curve."""
+        gate = self.gate_dbu.value if self.gate == "on" else None
+        if self.ratio.value == 1 and gate is None:
+            return None
+        return Compression(self.threshold_dbu.value, self.ratio.value, gate)
 
 
 class BiasFeed(Gear):

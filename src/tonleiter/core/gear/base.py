@@ -10,6 +10,7 @@ from pydantic.fields import FieldInfo
 
 from tonleiter.core.gear.figure import Figure, Quantity
 from tonleiter.core.gear.net import StageNet
+from tonleiter.core.gear.transfer import Compression
 
 Role = Literal["microphone", "between", "input"]
 Id = Annotated[str, StringConstraints(pattern=r"^[a-z0-9][a-z0-9-]*$", max_length=60)]
@@ -74,6 +75,10 @@ class Gear(BaseModel):
 
     def input_ceiling_dbu(self) -> float | None:
         """Level at the inlet above which it distorts; None when unlimited."""
+        return None
+
+    def compression(self) -> Compression | None:
+        """How its gain depends on level; None for fixed gain."""
         return None
 
     def window(self) -> Window | None:

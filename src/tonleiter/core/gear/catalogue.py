@@ -6,7 +6,7 @@ from typing import Annotated
 
 from pydantic import Field
 
-from tonleiter.core.gear.active import AmplifierStage, BiasFeed
+from tonleiter.core.gear.active import AmplifierStage, BiasFeed, CompressorStage
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.capsules import (
     CarbonMicrophone,
@@ -38,6 +38,7 @@ AnyGear = Annotated[
     | InputDivider
     | Transformer
     | AmplifierStage
+    | CompressorStage
     | BiasFeed
     | BipolarPreamp
     | JfetPreamp
@@ -65,6 +66,7 @@ KINDS: dict[str, type[Gear]] = {
         InputDivider,
         Transformer,
         AmplifierStage,
+        CompressorStage,
         BiasFeed,
         BipolarPreamp,
         JfetPreamp,

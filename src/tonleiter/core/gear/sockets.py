@@ -11,8 +11,9 @@ from pydantic_core import PydanticCustomError
 from tonleiter.core.circuit.elements import PowerLaw, VoltageSource
 from tonleiter.core.gear.active import Supply, earth_path, input_noise_density
 from tonleiter.core.gear.base import Gear, Role, Surroundings, Window
-from tonleiter.core.gear.figure import LevelDbu, Ohms, Volts, typical
+from tonleiter.core.gear.figure import LevelDbu, Ohms, Ratio, Volts, typical
 from tonleiter.core.gear.net import BiasRail, StageNet
+from tonleiter.core.gear.transfer import Compression
 
 
 class MicrophoneSocket(Gear):
@@ -23,6 +24,7 @@ class MicrophoneSocket(Gear):
 
     role: ClassVar[Role] = "input"
     noun: ClassVar[str] = "microphone socket"
+    choices: ClassVar[tuple[str, ...]] = ("compressor",)
     what: ClassVar[str] = "the radio's input, at its pins"
 
     kind: Literal["microphone-socket"] = "microphone-socket"
@@ -34,6 +36,9 @@ class MicrophoneSocket(Gear):
     clip_dbu: LevelDbu = Field(typical(-30.0), title="Overloads at")
     ein_dbu: LevelDbu = Field(typical(-118.0), title="Input noise")
     supply: Supply = Field("safety earth", title="Supply")
+    compressor: Literal["off", "on"] = Field("off", title="Its own compressor")
+    compressor_threshold_dbu: LevelDbu = Field(typical(-56.0), title="Compresses above")
+    compressor_ratio: Ratio = Field(typical(4.0), title="Ratio, to 1")
 
     @model_validator(mode="after")
     def _consistent(self) -> Self:
@@ -42,6 +47,8 @@ class MicrophoneSocket(Gear):
                 "figure",
                 "z_in_ohm includes the bias resistor, as measured, so it must be below bias_ohm",
             )
+        if self.compressor_ratio.value < 1:
+            raise PydanticCustomError("figure", "compressor_ratio must be 1 or more")
         if self.window_low_dbu.value >= self.window_high_dbu.value:
             raise PydanticCustomError("figure", "window_low_dbu must be below window_high_dbu")
         return self
@@ -74,6 +81,12 @@ class MicrophoneSocket(Gear):
     def ceiling_dbu(self, around: Surroundings) -> float | None:
         """First stage of the radio overloads."""
         return self.clip_dbu.value
+
+    def compression(self) -> Compression | None:
+        """The speech processor inside the radio, when it is on."""
+        if self.compressor == "off":
+            return None
+        return Compression(self.compressor_threshold_dbu.value, self.compressor_ratio.value)
 
     def window(self) -> Window | None:
         """Speech levels that the radio's own gain control can work with."""

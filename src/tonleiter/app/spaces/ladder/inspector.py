@@ -173,7 +173,7 @@ class Inspector(QFrame):
 
     def _grid_results(self, column: QVBoxLayout) -> None:
         grid = _grid(column)
-        for line in range(9):
+        for line in range(10):
             name, value = _label("", "sub"), _label("", "figure")
             name.setWordWrap(True)
             value.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)

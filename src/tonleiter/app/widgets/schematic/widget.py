@@ -257,7 +257,7 @@ def _weight(slot: Slot) -> float:
     if slot.inline is None:
         return 1.15
     if slot.inline.kind in ("bipolar", "fet"):
-        return 1.7 if len(slot.hanging) > 1 else 1.3
+        return 2.0 if len(slot.hanging) > 1 else 1.7
     return 1.25 if slot.inline.kind == "transformer" else 1.0
 
 

@@ -16,10 +16,7 @@ from tonleiter.core.units.quantity import FARAD, format_quantity
 
 QUIET_DB = 50.0  # hum this far under speech is not heard between words
 LOUD_DB = 25.0
-CAUTION = (
-    "Never lift a safety earth, and leave mains wiring to licensed people and local codes: the"
-    " remedies here act on the audio line only."
-)
+CAUTION = "Never lift a safety earth. Mains wiring is for licensed people and local codes."
 
 
 def hum_heard(case: Case) -> Iterator[Finding]:

@@ -13,7 +13,7 @@ from tonleiter.core.chain.findings.suggestions import (
     insert_preamp,
 )
 from tonleiter.core.chain.levels import StageLevels
-from tonleiter.core.gear.active import AmplifierStage
+from tonleiter.core.gear.active import Amplifier
 from tonleiter.core.gear.passives import LPad
 from tonleiter.core.gear.sockets import MicrophoneSocket
 from tonleiter.core.station import edits
@@ -31,7 +31,7 @@ def _before(case: Case, index: int) -> StageLevels:
 def _takes_microphone_level(row: StageLevels) -> bool:
     gear = row.gear
     return isinstance(gear, MicrophoneSocket) or (
-        isinstance(gear, AmplifierStage) and gear.expects == "microphone"
+        isinstance(gear, Amplifier) and gear.expects == "microphone"
     )
 
 
@@ -82,7 +82,7 @@ def microphone_into_line_input(case: Case) -> Iterator[Finding]:
         return
     for k, row in enumerate(case.rows[1:], start=1):
         gear = row.gear
-        if not isinstance(gear, AmplifierStage) or gear.expects != "line":
+        if not isinstance(gear, Amplifier) or gear.expects != "line":
             continue
         speech = _before(case, k).speech_dbu
         if speech >= MIC_BELOW_DBU:

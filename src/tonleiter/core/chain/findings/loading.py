@@ -9,7 +9,7 @@ from tonleiter.core.chain.corners import corners_hz
 from tonleiter.core.chain.findings.case import Case
 from tonleiter.core.chain.findings.model import Finding, Fix
 from tonleiter.core.chain.findings.suggestions import insert_preamp
-from tonleiter.core.gear.active import AmplifierStage
+from tonleiter.core.gear.active import Amplifier
 from tonleiter.core.gear.capsules import CarbonMicrophone, PiezoMicrophone
 from tonleiter.core.gear.figure import typical
 from tonleiter.core.gear.microphones import ElectretMicrophone
@@ -34,7 +34,7 @@ def load_too_low(case: Case) -> Iterator[Finding]:
             continue
         if k == 0:
             wanted = MICROPHONE_BRIDGES
-        elif isinstance(row.gear, AmplifierStage):
+        elif isinstance(row.gear, Amplifier):
             wanted = AMPLIFIER_BRIDGES
         else:
             continue

@@ -8,7 +8,7 @@ from typing import Literal
 from tonleiter.core.chain.findings.case import Case
 from tonleiter.core.chain.findings.model import Fix
 from tonleiter.core.chain.solution import Impedances
-from tonleiter.core.gear.active import AmplifierStage
+from tonleiter.core.gear.active import Amplifier, AmplifierStage
 from tonleiter.core.gear.figure import typical
 from tonleiter.core.gear.pads import design_l_pad, series_for_loss
 from tonleiter.core.gear.passives import Cable, LPad, SeriesCapacitor
@@ -55,7 +55,7 @@ def _next_box(case: Case, joint: int, step: int) -> str:
 def change_gain(case: Case, index: int, delta_db: float) -> Fix | None:
     """Move an amplifier's gain by ``delta_db`` as far as it goes, in half decibels."""
     gear = case.rows[index].gear
-    if not isinstance(gear, AmplifierStage):
+    if not isinstance(gear, Amplifier):
         return None
     wanted = gear.gain_db.value + delta_db
     reachable = min(max(wanted, gear.gain_low_db.value), gear.gain_high_db.value)
