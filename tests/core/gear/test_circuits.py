@@ -4,6 +4,7 @@ import math
 
 import numpy as np
 import pytest
+from pydantic import ValidationError
 
 from tests.core.circuit.reference import K_BOLTZMANN, T
 from tonleiter.core.circuit.ac import impedance, linearise
@@ -19,14 +20,17 @@ from tonleiter.core.gear.capsules import (
     PiezoMicrophone,
     RibbonMicrophone,
 )
+from tonleiter.core.gear.library import parts_library
 from tonleiter.core.gear.line_sources import LineSource
 from tonleiter.core.gear.microphones import DynamicMicrophone, ElectretMicrophone
 from tonleiter.core.gear.more_pads import InputDivider, SeriesPad, TPad, TrimPot
 from tonleiter.core.gear.net import AIR, Port, StageNet
+from tonleiter.core.gear.own_circuit import OwnCircuit
 from tonleiter.core.gear.pads import design_l_pad, l_pad_loss_db, series_for_loss
 from tonleiter.core.gear.passives import Cable, LPad, SeriesCapacitor, Transformer
 from tonleiter.core.gear.preamps import BipolarPreamp, JfetPreamp, OpAmpPreamp
 from tonleiter.core.gear.sockets import MicrophoneSocket
+from tonleiter.core.gear.valves import ValveStage
 from tonleiter.core.units.levels import volts_from_dbu
 
 W = 2 * math.pi
@@ -453,3 +457,75 @@ def test_transistor_ceiling_is_the_smaller_swing():
     assert make(OpAmpPreamp, supply_v=9, headroom_v=1.5).ceiling_dbu(around) == pytest.approx(
         20 * math.log10(3 / math.sqrt(2) / 0.7746), abs=0.01
     )
+
+
+# --- own circuits and valves ----------------------------------------------------------------------
+
+CARDS = """a divider with a source of its own
+V1 rail 0 9 ac 5
+R0 rail 0 1k
+R1 in mid 1k
+R2 mid 0 1k
+C1 mid out 1
+"""
+
+
+def test_own_circuit_stands_between_its_named_nodes():
+    stage = make(OwnCircuit, cards=CARDS, input_node="IN")
+    bench = Bench(stage, load_ohm=1e6)
+    # its own source's AC is left out: only the chain's signal comes through, halved
+    assert abs(bench.gain()) == pytest.approx(0.5, rel=2e-3)
+    assert bench.op.volts("g:rail") == pytest.approx(9)
+
+
+def test_own_circuit_with_a_transistor_amplifies():
+    stage = parts_library()["own-emitter-stage"]
+    bench = Bench(stage, load_ohm=100e3)
+    # (10k ∥ 100k ∥ 100k) / (2.2k + re)
+    assert abs(bench.gain()) == pytest.approx(8.33e3 / 2.3e3, rel=0.05)
+
+
+@pytest.mark.parametrize(
+    ("figures", "words"),
+    [
+        ({"cards": "t\nR1 in out 4kk7\nR2 out 0 1"}, "cards, line 2: “4kk7” is not a number"),
+        ({"cards": CARDS, "output_node": "exit"}, "output_node: the cards have no node “exit”"),
+        ({"cards": ""}, "cards, line 1"),
+        ({}, "cards"),
+    ],
+)
+def test_own_circuit_says_what_is_wrong_with_its_cards(figures, words):
+    with pytest.raises(ValidationError, match=words):
+        make(OwnCircuit, **figures)
+
+
+@pytest.mark.parametrize("load", [10e3, 100e3])
+def test_triode_gain(load):
+    """μ RL/(rp + RL), RL the plate resistor beside what follows."""
+    stage = make(ValveStage, mu=20, plate_ohm=7.7e3, load_ohm=47e3, output_f=1e-3)
+    bench = Bench(stage, load_ohm=load)
+    parallel = 1 / (1 / 47e3 + 1 / load + 1e-6)
+    assert abs(bench.gain()) == pytest.approx(20 * parallel / (7.7e3 + parallel), rel=1e-4)
+    assert bench.gain().real < 0
+
+
+def test_triode_into_two_interstage_transformers():
+    """The bass corner is (rp ∥ RL ∥ load) over the primary's inductance: a bigger core goes lower."""
+    corners = []
+    for henry in (5.0, 40.0):
+        valve = make(ValveStage, output_f=1e-3, load_ohm=1e9)
+        coil = ideal_transformer(primary_h=henry)
+        port = Port("plate", "0")
+        net = StageNet("coil", port, Port("far", "0"))
+        coil.build(net)
+        extra = (*net.elements, Resistor("w", "out", "plate", 1e-3, noisy=False),
+                 Resistor("rl", "far", "0", 100e3, noisy=False))  # fmt: skip
+        bench = Bench(valve, extra=extra)
+        f = np.logspace(0.5, 4, 400)
+        x = bench.linear.solve(f, bench.system.b_ac[:, None])[:, bench.system.row("far"), 0]
+        level = np.abs(x) / np.abs(x).max()
+        corners.append(
+            float(np.interp(1 / math.sqrt(2), level[: level.argmax()], f[: level.argmax()]))
+        )
+    source = 1 / (1 / 7.7e3 + 1 / 100e3 + 1e-6 + 1e-9)
+    assert corners == pytest.approx([source / (W * 5), source / (W * 40)], rel=0.03)

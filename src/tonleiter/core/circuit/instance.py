@@ -24,14 +24,15 @@ def instantiate(
     elements: Iterable[Element],
     ports: Mapping[str, str],
     rename: Callable[[str], str],
+    ground: str = GROUND,
 ) -> list[Element]:
     """Copy ``elements`` with inner nodes and names passed through ``rename``.
 
-    ``ports`` maps the group's port nodes to outer nodes; ground stays ground.
+    ``ports`` maps the group's port nodes to outer nodes; its ground becomes ``ground``.
     """
 
     def node(name: str) -> str:
-        return name if name == GROUND else ports.get(name) or rename(name)
+        return ground if name == GROUND else ports.get(name) or rename(name)
 
     copies: list[Element] = []
     for element in elements:

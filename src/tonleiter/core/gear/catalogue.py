@@ -17,9 +17,11 @@ from tonleiter.core.gear.capsules import (
 from tonleiter.core.gear.line_sources import LineSource
 from tonleiter.core.gear.microphones import DynamicMicrophone, ElectretMicrophone
 from tonleiter.core.gear.more_pads import InputDivider, SeriesPad, TPad, TrimPot
+from tonleiter.core.gear.own_circuit import OwnCircuit
 from tonleiter.core.gear.passives import Cable, LPad, SeriesCapacitor, Transformer
 from tonleiter.core.gear.preamps import BipolarPreamp, JfetPreamp, OpAmpPreamp
 from tonleiter.core.gear.sockets import MicrophoneSocket
+from tonleiter.core.gear.valves import ValveStage
 
 AnyGear = Annotated[
     DynamicMicrophone
@@ -43,6 +45,8 @@ AnyGear = Annotated[
     | BipolarPreamp
     | JfetPreamp
     | OpAmpPreamp
+    | ValveStage
+    | OwnCircuit
     | MicrophoneSocket,
     Field(discriminator="kind"),
 ]
@@ -71,6 +75,8 @@ KINDS: dict[str, type[Gear]] = {
         BipolarPreamp,
         JfetPreamp,
         OpAmpPreamp,
+        ValveStage,
+        OwnCircuit,
         MicrophoneSocket,
     )
 }

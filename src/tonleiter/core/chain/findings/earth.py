@@ -1,4 +1,4 @@
-"""Rules about hum: earth loops named by their members, leakage, and what breaks them."""
+"""Rules about hum and mains: earth loops by their members, leakage, high voltage."""
 
 from __future__ import annotations
 
@@ -10,6 +10,8 @@ from tonleiter.core.chain.findings.suggestions import blocking_value_f
 from tonleiter.core.chain.hum import Loop, earth_loop
 from tonleiter.core.gear.figure import typical
 from tonleiter.core.gear.passives import Cable, SeriesCapacitor, Transformer
+from tonleiter.core.gear.valves import CAUTION as CAUTION_VALVES
+from tonleiter.core.gear.valves import ValveStage
 from tonleiter.core.station.model import Station
 from tonleiter.core.units.levels import format_dbu
 from tonleiter.core.units.quantity import FARAD, format_quantity
@@ -119,4 +121,20 @@ def _transformer(case: Case, radio: int) -> Fix:
     return Fix(f"Add an isolating transformer{tail}", apply, "breaks the loop")
 
 
-rules = (hum_heard,)
+def high_voltage(case: Case) -> Iterator[Finding]:
+    """Valve stages are for qualified people, whatever their levels."""
+    for row in case.rows:
+        if isinstance(row.gear, ValveStage):
+            volts = row.gear.supply_v.value
+            yield Finding(
+                code="high-voltage",
+                severity="fine",
+                stage=row.id,
+                says=f"The {row.name} is reckoned from its figures; nobody has to open it for that",
+                proof=f"{volts:.0f} V on its plate supply",
+                evidence={"supply_v": volts},
+                caution=CAUTION_VALVES,
+            )
+
+
+rules = (hum_heard, high_voltage)

@@ -1,0 +1,69 @@
+"""A linear valve stage, for old transmitters: amplification factor behind the plate resistance.
+
+Gain = μ RL / (rp + RL) with the cathode bypassed (Langford-Smith, Radiotron Designer's Handbook,
+4th ed., ch. 12).
+"""
+
+from __future__ import annotations
+
+import math
+from typing import ClassVar, Literal
+
+from pydantic import Field
+
+from tonleiter.core.circuit.elements import PowerLaw
+from tonleiter.core.gear.active import Supply, earth_path
+from tonleiter.core.gear.base import Gear, Role, Surroundings, Window
+from tonleiter.core.gear.figure import Farads, Ohms, Ratio, Volts, typical
+from tonleiter.core.gear.net import StageNet
+from tonleiter.core.units.levels import dbu_from_volts
+
+CAUTION = (
+    "Valve sets hold lethal voltage, also after switch-off. Qualified people only: bleed and"
+    " verify, one hand, chassis supported, by local codes."
+)
+
+
+class ValveStage(Gear):
+    """A triode with its grid and plate resistors, coupled out by a capacitor."""
+
+    role: ClassVar[Role] = "between"
+    noun: ClassVar[str] = "valve stage"
+    what: ClassVar[str] = "one triode, reckoned as linear"
+
+    kind: Literal["valve-stage"] = "valve-stage"
+    mu: Ratio = Field(typical(20.0), title="Amplification factor")
+    plate_ohm: Ohms = Field(typical(7.7e3), title="Plate resistance")
+    load_ohm: Ohms = Field(typical(47e3), title="Plate resistor")
+    grid_ohm: Ohms = Field(typical(470e3), title="Grid resistor")
+    output_f: Farads = Field(typical(1e-6), title="Output capacitor")
+    supply_v: Volts = Field(typical(250.0), title="Plate supply")
+    noise_v_per_rthz: Volts = Field(typical(20e-9), title="Noise per √Hz")
+    supply: Supply = Field("safety earth", title="Chassis")
+    earth_emf_v: Volts = Field(typical(1e-3), title="Earth EMF, if earthed")
+
+    def build(self, net: StageNet) -> None:
+        """Grid resistor; μ/rp into rp and the plate resistor; capacitor onwards."""
+        cold, plate = net.inlet.cold, net.name("plate")
+        hot = net.inlet.hot
+        net.resistor("grid", hot, cold, self.grid_ohm.value)
+        gm = self.mu.value / self.plate_ohm.value
+        # a triode inverts
+        net.transconductor("valve", (cold, plate), (hot, cold), gm)
+        noise = (gm * self.noise_v_per_rthz.value) ** 2
+        net.noise_current("noise", plate, cold, (PowerLaw(noise),))
+        net.resistor("plate_r", plate, cold, self.plate_ohm.value, noisy=False)
+        net.resistor("load", plate, cold, self.load_ohm.value)
+        net.capacitor("c_out", plate, net.outlet.hot, self.output_f.value)
+        net.resistor("bleed", net.outlet.hot, cold, 1e6)
+        earth_path(net, cold, self.supply, self.earth_emf_v.value)
+
+    def ceiling_dbu(self, around: Surroundings) -> float | None:
+        """A sixth of the supply as peak swing: where a small triode is still near linear."""
+        return (
+            dbu_from_volts(self.supply_v.value / 6 / math.sqrt(2)) if self.supply_v.value else None
+        )
+
+    def window(self) -> Window | None:
+        """Between its noise and its bend."""
+        return Window(-40.0, 16.0)
