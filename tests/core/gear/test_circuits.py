@@ -510,7 +510,7 @@ def test_triode_gain(load):
 
 
 def test_triode_into_two_interstage_transformers():
-    """The bass corner is (rp ∥ RL ∥ load) over the primary's inductance: a bigger core goes lower."""
+    """The corner is (rp ∥ RL ∥ load) over the primary inductance: a bigger core goes lower."""
     corners = []
     for henry in (5.0, 40.0):
         valve = make(ValveStage, output_f=1e-3, load_ohm=1e9)

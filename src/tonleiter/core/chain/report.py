@@ -7,6 +7,7 @@ from typing import Any
 
 from tonleiter.core.chain.assess import Assessment, remedies
 from tonleiter.core.chain.levels import StageLevels
+from tonleiter.core.chain.spread import Spread, solve_spread
 
 Row = dict[str, Any]
 
@@ -15,12 +16,16 @@ def levels_report(assessment: Assessment) -> Row:
     """Stages, response, findings with tried remedies."""
     compiled = assessment.solution.compiled
     low, high = assessment.corners_hz
+    spread = solve_spread(assessment.solution, assessment.rows)
     return {
         "station": assessment.station.title,
         "chain": compiled.chain.id,
         "variant": compiled.variant.id,
         "band_hz": list(compiled.chain.band_hz),
-        "stages": [_voice(assessment), *(_stage(row) for row in assessment.rows)],
+        "stages": [
+            _voice(assessment),
+            *(_stage(row) | _band(spread, k) for k, row in enumerate(assessment.rows)),
+        ],
         "response": {
             "f_hz": [float(f) for f in assessment.solution.f_hz],
             "gain_db": [float(g) for g in assessment.solution.gain_db()],
@@ -97,6 +102,19 @@ def _stage(row: StageLevels) -> Row:
         "window_low_dbu": window.low_dbu if window else None,
         "peaks_squeezed_db": row.peaks_squeezed_db,
         "window_high_dbu": window.high_dbu if window else None,
+    }
+
+
+def _band(spread: Spread | None, joint: int) -> Row:
+    """Where nine draws in ten of the speech level lie, and the figure that it follows most."""
+    if spread is None:
+        return {"speech_low_dbu": None, "speech_high_dbu": None, "matters_most": None}
+    low, high = spread.band_dbu(joint)
+    most = spread.matters_most(joint)
+    return {
+        "speech_low_dbu": _number(low),
+        "speech_high_dbu": _number(high),
+        "matters_most": most.label if most else None,
     }
 
 

@@ -254,6 +254,16 @@ class System:
                 rows = (self.row(d), self.row(g), self.row(s))
         self.devices.append(PlacedDevice(element.name, index, rows, device))
 
+    @property
+    def conductances(self) -> tuple[Stamp, ...]:
+        """The entries of G, in the order they were made."""
+        return tuple(self._g)
+
+    @property
+    def capacitances(self) -> tuple[Stamp, ...]:
+        """The entries of C, in the order they were made."""
+        return tuple(self._c)
+
     def current_row(self, node: str, elements: frozenset[int]) -> tuple[Floats, Floats]:
         """Rows g, c such that (g + s c)·x is the current flowing from ``node`` into ``elements``.
 
