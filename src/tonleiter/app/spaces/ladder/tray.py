@@ -19,8 +19,8 @@ from tonleiter.app.theme.look import Look
 from tonleiter.app.theme.palette import SIGN
 from tonleiter.core.chain.findings.model import Finding, Remedy
 
-TALL_PX, LOW_PX = 172, 108
-REMEDY_PX = 228
+TALL_PX, LOW_PX = 184, 108
+REMEDY_PX = 236
 WORDS = {"stop": "STOP", "mind": "MIND", "fine": "FINE"}
 
 

@@ -512,7 +512,10 @@ class LadderView(QWidget):
         metrics = QFontMetricsF(painter.font())
         y = self.height() - look.px(13)
         x = frame.plot.left()
-        items = [("speech", "speech"), ("peaks", "peaks"), ("noise", "noise"), ("hum", "hum")]
+        items = [("speech", "speech"), ("peaks", "peaks"), ("noise", "noise")]
+        rows = self._model.assessment.rows if self._model.assessment else ()
+        if any(h is not None for h in self._hum(frame, rows)):
+            items.append(("hum", "hum"))
         items += [("ceiling", "ceiling"), ("window", "works best here")]
         if self._model.ghost is not None:
             items.append(("ghost", f"ghost: {self._model.ghost.solution.compiled.variant.name}"))
