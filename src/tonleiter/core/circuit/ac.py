@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 
 import numpy as np
@@ -51,12 +52,27 @@ class Linear:
     def _batched(self, matrices: Complexes, b: Complexes | Floats) -> Complexes:
         right = np.broadcast_to(b, (matrices.shape[0], *b.shape)).astype(complex)
         try:
-            x = np.asarray(np.linalg.solve(matrices, right), dtype=complex)
+            x = _solve_halves(matrices, right)
         except np.linalg.LinAlgError:
             raise CircuitError(explain_singular(self.system, matrices[0])) from None
         if not np.all(np.isfinite(x)):
             raise CircuitError(explain_singular(self.system, matrices[0]))
         return x
+
+
+_WORKER = ThreadPoolExecutor(max_workers=1, thread_name_prefix="solve")
+_WORTH_SPLITTING = 64
+
+
+def _solve_halves(matrices: Complexes, right: Complexes) -> Complexes:
+    """Solve many small systems on two cores: NumPy lets go of the interpreter while it solves."""
+    count = matrices.shape[0]
+    if count < _WORTH_SPLITTING:
+        return np.asarray(np.linalg.solve(matrices, right), dtype=complex)
+    half = count // 2
+    first = _WORKER.submit(np.linalg.solve, matrices[:half], right[:half])
+    second = np.linalg.solve(matrices[half:], right[half:])
+    return np.concatenate([first.result(), second])
 
 
 def linearise(system: System, op: OperatingPoint | None = None) -> Linear:

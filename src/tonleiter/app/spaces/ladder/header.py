@@ -176,12 +176,15 @@ class Header(QFrame):
 
 def _fill(box: QComboBox, items: list[tuple[str, str]], current: str) -> None:
     """Fill a box only if its items changed, so that an open list does not jump."""
-    box.blockSignals(True)
+    ids = [data for _, data in items]
+    index = ids.index(current) if current in ids else -1
     present = [(box.itemText(i), box.itemData(i)) for i in range(box.count())]
+    if present == items and box.currentIndex() == index:
+        return  # setting it again would repaint it
+    box.blockSignals(True)
     if present != items:
         box.clear()
         for text, data in items:
             box.addItem(text, data)
-    ids = [data for _, data in items]
-    box.setCurrentIndex(ids.index(current) if current in ids else -1)
+    box.setCurrentIndex(index)
     box.blockSignals(False)

@@ -17,6 +17,7 @@ from PySide6.QtGui import (
     QPainterPath,
     QPaintEvent,
     QPen,
+    QPixmap,
     QWheelEvent,
 )
 from PySide6.QtWidgets import QSizePolicy, QWidget
@@ -73,6 +74,10 @@ class LadderView(QWidget):
         self._start: Assessment | None = None
         self._dragging = False
         self._gestures = 0
+        self._scale: QPixmap | None = None
+        self._scale_key: object = None
+        # it fills its own ground: nothing behind it has to be painted first
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
@@ -213,8 +218,9 @@ class LadderView(QWidget):
     # --- painting --------------------------------------------------------------------------------
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        """Paint everything; nothing is cached but the solution itself."""
+        """Paint everything; only the scale is kept between paints, since it rarely changes."""
         painter = QPainter(self)
+        painter.fillRect(self.rect(), self._look.palette.color("paper"))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         assessment = self._model.assessment
         if assessment is None:
@@ -222,7 +228,7 @@ class LadderView(QWidget):
             return
         frame = self.frame()
         self._paint_selection(painter, frame)
-        self._paint_scale(painter, frame)
+        painter.drawPixmap(0, 0, self._scale_picture(frame))
         shown = [r if r.speech_dbu > SILENT_DBU else None for r in assessment.rows]
         self._paint_ribbon(painter, frame, shown)
         for k, row in enumerate(assessment.rows):
@@ -257,6 +263,21 @@ class LadderView(QWidget):
 
     def _words_bottom(self) -> float:
         return self.height() - self._look.px(30)
+
+    def _scale_picture(self, frame: Frame) -> QPixmap:
+        """The scale on clear ground, painted anew when the frame or the look is another."""
+        ratio = self.devicePixelRatioF()
+        key = (frame, self._look.palette.name, self._look.scale, self.size(), ratio)
+        if self._scale is None or self._scale_key != key:
+            picture = QPixmap(self.size() * ratio)
+            picture.setDevicePixelRatio(ratio)
+            picture.fill(Qt.GlobalColor.transparent)
+            painter = QPainter(picture)
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            self._paint_scale(painter, frame)
+            painter.end()
+            self._scale, self._scale_key = picture, key
+        return self._scale
 
     def _paint_scale(self, painter: QPainter, frame: Frame) -> None:
         p, look = self._look.palette, self._look
