@@ -285,8 +285,6 @@ class _Notice(QFrame):
         row.setContentsMargins(20, 4, 16, 4)
         row.addWidget(self._label, 1)
         row.addWidget(close)
-        self._timer = self.startTimer(0)
-        self.killTimer(self._timer)
         self._timer = 0
         self.hide()
 

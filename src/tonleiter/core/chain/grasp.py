@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-import math
 from dataclasses import dataclass
 
 from tonleiter.core.chain.assess import Assessment
 from tonleiter.core.gear.active import Amplifier, BiasFeed
-from tonleiter.core.gear.pads import series_for_loss
+from tonleiter.core.gear.pads import l_pad_loss_db, series_for_loss
 from tonleiter.core.gear.passives import Cable, LPad, SeriesCapacitor
 from tonleiter.core.units import preferred
 
@@ -59,8 +58,7 @@ def pull(start: Assessment, stage: int, up_db: float) -> Move | None:
 def _pull_pad(start: Assessment, stage: int, pad: LPad, up_db: float) -> Move | None:
     source = start.solution.impedances[stage - 1].source_ohm
     load = start.solution.impedances[stage].load_ohm
-    lower = pad.shunt_ohm.value * load / (pad.shunt_ohm.value + load)
-    loss_db = 20 * math.log10((source + pad.series_ohm.value + lower) / lower)
+    loss_db = l_pad_loss_db(pad.series_ohm.value, pad.shunt_ohm.value, source, load)
     series = series_for_loss(loss_db - up_db, pad.shunt_ohm.value, source, load)
     return Move(stage, "series_ohm", preferred.nearest(min(max(series or 10.0, 10.0), 1e7), "E24"))
 

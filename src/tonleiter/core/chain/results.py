@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from tonleiter.core.chain.assess import SILENT_DBU, Assessment
 from tonleiter.core.gear.base import Gear
-from tonleiter.core.gear.pads import PadDesign, design_l_pad
+from tonleiter.core.gear.pads import PadDesign, design_l_pad, l_pad_loss_db
 from tonleiter.core.gear.passives import LPad
 from tonleiter.core.units.levels import format_dbu, format_volts, signed
 from tonleiter.core.units.quantity import AMPERE, OHM, VOLT, format_quantity
@@ -95,8 +95,6 @@ def drawer_pads(assessment: Assessment, index: int) -> list[PadDesign]:
         return []
     source = assessment.solution.impedances[index - 1].source_ohm
     load = assessment.solution.impedances[index].load_ohm
-    shunt = row.gear.shunt_ohm.value
-    lower = shunt * load / (shunt + load)
-    now_db = 20 * math.log10((source + row.gear.series_ohm.value + lower) / lower)
+    now_db = l_pad_loss_db(row.gear.series_ohm.value, row.gear.shunt_ohm.value, source, load)
     wanted = now_db + assessment.rows[-1].speech_dbu - window.middle_dbu
     return design_l_pad(wanted, source, load)[:3]
