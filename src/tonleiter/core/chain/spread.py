@@ -26,8 +26,8 @@ from tonleiter.core.circuit.elements import (
     Resistor,
     Vccs,
 )
-from tonleiter.core.circuit.noise import noise_sources, spectra
-from tonleiter.core.circuit.system import NOWHERE, System
+from tonleiter.core.circuit.noise import injection_rows, noise_sources, spectra
+from tonleiter.core.circuit.system import System
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.figure import Figure, Quantity
 from tonleiter.core.gear.net import StageNet
@@ -220,10 +220,7 @@ def _all_together(
                     _noise_scale(element, drawn[place]) for drawn in lists
                 ]
     last = system.size
-    injected = (
-        [s.i if s.i != NOWHERE else last for s in sources],
-        [s.j if s.j != NOWHERE else last for s in sources],
-    )
+    injected = injection_rows(sources, last)
     chunks: list[_Chunk] = []
     omega = 2 * np.pi * f_hz
     right = reads.astype(complex)
@@ -307,9 +304,6 @@ def _draw_by_draw(
         sources = noise_sources(linear)
         psd = spectra([s.spectrum for s in sources], f_hz)
         last = system.size
-        injected = (
-            [s.i if s.i != NOWHERE else last for s in sources],
-            [s.j if s.j != NOWHERE else last for s in sources],
-        )
+        injected = injection_rows(sources, last)
         chunks.append((grounded[None], psd[None], injected))
     return chunks

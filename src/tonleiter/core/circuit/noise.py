@@ -42,6 +42,13 @@ def noise_sources(linear: Linear) -> list[NoiseInjection]:
     return sources
 
 
+def injection_rows(sources: list[NoiseInjection], ground: int) -> tuple[list[int], list[int]]:
+    """Rows that each source feeds and draws from, with ``ground`` for the node that has none."""
+    i = [s.i if s.i != NOWHERE else ground for s in sources]
+    j = [s.j if s.j != NOWHERE else ground for s in sources]
+    return i, j
+
+
 def noise_shares(linear: Linear, f_hz: Floats, adjoint: Complexes) -> NoiseShares:
     """Noise at the outputs whose adjoint solution, shape (frequencies, size, k), is given."""
     sources = noise_sources(linear)
@@ -49,9 +56,7 @@ def noise_shares(linear: Linear, f_hz: Floats, adjoint: Complexes) -> NoiseShare
     if not sources:
         return NoiseShares((), f_hz, np.zeros((0, frequencies, outputs)))
     grounded = np.concatenate([adjoint, np.zeros((frequencies, 1, outputs))], axis=1)
-    last = grounded.shape[1] - 1
-    i = [s.i if s.i != NOWHERE else last for s in sources]
-    j = [s.j if s.j != NOWHERE else last for s in sources]
+    i, j = injection_rows(sources, grounded.shape[1] - 1)
     transfer = np.abs(grounded[:, i, :] - grounded[:, j, :]) ** 2
     psd = spectra([s.spectrum for s in sources], f_hz)
     return NoiseShares(
