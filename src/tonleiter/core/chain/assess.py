@@ -12,7 +12,7 @@ from tonleiter.core.chain.findings import bias, direct_current, earth, level, lo
 from tonleiter.core.chain.findings.case import Case
 from tonleiter.core.chain.findings.model import SEVERITIES, Finding, Fix, Remedy
 from tonleiter.core.chain.levels import StageLevels, VoiceLevels, stage_levels, voice_levels
-from tonleiter.core.chain.solution import ChainSolution, solve_chain
+from tonleiter.core.chain.solution import POINTS, ChainSolution, solve_chain
 from tonleiter.core.circuit.elements import CircuitError
 from tonleiter.core.station.model import Station
 from tonleiter.core.units.levels import format_dbu
@@ -53,10 +53,13 @@ class Assessment:
 
 
 def assess(
-    station: Station, chain_id: str | None = None, variant_id: str | None = None
+    station: Station,
+    chain_id: str | None = None,
+    variant_id: str | None = None,
+    points: int = POINTS,
 ) -> Assessment:
     """Solve and judge. Raises KeyError for unknown ids, CircuitError if there is no solution."""
-    solution = solve_chain(compile_chain(station, chain_id, variant_id))
+    solution = solve_chain(compile_chain(station, chain_id, variant_id), points)
     rows = stage_levels(solution)
     case = Case(station, solution, rows)
     found = [finding for rule in RULES for finding in rule(case)]

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from tonleiter.core.circuit.dc import OperatingPoint, solve_dc
 from tonleiter.core.circuit.elements import GROUND, CircuitError
 from tonleiter.core.circuit.floating import explain_singular
+from tonleiter.core.circuit.reduce import reduce
 from tonleiter.core.circuit.system import System
 
 Floats = NDArray[np.float64]
@@ -29,15 +30,11 @@ class Linear:
     def matrices(self, f_hz: Floats, transposed: bool = False) -> Complexes:
         """System matrices, shape (frequencies, size, size)."""
         G, C = (self.G.T, self.C.T) if transposed else (self.G, self.C)
-        omega = 2 * np.pi * np.asarray(f_hz, dtype=float)
-        matrices = np.empty((omega.size, *G.shape), dtype=complex)
-        matrices.real = G
-        np.multiply(omega[:, None, None], C, out=matrices.imag)
-        return matrices
+        return _matrices(G, C, f_hz)
 
     def solve(self, f_hz: Floats, b: Complexes | Floats) -> Complexes:
         """Solve for right-hand sides ``b`` of shape (size, k); returns (frequencies, size, k)."""
-        return self._batched(self.matrices(f_hz), b)
+        return self._batched(self.G, self.C, f_hz, b)
 
     def adjoint(self, f_hz: Floats, reads: Floats) -> Complexes:
         """Transfer from every unknown's equation to each read vector.
@@ -47,26 +44,39 @@ class Linear:
         gives the transfer of every source and every noise contributor at once (Director and
         Rohrer, IEEE Trans. CT 16, 1969).
         """
-        return self._batched(self.matrices(f_hz, transposed=True), reads)
+        return self._batched(self.G.T, self.C.T, f_hz, reads)
 
-    def _batched(self, matrices: Complexes, b: Complexes | Floats) -> Complexes:
-        right = np.broadcast_to(b, (matrices.shape[0], *b.shape)).astype(complex)
+    def _batched(self, G: Floats, C: Floats, f_hz: Floats, b: Complexes | Floats) -> Complexes:
+        smaller = None if np.iscomplexobj(b) else reduce(G, C, np.asarray(b, dtype=float))
         try:
-            x = _solve_halves(matrices, right)
+            if smaller is None:
+                x = _solve_halves(_matrices(G, C, f_hz), b)
+            else:
+                matrices = _matrices(smaller.G, smaller.C, f_hz)
+                x = smaller.expand(_solve_halves(matrices, smaller.right))
         except np.linalg.LinAlgError:
-            raise CircuitError(explain_singular(self.system, matrices[0])) from None
-        if not np.all(np.isfinite(x)):
-            raise CircuitError(explain_singular(self.system, matrices[0]))
+            x = None
+        if x is None or not np.all(np.isfinite(x)):
+            raise CircuitError(explain_singular(self.system, self.matrices(f_hz[:1])[0]))
         return x
+
+
+def _matrices(G: Floats, C: Floats, f_hz: Floats) -> Complexes:
+    omega = 2 * np.pi * np.asarray(f_hz, dtype=float)
+    matrices = np.empty((omega.size, *G.shape), dtype=complex)
+    matrices.real = G
+    np.multiply(omega[:, None, None], C, out=matrices.imag)
+    return matrices
 
 
 _WORKER = ThreadPoolExecutor(max_workers=1, thread_name_prefix="solve")
 _WORTH_SPLITTING = 64
 
 
-def _solve_halves(matrices: Complexes, right: Complexes) -> Complexes:
+def _solve_halves(matrices: Complexes, b: Complexes | Floats) -> Complexes:
     """Solve many small systems on two cores: NumPy lets go of the interpreter while it solves."""
     count = matrices.shape[0]
+    right = np.broadcast_to(b, (count, *b.shape))
     if count < _WORTH_SPLITTING:
         return np.asarray(np.linalg.solve(matrices, right), dtype=complex)
     half = count // 2

@@ -8,6 +8,7 @@ from tonleiter.app.document import Document, EditRefusedError
 from tonleiter.core.chain.assess import Assessment, assess, remedies
 from tonleiter.core.chain.findings.model import Finding, Remedy
 from tonleiter.core.chain.grasp import VOICE_INDEX, Move
+from tonleiter.core.chain.solution import DRAFT_POINTS, POINTS
 from tonleiter.core.circuit.elements import CircuitError
 from tonleiter.core.station import edits
 from tonleiter.core.station.model import Chain
@@ -32,6 +33,8 @@ class LadderModel(QObject):
         self.trouble = ""
         self.selected = 0
         self._ghost_key: object = None
+        self._moving = False
+        self._draft = False
         self._remedies: dict[tuple[str, str], tuple[Remedy, ...]] = {}
         self._untried: list[Finding] = []
         self._rest = QTimer(self)
@@ -49,9 +52,11 @@ class LadderModel(QObject):
     def refresh(self) -> None:
         """Solve again and tell the views."""
         self.assessment, self.trouble = None, ""
+        self._draft = self._moving
         if self.chain is not None:
             try:
-                self.assessment = assess(self.document.station)
+                points = DRAFT_POINTS if self._draft else POINTS
+                self.assessment = assess(self.document.station, points=points)
             except CircuitError as error:
                 self.trouble = f"This chain has no solution: {error}."
         self._refresh_ghost()
@@ -78,7 +83,15 @@ class LadderModel(QObject):
             self.ghost = None
         self._ghost_key = key
 
+    def _refine(self) -> None:
+        """Once the hand rests: the full grid of frequencies."""
+        if self._draft:
+            self.refresh()
+
     def _try_next(self) -> None:
+        if self._draft:
+            self._refine()
+            return
         if not self._untried or self.assessment is None:
             return
         finding = self._untried.pop(0)
@@ -90,6 +103,7 @@ class LadderModel(QObject):
 
     def try_remedies_now(self) -> None:
         """Try all remedies at once, for tests and screenshots."""
+        self._refine()
         self._rest.stop()
         while self._untried and self.assessment:
             finding = self._untried.pop(0)
@@ -164,9 +178,12 @@ class LadderModel(QObject):
         return self._edit(label, change)
 
     def _edit(self, label: str, change: object, gesture: str | None = None) -> str:
+        self._moving = gesture is not None
         try:
             self.document.edit(label, change, gesture)  # type: ignore[arg-type]
         except EditRefusedError as error:
             self.refused.emit(str(error))
             return str(error)
+        finally:
+            self._moving = False
         return ""

@@ -35,6 +35,7 @@ class ResponseView(QWidget):
         outer.addWidget(self._plot)
         self._region = pg.LinearRegionItem(movable=False)
         self._ghost = pg.PlotDataItem()
+        self._ghost_drawn: Assessment | None = None
         self._curve = pg.PlotDataItem()
         self._limit = pg.InfiniteLine(angle=0, pos=-3.0103)
         self._corners = [pg.InfiniteLine(angle=90) for _ in range(2)]
@@ -44,6 +45,8 @@ class ResponseView(QWidget):
             self._plot.addItem(item)
         model.changed.connect(self.refresh)
         look.changed.connect(self._restyle)
+        self._plot.setXRange(np.log10(20), np.log10(20_000), padding=0.01)
+        self._plot.setYRange(LOWEST_DB, HIGHEST_DB, padding=0)
         self._restyle()
 
     def _restyle(self) -> None:
@@ -84,9 +87,9 @@ class ResponseView(QWidget):
         if self.isHidden():
             return
         self._draw(self._curve, assessment)
-        self._draw(self._ghost, self._model.ghost)
-        self._plot.setXRange(np.log10(20), np.log10(20_000), padding=0.01)
-        self._plot.setYRange(LOWEST_DB, HIGHEST_DB, padding=0)
+        if self._ghost_drawn is not self._model.ghost:
+            self._draw(self._ghost, self._model.ghost)
+            self._ghost_drawn = self._model.ghost
         corners: tuple[float | None, float | None] = (None, None)
         if assessment is not None and assessment.rows[-1].speech_dbu > SILENT_DBU:
             corners = assessment.corners_hz

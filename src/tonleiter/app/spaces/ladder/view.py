@@ -74,8 +74,8 @@ class LadderView(QWidget):
         self._start: Assessment | None = None
         self._dragging = False
         self._gestures = 0
-        self._scale: QPixmap | None = None
-        self._scale_key: object = None
+        self._still: QPixmap | None = None
+        self._still_key: object = None
         # it fills its own ground: nothing behind it has to be painted first
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -218,7 +218,7 @@ class LadderView(QWidget):
     # --- painting --------------------------------------------------------------------------------
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        """Paint everything; only the scale is kept between paints, since it rarely changes."""
+        """Paint everything; what stands still while a value moves is kept between paints."""
         painter = QPainter(self)
         painter.fillRect(self.rect(), self._look.palette.color("paper"))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -228,18 +228,15 @@ class LadderView(QWidget):
             return
         frame = self.frame()
         self._paint_selection(painter, frame)
-        painter.drawPixmap(0, 0, self._scale_picture(frame))
+        painter.drawPixmap(0, 0, self._still_picture(frame, assessment))
         shown = [r if r.speech_dbu > SILENT_DBU else None for r in assessment.rows]
         self._paint_ribbon(painter, frame, shown)
         for k, row in enumerate(assessment.rows):
             self._paint_limits(painter, frame, k + 1, row)
-        self._paint_ghost(painter, frame, assessment)
         self._paint_lines(painter, frame, shown)
         if assessment.voice.acoustic:
             self._paint_voice(painter, frame, assessment)
-        self._paint_rails(painter, frame)
-        self._paint_words(painter, frame, assessment)
-        self._paint_legend(painter, frame)
+        self._paint_feet(painter, frame, assessment)
 
     def _paint_empty(self, painter: QPainter) -> None:
         painter.setPen(self._look.palette.color("soft"))
@@ -264,20 +261,27 @@ class LadderView(QWidget):
     def _words_bottom(self) -> float:
         return self.height() - self._look.px(30)
 
-    def _scale_picture(self, frame: Frame) -> QPixmap:
-        """The scale on clear ground, painted anew when the frame or the look is another."""
+    def _still_picture(self, frame: Frame, assessment: Assessment) -> QPixmap:
+        """Scale, rails, names, ghost and legend on clear ground, painted anew when one changes."""
         ratio = self.devicePixelRatioF()
-        key = (frame, self._look.palette.name, self._look.scale, self.size(), ratio)
-        if self._scale is None or self._scale_key != key:
+        heads = self._heads(assessment)
+        hums = any(h is not None for h in self._hum(frame, assessment.rows))
+        key = (frame, self._look.palette.name, self._look.scale, self.size(), ratio, hums,
+               heads, [r.id for r in assessment.rows], id(self._model.ghost))  # fmt: skip
+        if self._still is None or self._still_key != key:
             picture = QPixmap(self.size() * ratio)
             picture.setDevicePixelRatio(ratio)
             picture.fill(Qt.GlobalColor.transparent)
             painter = QPainter(picture)
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
             self._paint_scale(painter, frame)
+            self._paint_ghost(painter, frame, assessment)
+            self._paint_rails(painter, frame)
+            self._paint_heads(painter, frame, heads)
+            self._paint_legend(painter, frame, hums)
             painter.end()
-            self._scale, self._scale_key = picture, key
-        return self._scale
+            self._still, self._still_key = picture, key
+        return self._still
 
     def _paint_scale(self, painter: QPainter, frame: Frame) -> None:
         p, look = self._look.palette, self._look
@@ -441,17 +445,25 @@ class LadderView(QWidget):
         box = QRectF(lips.x(), y + 2, right - 8 - lips.x(), look.px(18))
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
 
-    def _paint_words(self, painter: QPainter, frame: Frame, assessment: Assessment) -> None:
-        look = self._look
-        voice = assessment.voice
+    def _heads(self, assessment: Assessment) -> list[tuple[str, str]]:
+        """Name and gravest severity of each column, the voice first."""
         worst = _worst_by_stage(assessment.findings)
-        heads: list[tuple[str, Finding | None]] = [("Voice" if voice.acoustic else "", None)]
-        heads += [(row.name, worst.get(row.id)) for row in assessment.rows]
-        for column, (name, finding) in enumerate(heads):
-            box = QRectF(
-                frame.x(column) + 4, 8, frame.x(column + 1) - frame.x(column) - 8, look.px(36)
-            )
-            self._paint_head(painter, box, name, finding)
+        heads = [("Voice" if assessment.voice.acoustic else "", "")]
+        for row in assessment.rows:
+            finding = worst.get(row.id)
+            heads.append((row.name, finding.severity if finding else ""))
+        return heads
+
+    def _paint_heads(
+        self, painter: QPainter, frame: Frame, heads: Sequence[tuple[str, str]]
+    ) -> None:
+        for column, (name, severity) in enumerate(heads):
+            width = frame.x(column + 1) - frame.x(column) - 8
+            box = QRectF(frame.x(column) + 4, 8, width, self._look.px(36))
+            self._paint_head(painter, box, name, severity)
+
+    def _paint_feet(self, painter: QPainter, frame: Frame, assessment: Assessment) -> None:
+        voice = assessment.voice
         level, room = f"{voice.speech_db_spl:.0f} dB SPL", f"room {voice.room_dba:.0f} dBA"
         if voice.acoustic:
             self._paint_foot(painter, frame, 0, level, room, "soft")
@@ -464,9 +476,7 @@ class LadderView(QWidget):
                 tone = "stop"
             self._paint_foot(painter, frame, k + 1, lead, level, tone)
 
-    def _paint_head(
-        self, painter: QPainter, box: QRectF, name: str, finding: Finding | None
-    ) -> None:
+    def _paint_head(self, painter: QPainter, box: QRectF, name: str, severity: str) -> None:
         p, look = self._look.palette, self._look
         painter.setFont(look.font(13, 600))
         lines = _wrapped(name, QFontMetricsF(painter.font()), box.width())
@@ -478,11 +488,11 @@ class LadderView(QWidget):
                 QRectF(box.left(), y, box.width(), height), Qt.AlignmentFlag.AlignCenter, line
             )
             y += height
-        if finding is not None and finding.severity != "fine":
+        if severity in ("stop", "mind"):
             painter.setFont(look.font(12))
-            painter.setPen(QColor(p.severity(finding.severity)))
+            painter.setPen(QColor(p.severity(severity)))
             corner = QRectF(box.right() - 12, box.top() - 5, 14, 14)
-            painter.drawText(corner, Qt.AlignmentFlag.AlignCenter, SIGN[finding.severity])
+            painter.drawText(corner, Qt.AlignmentFlag.AlignCenter, SIGN[severity])
 
     def _lead(self, row: StageLevels, k: int, last: int) -> str:
         if k == 0:
@@ -527,15 +537,14 @@ class LadderView(QWidget):
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, shown)
             y += look.px(16)
 
-    def _paint_legend(self, painter: QPainter, frame: Frame) -> None:
+    def _paint_legend(self, painter: QPainter, frame: Frame, hums: bool) -> None:
         p, look = self._look.palette, self._look
         painter.setFont(look.font(12))
         metrics = QFontMetricsF(painter.font())
         y = self.height() - look.px(13)
         x = frame.plot.left()
         items = [("speech", "speech"), ("peaks", "peaks"), ("noise", "noise")]
-        rows = self._model.assessment.rows if self._model.assessment else ()
-        if any(h is not None for h in self._hum(frame, rows)):
+        if hums:
             items.append(("hum", "hum"))
         items += [("ceiling", "ceiling"), ("window", "works best here")]
         if self._model.ghost is not None:
