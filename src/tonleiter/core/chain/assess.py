@@ -8,7 +8,15 @@ from pydantic import ValidationError
 
 from tonleiter.core.chain.compiled import compile_chain
 from tonleiter.core.chain.corners import corners_hz
-from tonleiter.core.chain.findings import bias, direct_current, earth, level, loading, squeeze
+from tonleiter.core.chain.findings import (
+    bias,
+    direct_current,
+    earth,
+    housing,
+    level,
+    loading,
+    squeeze,
+)
 from tonleiter.core.chain.findings.case import Case
 from tonleiter.core.chain.findings.model import SEVERITIES, Finding, Fix, Remedy
 from tonleiter.core.chain.levels import StageLevels, VoiceLevels, stage_levels, voice_levels
@@ -25,6 +33,7 @@ RULES = (
     *loading.rules,
     *earth.rules,
     *squeeze.rules,
+    *housing.rules,
 )
 MOST_REMEDIES = 3
 LEVEL_CODES = {"over-ceiling", "line-into-mic"}

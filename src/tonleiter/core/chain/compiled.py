@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from tonleiter.core.circuit.elements import GROUND, Circuit, Element, VoltageSource
+from tonleiter.core.circuit.elements import GROUND, Circuit, Element, Spectrum, VoltageSource
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.net import AIR, Mark, Port, StageNet
 from tonleiter.core.gear.voice import room_spectrum, speech_pressure_pa
@@ -23,6 +23,14 @@ class PlacedStage:
     outlet: Port
     elements: frozenset[int]
     marks: tuple[Mark, ...]
+    distance_m: float
+    room: Spectrum
+
+    def net(self, gear: Gear | None = None) -> StageNet:
+        """Its circuit built anew, of ``gear`` in its place if given (same kind, same nodes)."""
+        net = StageNet(self.id, self.inlet, self.outlet, self.distance_m, self.room)
+        (gear or self.gear).build(net)
+        return net
 
 
 @dataclass(frozen=True)
@@ -49,19 +57,26 @@ def compile_chain(
     operator = station.operator(chain.operator)
     acoustic = station.gear_by_id[variant.stages[0].gear].acoustic
     room = room_spectrum(station.room_noise_dba.value) if acoustic else ()
-    elements: list[Element] = [VoltageSource(VOICE, AIR, GROUND, ac=1.0, noise=room)]
+    distance_m = chain.distance_mm.value / 1000
+    # a directional microphone hears the room unlike the voice, and brings it in by itself
+    apart = station.placed(variant.stages[0]).hears_room_apart()
+    elements: list[Element] = [
+        VoltageSource(VOICE, AIR, GROUND, ac=1.0, noise=() if apart else room)
+    ]
     placed: list[PlacedStage] = []
     inlet = Port(AIR, GROUND)
     for stage in variant.stages:
         gear = station.placed(stage)
         cold = inlet.cold if gear.passes_ground else f"{gear.id}:ground"
         outlet = Port(f"{gear.id}:out", cold)
-        net = StageNet(gear.id, inlet, outlet)
+        net = StageNet(gear.id, inlet, outlet, distance_m, room)
         gear.build(net)
         first = len(elements)
         elements += net.elements
         indices = frozenset(range(first, len(elements)))
-        placed.append(PlacedStage(gear.id, gear, inlet, outlet, indices, tuple(net.marks)))
+        placed.append(
+            PlacedStage(gear.id, gear, inlet, outlet, indices, tuple(net.marks), distance_m, room)
+        )
         inlet = outlet
     return CompiledChain(
         chain=chain,

@@ -30,7 +30,6 @@ from tonleiter.core.circuit.noise import injection_rows, noise_sources, spectra
 from tonleiter.core.circuit.system import System
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.figure import Figure, Quantity
-from tonleiter.core.gear.net import StageNet
 from tonleiter.core.gear.voice import speech_pressure_pa, speech_weights
 
 DRAWS = 400
@@ -147,9 +146,7 @@ def _built(
 
 
 def _elements(stage: PlacedStage, gear: Gear) -> list[Element]:
-    net = StageNet(stage.id, stage.inlet, stage.outlet)
-    gear.build(net)
-    return net.elements
+    return stage.net(gear).elements
 
 
 def _levels(

@@ -61,6 +61,9 @@ class Gear(BaseModel):
     acoustic: ClassVar[bool] = True
     """For a source: whether it hears the voice and the room."""
 
+    sections: ClassVar[tuple[str, ...]] = ("About this piece",)
+    """Headings under which its facts are shown."""
+
     id: Id
     name: Name
     notes: str = ""
@@ -76,6 +79,18 @@ class Gear(BaseModel):
     def input_ceiling_dbu(self) -> float | None:
         """Level at the inlet above which it distorts; None when unlimited."""
         return None
+
+    def idle_fields(self) -> tuple[str, ...]:
+        """Fields that play no part as the piece is now: not shown, not asked for."""
+        return ()
+
+    def section(self, field: str) -> str:
+        """Heading under which a field is shown."""
+        return self.sections[0]
+
+    def hears_room_apart(self) -> bool:
+        """Whether the room's noise reaches its diaphragm otherwise than the voice does."""
+        return False
 
     def compression(self) -> Compression | None:
         """How its gain depends on level; None for fixed gain."""

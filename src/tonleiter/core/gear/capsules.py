@@ -17,6 +17,7 @@ from tonleiter.core.circuit.elements import (
     Vcvs,
     VoltageSource,
 )
+from tonleiter.core.gear.acoustics import SpokenInto
 from tonleiter.core.gear.base import Gear, Role, Surroundings
 from tonleiter.core.gear.figure import (
     Amperes,
@@ -35,7 +36,7 @@ from tonleiter.core.gear.net import AIR, Capsule, StageNet, Winding, stray
 from tonleiter.core.units.levels import dbu_from_volts
 
 
-class PiezoMicrophone(Gear):
+class PiezoMicrophone(SpokenInto):
     """Crystal or ceramic: a voltage behind the element's own capacitance.
 
     Into a load R it loses everything below f = 1/(2πRC); cable capacitance divides its level.
@@ -56,7 +57,7 @@ class PiezoMicrophone(Gear):
         """EMF behind its capacitance, leakage across the output."""
         out, emf = net.outlet, net.name("emf")
         per_pa = self.sensitivity_mv_per_pa.value * 1e-3
-        net.add(Vcvs(net.name("crystal"), emf, out.cold, AIR, GROUND, per_pa))
+        net.add(Vcvs(net.name("crystal"), emf, out.cold, self.heard(net), GROUND, per_pa))
         net.capacitor("element", emf, out.hot, self.capacitance_f.value)
         net.resistor("leakage", out.hot, out.cold, self.leak_ohm.value)
         stray(net, out.cold)
@@ -149,7 +150,7 @@ class RibbonMicrophone(Gear):
         return dbu_from_volts(self.sensitivity_mv_per_pa.value * 1e-3 * loudest_pa * loaded)
 
 
-class FollowerElectret(Gear):
+class FollowerElectret(SpokenInto):
     """A 3-wire electret: its transistor is a source follower with a supply lead of its own."""
 
     role: ClassVar[Role] = "microphone"
@@ -178,7 +179,7 @@ class FollowerElectret(Gear):
         )
         gm_rs = 2 * beta * over * self.source_ohm.value
         per_pa = self.sensitivity_mv_per_pa.value * 1e-3 * (1 + gm_rs) / gm_rs
-        net.add(Vcvs(net.name("diaphragm"), gate, out.cold, AIR, GROUND, per_pa))
+        net.add(Vcvs(net.name("diaphragm"), gate, out.cold, self.heard(net), GROUND, per_pa))
         net.add(VoltageSource(net.name("lead"), drain, out.cold, dc=self.supply_v.value))
         model = JfetModel(vto_v=-vto, beta_a_per_v2=beta, lambda_per_v=0.01)
         net.add(Jfet(net.name("fet"), drain, gate, source, model))

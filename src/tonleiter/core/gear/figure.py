@@ -191,6 +191,8 @@ _AMPERE = Quantity(q.AMPERE, above=0.0)
 _HERTZ = Quantity(q.HERTZ, above=0.0)
 _METRE = Quantity(q.METRE, above=0.0, at_most=1000.0)
 _MILLIMETRE = Quantity(q.MILLIMETRE, at_least=1.0, at_most=5000.0)
+_SMALL_MM = Quantity(q.MILLIMETRE, at_least=0.0, at_most=300.0)
+_CM3 = Quantity(q.CUBIC_CM, at_least=0.01, at_most=100e3)
 _DECIBEL = Quantity(q.DECIBEL, at_least=-120.0, at_most=120.0)
 _DBU = Quantity(q.DBU, at_least=-160.0, at_most=60.0)
 _DBA = Quantity(q.DBA, at_least=0.0, at_most=130.0)
@@ -211,6 +213,10 @@ Metres = Annotated[Figure, BeforeValidator(_reader(_METRE)), _METRE, _schema(_ME
 Millimetres = Annotated[
     Figure, BeforeValidator(_reader(_MILLIMETRE)), _MILLIMETRE, _schema(_MILLIMETRE)
 ]
+SmallMillimetres = Annotated[
+    Figure, BeforeValidator(_reader(_SMALL_MM)), _SMALL_MM, _schema(_SMALL_MM)
+]
+CubicCentimetres = Annotated[Figure, BeforeValidator(_reader(_CM3)), _CM3, _schema(_CM3)]
 Decibels = Annotated[Figure, BeforeValidator(_reader(_DECIBEL)), _DECIBEL, _schema(_DECIBEL)]
 LevelDbu = Annotated[Figure, BeforeValidator(_reader(_DBU)), _DBU, _schema(_DBU)]
 NoiseDba = Annotated[Figure, BeforeValidator(_reader(_DBA)), _DBA, _schema(_DBA)]

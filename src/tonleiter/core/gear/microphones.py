@@ -10,7 +10,8 @@ from pydantic import Field, model_validator
 from pydantic_core import PydanticCustomError
 
 from tonleiter.core.circuit.elements import GROUND, Jfet, JfetModel, PowerLaw, Vcvs
-from tonleiter.core.gear.base import Gear, Role, Surroundings
+from tonleiter.core.gear.acoustics import SpokenInto
+from tonleiter.core.gear.base import Role, Surroundings
 from tonleiter.core.gear.figure import (
     Amperes,
     DbvPerPascal,
@@ -22,7 +23,7 @@ from tonleiter.core.gear.figure import (
     Volts,
     typical,
 )
-from tonleiter.core.gear.net import AIR, Capsule, StageNet, Winding, stray
+from tonleiter.core.gear.net import Capsule, StageNet, Winding, stray
 from tonleiter.core.gear.voice import white_self_noise_pa2_per_hz
 from tonleiter.core.units.levels import dbu_from_volts
 
@@ -30,7 +31,7 @@ from tonleiter.core.units.levels import dbu_from_volts
 COIL_TOLERATES_A = 20e-6
 
 
-class DynamicMicrophone(Gear):
+class DynamicMicrophone(SpokenInto):
     """A coil in a magnet: an EMF behind the coil's resistance and inductance."""
 
     role: ClassVar[Role] = "microphone"
@@ -48,7 +49,7 @@ class DynamicMicrophone(Gear):
         """EMF, inductance and resistance in series (the EMF and resistance as a Norton pair)."""
         out, mid = net.outlet, net.name("coil")
         siemens = self.sensitivity_mv_per_pa.value * 1e-3 / self.coil_ohm.value
-        net.transconductor("emf", (mid, out.cold), (AIR, GROUND), siemens)
+        net.transconductor("emf", (mid, out.cold), (self.heard(net), GROUND), siemens)
         coil = net.resistor("coil_r", mid, out.cold, self.coil_ohm.value)
         net.inductor("coil_l", mid, out.hot, self.coil_h.value)
         net.mark(Winding(coil, "the microphone's coil", COIL_TOLERATES_A))
@@ -61,7 +62,7 @@ class DynamicMicrophone(Gear):
         return dbu_from_volts(self.sensitivity_mv_per_pa.value * 1e-3 * loudest_pa * loaded)
 
 
-class ElectretMicrophone(Gear):
+class ElectretMicrophone(SpokenInto):
     """A 2-wire electret capsule: a charged diaphragm on the gate of a JFET, drain and source out.
 
     Its gain depends on what feeds it, so its sensitivity is quoted at a supply and a load resistor.
@@ -121,7 +122,7 @@ class ElectretMicrophone(Gear):
         out, gate = net.outlet, net.name("gate")
         per_pa = self.gate_v_per_pa()
         # a diaphragm pushed in lowers the gate: the drain, which inverts, then follows the pressure
-        net.add(Vcvs(net.name("diaphragm"), gate, out.cold, AIR, GROUND, -per_pa))
+        net.add(Vcvs(net.name("diaphragm"), gate, out.cold, self.heard(net), GROUND, -per_pa))
         net.add(Jfet(net.name("fet"), out.hot, gate, out.cold, self.jfet()))
         gm = 2 * self.current_a.value / self.pinch_off_v.value
         psd = (gm * per_pa) ** 2 * self_noise_pa2_per_hz(self.self_noise_dba.value)

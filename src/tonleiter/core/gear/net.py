@@ -15,6 +15,7 @@ from tonleiter.core.circuit.elements import (
     Vccs,
 )
 
+ROOM = "voice:room"  # noise source of the room where a microphone hears it unlike the voice
 AIR = "air"  # the node whose volts stand for the sound pressure in pascals at the microphone
 
 
@@ -98,6 +99,8 @@ class StageNet:
     stage_id: str
     inlet: Port
     outlet: Port
+    distance_m: float = 0.05
+    room: Spectrum = ()
     elements: list[Element] = field(default_factory=list)
     marks: list[Mark] = field(default_factory=list)
 

@@ -28,7 +28,6 @@ from tonleiter.core.chain.grasp import VOICE_INDEX
 from tonleiter.core.chain.results import drawer_pads, stage_results, voice_results
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.figure import Basis, Figure, Quantity
-from tonleiter.core.gear.net import StageNet
 from tonleiter.core.units import preferred
 from tonleiter.core.units.levels import signed
 from tonleiter.core.units.quantity import format_short
@@ -89,7 +88,8 @@ class Inspector(QFrame):
     def refresh(self) -> None:
         """Show the selected stage's present figures."""
         gear = self._gear()
-        wanted = (self._model.assessment is None, gear.id if gear else None, self._look.scale)
+        idle = gear.idle_fields() if gear else ()
+        wanted = (self._model.assessment is None, gear.id if gear else None, self._look.scale, idle)
         if wanted != self._built_for:
             self._built_for = wanted
             self._build(gear)
@@ -137,9 +137,10 @@ class Inspector(QFrame):
             return
         self._schematic = SchematicWidget(self._look)
         column.addWidget(self._schematic)
-        choices = [f for f in gear.figures() if f in gear.choices]
-        facts = [f for f in gear.figures() if f not in gear.choices]
-        words = _word_fields(gear)
+        idle = gear.idle_fields()
+        choices = [f for f in gear.figures() if f in gear.choices and f not in idle]
+        facts = [f for f in gear.figures() if f not in gear.choices and f not in idle]
+        words = [f for f in _word_fields(gear) if f not in idle]
         if choices or any(f in gear.choices for f in words):
             grid = _grid(column)
             for field in choices:
@@ -157,19 +158,28 @@ class Inspector(QFrame):
             option.setCheckable(True)
             self._options.append(option)
             column.addWidget(option)
-        if facts or words:
-            column.addSpacing(6)
-            column.addWidget(_label("About this piece", "section"))
-            grid = _grid(column)
-            for field in facts:
-                self._add_figure(grid, gear, field, tagged=True)
-            for field in words:
-                if field not in gear.choices:
-                    self._add_words(grid, gear, field)
+        for section in gear.sections:
+            self._build_section(column, gear, section, facts, words)
         if gear.notes:
             notes = _label(gear.notes, "caption")
             notes.setWordWrap(True)
             column.addWidget(notes)
+
+    def _build_section(
+        self, column: QVBoxLayout, gear: Gear, section: str, facts: list[str], words: list[str]
+    ) -> None:
+        figures = [f for f in facts if gear.section(f) == section]
+        chosen = [f for f in words if f not in gear.choices and gear.section(f) == section]
+        if not figures and not chosen:
+            return
+        column.addSpacing(6)
+        column.addWidget(_label(section, "section"))
+        grid = _grid(column)
+        for field in (f for f in type(gear).model_fields if f in figures or f in chosen):
+            if field in figures:
+                self._add_figure(grid, gear, field, tagged=True)
+            else:
+                self._add_words(grid, gear, field)
 
     def _grid_results(self, column: QVBoxLayout) -> None:
         grid = _grid(column)
@@ -360,10 +370,7 @@ def _word_fields(gear: Gear) -> list[str]:
 
 def _drawing(model: LadderModel, index: int) -> Drawing:
     assert model.assessment is not None
-    stage = model.assessment.solution.compiled.stages[index]
-    net = StageNet(stage.id, stage.inlet, stage.outlet)
-    stage.gear.build(net)
-    return lay_out(net)
+    return lay_out(model.assessment.solution.compiled.stages[index].net())
 
 
 def _label(text: str, role: str) -> QLabel:
