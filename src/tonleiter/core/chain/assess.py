@@ -10,6 +10,7 @@ from tonleiter.core.chain.compiled import compile_chain
 from tonleiter.core.chain.corners import corners_hz
 from tonleiter.core.chain.findings import (
     bias,
+    bridge,
     direct_current,
     earth,
     housing,
@@ -34,6 +35,7 @@ RULES = (
     *earth.rules,
     *squeeze.rules,
     *housing.rules,
+    *bridge.rules,
 )
 MOST_REMEDIES = 3
 LEVEL_CODES = {"over-ceiling", "line-into-mic"}

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from tonleiter.core.chain.compiled import PlacedStage
 from tonleiter.core.chain.solution import ChainSolution, Impedances
@@ -68,8 +68,10 @@ class Shift:
         """After a compressor that sees these levels in dBu."""
         return Shift(
             self.speech_db - curve.reduction_db(speech),
-            self.peak_db - curve.reduction_db(peak),
-            self.noise_db - curve.reduction_db(noise) - curve.gated_db(noise),
+            self.peak_db - curve.held_at_onset_db(peak),
+            self.noise_db
+            - max(curve.reduction_db(noise), curve.held_in_pause_db(speech))
+            - curve.gated_db(noise),
         )
 
 
@@ -117,6 +119,7 @@ def stage_levels(solution: ChainSolution) -> tuple[StageLevels, ...]:
         peak += shift.peak_db - before.peak_db
         noise += shift.noise_db - before.noise_db
         gain = None if k == 0 else speech - rows[-1].speech_dbu
+        ceiling = _ceiling(stage, solution, joint, z, capsule, gain)
         rows.append(
             StageLevels(
                 id=stage.id,
@@ -128,7 +131,7 @@ def stage_levels(solution: ChainSolution) -> tuple[StageLevels, ...]:
                 peak_dbu=peak,
                 noise_dbu=noise,
                 hum_dbu=_hum_dbu(float(solution.hum.total_v[k]), shift.noise_db),
-                ceiling_dbu=_ceiling(stage, solution, joint, z, capsule, gain),
+                ceiling_dbu=ceiling,
                 window=stage.gear.window(),
                 z_source_ohm=z.source_ohm,
                 z_load_ohm=z.load_ohm,
@@ -139,6 +142,9 @@ def stage_levels(solution: ChainSolution) -> tuple[StageLevels, ...]:
                 peaks_squeezed_db=before.peak_db - shift.peak_db,
             )
         )
+        if ceiling is not None and k < last and peak > ceiling:
+            # what is clipped off a peak does not come back further on
+            shift = replace(shift, peak_db=shift.peak_db - (peak - ceiling))
     return tuple(rows)
 
 
@@ -160,7 +166,7 @@ def _ceiling(
     )
     gear = stage.gear
     limits = [gear.ceiling_dbu(around)]
-    at_input = gear.input_ceiling_dbu()
+    at_input = gear.input_ceiling_dbu(max(solution.compiled.chain.purpose_facts.band_hz[0], 100.0))
     if at_input is not None and gain_db is not None:
         limits.append(at_input + gain_db)
     known = [limit for limit in limits if limit is not None and math.isfinite(limit)]
@@ -178,7 +184,7 @@ def _swing(stage: PlacedStage, solution: ChainSolution, z: Impedances) -> float 
     if mark is None:
         return None
     down = solution.op.volts(mark.out, mark.foot) - mark.keeps_v
-    up = abs(device_current(solution, mark.device)) * z.joint_ohm
+    up = abs(device_current(solution, mark.device)) * (mark.load_ohm or z.joint_ohm)
     return max(min(down, up), 0.0)
 
 

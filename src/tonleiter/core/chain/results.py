@@ -7,10 +7,11 @@ from dataclasses import dataclass
 
 from tonleiter.core.chain.assess import SILENT_DBU, Assessment
 from tonleiter.core.gear.base import Gear
+from tonleiter.core.gear.more_pads import InputDivider, divider_gain_db
 from tonleiter.core.gear.pads import PadDesign, design_l_pad, l_pad_loss_db
 from tonleiter.core.gear.passives import LPad
 from tonleiter.core.units.levels import format_dbu, format_volts, signed
-from tonleiter.core.units.quantity import AMPERE, OHM, VOLT, format_quantity
+from tonleiter.core.units.quantity import AMPERE, OHM, VOLT, format_quantity, format_short
 
 
 @dataclass(frozen=True)
@@ -50,6 +51,8 @@ def stage_results(assessment: Assessment, index: int) -> list[Line]:
             lines.append(Line(name, f"{signed(row.gain_db, 1, plus=True)} dB"))
         lines.append(Line("Speech", f"{format_dbu(row.speech_dbu)}"))
         lines.append(Line("", format_volts(row.speech_dbu)))
+    if isinstance(row.gear, InputDivider):
+        lines += _changed_divider(row.gear)
     if index > 0:
         before = assessment.rows[index - 1].gear
         lines.append(Line(f"Seen by {_short(before)}", _ohm(joints[index - 1].load_ohm)))
@@ -73,6 +76,20 @@ def stage_results(assessment: Assessment, index: int) -> list[Line]:
     if abs(row.dc_a) > 1e-6:
         lines.append(Line("DC current", format_quantity(abs(row.dc_a), AMPERE, 2)))
     return lines[:10]
+
+
+def _changed_divider(gear: InputDivider) -> list[Line]:
+    """Gain and impedance of a changed divider against how it was built: the way back."""
+    now = divider_gain_db(gear.upper_ohm.value, gear.lower_ohm.value)
+    was = divider_gain_db(gear.was_upper_ohm.value, gear.was_lower_ohm.value)
+    if abs(now - was) < 0.05:
+        return []
+    back = f"{format_short(gear.was_upper_ohm.value)} / {format_short(gear.was_lower_ohm.value)}"
+    return [
+        Line("Against as built", f"{signed(now - was, 1, plus=True)} dB"),
+        Line("As built", back),
+        Line("Input as built", _ohm(gear.was_upper_ohm.value + gear.was_lower_ohm.value)),
+    ]
 
 
 def _ohm(value: float) -> str:

@@ -131,11 +131,13 @@ class SpokenInto(Gear):
 
     def heard(self, net: StageNet) -> str:
         """Build the sound's way and return the node whose volts move the diaphragm."""
-        node = AIR
+        node, before = AIR, len(net.elements)
         if self.pattern != "all round":
             node = self._pattern(net)
         if self.housing == "in a case":
             node = self._housing(net, node)
+        net.hide_since(before)
+        net.heard = node
         return node
 
     def _pattern(self, net: StageNet) -> str:

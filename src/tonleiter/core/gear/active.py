@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 from typing import ClassVar, Literal, Self
 
 from pydantic import Field, model_validator
@@ -18,6 +19,7 @@ from tonleiter.core.gear.figure import (
     LevelDbu,
     Ohms,
     Ratio,
+    Seconds,
     Volts,
     typical,
 )
@@ -31,6 +33,8 @@ Supply = Literal["safety earth", "double insulated", "battery", "computer on USB
 EARTH_OHM = 0.2
 LEAKAGE_F = 1e-9
 INSULATION_OHM = 50e6
+# a soft ceiling halves what rises into its last decibels
+SOFT_FROM_DB, SOFT_RATIO = 6.0, 2.0
 EIN_SOURCE_OHM = 150.0
 EIN_BAND_HZ = 20_000.0
 
@@ -89,6 +93,7 @@ class Amplifier(Gear):
     low_corner_hz: Hertz = Field(typical(15.0), title="Band from")
     high_corner_hz: Hertz = Field(typical(40e3), title="Band to")
     output_f: Farads = Field(typical(47e-6), title="Output capacitor")
+    clips: Literal["hard", "soft"] = Field("hard", title="Clips")
     supply: Supply = Field("double insulated", title="Supply")
     earth_emf_v: Volts = Field(typical(1e-3), title="Earth EMF, if earthed")
 
@@ -127,7 +132,7 @@ class Amplifier(Gear):
         )
         noise = input_noise_density(self.ein_dbu.value) * siemens**2
         net.noise_current("noise", pole, cold, (PowerLaw(noise),))
-        gain = ratio_from_db(self.gain_db.value)
+        gain = ratio_from_db(self.total_gain_db())
         net.transconductor("gain", (drive, cold), (pole, cold), gain / z_out)
         net.resistor("z_out", drive, cold, z_out)
         net.capacitor("c_out", drive, net.outlet.hot, self.output_f.value)
@@ -138,6 +143,16 @@ class Amplifier(Gear):
         """Clipping of the output stage behind its output impedance."""
         loaded = around.z_load_ohm / (around.z_load_ohm + self.z_out_ohm.value)
         return self.clip_dbu.value + 20 * math.log10(loaded)
+
+    def total_gain_db(self) -> float:
+        """Gain from input to output, unloaded."""
+        return self.gain_db.value
+
+    def compression(self) -> Compression | None:
+        """A soft ceiling rounds the last decibels of a peak; a hard one does nothing below it."""
+        if self.clips == "hard":
+            return None
+        return Compression(self.clip_dbu.value - SOFT_FROM_DB, SOFT_RATIO)
 
     def window(self) -> Window | None:
         """Levels at the output where noise and distortion are both far."""
@@ -150,19 +165,17 @@ class AmplifierStage(Amplifier):
     kind: Literal["amplifier"] = "amplifier"
 
 
-class CompressorStage(Amplifier):
-    """An integrated microphone amplifier or an outboard compressor.
-
-    ``gain_db`` is its gain below the threshold; a ratio of 1 switches compression off.
-    """
+class Compressor(Amplifier):
+    """What compresses; ``gain_db`` is its gain below the threshold, a ratio of 1 is off."""
 
     noun: ClassVar[str] = "compressor"
     what: ClassVar[str] = "lifts the quiet, holds the loud"
     choices: ClassVar[tuple[str, ...]] = ("gain_db", "threshold_dbu", "ratio", "gate_dbu", "gate")
 
-    kind: Literal["compressor"] = "compressor"
     threshold_dbu: LevelDbu = Field(typical(-20.0), title="Compresses above")
     ratio: Ratio = Field(typical(4.0), title="Ratio, to 1")
+    attack_s: Seconds = Field(typical(3e-3), title="Attack")
+    release_s: Seconds = Field(typical(0.25), title="Release")
     gate: Literal["off", "on"] = Field("off", title="Noise gate")
     gate_dbu: LevelDbu = Field(typical(-55.0), title="Gate closes below")
 
@@ -173,11 +186,72 @@ class CompressorStage(Amplifier):
         return self
 
     def compression(self) -> Compression | None:
-        """Its static curve."""
+        """Its static curve, with how fast it takes hold and lets go."""
         gate = self.gate_dbu.value if self.gate == "on" else None
-        if self.ratio.value == 1 and gate is None:
+        if self.ratio_to_1() == 1 and gate is None:
+            return super().compression()
+        return Compression(
+            self.threshold_dbu.value,
+            self.ratio_to_1(),
+            gate,
+            attack_s=self.attack_s.value,
+            release_s=self.release_s.value,
+        )
+
+    def ratio_to_1(self) -> float:
+        """Input decibels for one of output, above the threshold."""
+        return self.ratio.value
+
+
+class CompressorStage(Compressor):
+    """An outboard compressor, or an amplifier that has one inside."""
+
+    kind: Literal["compressor"] = "compressor"
+
+
+class MicrophoneAmplifier(Compressor):
+    """An integrated microphone amplifier: one resistor sets its ratio, another its gate.
+
+    ``ratio = 1 + R / ohm_per_ratio``; the gate closes 20 dB lower for ten times its resistor.
+    """
+
+    noun: ClassVar[str] = "integrated microphone amplifier"
+    what: ClassVar[str] = "ratio and gate by a resistor each"
+    choices: ClassVar[tuple[str, ...]] = (
+        "gain_db", "ratio_ohm", "gate", "gate_ohm", "trim_db", "threshold_dbu",
+    )  # fmt: skip
+
+    kind: Literal["microphone-amplifier"] = "microphone-amplifier"
+    expects: Literal["microphone", "line"] = Field("microphone", title="Input is for")
+    ratio_ohm: Ohms = Field(typical(39e3), title="Ratio resistor")
+    ohm_per_ratio: Ohms = Field(typical(20e3), title="Ohms for 1 more")
+    gate_ohm: Ohms = Field(typical(2.2e3), title="Gate resistor")
+    gate_at_1k_dbu: LevelDbu = Field(typical(-50.0), title="Gate with 1 kΩ")
+    trim_db: Decibels = Field(typical(0.0), title="Output trimmer")
+
+    def ratio_to_1(self) -> float:
+        """By its resistor."""
+        return 1.0 + self.ratio_ohm.value / self.ohm_per_ratio.value
+
+    def total_gain_db(self) -> float:
+        """Gain and output trimmer together."""
+        return self.gain_db.value + self.trim_db.value
+
+    def idle_fields(self) -> tuple[str, ...]:
+        """Its resistors stand for ratio and gate threshold."""
+        return ("ratio", "gate_dbu")
+
+    def compression(self) -> Compression | None:
+        """The curve of its resistors; threshold and gate move with the trimmer."""
+        curve = super().compression()
+        if curve is None:
             return None
-        return Compression(self.threshold_dbu.value, self.ratio.value, gate)
+        gate = self.gate_at_1k_dbu.value - 20 * math.log10(self.gate_ohm.value / 1e3)
+        return replace(
+            curve,
+            threshold_dbu=curve.threshold_dbu + self.trim_db.value,
+            gate_dbu=gate + self.total_gain_db() if self.gate == "on" else None,
+        )
 
 
 class BiasFeed(Gear):
@@ -186,20 +260,63 @@ class BiasFeed(Gear):
     role: ClassVar[Role] = "between"
     noun: ClassVar[str] = "bias feed"
     what: ClassVar[str] = "supplies an electret"
-    choices: ClassVar[tuple[str, ...]] = ("supply_v", "resistor_ohm", "coupling_f")
+    choices: ClassVar[tuple[str, ...]] = ("supply_v", "resistor_ohm", "coupling_f", "filter")
     handle: ClassVar[str | None] = "resistor_ohm"
 
     kind: Literal["bias-feed"] = "bias-feed"
     supply_v: Volts = Field(typical(3.0), title="Supply")
     resistor_ohm: Ohms = Field(typical(2200.0), title="Resistor")
     coupling_f: Farads = Field(typical(10e-6), title="Coupling capacitor")
+    supply_noise_v: Volts = Field(typical(2e-6), title="Noise on the supply")
+    filter: Literal["none", "second RC", "Zener", "regulator"] = Field("none", title="Filter")
+    filter_ohm: Ohms = Field(typical(2200.0), title="Filter resistor")
+    filter_f: Farads = Field(typical(47e-6), title="Filter capacitor")
+    held_v: Volts = Field(typical(5.1), title="Held at")
+
+    # dynamic resistance of a small Zener; ripple rejection of a small regulator
+    ZENER_OHM: ClassVar[float] = 20.0
+    REGULATOR_REJECTS: ClassVar[float] = 1e-3
+    DROPOUT_V: ClassVar[float] = 1.0
+
+    def idle_fields(self) -> tuple[str, ...]:
+        """Figures of the filter that is not there."""
+        return {
+            "none": ("filter_ohm", "filter_f", "held_v"),
+            "second RC": ("held_v",),
+            "Zener": ("filter_f",),
+            "regulator": ("filter_ohm", "filter_f"),
+        }[self.filter]
+
+    def open_v(self) -> float:
+        """Volts at the feed resistor without a load."""
+        supply = self.supply_v.value
+        if self.filter == "Zener":
+            return min(supply, self.held_v.value)
+        if self.filter == "regulator":
+            return min(max(supply - self.DROPOUT_V, 0.0), self.held_v.value)
+        return supply
 
     def build(self, net: StageNet) -> None:
-        """Battery through the resistor to the hot line, capacitor onwards."""
+        """Supply through its filter and the resistor to the hot line, capacitor onwards."""
         cold, rail = net.inlet.cold, net.name("rail")
         source = net.name("supply")
-        net.add(VoltageSource(source, rail, cold, dc=self.supply_v.value))
-        resistor = net.resistor("resistor", rail, net.inlet.hot, self.resistor_ohm.value)
+        noise = self.supply_noise_v.value**2 / EIN_BAND_HZ
+        if self.filter == "regulator":
+            noise *= self.REGULATOR_REJECTS**2
+        volts = self.open_v() if self.filter == "regulator" else self.supply_v.value
+        net.add(VoltageSource(source, rail, cold, dc=volts, noise=(PowerLaw(noise),)))
+        feed = rail
+        if self.filter in ("second RC", "Zener"):
+            feed = net.name("clean")
+            net.resistor("filter_r", rail, feed, self.filter_ohm.value)
+        if self.filter == "second RC":
+            net.capacitor("filter_c", feed, cold, self.filter_f.value)
+        if self.filter == "Zener" and self.held_v.value < self.supply_v.value:
+            # beyond its knee a Zener is its volts behind its dynamic resistance
+            knee = net.name("knee")
+            net.add(VoltageSource(net.name("zener"), knee, cold, dc=self.held_v.value))
+            net.resistor("zener_r", feed, knee, self.ZENER_OHM)
+        resistor = net.resistor("resistor", feed, net.inlet.hot, self.resistor_ohm.value)
         net.capacitor("coupling", net.inlet.hot, net.outlet.hot, self.coupling_f.value)
         net.resistor("bleed", net.outlet.hot, cold, 100e3)
-        net.mark(BiasRail(source, resistor, self.supply_v.value))
+        net.mark(BiasRail(source, resistor, self.open_v()))

@@ -76,8 +76,8 @@ class Gear(BaseModel):
         """Level at the outlet, as a sine's RMS, above which it distorts; None when unlimited."""
         return None
 
-    def input_ceiling_dbu(self) -> float | None:
-        """Level at the inlet above which it distorts; None when unlimited."""
+    def input_ceiling_dbu(self, lowest_hz: float) -> float | None:
+        """Level at the inlet above which it distorts, for sound from ``lowest_hz`` upwards."""
         return None
 
     def idle_fields(self) -> tuple[str, ...]:

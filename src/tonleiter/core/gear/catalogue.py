@@ -6,7 +6,12 @@ from typing import Annotated
 
 from pydantic import Field
 
-from tonleiter.core.gear.active import AmplifierStage, BiasFeed, CompressorStage
+from tonleiter.core.gear.active import (
+    AmplifierStage,
+    BiasFeed,
+    CompressorStage,
+    MicrophoneAmplifier,
+)
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.capsules import (
     CarbonMicrophone,
@@ -14,13 +19,16 @@ from tonleiter.core.gear.capsules import (
     PiezoMicrophone,
     RibbonMicrophone,
 )
+from tonleiter.core.gear.desk_microphone import DeskMicrophone
 from tonleiter.core.gear.line_sources import LineSource
 from tonleiter.core.gear.microphones import DynamicMicrophone, ElectretMicrophone
-from tonleiter.core.gear.more_pads import InputDivider, SeriesPad, TPad, TrimPot
+from tonleiter.core.gear.more_pads import InputDivider, SeriesPad, TPad, TrimPot, UPad
 from tonleiter.core.gear.own_circuit import OwnCircuit
 from tonleiter.core.gear.passives import Cable, LPad, SeriesCapacitor, Transformer
 from tonleiter.core.gear.preamps import BipolarPreamp, JfetPreamp, OpAmpPreamp
-from tonleiter.core.gear.sockets import MicrophoneSocket
+from tonleiter.core.gear.radio_outputs import LoudspeakerOutput
+from tonleiter.core.gear.sockets import DataSocket, LineInput, MicrophoneSocket
+from tonleiter.core.gear.tone import GraphicEqualiser, MixerStrip
 from tonleiter.core.gear.valves import ValveStage
 
 AnyGear = Annotated[
@@ -30,24 +38,32 @@ AnyGear = Annotated[
     | PiezoMicrophone
     | CarbonMicrophone
     | RibbonMicrophone
+    | DeskMicrophone
     | LineSource
+    | LoudspeakerOutput
     | Cable
     | SeriesCapacitor
     | LPad
     | TPad
+    | UPad
     | SeriesPad
     | TrimPot
     | InputDivider
     | Transformer
     | AmplifierStage
+    | MixerStrip
+    | GraphicEqualiser
     | CompressorStage
+    | MicrophoneAmplifier
     | BiasFeed
     | BipolarPreamp
     | JfetPreamp
     | OpAmpPreamp
     | ValveStage
     | OwnCircuit
-    | MicrophoneSocket,
+    | MicrophoneSocket
+    | DataSocket
+    | LineInput,
     Field(discriminator="kind"),
 ]
 
@@ -60,17 +76,23 @@ KINDS: dict[str, type[Gear]] = {
         PiezoMicrophone,
         CarbonMicrophone,
         RibbonMicrophone,
+        DeskMicrophone,
         LineSource,
+        LoudspeakerOutput,
         Cable,
         SeriesCapacitor,
         LPad,
         TPad,
+        UPad,
         SeriesPad,
         TrimPot,
         InputDivider,
         Transformer,
         AmplifierStage,
+        MixerStrip,
+        GraphicEqualiser,
         CompressorStage,
+        MicrophoneAmplifier,
         BiasFeed,
         BipolarPreamp,
         JfetPreamp,
@@ -78,5 +100,7 @@ KINDS: dict[str, type[Gear]] = {
         ValveStage,
         OwnCircuit,
         MicrophoneSocket,
+        DataSocket,
+        LineInput,
     )
 }

@@ -188,6 +188,7 @@ _FARAD = Quantity(q.FARAD, above=0.0)
 _HENRY = Quantity(q.HENRY, above=0.0)
 _VOLT = Quantity(q.VOLT, at_least=0.0)
 _AMPERE = Quantity(q.AMPERE, above=0.0)
+_SECOND = Quantity(q.SECOND, above=0.0)
 _HERTZ = Quantity(q.HERTZ, above=0.0)
 _METRE = Quantity(q.METRE, above=0.0, at_most=1000.0)
 _MILLIMETRE = Quantity(q.MILLIMETRE, at_least=1.0, at_most=5000.0)
@@ -208,6 +209,7 @@ Farads = Annotated[Figure, BeforeValidator(_reader(_FARAD)), _FARAD, _schema(_FA
 Henries = Annotated[Figure, BeforeValidator(_reader(_HENRY)), _HENRY, _schema(_HENRY)]
 Volts = Annotated[Figure, BeforeValidator(_reader(_VOLT)), _VOLT, _schema(_VOLT)]
 Amperes = Annotated[Figure, BeforeValidator(_reader(_AMPERE)), _AMPERE, _schema(_AMPERE)]
+Seconds = Annotated[Figure, BeforeValidator(_reader(_SECOND)), _SECOND, _schema(_SECOND)]
 Hertz = Annotated[Figure, BeforeValidator(_reader(_HERTZ)), _HERTZ, _schema(_HERTZ)]
 Metres = Annotated[Figure, BeforeValidator(_reader(_METRE)), _METRE, _schema(_METRE)]
 Millimetres = Annotated[

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from typing import ClassVar, Literal
 
 from pydantic import Field
@@ -31,6 +32,27 @@ class TPad(Gear):
         net.resistor("first", net.inlet.hot, middle, self.first_ohm.value)
         net.resistor("shunt", middle, net.inlet.cold, self.shunt_ohm.value)
         net.resistor("second", middle, net.outlet.hot, self.second_ohm.value)
+
+
+class UPad(Gear):
+    """A balanced pad: half the series resistance in each leg, the shunt across the load."""
+
+    role: ClassVar[Role] = "between"
+    noun: ClassVar[str] = "U-pad"
+    what: ClassVar[str] = "takes level off, both legs alike"
+    choices: ClassVar[tuple[str, ...]] = ("leg_ohm", "shunt_ohm")
+    handle: ClassVar[str | None] = "leg_ohm"
+    passes_ground: ClassVar[bool] = False
+
+    kind: Literal["u-pad"] = "u-pad"
+    leg_ohm: Ohms = Field(typical(4.7e3), title="Each leg")
+    shunt_ohm: Ohms = Field(typical(100.0), title="Shunt")
+
+    def build(self, net: StageNet) -> None:
+        """A resistor in each leg, then the shunt."""
+        net.resistor("leg_hot", net.inlet.hot, net.outlet.hot, self.leg_ohm.value)
+        net.resistor("leg_cold", net.inlet.cold, net.outlet.cold, self.leg_ohm.value)
+        net.resistor("shunt", net.outlet.hot, net.outlet.cold, self.shunt_ohm.value)
 
 
 class SeriesPad(Gear):
@@ -86,8 +108,15 @@ class InputDivider(Gear):
     kind: Literal["input-divider"] = "input-divider"
     upper_ohm: Ohms = Field(typical(470e3), title="Upper")
     lower_ohm: Ohms = Field(typical(10e3), title="Lower")
+    was_upper_ohm: Ohms = Field(typical(470e3), title="Upper, as built")
+    was_lower_ohm: Ohms = Field(typical(10e3), title="Lower, as built")
 
     def build(self, net: StageNet) -> None:
         """Two resistors."""
         net.resistor("upper", net.inlet.hot, net.outlet.hot, self.upper_ohm.value)
         net.resistor("lower", net.outlet.hot, net.outlet.cold, self.lower_ohm.value)
+
+
+def divider_gain_db(upper_ohm: float, lower_ohm: float) -> float:
+    """Gain of an unloaded divider in dB, below 0."""
+    return 20 * math.log10(lower_ohm / (upper_ohm + lower_ohm))

@@ -66,12 +66,16 @@ class Polarised:
 
 @dataclass(frozen=True)
 class OutputDevice:
-    """The transistor that swings a stage's output: terminals and the volts it keeps to itself."""
+    """The transistor that swings a stage's output: terminals and the volts it keeps to itself.
+
+    ``load_ohm`` is what its current works into, where that is not the joint's impedance.
+    """
 
     device: str
     out: str
     foot: str
     keeps_v: float
+    load_ohm: float | None = None
 
 
 @dataclass(frozen=True)
@@ -89,18 +93,32 @@ class EarthPath:
     comb_v: float = 0.0
 
 
-Mark = Winding | BiasRail | Capsule | Polarised | OutputDevice | EarthPath
+@dataclass(frozen=True)
+class BridgeLeg:
+    """A leg of a bridged output, by its resistor: DC through it means that it is grounded."""
+
+    element: str
+    tolerates_a: float
+
+
+Mark = BridgeLeg | Winding | BiasRail | Capsule | Polarised | OutputDevice | EarthPath
 
 
 @dataclass
 class StageNet:
-    """Collects one stage's elements; names and inner nodes carry the stage's id."""
+    """Collects one stage's elements; names and inner nodes carry the stage's id.
+
+    ``heard`` is the node of the pressure at the diaphragm; ``unseen`` names elements that are no
+    parts on a schematic (air, filters inside a box).
+    """
 
     stage_id: str
     inlet: Port
     outlet: Port
     distance_m: float = 0.05
     room: Spectrum = ()
+    heard: str = AIR
+    unseen: set[str] = field(default_factory=set)
     elements: list[Element] = field(default_factory=list)
     marks: list[Mark] = field(default_factory=list)
 
@@ -111,6 +129,10 @@ class StageNet:
     def add(self, *elements: Element) -> None:
         """Take over elements."""
         self.elements += elements
+
+    def hide_since(self, count: int) -> None:
+        """Keep elements from number ``count`` on out of schematics."""
+        self.unseen |= {e.name for e in self.elements[count:]}
 
     def mark(self, *marks: Mark) -> None:
         """Leave marks for the findings."""

@@ -141,6 +141,6 @@ class Transformer(Gear):
             Winding(secondary, "the secondary winding", self.TOLERATES_A),
         )
 
-    def input_ceiling_dbu(self) -> float | None:
-        """Core saturation at the lowest speech frequency."""
-        return self.saturation_dbu.value
+    def input_ceiling_dbu(self, lowest_hz: float) -> float | None:
+        """Core saturation: flux is volts over frequency, so it halves per octave downward."""
+        return self.saturation_dbu.value + 20 * math.log10(lowest_hz / 100.0)

@@ -16,18 +16,13 @@ from tonleiter.core.gear.net import BiasRail, StageNet
 from tonleiter.core.gear.transfer import Compression
 
 
-class MicrophoneSocket(Gear):
-    """A radio's microphone input, seen from its pins.
+class Socket(Gear):
+    """An input, seen from its pins.
 
     ``z_in_ohm`` is what a meter at the pin finds, with the bias resistor in place.
     """
 
     role: ClassVar[Role] = "input"
-    noun: ClassVar[str] = "microphone socket"
-    choices: ClassVar[tuple[str, ...]] = ("compressor",)
-    what: ClassVar[str] = "the radio's input, at its pins"
-
-    kind: Literal["microphone-socket"] = "microphone-socket"
     z_in_ohm: Ohms = Field(typical(600.0), title="Input impedance")
     bias_v: Volts = Field(typical(0.0), title="Bias on the pin")
     bias_ohm: Ohms = Field(typical(2200.0), title="through")
@@ -36,9 +31,6 @@ class MicrophoneSocket(Gear):
     clip_dbu: LevelDbu = Field(typical(-30.0), title="Overloads at")
     ein_dbu: LevelDbu = Field(typical(-118.0), title="Input noise")
     supply: Supply = Field("safety earth", title="Supply")
-    compressor: Literal["off", "on"] = Field("off", title="Its own compressor")
-    compressor_threshold_dbu: LevelDbu = Field(typical(-56.0), title="Compresses above")
-    compressor_ratio: Ratio = Field(typical(4.0), title="Ratio, to 1")
 
     @model_validator(mode="after")
     def _consistent(self) -> Self:
@@ -47,8 +39,6 @@ class MicrophoneSocket(Gear):
                 "figure",
                 "z_in_ohm includes the bias resistor, as measured, so it must be below bias_ohm",
             )
-        if self.compressor_ratio.value < 1:
-            raise PydanticCustomError("figure", "compressor_ratio must be 1 or more")
         if self.window_low_dbu.value >= self.window_high_dbu.value:
             raise PydanticCustomError("figure", "window_low_dbu must be below window_high_dbu")
         return self
@@ -82,12 +72,69 @@ class MicrophoneSocket(Gear):
         """First stage of the radio overloads."""
         return self.clip_dbu.value
 
+    def window(self) -> Window | None:
+        """Speech levels that the radio's own gain control can work with."""
+        return Window(self.window_low_dbu.value, self.window_high_dbu.value)
+
+    def idle_fields(self) -> tuple[str, ...]:
+        """No bias, no resistor for it."""
+        return () if self.bias_v.value > 0 else ("bias_ohm",)
+
+
+class MicrophoneSocket(Socket):
+    """A radio's microphone input, with a speech processor behind it."""
+
+    noun: ClassVar[str] = "microphone socket"
+    choices: ClassVar[tuple[str, ...]] = ("compressor",)
+    what: ClassVar[str] = "the radio's input, at its pins"
+
+    kind: Literal["microphone-socket"] = "microphone-socket"
+    compressor: Literal["off", "on"] = Field("off", title="Its own compressor")
+    compressor_threshold_dbu: LevelDbu = Field(typical(-56.0), title="Compresses above")
+    compressor_ratio: Ratio = Field(typical(4.0), title="Ratio, to 1")
+
+    @model_validator(mode="after")
+    def _does_not_expand(self) -> Self:
+        if self.compressor_ratio.value < 1:
+            raise PydanticCustomError("figure", "compressor_ratio must be 1 or more")
+        return self
+
     def compression(self) -> Compression | None:
         """The speech processor inside the radio, when it is on."""
         if self.compressor == "off":
             return None
         return Compression(self.compressor_threshold_dbu.value, self.compressor_ratio.value)
 
-    def window(self) -> Window | None:
-        """Speech levels that the radio's own gain control can work with."""
-        return Window(self.window_low_dbu.value, self.window_high_dbu.value)
+    def idle_fields(self) -> tuple[str, ...]:
+        """Nor the processor's figures while it is off."""
+        off = ("compressor_threshold_dbu", "compressor_ratio") if self.compressor == "off" else ()
+        return (*super().idle_fields(), *off)
+
+
+class DataSocket(Socket):
+    """A radio's data or accessory socket: fixed-level audio in, no gain control before it."""
+
+    noun: ClassVar[str] = "data socket"
+    what: ClassVar[str] = "fixed-level audio into a radio"
+
+    kind: Literal["data-socket"] = "data-socket"
+    z_in_ohm: Ohms = Field(typical(10e3), title="Input impedance")
+    window_low_dbu: LevelDbu = Field(typical(-26.0), title="Wants at least")
+    window_high_dbu: LevelDbu = Field(typical(-14.0), title="at most")
+    clip_dbu: LevelDbu = Field(typical(2.0), title="Overloads at")
+    ein_dbu: LevelDbu = Field(typical(-95.0), title="Input noise")
+
+
+class LineInput(Socket):
+    """A line input: of a computer or a recorder, its ceiling the level of full scale."""
+
+    noun: ClassVar[str] = "line input"
+    what: ClassVar[str] = "a converter's input"
+
+    kind: Literal["line-input"] = "line-input"
+    z_in_ohm: Ohms = Field(typical(20e3), title="Input impedance")
+    window_low_dbu: LevelDbu = Field(typical(-32.0), title="Wants at least")
+    window_high_dbu: LevelDbu = Field(typical(-16.0), title="at most")
+    clip_dbu: LevelDbu = Field(typical(2.2), title="Full scale at")
+    ein_dbu: LevelDbu = Field(typical(-88.0), title="Input noise")
+    supply: Supply = Field("computer on USB", title="Supply")

@@ -64,7 +64,9 @@ class _Layout:
     def __init__(self, net: StageNet) -> None:
         self._net = net
         self._cold = {net.inlet.cold, net.outlet.cold, "0"}
-        self._parts = [e for e in net.elements if self._short(e) not in _UNDRAWN]
+        self._parts = [
+            e for e in net.elements if self._short(e) not in _UNDRAWN and e.name not in net.unseen
+        ]
         self._used: set[str] = set()
         self._named: set[str] = set()
 
@@ -102,7 +104,7 @@ class _Layout:
         """Node that the EMF drives; a resistance beside it is drawn in series (Thévenin)."""
         if fet is not None:
             return fet.source
-        emf = next(e for e in self._parts if isinstance(e, Vccs | Vcvs) and e.cp == AIR)
+        emf = next(e for e in self._parts if isinstance(e, Vccs | Vcvs) and e.cp == self._net.heard)
         self._used.add(emf.name)
         node = emf.n if isinstance(emf, Vccs) else emf.p
         self._driven = node if isinstance(emf, Vccs) else None

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from tonleiter.core.chain.levels import StageLevels
 from tonleiter.core.chain.solution import ChainSolution
+from tonleiter.core.circuit.elements import Inductor, Resistor
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.net import BiasRail, Capsule
 from tonleiter.core.station import edits
@@ -90,3 +91,15 @@ class Case:
     def fresh_id(self, name: str) -> str:
         """An id for a new piece of gear."""
         return edits.fresh_id(set(self.station.gear_by_id), name)
+
+
+def current_a(case: Case, element_name: str) -> float:
+    """DC in amperes through a resistor or a coil. Raises KeyError for other names."""
+    op = case.solution.op
+    for element in op.system.circuit.elements:
+        if element.name == element_name:
+            if isinstance(element, Inductor):
+                return op.branch_a(element_name)
+            if isinstance(element, Resistor):
+                return op.volts(element.p, element.n) / element.ohm
+    raise KeyError(element_name)

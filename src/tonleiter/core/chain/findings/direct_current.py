@@ -5,10 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Literal
 
-from tonleiter.core.chain.findings.case import Case, Rail
+from tonleiter.core.chain.findings.case import Case, Rail, current_a
 from tonleiter.core.chain.findings.model import Finding, Fix
 from tonleiter.core.chain.findings.suggestions import blocking_capacitor
-from tonleiter.core.circuit.elements import Inductor, Resistor
 from tonleiter.core.gear.net import Polarised, Winding
 from tonleiter.core.station.model import Station
 from tonleiter.core.units.quantity import AMPERE, VOLT, format_quantity
@@ -16,20 +15,9 @@ from tonleiter.core.units.quantity import AMPERE, VOLT, format_quantity
 REVERSED_BELOW_V = -0.2
 
 
-def _current_a(case: Case, element_name: str) -> float:
-    op = case.solution.op
-    for element in op.system.circuit.elements:
-        if element.name == element_name:
-            if isinstance(element, Inductor):
-                return op.branch_a(element_name)
-            if isinstance(element, Resistor):
-                return op.volts(element.p, element.n) / element.ohm
-    raise KeyError(element_name)
-
-
 def _main_rail(case: Case) -> Rail | None:
     """The bias supply that gives the most current."""
-    return max(case.rails(), key=lambda r: abs(_current_a(case, r.mark.resistor)), default=None)
+    return max(case.rails(), key=lambda r: abs(current_a(case, r.mark.resistor)), default=None)
 
 
 def direct_current_through_winding(case: Case) -> Iterator[Finding]:
@@ -39,7 +27,7 @@ def direct_current_through_winding(case: Case) -> Iterator[Finding]:
         for mark in stage.marks:
             if not isinstance(mark, Winding):
                 continue
-            current = abs(_current_a(case, mark.element))
+            current = abs(current_a(case, mark.element))
             if current <= mark.tolerates_a or rail is None:
                 continue
             origin = case.rows[rail.stage].name
@@ -111,8 +99,8 @@ def windings_clear(case: Case) -> Iterator[Finding]:
         windings = [m for m in stage.marks if isinstance(m, Winding)]
         if not windings:
             continue
-        worst = max(abs(_current_a(case, m.element)) for m in windings)
-        if all(abs(_current_a(case, m.element)) <= m.tolerates_a for m in windings):
+        worst = max(abs(current_a(case, m.element)) for m in windings)
+        if all(abs(current_a(case, m.element)) <= m.tolerates_a for m in windings):
             yield Finding(
                 code="windings-clear",
                 severity="fine",
