@@ -8,7 +8,7 @@ from tests.conftest import gear, station_of
 from tests.core.chain.test_findings import codes, find, mended
 from tonleiter.core.chain.assess import assess, remedies
 from tonleiter.core.chain.hum import EARTH_SHAPE, MAINS_SHAPE, earth_loop
-from tonleiter.core.gear.active import EARTH_OHM, LEAKAGE_EMF_V, LEAKAGE_F
+from tonleiter.core.gear.earthing import EARTH_OHM, LEAKAGE_EMF_V, LEAKAGE_F
 from tonleiter.core.units.levels import volts_from_dbu
 
 MIC = gear("dynamic-microphone", "mic")
@@ -25,7 +25,7 @@ def box(**figures):
 
 
 def lead(**figures):
-    return gear("cable", "lead", length_m=2, screen_mohm_per_m=25, **figures)
+    return gear("cable", "lead", length_m=2, screen_mohm_per_m=25, **{"field_ut": 0} | figures)
 
 
 def hum_v(assessment):

@@ -16,6 +16,7 @@ from tonleiter.core.chain.findings import (
     housing,
     level,
     loading,
+    phantom,
     squeeze,
 )
 from tonleiter.core.chain.findings.case import Case
@@ -36,8 +37,11 @@ RULES = (
     *squeeze.rules,
     *housing.rules,
     *bridge.rules,
+    *phantom.rules,
 )
 MOST_REMEDIES = 3
+HUM_CODES = {"earth-loop", "leakage-hum", "field-hum"}
+UNPOWERED_CODES = {"electret-no-bias", "electret-starved", "no-phantom", "carbon-no-current"}
 LEVEL_CODES = {"over-ceiling", "line-into-mic"}
 # no living chain is this quiet: it is what numbers are left of a microphone without bias
 SILENT_DBU = -150.0
@@ -88,29 +92,33 @@ def try_fix(before: Assessment, finding: Finding, fix: Fix) -> Remedy | None:
         return None
     if any(f.code == finding.code and f.severity != "fine" for f in after.findings):
         return None
-    if _adds_a_stop(before, after):
+    if _adds_a_stop(before, after, finding):
         return None
     leaves = tuple(f.code for f in after.findings if f.severity != "fine")
-    return Remedy(fix.title, _effect(before, after, fix), leaves, station)
+    hum = after.rows[-1].hum_dbu
+    left = float("-inf") if hum is None else hum - after.rows[-1].speech_dbu
+    return Remedy(fix.title, _effect(before, after, fix), leaves, station, left)
 
 
-def _adds_a_stop(before: Assessment, after: Assessment) -> bool:
+def _adds_a_stop(before: Assessment, after: Assessment, finding: Finding) -> bool:
     """Whether a stop stands after that did not stand before.
 
-    A dead microphone's level could not be judged: once it lives, a level that was wrong all along
-    may show, and is no fault of the fix.
+    The level of a dead or starved microphone could not be judged: once it lives, a level that was
+    wrong all along may show, and is no fault of the fix.
     """
     known = {f.key for f in before.stops()}
-    silent = before.rows[-1].speech_dbu < SILENT_DBU
+    silent = before.rows[-1].speech_dbu < SILENT_DBU or finding.code in UNPOWERED_CODES
     new = [f for f in after.stops() if f.key not in known]
     return any(not (silent and f.code in LEVEL_CODES) for f in new)
 
 
 def remedies(before: Assessment, finding: Finding) -> tuple[Remedy, ...]:
-    """Fixes that were tried and work, those that leave least wrong first."""
+    """Fixes that were tried and work, those that leave least wrong (or least hum) first."""
     tried = [r for fix in finding.fixes if (r := try_fix(before, finding, fix))]
     unique = {r.title: r for r in tried}.values()
-    return tuple(sorted(unique, key=lambda r: len(r.leaves))[:MOST_REMEDIES])
+    hums = finding.code in HUM_CODES
+    ranked = sorted(unique, key=lambda r: (len(r.leaves), r.leaves_hum_db if hums else 0.0))
+    return tuple(ranked[:MOST_REMEDIES])
 
 
 def _effect(before: Assessment, after: Assessment, fix: Fix) -> str:

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from tonleiter.core.circuit.elements import GROUND, Circuit, Element, Spectrum, VoltageSource
 from tonleiter.core.gear.base import Gear
-from tonleiter.core.gear.net import AIR, Mark, Port, StageNet
+from tonleiter.core.gear.net import AIR, TIE_OHM, Mark, Port, StageNet
 from tonleiter.core.gear.voice import room_spectrum, speech_pressure_pa
 from tonleiter.core.station.model import Chain, Operator, Station, Variant
 
@@ -28,9 +28,24 @@ class PlacedStage:
 
     def net(self, gear: Gear | None = None) -> StageNet:
         """Its circuit built anew, of ``gear`` in its place if given (same kind, same nodes)."""
-        net = StageNet(self.id, self.inlet, self.outlet, self.distance_m, self.room)
-        (gear or self.gear).build(net)
-        return net
+        return _built(
+            self.id, gear or self.gear, self.inlet, self.outlet, self.distance_m, self.room
+        )
+
+
+def _built(
+    stage_id: str, gear: Gear, before: Port, outlet: Port, distance_m: float, room: Spectrum
+) -> StageNet:
+    """A stage's circuit; a plug without a cold pin of its own ties the cold leg to the screen."""
+    net = StageNet(stage_id, _taken(gear, before), outlet, distance_m, room)
+    gear.build(net)
+    if before.screen is not None and not gear.takes_balanced():
+        net.resistor("tie", before.cold, before.screen, TIE_OHM, noisy=False)
+    return net
+
+
+def _taken(gear: Gear, before: Port) -> Port:
+    return before if gear.takes_balanced() else Port(before.hot, before.cold)
 
 
 @dataclass(frozen=True)
@@ -67,10 +82,8 @@ def compile_chain(
     inlet = Port(AIR, GROUND)
     for stage in variant.stages:
         gear = station.placed(stage)
-        cold = inlet.cold if gear.passes_ground else f"{gear.id}:ground"
-        outlet = Port(f"{gear.id}:out", cold)
-        net = StageNet(gear.id, inlet, outlet, distance_m, room)
-        gear.build(net)
+        outlet = gear.outlet(_taken(gear, inlet))
+        net = _built(gear.id, gear, inlet, outlet, distance_m, room)
         first = len(elements)
         elements += net.elements
         indices = frozenset(range(first, len(elements)))

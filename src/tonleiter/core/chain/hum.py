@@ -1,4 +1,4 @@
-"""Hum and buzz: currents that earth EMFs and leakage drive round chassis and screens.
+"""Hum and buzz: currents round chassis and screens, and what a mains field induces in a lead.
 
 Each chassis has an earth path, and every screen joins two of them. Currents are injected at the
 chassis of the solved circuit at the mains frequency, its 2nd, 3rd and 5th harmonic, and, for a
@@ -13,10 +13,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from tonleiter.core.chain.compiled import PlacedStage
-from tonleiter.core.circuit.ac import Floats, Linear
+from tonleiter.core.circuit.ac import Complexes, Floats, Linear
 from tonleiter.core.circuit.elements import Resistor
 from tonleiter.core.circuit.system import NOWHERE
-from tonleiter.core.gear.net import EarthPath
+from tonleiter.core.gear.net import EarthPath, Pickup
 
 # Strength of the mains harmonics relative to the fundamental: of the EMF between two outlets, and
 # of the mains voltage itself (EN 50160 allows 5 % of the third). Typical values.
@@ -49,16 +49,26 @@ def solve_hum(
     by_stage: dict[str, Floats] = {}
     for stage in stages:
         for mark in stage.marks:
-            if not isinstance(mark, EarthPath):
+            if isinstance(mark, EarthPath):
+                transfer = _read(adjoint, linear.system.row(mark.chassis))
+                amps = _injected_a(mark, f_hz, len(mains))
+            elif isinstance(mark, Pickup):
+                row, other = linear.system.row(mark.p), linear.system.row(mark.n)
+                transfer = _read(adjoint, row) - _read(adjoint, other)
+                amps = np.zeros(f_hz.size)
+                amps[: len(mains)] = mark.volts_per_hz * mains * MAINS_SHAPE / mark.ohm
+            else:
                 continue
-            row = linear.system.row(mark.chassis)
-            if row == NOWHERE:
-                continue
-            amps = _injected_a(mark, f_hz, len(mains))
-            at_joints = np.abs(adjoint[:, row, :]) * amps[:, None]
-            by_stage[stage.id] = np.sqrt((at_joints**2).sum(axis=0))
+            power = (np.abs(transfer) ** 2 * amps[:, None] ** 2).sum(axis=0)
+            before = by_stage.get(stage.id, np.zeros(reads.shape[1]))
+            by_stage[stage.id] = np.sqrt(before**2 + power)
     total: Floats = np.sqrt(sum((v**2 for v in by_stage.values()), np.zeros(reads.shape[1])))
     return Hum(total, by_stage)
+
+
+def _read(adjoint: Complexes, row: int) -> Complexes:
+    """Transfer from a node to the joints, zero from ground; shape (frequencies, joints)."""
+    return np.zeros_like(adjoint[:, 0, :]) if row == NOWHERE else adjoint[:, row, :]
 
 
 def _injected_a(path: EarthPath, f_hz: Floats, mains: int) -> NDArray[np.float64]:
@@ -88,7 +98,7 @@ def earth_loop(stages: tuple[PlacedStage, ...], linear: Linear) -> Loop | None:
             node = parent[node]
         return node
 
-    colds = {s.outlet.cold for s in stages} | {s.inlet.cold for s in stages}
+    colds = {c for s in stages for p in (s.inlet, s.outlet) for c in (p.cold, p.chassis)}
     screens: list[tuple[str, str]] = []
     for k, element in enumerate(linear.system.circuit.elements):
         if (

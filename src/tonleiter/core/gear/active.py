@@ -10,8 +10,9 @@ from pydantic import Field, model_validator
 from pydantic_core import PydanticCustomError
 
 from tonleiter.core.circuit.devices import BOLTZMANN
-from tonleiter.core.circuit.elements import GROUND, PowerLaw, VoltageSource
+from tonleiter.core.circuit.elements import PowerLaw, VoltageSource
 from tonleiter.core.gear.base import Gear, Role, Surroundings, Window
+from tonleiter.core.gear.earthing import Supply, earth_path
 from tonleiter.core.gear.figure import (
     Decibels,
     Farads,
@@ -23,43 +24,15 @@ from tonleiter.core.gear.figure import (
     Volts,
     typical,
 )
-from tonleiter.core.gear.net import BiasRail, EarthPath, StageNet
+from tonleiter.core.gear.net import BiasRail, Port, StageNet
+from tonleiter.core.gear.phantom import phantom_pair
 from tonleiter.core.gear.transfer import Compression
 from tonleiter.core.units.levels import ratio_from_db, volts_from_dbu
 
-Supply = Literal["safety earth", "double insulated", "battery", "computer on USB"]
-# Resistance of an earth lead with its plugs, and the Y-capacitor of a double-insulated supply with
-# the insulation across it; typical values, replaced by the station's own once they are measured.
-EARTH_OHM = 0.2
-LEAKAGE_F = 1e-9
-INSULATION_OHM = 50e6
 # a soft ceiling halves what rises into its last decibels
 SOFT_FROM_DB, SOFT_RATIO = 6.0, 2.0
 EIN_SOURCE_OHM = 150.0
 EIN_BAND_HZ = 20_000.0
-
-
-# The two Y-capacitors of a supply hold its chassis at half the mains voltage, open-circuit.
-LEAKAGE_EMF_V = 115.0
-COMB_V = 3e-3
-
-
-def earth_path(net: StageNet, chassis: str, supply: Supply, earth_emf_v: float = 0.0) -> None:
-    """Join a chassis to earth the way its supply does, and mark the EMF that works in it.
-
-    ``earth_emf_v`` is what a meter finds between the earth of this outlet and the radio's.
-    """
-    if supply in ("safety earth", "computer on USB"):
-        net.resistor("earth", chassis, GROUND, EARTH_OHM, noisy=False)
-        comb = COMB_V if supply == "computer on USB" else 0.0
-        net.mark(EarthPath(chassis, EARTH_OHM, 0.0, earth_emf_v, comb))
-        return
-    net.resistor("insulation", chassis, GROUND, INSULATION_OHM, noisy=False)
-    if supply == "battery":
-        net.capacitor("leakage", chassis, GROUND, LEAKAGE_F / 10)
-        return
-    net.capacitor("leakage", chassis, GROUND, LEAKAGE_F)
-    net.mark(EarthPath(chassis, None, LEAKAGE_F, LEAKAGE_EMF_V))
 
 
 def input_noise_density(ein_dbu: float, temperature_k: float = 300.15) -> float:
@@ -94,8 +67,18 @@ class Amplifier(Gear):
     high_corner_hz: Hertz = Field(typical(40e3), title="Band to")
     output_f: Farads = Field(typical(47e-6), title="Output capacitor")
     clips: Literal["hard", "soft"] = Field("hard", title="Clips")
+    input: Literal["unbalanced", "balanced"] = Field("unbalanced", title="Input")
+    phantom: Literal["off", "on"] = Field("off", title="Phantom 48 V")
+    cmrr_db: Decibels = Field(typical(60.0), title="Rejects on both legs")
+    output: Literal["unbalanced", "impedance balanced", "balanced"] = Field(
+        "unbalanced", title="Output"
+    )
     supply: Supply = Field("double insulated", title="Supply")
     earth_emf_v: Volts = Field(typical(1e-3), title="Earth EMF, if earthed")
+
+    # how well two output legs of one box match; common-mode against differential input impedance
+    LEG_MISMATCH: ClassVar[float] = 0.01
+    COMMON_OVER_Z_IN: ClassVar[float] = 10.0
 
     @model_validator(mode="after")
     def _in_order(self) -> Self:
@@ -114,30 +97,87 @@ class Amplifier(Gear):
                 raise PydanticCustomError("figure", f"{below} must be below {above}")
         return self
 
+    def takes_balanced(self) -> bool:
+        """As its input is built."""
+        return self.input == "balanced"
+
+    def outlet(self, inlet: Port) -> Port:
+        """A balanced output has a cold leg of its own; the screen is its chassis."""
+        port = super().outlet(inlet)
+        if self.output == "unbalanced":
+            return port
+        return Port(port.hot, f"{self.id}:cold", screen=port.cold)
+
+    def idle_fields(self) -> tuple[str, ...]:
+        """What only a balanced input has."""
+        return () if self.input == "balanced" else ("phantom", "cmrr_db")
+
+    def legs(self) -> tuple[tuple[str, float, float], ...]:
+        """Output legs: node, share of the EMF, impedance in ohm."""
+        z = self.z_out_ohm.value
+        if self.output == "unbalanced":
+            return (("drive", 1.0, z),)
+        shares = (0.5, -0.5) if self.output == "balanced" else (1.0, 0.0)
+        return (
+            ("drive", shares[0], z / 2),
+            ("drive_cold", shares[1], z / 2 * (1 + self.LEG_MISMATCH)),
+        )
+
+    def drive(self, net: StageNet, part: str, control: str, gain: float) -> None:
+        """Drive ``gain`` times the volts of node ``control`` into the output legs."""
+        chassis = net.inlet.chassis
+        for node, share, z in self.legs():
+            if share:
+                name = part if share > 0 else f"{part}_cold"
+                through = share * gain / z
+                net.transconductor(name, (net.name(node), chassis), (control, chassis), through)
+
     def build(self, net: StageNet) -> None:
         """Input coupling into z_in, noise, gain, one pole, output behind z_out and a capacitor."""
-        cold = net.inlet.cold
-        grid, pole, drive = net.name("in"), net.name("pole"), net.name("drive")
-        z_in, z_out = self.z_in_ohm.value, self.z_out_ohm.value
-        net.capacitor(
-            "c_in", net.inlet.hot, grid, 1 / (2 * math.pi * self.low_corner_hz.value * z_in)
-        )
-        net.resistor("z_in", grid, cold, z_in, noisy=False)
+        cold, pole = net.inlet.chassis, net.name("pole")
         # one pole of 1 kohm; equivalent input noise enters there, scaled through the input's gain
         siemens, pole_ohm = 1e-3, 1e3
-        net.transconductor("input", (pole, cold), (grid, cold), siemens)
+        if self.input == "balanced":
+            self._balanced_input(net, pole, siemens)
+        else:
+            grid, z_in = net.name("in"), self.z_in_ohm.value
+            net.capacitor("c_in", net.inlet.hot, grid, self._coupling_f(z_in))
+            net.resistor("z_in", grid, cold, z_in, noisy=False)
+            net.transconductor("input", (pole, cold), (grid, cold), siemens)
         net.resistor("pole_r", pole, cold, pole_ohm, noisy=False)
         net.capacitor(
             "pole_c", pole, cold, 1 / (2 * math.pi * self.high_corner_hz.value * pole_ohm)
         )
         noise = input_noise_density(self.ein_dbu.value) * siemens**2
         net.noise_current("noise", pole, cold, (PowerLaw(noise),))
-        gain = ratio_from_db(self.total_gain_db())
-        net.transconductor("gain", (drive, cold), (pole, cold), gain / z_out)
-        net.resistor("z_out", drive, cold, z_out)
-        net.capacitor("c_out", drive, net.outlet.hot, self.output_f.value)
-        net.resistor("bleed", net.outlet.hot, cold, 47e3, noisy=False)
+        self.drive(net, "gain", pole, ratio_from_db(self.total_gain_db()))
+        for (node, _, z), end, tail in zip(
+            self.legs(), (net.outlet.hot, net.outlet.cold), ("", "_cold"), strict=False
+        ):
+            net.resistor(f"z_out{tail}", net.name(node), cold, z)
+            net.capacitor(f"c_out{tail}", net.name(node), end, self.output_f.value)
+            net.resistor(f"bleed{tail}", end, cold, 47e3, noisy=False)
         earth_path(net, cold, self.supply, self.earth_emf_v.value)
+
+    def _coupling_f(self, ohm: float) -> float:
+        return 1 / (2 * math.pi * self.low_corner_hz.value * ohm)
+
+    def _balanced_input(self, net: StageNet, pole: str, siemens: float) -> None:
+        """Two legs read against each other; a little of what both carry leaks through."""
+        chassis, z_in = net.inlet.chassis, self.z_in_ohm.value
+        plus, minus = net.name("in"), net.name("in_cold")
+        leak = 10 ** (-abs(self.cmrr_db.value) / 20) / 2 * siemens
+        common_ohm = self.COMMON_OVER_Z_IN * z_in
+        # across the legs, with both common-mode resistors in series beside it, lies z_in
+        across = z_in / (1 - 1 / (2 * self.COMMON_OVER_Z_IN))
+        net.resistor("z_in", plus, minus, across, noisy=False)
+        for end, leg, tail in ((net.inlet.hot, plus, ""), (net.inlet.cold, minus, "_cold")):
+            net.capacitor(f"c_in{tail}", end, leg, 2 * self._coupling_f(z_in))
+            net.resistor(f"z_common{tail}", leg, chassis, common_ohm, noisy=False)
+            net.transconductor(f"common{tail}", (pole, chassis), (leg, chassis), leak)
+        net.transconductor("input", (pole, chassis), (plus, minus), siemens)
+        if self.phantom == "on":
+            phantom_pair(net, net.inlet)
 
     def ceiling_dbu(self, around: Surroundings) -> float | None:
         """Clipping of the output stage behind its output impedance."""
@@ -239,7 +279,7 @@ class MicrophoneAmplifier(Compressor):
 
     def idle_fields(self) -> tuple[str, ...]:
         """Its resistors stand for ratio and gate threshold."""
-        return ("ratio", "gate_dbu")
+        return (*super().idle_fields(), "ratio", "gate_dbu")
 
     def compression(self) -> Compression | None:
         """The curve of its resistors; threshold and gate move with the trimmer."""

@@ -9,7 +9,7 @@ from pydantic import BaseModel, ConfigDict, StringConstraints
 from pydantic.fields import FieldInfo
 
 from tonleiter.core.gear.figure import Figure, Quantity
-from tonleiter.core.gear.net import StageNet
+from tonleiter.core.gear.net import Port, StageNet
 from tonleiter.core.gear.transfer import Compression
 
 Role = Literal["microphone", "between", "input"]
@@ -67,6 +67,15 @@ class Gear(BaseModel):
     id: Id
     name: Name
     notes: str = ""
+
+    def takes_balanced(self) -> bool:
+        """Whether its input tells a cold leg from the screen; else its plug ties the two."""
+        return False
+
+    def outlet(self, inlet: Port) -> Port:
+        """Conductors of its output, given those at its input as it takes them."""
+        cold = inlet.chassis if self.passes_ground else f"{self.id}:ground"
+        return Port(f"{self.id}:out", cold)
 
     def build(self, net: StageNet) -> None:
         """Add this piece's circuit between ``net.inlet`` and ``net.outlet``."""

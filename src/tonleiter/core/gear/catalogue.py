@@ -25,6 +25,7 @@ from tonleiter.core.gear.microphones import DynamicMicrophone, ElectretMicrophon
 from tonleiter.core.gear.more_pads import InputDivider, SeriesPad, TPad, TrimPot, UPad
 from tonleiter.core.gear.own_circuit import OwnCircuit
 from tonleiter.core.gear.passives import Cable, LPad, SeriesCapacitor, Transformer
+from tonleiter.core.gear.phantom import PhantomCondenser, PhantomFeed
 from tonleiter.core.gear.preamps import BipolarPreamp, JfetPreamp, OpAmpPreamp
 from tonleiter.core.gear.radio_outputs import LoudspeakerOutput
 from tonleiter.core.gear.sockets import DataSocket, LineInput, MicrophoneSocket
@@ -39,6 +40,7 @@ AnyGear = Annotated[
     | CarbonMicrophone
     | RibbonMicrophone
     | DeskMicrophone
+    | PhantomCondenser
     | LineSource
     | LoudspeakerOutput
     | Cable
@@ -56,6 +58,7 @@ AnyGear = Annotated[
     | CompressorStage
     | MicrophoneAmplifier
     | BiasFeed
+    | PhantomFeed
     | BipolarPreamp
     | JfetPreamp
     | OpAmpPreamp
@@ -77,6 +80,7 @@ KINDS: dict[str, type[Gear]] = {
         CarbonMicrophone,
         RibbonMicrophone,
         DeskMicrophone,
+        PhantomCondenser,
         LineSource,
         LoudspeakerOutput,
         Cable,
@@ -94,6 +98,7 @@ KINDS: dict[str, type[Gear]] = {
         CompressorStage,
         MicrophoneAmplifier,
         BiasFeed,
+        PhantomFeed,
         BipolarPreamp,
         JfetPreamp,
         OpAmpPreamp,

@@ -203,6 +203,7 @@ _DBV_PER_PA = Quantity(q.DBV_PER_PA, at_least=-90.0, at_most=20.0)
 _PF_PER_M = Quantity(q.PF_PER_M, at_least=0.0)
 _MOHM_PER_M = Quantity(q.MOHM_PER_M, above=0.0)
 _RATIO = Quantity(q.RATIO, above=0.0)
+_MICROTESLA = Quantity(q.MICROTESLA, at_least=0.0, at_most=1000.0)
 
 Ohms = Annotated[Figure, BeforeValidator(_reader(_OHM)), _OHM, _schema(_OHM)]
 Farads = Annotated[Figure, BeforeValidator(_reader(_FARAD)), _FARAD, _schema(_FARAD)]
@@ -236,6 +237,9 @@ MilliohmsPerMetre = Annotated[
     Figure, BeforeValidator(_reader(_MOHM_PER_M)), _MOHM_PER_M, _schema(_MOHM_PER_M)
 ]
 Ratio = Annotated[Figure, BeforeValidator(_reader(_RATIO)), _RATIO, _schema(_RATIO)]
+Microteslas = Annotated[
+    Figure, BeforeValidator(_reader(_MICROTESLA)), _MICROTESLA, _schema(_MICROTESLA)
+]
 DISTANCE = _MILLIMETRE
 NOISE = _DBA
 

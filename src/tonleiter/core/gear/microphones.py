@@ -23,7 +23,7 @@ from tonleiter.core.gear.figure import (
     Volts,
     typical,
 )
-from tonleiter.core.gear.net import Capsule, StageNet, Winding, stray
+from tonleiter.core.gear.net import Capsule, Port, StageNet, Winding, stray
 from tonleiter.core.gear.voice import white_self_noise_pa2_per_hz
 from tonleiter.core.units.levels import dbu_from_volts
 
@@ -44,6 +44,17 @@ class DynamicMicrophone(SpokenInto):
     coil_ohm: Ohms = Field(typical(300.0), title="Coil")
     coil_h: Henries = Field(typical(0.5e-3), title="Coil inductance")
     max_spl_db: SoundDbSpl = Field(typical(140.0), title="Loudest sound")
+    output: Literal["unbalanced", "balanced"] = Field("unbalanced", title="Plug")
+
+    # coil to shell
+    SHELL_F: ClassVar[float] = 50e-12
+    SHELL_OHM: ClassVar[float] = 1e9
+
+    def outlet(self, inlet: Port) -> Port:
+        """With three pins, the shell has one of its own."""
+        if self.output == "unbalanced":
+            return super().outlet(inlet)
+        return Port(f"{self.id}:out", f"{self.id}:cold", screen=f"{self.id}:ground")
 
     def build(self, net: StageNet) -> None:
         """EMF, inductance and resistance in series (the EMF and resistance as a Norton pair)."""
@@ -53,7 +64,11 @@ class DynamicMicrophone(SpokenInto):
         coil = net.resistor("coil_r", mid, out.cold, self.coil_ohm.value)
         net.inductor("coil_l", mid, out.hot, self.coil_h.value)
         net.mark(Winding(coil, "the microphone's coil", COIL_TOLERATES_A))
-        stray(net, out.cold)
+        if out.balanced:
+            for node, tail in ((out.hot, "hot"), (out.cold, "cold")):
+                net.capacitor(f"shell_{tail}", node, out.chassis, self.SHELL_F)
+            net.resistor("leak", out.cold, out.chassis, self.SHELL_OHM, noisy=False)
+        stray(net, out.chassis)
 
     def ceiling_dbu(self, around: Surroundings) -> float | None:
         """Output at the loudest sound, with its load."""
@@ -80,6 +95,7 @@ class ElectretMicrophone(SpokenInto):
     current_a: Amperes = Field(typical(0.3e-3), title="Current")
     pinch_off_v: Volts = Field(typical(0.6), title="Pinch-off")
     needs_v: Volts = Field(typical(1.0), title="Needs at least")
+    most_v: Volts = Field(typical(10.0), title="Bears at most")
     self_noise_dba: NoiseDba = Field(typical(30.0), title="Self-noise")
 
     CHANNEL_LAMBDA: ClassVar[float] = 0.02

@@ -9,7 +9,7 @@ from pydantic import Field
 
 from tonleiter.core.gear.base import Gear, Role
 from tonleiter.core.gear.figure import Ohms, Ratio, typical
-from tonleiter.core.gear.net import StageNet
+from tonleiter.core.gear.net import Port, StageNet
 
 
 class TPad(Gear):
@@ -47,6 +47,14 @@ class UPad(Gear):
     kind: Literal["u-pad"] = "u-pad"
     leg_ohm: Ohms = Field(typical(4.7e3), title="Each leg")
     shunt_ohm: Ohms = Field(typical(100.0), title="Shunt")
+
+    def takes_balanced(self) -> bool:
+        """Both legs pass."""
+        return True
+
+    def outlet(self, inlet: Port) -> Port:
+        """A cold leg of its own; the screen goes past it."""
+        return Port(f"{self.id}:out", f"{self.id}:ground", screen=inlet.screen)
 
     def build(self, net: StageNet) -> None:
         """A resistor in each leg, then the shunt."""

@@ -21,10 +21,24 @@ AIR = "air"  # the node whose volts stand for the sound pressure in pascals at t
 
 @dataclass(frozen=True)
 class Port:
-    """Two conductors of a joint: the signal, and what it is measured against."""
+    """The conductors of a joint: the signal, what it is measured against, and the screen.
+
+    A joint without a screen of its own (None) is unbalanced: its cold conductor is the screen.
+    """
 
     hot: str
     cold: str
+    screen: str | None = None
+
+    @property
+    def chassis(self) -> str:
+        """The conductor that joins the boxes."""
+        return self.cold if self.screen is None else self.screen
+
+    @property
+    def balanced(self) -> bool:
+        """Whether the cold conductor is a leg of its own."""
+        return self.screen is not None and self.screen != self.cold
 
 
 @dataclass(frozen=True)
@@ -101,7 +115,17 @@ class BridgeLeg:
     tolerates_a: float
 
 
-Mark = BridgeLeg | Winding | BiasRail | Capsule | Polarised | OutputDevice | EarthPath
+@dataclass(frozen=True)
+class Pickup:
+    """A lead in a mains field: volts per hertz of frequency, in series with a resistance."""
+
+    p: str
+    n: str
+    ohm: float
+    volts_per_hz: float
+
+
+Mark = Pickup | BridgeLeg | Winding | BiasRail | Capsule | Polarised | OutputDevice | EarthPath
 
 
 @dataclass
@@ -163,6 +187,9 @@ class StageNet:
         """Add a noise current between two nodes."""
         self.add(CurrentSource(self.name(part), p, n, noise=spectrum))
 
+
+# what joins a cold leg to the screen in an unbalanced plug
+TIE_OHM = 2e-3
 
 # A shell in the hand or on a desk is joined to the world by its stray capacitance and by damp:
 # without it a microphone behind an isolating transformer would have no potential at all.

@@ -13,8 +13,8 @@ from tonleiter.core.circuit.cards.lines import CardError
 from tonleiter.core.circuit.cards.reader import read_deck
 from tonleiter.core.circuit.elements import GROUND, CurrentSource, Element, VoltageSource
 from tonleiter.core.circuit.instance import instantiate, nodes_of
-from tonleiter.core.gear.active import Supply, earth_path
 from tonleiter.core.gear.base import Gear, Role, Surroundings, Window
+from tonleiter.core.gear.earthing import Supply, earth_path
 from tonleiter.core.gear.figure import LevelDbu, Volts, typical
 from tonleiter.core.gear.net import StageNet
 

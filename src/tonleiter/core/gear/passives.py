@@ -15,22 +15,27 @@ from tonleiter.core.gear.figure import (
     Henries,
     LevelDbu,
     Metres,
+    Microteslas,
     MilliohmsPerMetre,
     Ohms,
     PicofaradsPerMetre,
     Ratio,
     typical,
 )
-from tonleiter.core.gear.net import Polarised, StageNet, Winding
+from tonleiter.core.gear.net import Pickup, Polarised, Port, StageNet, Winding
 
 
 class Cable(Gear):
-    """A screened cable: core and screen resistance, capacitance from core to screen."""
+    """A screened cable: resistances, capacitances, and what a mains field induces in it.
+
+    A field B at frequency f induces 2πf·B·A in the area A between the legs. Twisting leaves little
+    of it; in a star-quad, two pairs joined crosswise cancel what a pair leaves.
+    """
 
     role: ClassVar[Role] = "between"
     noun: ClassVar[str] = "cable"
     what: ClassVar[str] = "core and screen"
-    choices: ClassVar[tuple[str, ...]] = ("length_m",)
+    choices: ClassVar[tuple[str, ...]] = ("length_m", "form", "screen")
     handle: ClassVar[str | None] = "length_m"
     passes_ground: ClassVar[bool] = False
 
@@ -39,17 +44,72 @@ class Cable(Gear):
     capacitance_pf_per_m: PicofaradsPerMetre = Field(typical(120.0), title="Capacitance")
     core_mohm_per_m: MilliohmsPerMetre = Field(typical(80.0), title="Core")
     screen_mohm_per_m: MilliohmsPerMetre = Field(typical(30.0), title="Screen")
+    form: Literal["one core", "two cores", "star-quad"] = Field("one core", title="Inside")
+    screen: Literal["both ends", "source end", "load end"] = Field(
+        "both ends", title="Screen joined at"
+    )
+    field_ut: Microteslas = Field(typical(0.1), title="Mains field along it")
+
+    # width between the legs that twisting and crossing leave, on average, in mm; typical
+    LOOP_MM: ClassVar[dict[str, float]] = {"one core": 0.1, "two cores": 0.3, "star-quad": 0.05}
+    # core to core against core to screen
+    ACROSS: ClassVar[float] = 0.5
+    # an open end of a screen: stray capacitance and damp
+    OPEN_END_F: ClassVar[float] = 20e-12
+    DAMP_OHM: ClassVar[float] = 1e10
+
+    def takes_balanced(self) -> bool:
+        """With a second core for the cold leg."""
+        return self.form != "one core"
+
+    def idle_fields(self) -> tuple[str, ...]:
+        """A lone screen is the return: it is joined at both ends or there is no circuit."""
+        return ("screen",) if self.form == "one core" else ()
+
+    def outlet(self, inlet: Port) -> Port:
+        """Hot, cold, screen; of one core the screen is the cold."""
+        ground = f"{self.id}:ground"
+        if self.form == "one core":
+            return Port(f"{self.id}:out", ground)
+        return Port(f"{self.id}:out", f"{self.id}:cold", screen=ground)
 
     def build(self, net: StageNet) -> None:
         """A pi section: half the capacitance at each end."""
         length = self.length_m.value
         a, b = net.inlet, net.outlet
-        net.resistor("core", a.hot, b.hot, length * self.core_mohm_per_m.value * 1e-3)
-        net.resistor("screen", a.cold, b.cold, length * self.screen_mohm_per_m.value * 1e-3)
-        half_f = length * self.capacitance_pf_per_m.value * 1e-12 / 2
-        if half_f > 0:
-            net.capacitor("c_near", a.hot, a.cold, half_f)
-            net.capacitor("c_far", b.hot, b.cold, half_f)
+        # a star-quad has two wires to each leg: half the resistance, twice the capacitance
+        wires = 2 if self.form == "star-quad" else 1
+        core_ohm = length * self.core_mohm_per_m.value * 1e-3 / wires
+        net.resistor("core", a.hot, b.hot, core_ohm)
+        joined = self.form == "one core" or self.screen == "both ends"
+        if self.form != "one core":
+            net.resistor("cold_core", a.cold, b.cold, core_ohm)
+        if joined:
+            screen_ohm = length * self.screen_mohm_per_m.value * 1e-3
+            net.resistor("screen", a.chassis, b.chassis, screen_ohm)
+        else:
+            # what the screen's stray capacitance to the far chassis leaves of the joint
+            net.capacitor("open_end", a.chassis, b.chassis, self.OPEN_END_F)
+            net.resistor("damp", a.chassis, b.chassis, self.DAMP_OHM, noisy=False)
+        self._capacitances(net, length * wires * self.capacitance_pf_per_m.value * 1e-12)
+        area = length * self.LOOP_MM[self.form] * 1e-3
+        if self.field_ut.value > 0:
+            volts_per_hz = 2 * math.pi * self.field_ut.value * 1e-6 * area
+            net.mark(Pickup(a.hot, b.hot, core_ohm, volts_per_hz))
+
+    def _capacitances(self, net: StageNet, farad: float) -> None:
+        if farad <= 0:
+            return
+        ends = ((net.inlet, "near"), (net.outlet, "far"))
+        # a screen joined at one end is at that end's potential all along
+        one_end = {"source end": net.inlet, "load end": net.outlet}.get(self.screen)
+        for port, part in ends:
+            screen = (one_end if self.form != "one core" and one_end else port).chassis
+            net.capacitor(f"c_{part}", port.hot, screen, farad / 2)
+            if self.form != "one core":
+                if port.cold != screen:
+                    net.capacitor(f"c_cold_{part}", port.cold, screen, farad / 2)
+                net.capacitor(f"c_across_{part}", port.hot, port.cold, self.ACROSS * farad / 2)
 
 
 class SeriesCapacitor(Gear):
@@ -123,6 +183,10 @@ class Transformer(Gear):
         if self.leakage_h.value >= self.primary_h.value:
             raise PydanticCustomError("figure", "leakage_h must be below primary_h")
         return self
+
+    def takes_balanced(self) -> bool:
+        """Both legs go to its winding; a screen ends at the box before it."""
+        return True
 
     def build(self, net: StageNet) -> None:
         """Winding resistances, coupled inductances, self and interwinding capacitance."""

@@ -19,8 +19,8 @@ from tonleiter.core.circuit.elements import (
     PowerLaw,
     VoltageSource,
 )
-from tonleiter.core.gear.active import Supply, earth_path
 from tonleiter.core.gear.base import Gear, Role, Surroundings, Window
+from tonleiter.core.gear.earthing import Supply, earth_path
 from tonleiter.core.gear.figure import Amperes, Farads, Hertz, Ohms, Ratio, Volts, typical
 from tonleiter.core.gear.net import OutputDevice, StageNet
 from tonleiter.core.units.levels import dbu_from_volts

@@ -8,8 +8,8 @@ from typing import ClassVar, Literal
 from pydantic import Field
 
 from tonleiter.core.circuit.elements import GROUND, PowerLaw, VoltageSource
-from tonleiter.core.gear.active import Supply, earth_path
 from tonleiter.core.gear.base import Gear, Role, Surroundings
+from tonleiter.core.gear.earthing import Supply, earth_path
 from tonleiter.core.gear.figure import Decibels, LevelDbu, Ohms, Volts, typical
 from tonleiter.core.gear.net import AIR, BridgeLeg, StageNet
 from tonleiter.core.units.levels import volts_from_dbu

@@ -9,8 +9,9 @@ from pydantic import Field, model_validator
 from pydantic_core import PydanticCustomError
 
 from tonleiter.core.circuit.elements import PowerLaw, VoltageSource
-from tonleiter.core.gear.active import Supply, earth_path, input_noise_density
+from tonleiter.core.gear.active import input_noise_density
 from tonleiter.core.gear.base import Gear, Role, Surroundings, Window
+from tonleiter.core.gear.earthing import Supply, earth_path
 from tonleiter.core.gear.figure import LevelDbu, Ohms, Ratio, Volts, typical
 from tonleiter.core.gear.net import BiasRail, StageNet
 from tonleiter.core.gear.transfer import Compression

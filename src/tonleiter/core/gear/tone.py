@@ -34,7 +34,7 @@ class ToneStage(Amplifier):
 
     def _resonance(self, net: StageNet, part: str, f_hz: float, gain_db: float) -> None:
         """A band: current through a parallel R, L, C is 1 at its middle and less beside it."""
-        node, cold = net.name(part), net.inlet.cold
+        node, cold = net.name(part), net.inlet.chassis
         ohm = 1e3
         henry = ohm / (BAND_Q * 2 * math.pi * f_hz)
         net.transconductor(f"{part}_in", (node, cold), (net.name("pole"), cold), 1 / ohm)
@@ -45,7 +45,7 @@ class ToneStage(Amplifier):
 
     def _shelf(self, net: StageNet, part: str, f_hz: float, gain_db: float, low: bool) -> None:
         """A first-order shelf below or above ``f_hz``."""
-        node, cold = net.name(part), net.inlet.cold
+        node, cold = net.name(part), net.inlet.chassis
         ohm, pole = 1e3, net.name("pole")
         farad = 1 / (2 * math.pi * f_hz * ohm)
         if low:
@@ -61,9 +61,8 @@ class ToneStage(Amplifier):
         self._mix_in(net, part, node, gain_db)
 
     def _mix_in(self, net: StageNet, part: str, node: str, gain_db: float) -> None:
-        cold, z_out = net.inlet.cold, self.z_out_ohm.value
-        through = ratio_from_db(self.total_gain_db()) / z_out * (ratio_from_db(gain_db) - 1)
-        net.transconductor(f"{part}_out", (net.name("drive"), cold), (node, cold), through)
+        extra = ratio_from_db(self.total_gain_db()) * (ratio_from_db(gain_db) - 1)
+        self.drive(net, f"{part}_out", node, extra)
 
 
 class GraphicEqualiser(ToneStage):
@@ -125,5 +124,6 @@ class MixerStrip(ToneStage):
         self._resonance(net, "middle", 1500.0, self.middle_db.value)
         self._shelf(net, "high", 6000.0, self.high_db.value, low=False)
         volts2 = volts_from_dbu(self.residual_dbu.value) ** 2 / NOISE_BAND_HZ
-        law = PowerLaw(volts2 / self.z_out_ohm.value**2)
-        net.noise_current("residual", net.name("drive"), net.inlet.cold, (law,))
+        node, _, z = self.legs()[0]
+        law = PowerLaw(volts2 / z**2)
+        net.noise_current("residual", net.name(node), net.inlet.chassis, (law,))

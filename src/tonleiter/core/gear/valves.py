@@ -12,8 +12,8 @@ from typing import ClassVar, Literal
 from pydantic import Field
 
 from tonleiter.core.circuit.elements import PowerLaw
-from tonleiter.core.gear.active import Supply, earth_path
 from tonleiter.core.gear.base import Gear, Role, Surroundings, Window
+from tonleiter.core.gear.earthing import Supply, earth_path
 from tonleiter.core.gear.figure import Farads, Ohms, Ratio, Volts, typical
 from tonleiter.core.gear.net import StageNet
 from tonleiter.core.units.levels import dbu_from_volts

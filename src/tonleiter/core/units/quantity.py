@@ -50,6 +50,7 @@ MV_PER_PA = Unit("mV/Pa", "sensitivity", ("mV/Pa",), "1.8", prefixed=False)
 DBV_PER_PA = Unit("dBV/Pa", "sensitivity", ("dBV/Pa",), "-42", prefixed=False)
 PF_PER_M = Unit("pF/m", "capacitance per metre", ("pF/m",), "120", prefixed=False)
 MOHM_PER_M = Unit("mΩ/m", "resistance per metre", ("mΩ/m", "mohm/m"), "60", prefixed=False)
+MICROTESLA = Unit("µT", "mains field", ("µT", "uT"), "0.1 or 5", prefixed=False)
 RATIO = Unit("", "number", (), "1 or 0.5", prefixed=False)
 
 

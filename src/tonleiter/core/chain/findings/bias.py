@@ -90,11 +90,12 @@ def _dead(case: Case, microphone: ElectretMicrophone, evidence: dict[str, float]
             f" at least {format_quantity(evidence['needs_v'], VOLT, 2)} is needed"
         ),
         evidence=evidence,
-        fixes=tuple(_ways_to_feed(case, microphone)),
+        fixes=tuple(ways_to_feed(case, microphone)),
     )
 
 
-def _ways_to_feed(case: Case, microphone: ElectretMicrophone) -> Iterator[Fix]:
+def ways_to_feed(case: Case, microphone: ElectretMicrophone) -> Iterator[Fix]:
+    """A feed of its own behind its lead, or straight into a radio that has one."""
     place = 2 if isinstance(case.rows[1].gear, Cable) else 1
     for supply in (3.0, 9.0):
         resistor = _resistor_for(microphone, supply)
@@ -150,7 +151,7 @@ def _feed_better(case: Case, microphone: ElectretMicrophone) -> Iterator[Fix]:
 
 def _feed_instead(case: Case, microphone: ElectretMicrophone) -> Iterator[Fix]:
     """A feed of its own; its coupling capacitor keeps the weak one away."""
-    yield from (f for f in _ways_to_feed(case, microphone) if f.title.startswith("Feed"))
+    yield from (f for f in ways_to_feed(case, microphone) if f.title.startswith("Feed"))
 
 
 def _set(case: Case, index: int, field: str, value: float, title: str) -> Fix:

@@ -2,19 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 
 from tonleiter.core.chain.findings.case import Case
 from tonleiter.core.chain.findings.model import Finding, Fix, Severity
-from tonleiter.core.chain.findings.suggestions import blocking_value_f
+from tonleiter.core.chain.findings.suggestions import isolating_transformer
 from tonleiter.core.chain.hum import Loop, earth_loop
-from tonleiter.core.gear.figure import typical
-from tonleiter.core.gear.passives import Cable, SeriesCapacitor, Transformer
+from tonleiter.core.gear.passives import Cable
 from tonleiter.core.gear.valves import CAUTION as CAUTION_VALVES
 from tonleiter.core.gear.valves import ValveStage
 from tonleiter.core.station.model import Station
 from tonleiter.core.units.levels import format_dbu
-from tonleiter.core.units.quantity import FARAD, format_quantity
 
 QUIET_DB = 50.0  # hum this far under speech is not heard between words
 LOUD_DB = 25.0
@@ -45,7 +43,7 @@ def hum_heard(case: Case) -> Iterator[Finding]:
         return
     severity: Severity = "stop" if under < LOUD_DB else "mind"
     yield Finding(
-        code="earth-loop" if loop else "leakage-hum",
+        code=_code(case, loop, worst),
         severity=severity,
         stage=worst,
         says=_says(case, loop, worst),
@@ -65,9 +63,18 @@ def _name(case: Case, stage: str) -> str:
     return next(r.name for r in case.rows if r.id == stage)
 
 
+def _code(case: Case, loop: Loop | None, worst: str) -> str:
+    if isinstance(next(r for r in case.rows if r.id == worst).gear, Cable):
+        return "field-hum"
+    return "earth-loop" if loop else "leakage-hum"
+
+
 def _says(case: Case, loop: Loop | None, worst: str) -> str:
+    row = next(r for r in case.rows if r.id == worst)
+    if isinstance(row.gear, Cable):
+        return f"The mains field hums into the {row.name}"
     if loop is None:
-        return f"The leakage of the {_name(case, worst)} hums through the line"
+        return f"The leakage of the {row.name} hums through the line"
     ends = " and the ".join(_name(case, s) for s in loop.earthed)
     over = " and the ".join(_name(case, s) for s in loop.joins)
     through = f", joined by the {over}" if over else ""
@@ -75,10 +82,11 @@ def _says(case: Case, loop: Loop | None, worst: str) -> str:
 
 
 def _breaks(case: Case, worst: str) -> Iterator[Fix]:
+    """Everything that people try; what each leaves is computed, and the best are offered."""
     order = [r.id for r in case.rows]
     source = order.index(worst)
     radio = case.last
-    yield _transformer(case, radio)
+    yield isolating_transformer(case, radio, "breaks the loop")
     gear = case.rows[source].gear
     if "earth_emf_v" in type(gear).model_fields and gear.figure("earth_emf_v").value > 1e-3:
         yield Fix(
@@ -86,39 +94,37 @@ def _breaks(case: Case, worst: str) -> Iterator[Fix]:
             lambda station: case.set_value(station, source, "earth_emf_v", 5e-4),
             "one earth for both",
         )
-    for k in range(source + 1, radio):
+    for k in range(1, radio):
         lead = case.rows[k].gear
-        if isinstance(lead, Cable) and lead.screen_mohm_per_m.value > 8:
-            yield Fix(
-                f"Use a {lead.name} with a heavy braid, 5 mΩ/m",
-                lambda station, k=k: case.set_value(  # type: ignore[misc]
-                    station, k, "screen_mohm_per_m", 5.0
-                ),
-                "less drop along the screen",
-            )
+        if isinstance(lead, Cable):
+            yield from _other_lead(case, k, lead)
 
 
-def _transformer(case: Case, radio: int) -> Fix:
-    """An isolating transformer at the radio, with a blocking capacitor if the pin carries bias."""
-    biased = any(rail.stage == radio for rail in case.rails())
-    z = case.solution.impedances[radio - 1]
-    farad = blocking_value_f(z, case.purpose.bass_corner_at_most_hz / 4)
+def _other_lead(case: Case, k: int, lead: Cable) -> Iterator[Fix]:
+    """A heavier screen, a second core with the screen open at one end, four wires."""
 
-    def apply(station: Station) -> Station:
-        gear = Transformer(id=case.fresh_id("isolator"), name="isolating transformer 1:1")
-        station = case.insert(station, radio, gear)
-        if biased:
-            capacitor = SeriesCapacitor(
-                id=case.fresh_id("blocking-capacitor"),
-                name=f"blocking capacitor {format_quantity(farad, FARAD)}",
-                capacitance_f=typical(farad),
-                plus_side="output",
-            )
-            station = case.insert(station, radio + 1, capacitor)
-        return station
+    def change(**values: object) -> Callable[[Station], Station]:
+        def apply(station: Station) -> Station:
+            for field, value in values.items():
+                station = case.set_value(station, k, field, value)
+            return station
 
-    tail = f" and {format_quantity(farad, FARAD)} against its bias" if biased else ""
-    return Fix(f"Add an isolating transformer{tail}", apply, "breaks the loop")
+        return apply
+
+    if lead.screen_mohm_per_m.value > 8:
+        title = f"Use a {lead.name} with a heavy braid, 5 mΩ/m"
+        yield Fix(title, change(screen_mohm_per_m=5.0), "less drop along the screen")
+    if lead.form == "one core":
+        yield Fix(
+            f"Use a {lead.name} with two cores, its screen joined at the source only",
+            change(form="two cores", screen="source end"),
+            "a balanced link, if both ends are",
+        )
+    elif lead.screen == "both ends":
+        title = f"Open the screen of the {lead.name} at its far end"
+        yield Fix(title, change(screen="source end"), "no current along it")
+    if lead.form != "star-quad":
+        yield Fix(f"Use a star-quad for the {lead.name}", change(form="star-quad"))
 
 
 def high_voltage(case: Case) -> Iterator[Finding]:

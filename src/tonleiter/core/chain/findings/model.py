@@ -48,3 +48,4 @@ class Remedy:
     effect: str
     leaves: tuple[str, ...]
     station: Station = field(repr=False)
+    leaves_hum_db: float = float("-inf")

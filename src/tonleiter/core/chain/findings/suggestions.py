@@ -11,7 +11,7 @@ from tonleiter.core.chain.solution import Impedances
 from tonleiter.core.gear.active import Amplifier, AmplifierStage
 from tonleiter.core.gear.figure import typical
 from tonleiter.core.gear.pads import design_l_pad, series_for_loss
-from tonleiter.core.gear.passives import Cable, LPad, SeriesCapacitor
+from tonleiter.core.gear.passives import Cable, LPad, SeriesCapacitor, Transformer
 from tonleiter.core.station.model import Station
 from tonleiter.core.units.preferred import at_least, nearest
 from tonleiter.core.units.quantity import FARAD, OHM, format_quantity, format_short
@@ -42,6 +42,29 @@ def blocking_capacitor(
 
     towards = _next_box(case, joint, 1 if plus_side == "output" else -1)
     return Fix(f"Add {value}, plus side to the {towards}", apply, why)
+
+
+def isolating_transformer(case: Case, index: int, why: str) -> Fix:
+    """A 1:1 transformer before stage ``index``, with a capacitor if bias stands on its far side."""
+    biased = any(rail.stage >= index for rail in case.rails())
+    z = case.solution.impedances[index - 1]
+    farad = blocking_value_f(z, case.purpose.bass_corner_at_most_hz / 4)
+
+    def apply(station: Station) -> Station:
+        gear = Transformer(id=case.fresh_id("isolator"), name="isolating transformer 1:1")
+        station = case.insert(station, index, gear)
+        if biased:
+            capacitor = SeriesCapacitor(
+                id=case.fresh_id("blocking-capacitor"),
+                name=f"blocking capacitor {format_quantity(farad, FARAD)}",
+                capacitance_f=typical(farad),
+                plus_side="output",
+            )
+            station = case.insert(station, index + 1, capacitor)
+        return station
+
+    tail = f" and {format_quantity(farad, FARAD)} against its bias" if biased else ""
+    return Fix(f"Add an isolating transformer{tail}", apply, why)
 
 
 def _next_box(case: Case, joint: int, step: int) -> str:
