@@ -159,9 +159,17 @@ def _print_levels(assessment: Assessment) -> None:
         )
         print("".join(f"{c:<{w}}" if i == 0 else f"{c:>{w}}" for i, (c, (_, w)) in _paired(cells)))
     print()
-    for item in levels_report(assessment)["findings"]:
+    report = levels_report(assessment)
+    for item in report["possible"]:
+        on = f"; depends on the {item['matters_most']}" if item["matters_most"] else ""
+        share = f"in {item['share_of_draws']:.0%} of the ranges' draws"
+        print(f"MAYBE {item['says']}\n      {share}{on}")
+    for item in report["findings"]:
         print(f"{item['severity'].upper():<5} {item['says']}")
         print(f"      {item['proof']}")
+        if item["certainty"]:
+            on = f", on the {item['depends_on']}" if item["depends_on"] else ""
+            print(f"      {item['certainty']}{on}")
         if item["caution"]:
             print(f"      ⚠ {item['caution']}")
         for remedy in item["remedies"]:

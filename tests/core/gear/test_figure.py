@@ -84,3 +84,10 @@ def test_figures_that_contradict_each_other(kind, figures, words):
 def test_values_are_frozen():
     with pytest.raises(ValidationError):
         pad().series_ohm = Figure(value=1)
+
+
+def test_a_tolerance_is_printed_as_it_was_typed():
+    ohms = LPad.figures()["series_ohm"][0]
+    assert ohms.show(ohms.parse("4k7 5%")) == "4.7 kΩ ± 5 %"
+    assert ohms.show(ohms.parse("600..2000")) == "600 Ω … 2 kΩ"
+    assert ohms.parse("4k7").tolerance_percent is None

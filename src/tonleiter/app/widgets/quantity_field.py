@@ -14,9 +14,11 @@ PX_PER_STEP = 8
 
 def field_text(quantity: Quantity, figure: Figure) -> str:
     """The text a field shows: short part values for ohms and farads, unit included elsewhere."""
-    if quantity.unit.symbol in ("Ω", "F", "H") and figure.low is None:
-        return format_short(figure.value, 4) + ("" if quantity.unit.symbol == "Ω" else
-                                                quantity.unit.symbol)  # fmt: skip
+    percent = figure.tolerance_percent
+    if quantity.unit.symbol in ("Ω", "F", "H") and (figure.low is None or percent is not None):
+        unit = "" if quantity.unit.symbol == "Ω" else quantity.unit.symbol
+        tail = "" if percent is None else f" {percent:.3g}%"
+        return format_short(figure.value, 4) + unit + tail
     return quantity.show(figure, 4)
 
 

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from pydantic import ValidationError
 
-from tonleiter.core.chain.compiled import compile_chain
+from tonleiter.core.chain.compiled import CompiledChain, compile_chain
 from tonleiter.core.chain.corners import corners_hz
 from tonleiter.core.chain.findings import (
     bias,
@@ -74,7 +74,12 @@ def assess(
     points: int = POINTS,
 ) -> Assessment:
     """Solve and judge. Raises KeyError for unknown ids, CircuitError if there is no solution."""
-    solution = solve_chain(compile_chain(station, chain_id, variant_id), points)
+    return judge(station, compile_chain(station, chain_id, variant_id), points)
+
+
+def judge(station: Station, compiled: CompiledChain, points: int = POINTS) -> Assessment:
+    """Solve and judge what is compiled already. Raises CircuitError if there is no solution."""
+    solution = solve_chain(compiled, points)
     rows = stage_levels(solution)
     case = Case(station, solution, rows)
     found = [finding for rule in RULES for finding in rule(case)]

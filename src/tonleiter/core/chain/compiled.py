@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
+from types import MappingProxyType
 
 from tonleiter.core.circuit.elements import GROUND, Circuit, Element, Spectrum, VoltageSource
 from tonleiter.core.gear.base import Gear
+from tonleiter.core.gear.figure import Figure
 from tonleiter.core.gear.net import AIR, TIE_OHM, Mark, Port, StageNet
 from tonleiter.core.gear.voice import room_spectrum, speech_pressure_pa
 from tonleiter.core.station.model import Chain, Operator, Station, Variant
@@ -64,10 +67,20 @@ class CompiledChain:
 
 
 def compile_chain(
-    station: Station, chain_id: str | None = None, variant_id: str | None = None
+    station: Station,
+    chain_id: str | None = None,
+    variant_id: str | None = None,
+    instead: Mapping[str, Gear] = MappingProxyType({}),
+    distance_mm: float | None = None,
 ) -> CompiledChain:
-    """Compile a variant (by default the one shown). Raises KeyError for ids that do not exist."""
+    """Compile a variant (by default the one shown). Raises KeyError for ids that do not exist.
+
+    ``instead`` replaces pieces by id, ``distance_mm`` the distance of the voice: what a draw of
+    uncertain figures does.
+    """
     chain = station.chain(chain_id)
+    if distance_mm is not None:
+        chain = chain.model_copy(update={"distance_mm": Figure(value=distance_mm)})
     variant = chain.variant(variant_id)
     operator = station.operator(chain.operator)
     acoustic = station.gear_by_id[variant.stages[0].gear].acoustic
@@ -81,7 +94,7 @@ def compile_chain(
     placed: list[PlacedStage] = []
     inlet = Port(AIR, GROUND)
     for stage in variant.stages:
-        gear = station.placed(stage)
+        gear = instead.get(stage.gear) or station.placed(stage)
         outlet = gear.outlet(_taken(gear, inlet))
         net = _built(gear.id, gear, inlet, outlet, distance_m, room)
         first = len(elements)

@@ -6,6 +6,7 @@ import math
 from typing import Any
 
 from tonleiter.core.chain.assess import Assessment, remedies
+from tonleiter.core.chain.certainty import Doubts, weigh
 from tonleiter.core.chain.levels import StageLevels
 from tonleiter.core.chain.spread import Spread, solve_spread
 
@@ -17,6 +18,7 @@ def levels_report(assessment: Assessment) -> Row:
     compiled = assessment.solution.compiled
     low, high = assessment.corners_hz
     spread = solve_spread(assessment.solution, assessment.rows)
+    doubts = weigh(assessment, spread) if spread else None
     return {
         "station": assessment.station.title,
         "chain": compiled.chain.id,
@@ -33,12 +35,24 @@ def levels_report(assessment: Assessment) -> Row:
             "corner_low_hz": low,
             "corner_high_hz": high,
         },
-        "findings": findings_report(assessment),
+        "findings": findings_report(assessment, doubts),
+        "possible": [
+            {
+                "code": finding.code,
+                "severity": finding.severity,
+                "stage": finding.stage,
+                "says": finding.says,
+                "share_of_draws": doubt.share,
+                "matters_most": doubt.matters_most,
+            }
+            for finding, doubt in (doubts.possible if doubts else ())
+        ],
     }
 
 
-def findings_report(assessment: Assessment) -> list[Row]:
-    """Findings, gravest first."""
+def findings_report(assessment: Assessment, doubts: Doubts | None = None) -> list[Row]:
+    """Findings, gravest first; with ``doubts``, how sure each is over the ranges of figures."""
+    known = doubts.of if doubts else {}
     return [
         {
             "code": f.code,
@@ -47,6 +61,8 @@ def findings_report(assessment: Assessment) -> list[Row]:
             "says": f.says,
             "proof": f.proof,
             "caution": f.caution or None,
+            "certainty": known[f.key].word if f.key in known else None,
+            "depends_on": known[f.key].matters_most if f.key in known else None,
             "evidence": {k: _number(v) for k, v in f.evidence.items()},
             "remedies": [
                 {"title": r.title, "effect": r.effect, "leaves": list(r.leaves)}
@@ -107,15 +123,16 @@ def _stage(row: StageLevels) -> Row:
 
 def _band(spread: Spread | None, joint: int) -> Row:
     """Where nine draws in ten of the speech level lie, and the figure that it follows most."""
+    keys = ("speech_low_dbu", "speech_high_dbu", "noise_low_dbu", "noise_high_dbu", "dc_low_v",
+            "dc_high_v")  # fmt: skip
     if spread is None:
-        return {"speech_low_dbu": None, "speech_high_dbu": None, "matters_most": None}
-    low, high = spread.band_dbu(joint)
+        return dict.fromkeys((*keys, "matters_most"))
     most = spread.matters_most(joint)
-    return {
-        "speech_low_dbu": _number(low),
-        "speech_high_dbu": _number(high),
-        "matters_most": most.label if most else None,
-    }
+    # a radio's DC is read at its pins, like its levels: the joint before it
+    pins = min(joint, spread.dc_v.shape[1] - 2)
+    ends = (*spread.band_dbu(joint), *spread.noise_band_dbu(joint), *spread.dc_band_v(pins))
+    named = {key: _number(end) for key, end in zip(keys, ends, strict=True)}
+    return named | {"matters_most": most.label if most else None}
 
 
 def _number(value: float | None) -> float | None:

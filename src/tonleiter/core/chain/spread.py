@@ -16,6 +16,7 @@ from tonleiter.core.chain.compiled import VOICE, PlacedStage
 from tonleiter.core.chain.levels import StageLevels
 from tonleiter.core.chain.solution import ChainSolution
 from tonleiter.core.circuit.ac import Complexes, Floats, linearise
+from tonleiter.core.circuit.dc import solve_dc
 from tonleiter.core.circuit.elements import (
     Capacitor,
     Circuit,
@@ -25,6 +26,7 @@ from tonleiter.core.circuit.elements import (
     Inductor,
     Resistor,
     Vccs,
+    VoltageSource,
 )
 from tonleiter.core.circuit.noise import injection_rows, noise_sources, spectra
 from tonleiter.core.circuit.system import System
@@ -52,10 +54,11 @@ class Uncertain:
 
 @dataclass(frozen=True)
 class Spread:
-    """Draws of levels at each joint, shape (draws, joints), in dBu; and the figures behind them."""
+    """Draws at each joint, shape (draws, joints): levels in dBu, DC in volts; and the figures."""
 
     speech_dbu: Floats
     noise_dbu: Floats
+    dc_v: Floats
     figures: tuple[Uncertain, ...]
 
     def band_dbu(self, joint: int) -> tuple[float, float]:
@@ -63,16 +66,26 @@ class Spread:
         low, high = np.quantile(self.speech_dbu[:, joint], (LOW_SHARE, HIGH_SHARE))
         return float(low), float(high)
 
+    def noise_band_dbu(self, joint: int) -> tuple[float, float]:
+        """Noise levels that nine draws in ten lie between."""
+        low, high = np.quantile(self.noise_dbu[:, joint], (LOW_SHARE, HIGH_SHARE))
+        return float(low), float(high)
+
+    def dc_band_v(self, joint: int) -> tuple[float, float]:
+        """DC volts that nine draws in ten lie between."""
+        low, high = np.quantile(self.dc_v[:, joint], (LOW_SHARE, HIGH_SHARE))
+        return float(low), float(high)
+
     def matters_most(self, joint: int) -> Uncertain | None:
         """The figure that the level at a joint follows most closely; None if it follows none."""
         level = self.speech_dbu[:, joint]
         if np.ptp(level) < 1e-6:
             return None
-        strength = [abs(_correlation(f.draws, level)) for f in self.figures]
+        strength = [abs(rank_correlation(f.draws, level)) for f in self.figures]
         return self.figures[int(np.argmax(strength))]
 
 
-def _correlation(a: Floats, b: Floats) -> float:
+def rank_correlation(a: Floats, b: Floats) -> float:
     """Rank correlation (Spearman): a figure need not act in proportion to matter."""
     ranks_a, ranks_b = a.argsort().argsort(), b.argsort().argsort()
     if np.ptp(a) == 0:
@@ -106,13 +119,14 @@ def solve_spread(
         figures.append(Uncertain(VOICE, "distance_mm", "distance of the voice", values))
     if not figures:
         return None
-    speech, noise = _levels(solution, _built(stages, by_stage, draws), draws)
+    speech, noise, dc_v = _levels(solution, _built(stages, by_stage, draws), draws)
     # the nominal draw is the last one: levels are the fine ones plus how far each draw moves
     base_speech = np.array([r.speech_dbu for r in rows])
     base_noise = np.array([r.noise_dbu for r in rows])
     return Spread(
         base_speech + speech[:draws] - speech[draws] + speech_db[:, None],
         base_noise + noise[:draws] - noise[draws],
+        dc_v[:draws],
         tuple(figures),
     )
 
@@ -151,8 +165,8 @@ def _elements(stage: PlacedStage, gear: Gear) -> list[Element]:
 
 def _levels(
     solution: ChainSolution, built: dict[int, list[list[Element]]], draws: int
-) -> tuple[Floats, Floats]:
-    """Speech and noise in dB re 1 V at each joint for each draw, the nominal one last."""
+) -> tuple[Floats, Floats, Floats]:
+    """Speech and noise in dB re 1 V, DC in volts at each joint for each draw, nominal last."""
     f_hz = np.logspace(np.log10(110.0), np.log10(7500.0), POINTS)
     low, high = solution.compiled.chain.band_hz
     weights = speech_weights(f_hz)
@@ -162,25 +176,28 @@ def _levels(
     reads = np.stack([system.unit(s.outlet.hot, s.outlet.cold) for s in stages], axis=1)
     voice = system.branch_row[VOICE]
     solve = _draw_by_draw if system.devices or not _replaceable(built) else _all_together
-    speech, noise = [], []
-    for adjoint, psd, injected in solve(solution, built, draws + 1, f_hz, reads):
+    speech, noise, direct = [], [], []
+    for adjoint, psd, injected, dc_x in solve(solution, built, draws + 1, f_hz, reads):
         speech.append(weights @ np.abs(adjoint[:, :, voice, :]) ** 2)
         transfer = np.abs(adjoint[:, :, injected[0], :] - adjoint[:, :, injected[1], :]) ** 2
         power = np.einsum("dfsk,dsf,f->dk", transfer, psd, noise_weights)
         noise.append(power)
+        direct.append(dc_x @ reads)
     tiny = 1e-40
     return (
         10 * np.log10(np.concatenate(speech) + tiny),
         10 * np.log10(np.concatenate(noise) + tiny),
+        np.concatenate(direct),
     )
 
 
-_Chunk = tuple[Complexes, Floats, tuple[list[int], list[int]]]
+# adjoint solutions, noise densities, rows of the noise sources, DC solutions of some draws
+_Chunk = tuple[Complexes, Floats, tuple[list[int], list[int]], Floats]
 
 
 def _replaceable(built: dict[int, list[list[Element]]]) -> bool:
     """Whether the uncertain stages hold only elements whose values sit alone in their entries."""
-    simple = Resistor | Capacitor | Inductor | Coupling | Vccs | CurrentSource
+    simple = Resistor | Capacitor | Inductor | Coupling | Vccs | CurrentSource | VoltageSource
     return all(isinstance(e, simple) for b in built.values() for e in b[-1])
 
 
@@ -200,6 +217,7 @@ def _all_together(
     G = np.repeat(system.G[None], count, axis=0)
     C = np.repeat(system.C[None], count, axis=0)
     scale = np.ones((count, len(sources)))
+    b_dc = np.repeat(system.b_dc[None], count, axis=0)
     for k, lists in built.items():
         own = stages[k].elements
         ratios = _ratios(lists)
@@ -212,6 +230,8 @@ def _all_together(
                 if entry.element in own and element.name in ratios and _varies(element, in_c):
                     target[:, entry.row, entry.column] += entry.value * (ratios[element.name] - 1.0)
         for place, element in enumerate(lists[-1]):
+            if isinstance(element, VoltageSource):
+                b_dc[:, system.branch_row[element.name]] = [_dc_v(drawn[place]) for drawn in lists]
             if element.name in source_of:
                 scale[:, source_of[element.name]] = [
                     _noise_scale(element, drawn[place]) for drawn in lists
@@ -229,7 +249,8 @@ def _all_together(
         matrices.imag = omega[None, :, None, None] * C[part].transpose(0, 2, 1)[:, None]
         solved = np.linalg.solve(matrices, np.broadcast_to(right, (size, f_hz.size, *right.shape)))
         grounded = np.concatenate([solved, np.zeros((size, f_hz.size, 1, reads.shape[1]))], axis=2)
-        chunks.append((grounded, scale[part][:, :, None] * base_psd[None], injected))
+        dc_x: Floats = np.asarray(np.linalg.solve(G[part], b_dc[part][:, :, None])[:, :, 0], float)
+        chunks.append((grounded, scale[part][:, :, None] * base_psd[None], injected, dc_x))
     return chunks
 
 
@@ -273,9 +294,15 @@ def _varies(element: Element, in_c: bool) -> bool:
 def _noise_scale(nominal: Element, drawn: Element) -> float:
     if isinstance(nominal, Resistor) and isinstance(drawn, Resistor):
         return nominal.ohm / drawn.ohm
-    if isinstance(nominal, CurrentSource) and isinstance(drawn, CurrentSource):
-        return drawn.noise[0].at_1khz / nominal.noise[0].at_1khz if nominal.noise else 1.0
+    sources = CurrentSource | VoltageSource
+    if isinstance(nominal, sources) and isinstance(drawn, sources) and nominal.noise:
+        return drawn.noise[0].at_1khz / nominal.noise[0].at_1khz
     return 1.0
+
+
+def _dc_v(element: Element) -> float:
+    assert isinstance(element, VoltageSource)
+    return element.dc
 
 
 def _draw_by_draw(
@@ -295,12 +322,13 @@ def _draw_by_draw(
             for place, element in zip(sorted(stages[k].elements), lists[d], strict=True):
                 elements[place] = element
         system = System(Circuit(tuple(elements), circuit.temperature_k, circuit.gmin_s))
-        linear = linearise(system)
+        op = solve_dc(system)
+        linear = linearise(system, op)
         adjoint = linear.adjoint(f_hz, reads)
         grounded = np.concatenate([adjoint, np.zeros((f_hz.size, 1, reads.shape[1]))], axis=1)
         sources = noise_sources(linear)
         psd = spectra([s.spectrum for s in sources], f_hz)
         last = system.size
         injected = injection_rows(sources, last)
-        chunks.append((grounded[None], psd[None], injected))
+        chunks.append((grounded[None], psd[None], injected, op.x[None]))
     return chunks

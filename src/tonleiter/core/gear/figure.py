@@ -38,6 +38,15 @@ class Figure(BaseModel):
     basis: Basis = "typical"
     measured_on: date | None = None
 
+    @property
+    def tolerance_percent(self) -> float | None:
+        """Tolerance, if the range lies evenly on both sides of the value."""
+        if self.low is None or self.high is None or self.value <= 0 or self.high <= self.low:
+            return None
+        below, above = self.value - self.low, self.high - self.value
+        even = abs(below - above) <= 1e-9 * self.value
+        return 100 * below / self.value if even else None
+
     @model_serializer
     def _plain(self) -> float | dict[str, Any]:
         """A bare number says all there is to say about a typical figure without a range."""
@@ -111,6 +120,8 @@ class Quantity:
 
     def show(self, figure: Figure, digits: int = 3) -> str:
         """Print a figure with its unit; a range with both ends."""
+        if (percent := figure.tolerance_percent) is not None:
+            return f"{format_quantity(figure.value, self.unit, digits)} ± {percent:.3g} %"
         if figure.low is not None and figure.high is not None:
             low = format_quantity(figure.low, self.unit, digits)
             return f"{low} … {format_quantity(figure.high, self.unit, digits)}"
