@@ -53,6 +53,7 @@ def main() -> None:
         window.space.model.try_remedies_now()
         prepare(window)
         window.space.model.try_remedies_now()
+        window.space.model.weigh_now()
         window.notice.hide()
         for _ in range(5):
             app.processEvents()

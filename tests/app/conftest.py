@@ -42,13 +42,23 @@ def windows_are_gone(qapp):
 
 
 @pytest.fixture
-def window(qtbot, demo_folder, look):
-    made = MainWindow(Document.open(demo_folder), look)
-    qtbot.addWidget(made, before_close_func=close_without_asking)
-    made.resize(1280, 800)
-    made.show()
-    qtbot.waitExposed(made)
-    return made
+def open_window(qtbot, look):
+    """A function that opens the real window on a station folder."""
+
+    def make(folder):
+        made = MainWindow(Document.open(folder), look)
+        qtbot.addWidget(made, before_close_func=close_without_asking)
+        made.resize(1280, 800)
+        made.show()
+        qtbot.waitExposed(made)
+        return made
+
+    return make
+
+
+@pytest.fixture
+def window(open_window, demo_folder):
+    return open_window(demo_folder)
 
 
 @pytest.fixture

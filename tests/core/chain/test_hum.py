@@ -153,3 +153,15 @@ def test_running_both_from_one_outlet_helps():
     finding = find(before, "earth-loop")
     offered = [f.title for f in finding.fixes]
     assert any("own outlet" in t for t in offered)
+
+
+def test_a_floating_box_behind_a_transformer_is_grounded_again_or_run_from_a_battery():
+    """Leakage has no way home but through the winding capacitance: the circuit shows it."""
+    coil = gear("transformer", "coil", interwinding_f="1n")
+    before = assess(station_of(MIC, box(supply="double insulated"), PAD, coil, lead(), RADIO))
+    finding = find(before, "leakage-hum")
+    offered = remedies(before, finding)
+    assert any(r.title == "Run the mixer from a battery" for r in offered)
+    assert any(r.title == "Leave the coil out" for r in offered)
+    lefts = [r.leaves_hum_db for r in offered if len(r.leaves) == len(offered[0].leaves)]
+    assert lefts == sorted(lefts)

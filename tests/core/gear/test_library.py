@@ -2,6 +2,7 @@
 
 import json
 from importlib.resources import files
+from pathlib import Path
 
 import pytest
 
@@ -20,6 +21,11 @@ RADIO = LIBRARY["valve-socket"]
 
 def test_every_kind_has_an_entry():
     assert {type(g) for g in LIBRARY.values()} == set(KINDS.values())
+
+
+def test_every_kind_has_its_line_among_the_sources():
+    text = (Path(__file__).resolve().parents[3] / "docs/physics.md").read_text("utf-8")
+    assert [kind for kind in KINDS if f"`{kind}`" not in text] == []
 
 
 def test_ids_are_unique_over_all_files():

@@ -126,6 +126,10 @@ QLabel[role="caution"] {{ color: {p.mind_text}; font-size: {px(13)}px; }}
 QLabel[role="figure"] {{ font-family: {mono}; }}
 QLabel[role="section"] {{ color: {p.soft}; font-weight: 600; font-size: {px(13)}px; }}
 QLabel[role="refusal"] {{ color: {p.stop}; font-size: {px(13)}px; }}
+#cards {{ background: {p.field}; border: 1px solid {p.line}; border-radius: 4px;
+  font-family: {mono}; font-size: {px(12)}px; }}
+#cards:focus {{ border: 2px solid {p.aim}; }}
+#cards[bad="true"] {{ border: 2px solid {p.stop}; }}
 #tray {{ background: {p.panel}; border-top: 2px solid {p.line}; }}
 #tray QScrollArea, #trayBody {{ background: {p.panel}; }}
 #card {{ background: {p.field}; border: 1px solid {p.line}; border-radius: 6px; }}

@@ -43,6 +43,9 @@ MOST_REMEDIES = 3
 HUM_CODES = {"earth-loop", "leakage-hum", "field-hum"}
 UNPOWERED_CODES = {"electret-no-bias", "electret-starved", "no-phantom", "carbon-no-current"}
 LEVEL_CODES = {"over-ceiling", "line-into-mic"}
+STAYS_WITHIN_DB = 0.5
+# hum this far under speech is not worth a word
+HEARD_ABOVE_DB = 70.0
 # no living chain is this quiet: it is what numbers are left of a microphone without bias
 SILENT_DBU = -150.0
 
@@ -133,12 +136,13 @@ def _effect(before: Assessment, after: Assessment, fix: Fix) -> str:
         return "; ".join([*parts, "the microphone still gives nothing"])
     if was < SILENT_DBU:
         parts.append(f"speech at the radio {format_dbu(now)}")
-    elif abs(now - was) >= 0.1:
+    elif abs(now - was) >= STAYS_WITHIN_DB:
         parts.append(f"speech at the radio {format_dbu(was)} → {format_dbu(now)}")
     else:
         parts.append(f"speech stays at {format_dbu(now)}")
     hum_was, hum_now = before.rows[-1].hum_dbu, after.rows[-1].hum_dbu
-    if hum_was is not None and hum_now is not None and abs(hum_now - hum_was) >= 3:
+    heard = hum_was is not None and hum_was > was - HEARD_ABOVE_DB
+    if heard and hum_was is not None and hum_now is not None and abs(hum_now - hum_was) >= 3:
         parts.append(f"hum {format_dbu(hum_was, 0)} → {format_dbu(hum_now, 0)}")
     old, new = before.corners_hz[0], after.corners_hz[0]
     if new is not None and (old is None or abs(new - old) > 0.05 * old):

@@ -12,6 +12,7 @@ from PySide6.QtWidgets import (
     QFrame,
     QGridLayout,
     QLabel,
+    QLineEdit,
     QPushButton,
     QScrollArea,
     QVBoxLayout,
@@ -20,14 +21,18 @@ from PySide6.QtWidgets import (
 
 from tonleiter.app.spaces.ladder.model import LadderModel
 from tonleiter.app.theme.look import Look
+from tonleiter.app.widgets.cards_field import CardsField
 from tonleiter.app.widgets.choice import Choice
 from tonleiter.app.widgets.quantity_field import DragLabel, QuantityField
 from tonleiter.app.widgets.schematic.layout import Drawing, lay_out
 from tonleiter.app.widgets.schematic.widget import SchematicWidget
+from tonleiter.app.widgets.small_plot import SmallPlot
+from tonleiter.core.chain.curves import MOST_CURVES, stage_curves
 from tonleiter.core.chain.grasp import VOICE_INDEX
 from tonleiter.core.chain.results import drawer_pads, stage_results, voice_results
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.figure import Basis, Figure, Quantity
+from tonleiter.core.gear.own_circuit import OwnCircuit
 from tonleiter.core.units import preferred
 from tonleiter.core.units.levels import signed
 from tonleiter.core.units.quantity import format_short
@@ -58,6 +63,9 @@ class Inspector(QFrame):
         self._results: list[tuple[QLabel, QLabel]] = []
         self._choices: list[tuple[str, QComboBox]] = []
         self._options: list[QPushButton] = []
+        self._plots: list[SmallPlot] = []
+        self._cards: CardsField | None = None
+        self._nodes: dict[str, QLineEdit] = {}
         self._scrubs = 0
         self.setObjectName("inspector")
         self._scroll = QScrollArea()
@@ -113,6 +121,7 @@ class Inspector(QFrame):
 
     def _build(self, gear: Gear | None) -> None:
         self._rows, self._results, self._choices, self._options = [], [], [], []
+        self._cards, self._nodes = None, {}
         body = QWidget()
         body.setObjectName("inspectorBody")
         column = QVBoxLayout(body)
@@ -137,6 +146,8 @@ class Inspector(QFrame):
             return
         self._schematic = SchematicWidget(self._look)
         column.addWidget(self._schematic)
+        if isinstance(gear, OwnCircuit):
+            self._build_cards(column, gear)
         idle = gear.idle_fields()
         choices = [f for f in gear.figures() if f in gear.choices and f not in idle]
         facts = [f for f in gear.figures() if f not in gear.choices and f not in idle]
@@ -150,6 +161,9 @@ class Inspector(QFrame):
                     self._add_words(grid, gear, field)
         column.addWidget(self._refusal)
         self._grid_results(column)
+        self._plots = [SmallPlot(self._look) for _ in range(MOST_CURVES)]
+        for plot in self._plots:
+            column.addWidget(plot)
         self._drawer = _label("", "section")
         column.addWidget(self._drawer)
         for _ in range(3):
@@ -164,6 +178,39 @@ class Inspector(QFrame):
             notes = _label(gear.notes, "caption")
             notes.setWordWrap(True)
             column.addWidget(notes)
+
+    def _build_cards(self, column: QVBoxLayout, gear: OwnCircuit) -> None:
+        """The netlist itself, and the nodes that are its ports."""
+        column.addWidget(_label("Its cards", "section"))
+        cards = CardsField(gear.cards, f"Netlist cards of the {gear.name}")
+        cards.setFixedHeight(self._look.px(170))
+        cards.accepted.connect(lambda text: self._take_cards("cards", cards, text))
+        column.addWidget(cards)
+        self._cards = cards
+        grid = _grid(column)
+        for field, title in (("input_node", "Input node"), ("output_node", "Output node")):
+            entry = QLineEdit(str(getattr(gear, field)))
+            entry.setAccessibleName(f"{title} of the {gear.name}")
+            entry.setFixedWidth(self._look.px(108))
+            entry.editingFinished.connect(
+                lambda field=field, entry=entry: self._take_node(field, entry)
+            )
+            line = grid.rowCount()
+            grid.addWidget(_label(title, "sub"), line, 0)
+            grid.addWidget(entry, line, 1)
+            self._nodes[field] = entry
+
+    def _take_cards(self, field: str, cards: CardsField, text: str) -> None:
+        """Cards that cannot be read stay as typed, with one line that says where."""
+        refusal = self._model.set_value(self._model.selected, field, text)
+        cards.mark(bad=bool(refusal))
+        self._refuse(refusal)
+
+    def _take_node(self, field: str, entry: QLineEdit) -> None:
+        gear = self._gear()
+        if gear is None or entry.text() == getattr(gear, field, None):
+            return
+        self._refuse(self._model.set_value(self._model.selected, field, entry.text()))
 
     def _build_section(
         self, column: QVBoxLayout, gear: Gear, section: str, facts: list[str], words: list[str]
@@ -227,7 +274,7 @@ class Inspector(QFrame):
         info = type(gear).model_fields[field]
         line = grid.rowCount()
         name = _label(info.title or field, "sub")
-        box = Choice(self._look, f"{info.title} of the {gear.name}", 130)
+        box = Choice(self._look, f"{info.title} of the {gear.name}", 150)
         box.addItems(list(get_args(info.annotation)))
         box.textActivated.connect(
             lambda text: self._model.set_value(self._model.selected, field, text)
@@ -259,7 +306,12 @@ class Inspector(QFrame):
                 row.tag.setText(_ORIGIN[figure.basis])
         for field, box in self._choices:
             box.setCurrentText(str(getattr(gear, field)))
+        if isinstance(gear, OwnCircuit) and self._cards is not None:
+            self._cards.show_text(gear.cards)
         self._schematic.show_drawing(_drawing(self._model, index))
+        curves = stage_curves(assessment, index)
+        for plot, curve in zip(self._plots, [*curves, None, None], strict=False):
+            plot.show_curve(curve)
         self._show_options()
 
     def _show_options(self) -> None:

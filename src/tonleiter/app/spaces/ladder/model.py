@@ -2,13 +2,18 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 from PySide6.QtCore import QObject, QTimer, Signal
 
+from tonleiter.app.background import Background, Stopped
 from tonleiter.app.document import Document, EditRefusedError
 from tonleiter.core.chain.assess import Assessment, assess, remedies
+from tonleiter.core.chain.certainty import Doubts, weigh
 from tonleiter.core.chain.findings.model import Finding, Remedy
 from tonleiter.core.chain.grasp import VOICE_INDEX, Move
 from tonleiter.core.chain.solution import DRAFT_POINTS, POINTS
+from tonleiter.core.chain.spread import solve_spread
 from tonleiter.core.circuit.elements import CircuitError
 from tonleiter.core.station import edits
 from tonleiter.core.station.model import Chain
@@ -17,12 +22,36 @@ from tonleiter.core.station.model import Chain
 REST_MS = 150
 
 
+Band = tuple[float, float]
+
+
+@dataclass(frozen=True)
+class Weighed:
+    """How far each stage's speech level may lie below and above, by stage id; how sure findings."""
+
+    bands: dict[str, Band]
+    doubts: Doubts | None
+
+
+def weighed(assessment: Assessment, stopped: Stopped) -> Weighed:
+    """Draws of the uncertain figures: bands of levels and certainty of findings."""
+    spread = solve_spread(assessment.solution, assessment.rows)
+    if spread is None:
+        return Weighed({}, None)
+    bands = {}
+    for k, row in enumerate(assessment.rows):
+        low, high = spread.band_dbu(k)
+        bands[row.id] = (row.speech_dbu - low, high - row.speech_dbu)
+    return Weighed(bands, weigh(assessment, spread, stopped))
+
+
 class LadderModel(QObject):
     """Derived from the document at every change; holds no figures of its own."""
 
     changed = Signal()
     selection_changed = Signal()
     remedies_changed = Signal()
+    doubts_changed = Signal()
     refused = Signal(str)
 
     def __init__(self, document: Document) -> None:
@@ -37,6 +66,11 @@ class LadderModel(QObject):
         self._draft = False
         self._remedies: dict[tuple[str, str], tuple[Remedy, ...]] = {}
         self._untried: list[Finding] = []
+        self.bands: dict[str, Band] = {}
+        self.doubts: Doubts | None = None
+        self._bands_of: object = None
+        self._background = Background()
+        self._background.done.connect(self._take_doubts)
         self._rest = QTimer(self)
         self._rest.setSingleShot(True)
         self._rest.timeout.connect(self._try_next)
@@ -64,8 +98,18 @@ class LadderModel(QObject):
         self.selected = min(max(self.selected, VOICE_INDEX), rows - 1)
         self._remedies = {}
         self._untried = list(self.assessment.findings) if self.assessment else []
+        self._forget_doubts()
         self._rest.start(REST_MS)
         self.changed.emit()
+
+    def _forget_doubts(self) -> None:
+        """Bands stay beside a moving level until they are known anew; other chains have others."""
+        self.doubts = None
+        self._background.stop()
+        chain = self.chain
+        shown = (chain.id, chain.shown) if chain else None
+        if shown != self._bands_of:
+            self.bands, self._bands_of = {}, shown
 
     def _refresh_ghost(self) -> None:
         chain = self.chain
@@ -100,6 +144,8 @@ class LadderModel(QObject):
             self._rest.start(0)
         else:
             self.remedies_changed.emit()
+            assessment = self.assessment
+            self._background.start(lambda stopped: weighed(assessment, stopped))
 
     def try_remedies_now(self) -> None:
         """Try all remedies at once, for tests and screenshots."""
@@ -109,6 +155,17 @@ class LadderModel(QObject):
             finding = self._untried.pop(0)
             self._remedies[finding.key] = remedies(self.assessment, finding)
         self.remedies_changed.emit()
+
+    def weigh_now(self) -> None:
+        """Bands and doubts at once, for tests and screenshots."""
+        if self.assessment is not None:
+            self._background.stop()
+            self._take_doubts(weighed(self.assessment, lambda: False))
+
+    def _take_doubts(self, found: object) -> None:
+        assert isinstance(found, Weighed)
+        self.bands, self.doubts = found.bands, found.doubts
+        self.doubts_changed.emit()
 
     def remedies_for(self, finding: Finding) -> tuple[Remedy, ...] | None:
         """Remedies that were tried and work; None while they are still being tried."""

@@ -17,28 +17,37 @@ from PySide6.QtWidgets import (
 from tonleiter.app.spaces.ladder.model import LadderModel
 from tonleiter.app.theme.look import Look
 from tonleiter.app.theme.palette import SIGN
+from tonleiter.core.chain.certainty import Doubt
 from tonleiter.core.chain.findings.model import Finding, Remedy
 
 TALL_PX, LOW_PX = 184, 108
 REMEDY_PX = 236
+MAYBE = "MAYBE"
 WORDS = {"stop": "STOP", "mind": "MIND", "fine": "FINE"}
 
 
 class Card(QFrame):
     """One finding."""
 
-    def __init__(self, finding: Finding, model: LadderModel, look: Look) -> None:
+    def __init__(
+        self, finding: Finding, model: LadderModel, look: Look, maybe: Doubt | None = None
+    ) -> None:
         super().__init__()
         self.finding, self._model, self._look = finding, model, look
+        self._word = WORDS[finding.severity] if maybe is None else MAYBE
         self.buttons: list[QPushButton] = []
         self.setObjectName("card")
-        self.setAccessibleName(f"{WORDS[finding.severity]}: {finding.says}")
+        self.setAccessibleName(f"{self._word}: {finding.says}")
         both = QHBoxLayout(self)
         both.setContentsMargins(18, 6, 12, 6)
         both.setSpacing(16)
         column = QVBoxLayout()
         column.setSpacing(2)
-        column.addWidget(self._head())
+        self._place = _place(model, finding)
+        self._head, self._doubt = QLabel(), QLabel()
+        self._doubt.setProperty("role", "caption")
+        self._doubt.setWordWrap(True)
+        column.addWidget(self._head)
         self._says, self._proof = QLabel(finding.says), QLabel(finding.proof)
         self._says.setWordWrap(True)
         self._says.setStyleSheet("font-weight: 600;")
@@ -46,6 +55,7 @@ class Card(QFrame):
         self._proof.setProperty("role", "caption")
         column.addWidget(self._says)
         column.addWidget(self._proof)
+        column.addWidget(self._doubt)
         if finding.caution:
             caution = QLabel(f"⚠ {finding.caution}")
             caution.setWordWrap(True)
@@ -55,30 +65,43 @@ class Card(QFrame):
         both.addLayout(column, 1)
         self._offers = QVBoxLayout()
         self._offers.setSpacing(1)
-        wide = finding.severity != "fine"
+        wide = finding.severity != "fine" or bool(finding.fixes)
         if wide:
             both.addLayout(self._offers, 1)
+        if maybe is not None:
+            wide = False
         self.setMinimumWidth(look.px(520 if wide else 230))
         self.setMaximumWidth(look.px(760 if wide else 330))
-        self.show_remedies()
+        color = look.palette.severity_text(finding.severity)
+        size = look.px(13)
+        self._head.setStyleSheet(f"color: {color}; font-weight: 700; font-size: {size}px;")
+        if maybe is None:
+            self.show_remedies()
+            self.show_doubt()
+        else:
+            self._show_head("")
+            share = f"in {maybe.share:.0%} of what your ranges allow"
+            self._doubt.setText(f"{share}; {maybe.sentence()}")
 
-    def _head(self) -> QLabel:
-        finding, p = self.finding, self._look.palette
-        place = next(
-            (r.name for r in (self._model.assessment.rows if self._model.assessment else ())
-             if r.id == finding.stage), finding.stage,
-        )  # fmt: skip
-        head = QLabel(f"{SIGN[finding.severity]} {WORDS[finding.severity]} · {place}")
-        color = p.severity_text(finding.severity)
-        head.setStyleSheet(f"color: {color}; font-weight: 700; font-size: {self._look.px(13)}px;")
-        return head
+    def _show_head(self, tail: str) -> None:
+        sign = SIGN[self.finding.severity]
+        self._head.setText(f"{sign} {self._word} · {self._place}{tail}")
+
+    def show_doubt(self) -> None:
+        """How sure the finding is over the ranges of figures, if any has a range."""
+        doubts = self._model.doubts
+        doubt = doubts.of.get(self.finding.key) if doubts else None
+        self._show_head(f" · {doubt.word}" if doubt and doubt.word != "depends" else "")
+        sure = doubt is None or doubt.word == "certain"
+        self._doubt.setText("" if sure or doubt is None else _sentence(doubt))
+        self._doubt.setVisible(not sure)
 
     def renew(self, finding: Finding) -> None:
         """Show the same finding with the figures of the newest solution."""
         self.finding = finding
         self._says.setText(finding.says)
         self._proof.setText(finding.proof)
-        self.setAccessibleName(f"{WORDS[finding.severity]}: {finding.says}")
+        self.setAccessibleName(f"{self._word}: {finding.says}")
         if self.buttons:
             # what was offered was computed for the station before: it must not be pressed now
             self.show_remedies()
@@ -141,6 +164,8 @@ class Tray(QFrame):
         self._model, self._look = model, look
         self._shown: tuple[Finding, ...] | None = None
         self.cards: list[Card] = []
+        self._maybes: list[Card] = []
+        self._row = QHBoxLayout()
         self.setObjectName("tray")
         self.setAccessibleName("Findings")
         self._scroll = QScrollArea()
@@ -150,6 +175,7 @@ class Tray(QFrame):
         outer.addWidget(self._scroll)
         model.changed.connect(self.refresh)
         model.remedies_changed.connect(self._show_remedies)
+        model.doubts_changed.connect(self._show_doubts)
         look.changed.connect(self._rebuild)
         self._rebuild()
 
@@ -165,11 +191,13 @@ class Tray(QFrame):
             self._shown = findings
             for card, finding in zip(self.cards, findings, strict=True):
                 card.renew(finding)
+            self._show_doubts()
             return
         self._shown = findings
         body = QWidget()
         body.setObjectName("trayBody")
-        row = QHBoxLayout(body)
+        row = self._row = QHBoxLayout(body)
+        self._maybes = []
         row.setContentsMargins(16, 8, 16, 8)
         row.setSpacing(12)
         self.cards = [Card(f, self._model, self._look) for f in findings]
@@ -180,6 +208,20 @@ class Tray(QFrame):
         self.setFixedHeight(self._look.px(TALL_PX if grave else LOW_PX))
         self._scroll.setWidget(body)
 
+    def _show_doubts(self) -> None:
+        """Certainty on each card; what only some draws have, as cards of its own."""
+        for card in self.cards:
+            card.show_doubt()
+        for card in self._maybes:
+            card.hide()
+            card.deleteLater()
+        doubts = self._model.doubts
+        possible = doubts.possible if doubts else ()
+        self._maybes = [Card(f, self._model, self._look, doubt) for f, doubt in possible]
+        grave = sum(c.finding.severity != "fine" for c in self.cards)
+        for k, card in enumerate(self._maybes):
+            self._row.insertWidget(grave + k, card, 1)
+
     def _show_remedies(self) -> None:
         for card in self.cards:
             card.show_remedies()
@@ -187,6 +229,16 @@ class Tray(QFrame):
     def first_remedy(self) -> QPushButton | None:
         """The button of the first remedy offered, for the keyboard."""
         return next((b for card in self.cards for b in card.buttons), None)
+
+
+def _place(model: LadderModel, finding: Finding) -> str:
+    rows = model.assessment.rows if model.assessment else ()
+    return next((r.name for r in rows if r.id == finding.stage), finding.stage)
+
+
+def _sentence(doubt: Doubt) -> str:
+    text = doubt.sentence()
+    return text[0].upper() + text[1:]
 
 
 def _same_cards(now: tuple[Finding, ...], before: tuple[Finding, ...]) -> bool:

@@ -84,6 +84,7 @@ class LadderView(QWidget):
         self.setAccessibleName("Level ladder")
         model.changed.connect(self._on_change)
         model.selection_changed.connect(self._on_change)
+        model.doubts_changed.connect(self._on_change)
         look.changed.connect(self.update)
         self._on_change()
 
@@ -267,6 +268,7 @@ class LadderView(QWidget):
         heads = self._heads(assessment)
         hums = any(h is not None for h in self._hum(frame, assessment.rows))
         key = (frame, self._look.palette.name, self._look.scale, self.size(), ratio, hums,
+               bool(self._model.bands),
                heads, [r.id for r in assessment.rows], id(self._model.ghost))  # fmt: skip
         if self._still is None or self._still_key != key:
             picture = QPixmap(self.size() * ratio)
@@ -374,8 +376,24 @@ class LadderView(QWidget):
         painter.drawPath(self._curve(frame, self._hum(frame, rows)))
         painter.setPen(QPen(p.color("signal"), 1.6, Qt.PenStyle.DotLine))
         painter.drawPath(self._curve(frame, [r.peak_dbu if r else None for r in rows]))
+        self._paint_band(painter, frame, rows)
         painter.setPen(QPen(p.color("signal"), 3.2, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
         painter.drawPath(self._curve(frame, [r.speech_dbu if r else None for r in rows]))
+
+    def _paint_band(
+        self, painter: QPainter, frame: Frame, rows: Sequence[StageLevels | None]
+    ) -> None:
+        """Where speech may lie, by the ranges of the figures behind it."""
+        bands = self._model.bands
+        if not bands:
+            return
+        known = [(r, bands.get(r.id, (0.0, 0.0))) if r else None for r in rows]
+        high = self._curve(frame, [k and k[0].speech_dbu + k[1][1] for k in known])
+        low = self._curve(frame, [k and k[0].speech_dbu - k[1][0] for k in known], reverse=True)
+        outline = QPainterPath(high)
+        outline.connectPath(low)
+        outline.closeSubpath()
+        painter.fillPath(outline, self._look.palette.color("aim", 0.42))
 
     def _hum(self, frame: Frame, rows: Sequence[StageLevels | None]) -> list[float | None]:
         """Hum levels that lie on the plot; what is far below it would only crawl along the foot."""
@@ -546,6 +564,8 @@ class LadderView(QWidget):
         items = [("speech", "speech"), ("peaks", "peaks"), ("noise", "noise")]
         if hums:
             items.append(("hum", "hum"))
+        if self._model.bands:
+            items.append(("band", "may lie"))
         items += [("ceiling", "ceiling"), ("window", "works best here")]
         if self._model.ghost is not None:
             items.append(("ghost", f"ghost: {self._model.ghost.solution.compiled.variant.name}"))
@@ -557,6 +577,9 @@ class LadderView(QWidget):
 
     def _legend_mark(self, painter: QPainter, kind: str, x: float, y: float) -> None:
         p = self._look.palette
+        if kind == "band":
+            painter.fillRect(QRectF(x, y - 5, 26, 10), p.color("aim", 0.42))
+            return
         pens = {
             "speech": QPen(p.color("signal"), 3.2),
             "peaks": QPen(p.color("signal"), 1.6, Qt.PenStyle.DotLine),

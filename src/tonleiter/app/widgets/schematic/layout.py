@@ -25,8 +25,9 @@ from tonleiter.core.units.quantity import VOLT, format_quantity, format_short
 
 # stray paths, insulation, the pole of an amplifier: in the circuit, but not on anybody's schematic
 _UNDRAWN = frozenset(
-    {"stray", "stray_c", "leak", "insulation", "leakage", "earth", "pole_r", "pole_c", "buffer_r",
-     "noise", "self_noise", "diaphragm", "c_between", "bleed"}
+    {"stray", "stray_c", "leak", "leak_in", "leak_out", "leak_hot", "leak_cold", "tie", "damp",
+     "open_end", "insulation", "leakage", "earth", "pole_r", "pole_c", "buffer_r", "noise",
+     "self_noise", "diaphragm", "c_between", "bleed", "bleed_cold"}
 )  # fmt: skip
 
 

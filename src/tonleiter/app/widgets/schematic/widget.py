@@ -12,6 +12,9 @@ from tonleiter.app.widgets.schematic.layout import Drawing, Part, Slot
 HEIGHT = 138
 TOP = 44
 BOTTOM = 118
+# a slot of weight 1 narrower than this has no room for its value
+CROWDED_BELOW_PX = 36.0
+LEAST_WIDTH = 220
 
 
 class SchematicWidget(QWidget):
@@ -26,17 +29,33 @@ class SchematicWidget(QWidget):
 
     def show_drawing(self, drawing: Drawing) -> None:
         """Show another drawing."""
+        before = len(self._strips())
         self._drawing = drawing
         self.setAccessibleDescription(_spoken(drawing))
+        if len(self._strips()) != before:
+            self.updateGeometry()
         self.update()
 
+    def _strips(self) -> list[tuple[Slot, ...]]:
+        """The slots in one strip, or in two where one would be too crowded to read."""
+        slots = self._drawing.slots
+        weights = [_weight(slot) for slot in slots]
+        total = sum(weights)
+        if total * CROWDED_BELOW_PX <= max(self.width(), LEAST_WIDTH):
+            return [slots]
+        reached, cut = 0.0, 0
+        while cut < len(slots) - 1 and reached + weights[cut] / 2 < total / 2:
+            reached += weights[cut]
+            cut += 1
+        return [slots[:cut], slots[cut:]]
+
     def sizeHint(self) -> QSize:
-        """Full width of the inspector, a fixed height."""
-        return QSize(220, self._look.px(HEIGHT))
+        """Full width of the inspector, a fixed height for each strip."""
+        return QSize(LEAST_WIDTH, self._look.px(HEIGHT) * len(self._strips()))
 
     def minimumSizeHint(self) -> QSize:
         """As tall as the hint."""
-        return QSize(120, self._look.px(HEIGHT))
+        return QSize(120, self._look.px(HEIGHT) * len(self._strips()))
 
     def paintEvent(self, event: QPaintEvent) -> None:
         """Paint the slots from left to right."""
@@ -45,24 +64,31 @@ class SchematicWidget(QWidget):
             return
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        scale = self._look.scale
-        painter.scale(1.0, scale)
+        painter.scale(1.0, self._look.scale)
+        strips = self._strips()
+        for k, slots in enumerate(strips):
+            self._strip(painter, slots, first=k == 0, last=k == len(strips) - 1)
+            painter.translate(0, HEIGHT)
+
+    def _strip(self, painter: QPainter, slots: tuple[Slot, ...], first: bool, last: bool) -> None:
+        """One strip; where it goes on in the next, its end is an open ring."""
+        drawing = self._drawing
         left, right = 12.0, self.width() - 12.0
-        if drawing.source == "microphone":
+        if first and drawing.source == "microphone":
             left += 34
-        widths = [_weight(slot) for slot in drawing.slots]
+        widths = [_weight(slot) for slot in slots]
         unit = (right - left) / sum(widths)
         x = left
         self._common(painter, drawing, 12.0, right)
-        if drawing.source == "microphone":
+        if first and drawing.source == "microphone":
             self._microphone(painter, left)
-        elif drawing.source == "port":
-            self._terminal(painter, QPointF(left, TOP))
-        for slot, weight in zip(drawing.slots, widths, strict=True):
+        for slot, weight in zip(slots, widths, strict=True):
             width = weight * unit
             self._slot(painter, slot, x, x + width, drawing)
             x += width
-        self._terminal(painter, QPointF(right, TOP))
+        if not first or drawing.source == "port":
+            self._terminal(painter, QPointF(left, TOP), open_ring=not first)
+        self._terminal(painter, QPointF(right, TOP), open_ring=not last)
 
     # --- pieces ----------------------------------------------------------------------------------
 
@@ -71,9 +97,10 @@ class SchematicWidget(QWidget):
             self._look.palette.color("ink"), width, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap
         )
 
-    def _terminal(self, painter: QPainter, at: QPointF) -> None:
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(self._look.palette.color("signal"))
+    def _terminal(self, painter: QPainter, at: QPointF, open_ring: bool = False) -> None:
+        p = self._look.palette
+        painter.setPen(QPen(p.color("signal"), 1.6) if open_ring else Qt.PenStyle.NoPen)
+        painter.setBrush(p.color("panel" if open_ring else "signal"))
         painter.drawEllipse(at, 3.6, 3.6)
         painter.setBrush(Qt.BrushStyle.NoBrush)
 
@@ -257,7 +284,7 @@ def _weight(slot: Slot) -> float:
     if slot.inline is None:
         return 1.15
     if slot.inline.kind in ("bipolar", "fet"):
-        return 2.0 if len(slot.hanging) > 1 else 1.7
+        return 2.7 if len(slot.hanging) > 1 else 1.7
     return 1.25 if slot.inline.kind == "transformer" else 1.0
 
 

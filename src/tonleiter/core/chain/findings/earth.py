@@ -8,7 +8,7 @@ from tonleiter.core.chain.findings.case import Case
 from tonleiter.core.chain.findings.model import Finding, Fix, Severity
 from tonleiter.core.chain.findings.suggestions import isolating_transformer
 from tonleiter.core.chain.hum import Loop, earth_loop
-from tonleiter.core.gear.passives import Cable
+from tonleiter.core.gear.passives import Cable, Transformer
 from tonleiter.core.gear.valves import CAUTION as CAUTION_VALVES
 from tonleiter.core.gear.valves import ValveStage
 from tonleiter.core.station.model import Station
@@ -94,6 +94,21 @@ def _breaks(case: Case, worst: str) -> Iterator[Fix]:
             lambda station: case.set_value(station, source, "earth_emf_v", 5e-4),
             "one earth for both",
         )
+    if getattr(gear, "supply", "") == "double insulated" and source != radio:
+        yield Fix(
+            f"Run the {gear.name} from a battery",
+            lambda station: case.set_value(station, source, "supply", "battery"),
+            "nothing then joins it to the mains",
+        )
+    for k in range(source + 1, radio):
+        if isinstance(case.rows[k].gear, Transformer) and not any(
+            r.stage == radio for r in case.rails()
+        ):
+            yield Fix(
+                f"Leave the {case.rows[k].name} out",
+                lambda station, k=k: case.remove(station, {k}),  # type: ignore[misc]
+                "its chassis then hangs on the radio's by the screen",
+            )
     for k in range(1, radio):
         lead = case.rows[k].gear
         if isinstance(lead, Cable):

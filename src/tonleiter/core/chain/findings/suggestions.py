@@ -167,4 +167,5 @@ def insert_preamp(case: Case, index: int, gain_db: float) -> Fix:
         )
         return case.insert(station, index, gear)
 
-    return Fix(f"Add a small preamp of {gain:.0f} dB before it", apply)
+    what = f"small preamp of {gain:.0f} dB" if gain else "buffer that does not load it"
+    return Fix(f"Add a {what} before it", apply)
