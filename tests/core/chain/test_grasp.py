@@ -3,7 +3,7 @@ import pytest
 from tonleiter.core.chain.assess import assess
 from tonleiter.core.chain.grasp import VOICE_INDEX, nudge, pull
 from tonleiter.core.chain.headline import headline
-from tonleiter.core.chain.results import drawer_pads, stage_results, voice_results
+from tonleiter.core.chain.results import pad_choices, stage_results, voice_results
 from tonleiter.core.station import edits
 from tonleiter.core.units.preferred import between
 
@@ -83,20 +83,17 @@ def test_headline_names_the_tightest_place(demo):
     assert "the tightest place is the 20 W HF set" in line.proves
 
 
-def test_drawer_pads_bring_the_radio_to_its_middle(demo):
+def test_pad_choices_bring_the_radio_to_its_middle(demo):
     before = assess(demo)
-    designs = drawer_pads(before, 3)
+    designs = pad_choices(before, 3)
     assert len(designs) == 3
     for design in designs:
-        station = edits.set_value(
-            demo, "hf-chat", "with-transformer", 3, "series_ohm", design.series_ohm
-        )
-        station = edits.set_value(
-            station, "hf-chat", "with-transformer", 3, "shunt_ohm", design.shunt_ohm
-        )
+        station = demo
+        for field, value in design.values:
+            station = edits.set_value(station, "hf-chat", "with-transformer", 3, field, value)
         # a transformer between pad and radio sees another source: 2 dB for that
         assert assess(station).rows[-1].speech_dbu == pytest.approx(-53, abs=2)
-    assert drawer_pads(before, 2) == []
+    assert pad_choices(before, 2) == []
 
 
 def test_results_name_neighbours_and_units(demo):

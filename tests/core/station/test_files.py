@@ -187,14 +187,34 @@ def test_older_versions_are_backed_up_then_migrated(demo_data, demo_folder):
     def from_0(data):
         return {("title" if k == "name" else k): v for k, v in data.items()}
 
-    opened = read_station(demo_folder, migrations={0: from_0})
+    opened = read_station(demo_folder, migrations={0: from_0, 1: lambda d: d})
     assert opened.station.title == demo_data["title"]
     assert opened.backup is not None
     assert json.loads(opened.backup.read_text("utf-8")) == old
     # a second opening finds the backup there and does not overwrite it
     opened.backup.write_text("first", "utf-8")
-    read_station(demo_folder, migrations={0: from_0})
+    read_station(demo_folder, migrations={0: from_0, 1: lambda d: d})
     assert opened.backup.read_text("utf-8") == "first"
+
+
+def test_version_1_is_brought_up_to_date(demo_data, demo_folder):
+    old = dict(demo_data, version=1)
+    del old["drawer"]
+    write(demo_folder, old)
+    opened = read_station(demo_folder)
+    assert opened.station.drawer.series == "E12"
+    assert opened.station.version == 2
+    assert json.loads(opened.backup.read_text("utf-8"))["version"] == 1
+
+
+def test_a_drawer_is_read_as_people_write_it(demo_data, demo_folder):
+    demo_data["drawer"] = {"resistors": ["4k7", "100"], "capacitors": ["1u"]}
+    write(demo_folder, demo_data)
+    drawer = read_station(demo_folder).station.drawer
+    assert drawer.ohms() == [4700, 100]
+    assert drawer.farads() == [1e-6]
+    demo_data["drawer"]["resistors"] = ["4kk7"]
+    assert "4kk7" in refusal(write(demo_folder, demo_data))
 
 
 def test_too_old_to_migrate(demo_data, demo_folder):

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+import numpy as np
 from pydantic import ValidationError
 
 from tonleiter.core.chain.compiled import CompiledChain, compile_chain
@@ -25,7 +26,7 @@ from tonleiter.core.chain.levels import StageLevels, VoiceLevels, stage_levels, 
 from tonleiter.core.chain.solution import POINTS, ChainSolution, solve_chain
 from tonleiter.core.circuit.elements import CircuitError
 from tonleiter.core.station.model import Station
-from tonleiter.core.units.levels import format_dbu
+from tonleiter.core.units.levels import format_dbu, signed
 from tonleiter.core.units.quantity import HERTZ, format_quantity
 
 RULES = (
@@ -129,6 +130,13 @@ def remedies(before: Assessment, finding: Finding) -> tuple[Remedy, ...]:
     return tuple(ranked[:MOST_REMEDIES])
 
 
+def _treble_db(assessment: Assessment) -> float:
+    """Response at 2.7 kHz against 1 kHz."""
+    f_hz, gain = assessment.solution.f_hz, assessment.solution.gain_db()
+    at_2700, at_1000 = np.interp([2700.0, 1000.0], f_hz, gain)
+    return float(at_2700 - at_1000)
+
+
 def _effect(before: Assessment, after: Assessment, fix: Fix) -> str:
     parts = [fix.why] if fix.why else []
     was, now = before.rows[-1].speech_dbu, after.rows[-1].speech_dbu
@@ -147,6 +155,9 @@ def _effect(before: Assessment, after: Assessment, fix: Fix) -> str:
     old, new = before.corners_hz[0], after.corners_hz[0]
     if new is not None and (old is None or abs(new - old) > 0.05 * old):
         parts.append(f"bass from {format_quantity(new, HERTZ, 2)}")
+    brighter = _treble_db(after) - _treble_db(before)
+    if abs(brighter) >= 2:
+        parts.append(f"treble {signed(brighter, 0, plus=True)} dB at 2.7 kHz")
     arisen = {f.code for f in after.findings if f.severity != "fine"} - {
         f.code for f in before.findings
     }

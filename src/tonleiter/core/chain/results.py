@@ -8,8 +8,7 @@ from dataclasses import dataclass
 from tonleiter.core.chain.assess import SILENT_DBU, Assessment
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.more_pads import InputDivider, divider_gain_db
-from tonleiter.core.gear.pads import PadDesign, design_l_pad, l_pad_loss_db
-from tonleiter.core.gear.passives import LPad
+from tonleiter.core.gear.pad_shapes import ShapedPad, design_pad
 from tonleiter.core.units.levels import format_dbu, format_volts, signed
 from tonleiter.core.units.quantity import AMPERE, OHM, VOLT, format_quantity, format_short
 
@@ -104,14 +103,24 @@ def _short(gear: Gear) -> str:
     return name if len(name) <= 14 else name.split()[-1]
 
 
-def drawer_pads(assessment: Assessment, index: int) -> list[PadDesign]:
-    """For a pad: three designs in preferred values that bring the radio to its window's middle."""
+_PADS = ("l-pad", "t-pad", "u-pad", "series-pad", "trim-pot")
+
+
+def pad_choices(assessment: Assessment, index: int) -> list[ShapedPad]:
+    """For a pad: up to three designs that bring the radio to its window's middle.
+
+    Values come from the station's drawer, or from its preferred series.
+    """
     row = assessment.rows[index]
     window = assessment.rows[-1].window
-    if not isinstance(row.gear, LPad) or window is None or row.speech_dbu < SILENT_DBU:
+    if row.kind not in _PADS or window is None or row.speech_dbu < SILENT_DBU or index == 0:
         return []
-    source = assessment.solution.impedances[index - 1].source_ohm
-    load = assessment.solution.impedances[index].load_ohm
-    now_db = l_pad_loss_db(row.gear.series_ohm.value, row.gear.shunt_ohm.value, source, load)
+    before, after = assessment.solution.impedances[index - 1], assessment.solution.impedances[index]
+    # its loss now, from the open source: what the joint before it loses by loading counts as well
+    loaded_db = 20 * math.log10(before.load_ohm / (before.load_ohm + before.source_ohm))
+    now_db = -(row.gain_db or 0.0) - loaded_db
     wanted = now_db + assessment.rows[-1].speech_dbu - window.middle_dbu
-    return design_l_pad(wanted, source, load)[:3]
+    drawer = assessment.station.drawer
+    return design_pad(
+        row.kind, wanted, before.source_ohm, after.load_ohm, drawer.series, drawer.ohms()
+    )[:3]

@@ -67,6 +67,8 @@ class Gear(BaseModel):
     id: Id
     name: Name
     notes: str = ""
+    guest: bool = False
+    """Not owned: entered from a data sheet, to see what it would do here."""
 
     def takes_balanced(self) -> bool:
         """Whether its input tells a cold leg from the screen; else its plug ties the two."""

@@ -8,7 +8,10 @@ from typing import Any
 Migration = Callable[[dict[str, Any]], dict[str, Any]]
 
 # version it starts from -> function that returns the data of the next version
-MIGRATIONS: dict[int, Migration] = {}
+MIGRATIONS: dict[int, Migration] = {
+    # version 2 added a drawer, guests, usual distances and more kinds of gear; all have defaults
+    1: lambda data: data,
+}
 
 
 def migrate(

@@ -10,12 +10,13 @@ from pydantic_core import PydanticCustomError
 
 from tonleiter.core.gear.base import Gear, Id, Name
 from tonleiter.core.gear.catalogue import AnyGear
-from tonleiter.core.gear.figure import Millimetres, NoiseDba, typical
+from tonleiter.core.gear.figure import Farads, Millimetres, NoiseDba, Ohms, typical
 from tonleiter.core.gear.voice import Effort
 from tonleiter.core.station.purpose import PURPOSES, Purpose, PurposeId
+from tonleiter.core.units.preferred import Series
 
 FORMAT: Literal["tonleiter-station"] = "tonleiter-station"
-VERSION: Literal[1] = 1
+VERSION: Literal[2] = 2
 
 
 class _Value(BaseModel):
@@ -29,6 +30,23 @@ class Operator(_Value):
     name: Name
     effort: Effort = "normal"
     pitch: Literal["deep", "middle", "high"] = "middle"
+    distance_mm: Millimetres = typical(30.0)
+
+
+class Drawer(_Value):
+    """Parts at hand. An empty drawer means that a shop is near: preferred values of a series."""
+
+    series: Series = "E12"
+    resistors: tuple[Ohms, ...] = ()
+    capacitors: tuple[Farads, ...] = ()
+
+    def ohms(self) -> list[float]:
+        """Values of the resistors."""
+        return [r.value for r in self.resistors]
+
+    def farads(self) -> list[float]:
+        """Values of the capacitors."""
+        return [c.value for c in self.capacitors]
 
 
 class Stage(_Value):
@@ -88,11 +106,12 @@ class Station(_Value):
     """Everything a station document holds."""
 
     format: Literal["tonleiter-station"] = FORMAT
-    version: Literal[1] = VERSION
+    version: Literal[2] = VERSION
     title: Name
     mains_hz: Literal[50, 60] = 50
     room_noise_dba: NoiseDba = typical(38.0)
     operators: tuple[Operator, ...] = Field(min_length=1)
+    drawer: Drawer = Drawer()
     gear: tuple[AnyGear, ...] = ()
     chains: tuple[Chain, ...] = ()
     open_chain: Id | None = None

@@ -29,10 +29,11 @@ from tonleiter.app.widgets.schematic.widget import SchematicWidget
 from tonleiter.app.widgets.small_plot import SmallPlot
 from tonleiter.core.chain.curves import MOST_CURVES, stage_curves
 from tonleiter.core.chain.grasp import VOICE_INDEX
-from tonleiter.core.chain.results import drawer_pads, stage_results, voice_results
+from tonleiter.core.chain.results import pad_choices, stage_results, voice_results
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.figure import Basis, Figure, Quantity
 from tonleiter.core.gear.own_circuit import OwnCircuit
+from tonleiter.core.gear.pad_shapes import ShapedPad
 from tonleiter.core.units import preferred
 from tonleiter.core.units.levels import signed
 from tonleiter.core.units.quantity import format_short
@@ -317,25 +318,26 @@ class Inspector(QFrame):
     def _show_options(self) -> None:
         assessment, index = self._model.assessment, self._model.selected
         assert assessment is not None
-        designs = drawer_pads(assessment, index)
+        designs = pad_choices(assessment, index)
         self._drawer.setVisible(bool(designs))
         if designs:
             aim = assessment.rows[-1].window
             aim_text = f" for {signed(aim.middle_dbu, 0)} dBu" if aim else ""
-            self._drawer.setText(f"Preferred values{aim_text}")
+            drawer = assessment.station.drawer.ohms()
+            source = "From your drawer" if drawer else "Preferred values"
+            self._drawer.setText(f"{source}{aim_text}")
         now = assessment.rows[index].gear
         for k, option in enumerate(self._options):
             option.setVisible(k < len(designs))
             if k >= len(designs):
                 continue
             design = designs[k]
-            parts = f"{format_short(design.series_ohm)} / {format_short(design.shunt_ohm)}"
-            option.setText(f"{parts:<12}{signed(-design.loss_db)} dB")
+            parts = " / ".join(format_short(v) for _, v in design.values)
+            option.setText(f"{parts:<12} {signed(-design.loss_db)} dB")
             option.setChecked(
-                abs(now.figure("series_ohm").value - design.series_ohm) < 1e-6
-                and abs(now.figure("shunt_ohm").value - design.shunt_ohm) < 1e-6
+                all(abs(now.figure(f).value - v) < 1e-6 * v for f, v in design.values)
             )
-            _reconnect(option, lambda _=False, d=design: self._use(d.series_ohm, d.shunt_ohm))
+            _reconnect(option, lambda _=False, d=design: self._use(d))
 
     # --- hands -----------------------------------------------------------------------------------
 
@@ -386,12 +388,12 @@ class Inspector(QFrame):
         changed = figure.model_copy(update={"basis": basis, "measured_on": on})
         self._model.set_value(self._model.selected, field, changed)
 
-    def _use(self, series_ohm: float, shunt_ohm: float) -> None:
-        """Both resistors of a design in one undo step."""
-        gesture = f"design {series_ohm} {shunt_ohm}"
+    def _use(self, design: ShapedPad) -> None:
+        """All resistors of a design in one undo step."""
+        gesture = f"design {design.values}"
         index = self._model.selected
-        self._model.set_value(index, "series_ohm", series_ohm, gesture)
-        self._model.set_value(index, "shunt_ohm", shunt_ohm, gesture)
+        for field, value in design.values:
+            self._model.set_value(index, field, value, gesture)
         self._model.document.settle()
         self.refresh()
 

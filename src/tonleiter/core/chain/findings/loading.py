@@ -141,7 +141,7 @@ def _lighter_on_a_crystal(case: Case) -> list[Fix]:
 
     return [
         Fix("Add a FET preamp with 2.2 MΩ right behind it", lambda s: follow(s, True)),
-        Fix("Add one with its source not bypassed: less gain", lambda s: follow(s, False)),
+        Fix("Add a FET preamp, its source not bypassed: less gain", lambda s: follow(s, False)),
     ]
 
 
