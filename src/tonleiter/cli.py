@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import argparse
-import json
 import sys
 from collections.abc import Sequence
 from pathlib import Path
 from typing import Any, NoReturn
 
 from tonleiter import __version__
+from tonleiter.cli_common import BAD_INPUT, RAN, STOPPED, BadInputError, print_json
+from tonleiter.cli_match import add_commands
 from tonleiter.core.chain.assess import Assessment, assess
 from tonleiter.core.chain.headline import headline
 from tonleiter.core.chain.report import levels_report
@@ -21,12 +22,6 @@ from tonleiter.core.station.files import StationFileError, read_station
 from tonleiter.core.station.model import Station
 from tonleiter.core.units.levels import signed
 from tonleiter.core.units.quantity import OHM, VOLT, format_quantity
-
-RAN, STOPPED, BAD_INPUT = 0, 1, 2
-
-
-class BadInputError(Exception):
-    """One line for the user: what, where, what would be accepted."""
 
 
 def main(arguments: Sequence[str] | None = None) -> int:
@@ -73,6 +68,8 @@ def _parser() -> argparse.ArgumentParser:
     _output_options(levels)
     levels.set_defaults(run=_levels)
 
+    add_commands(commands)
+
     circuit = commands.add_parser("circuit", help="solve a circuit given as netlist cards")
     circuit.add_argument("file", type=Path, metavar="FILE.cir")
     circuit.add_argument("--json", action="store_true", help="print JSON")
@@ -95,15 +92,11 @@ def _window(options: argparse.Namespace) -> int:
     return code
 
 
-def _print_json(data: Any) -> None:  # noqa: ANN401 - whatever JSON holds
-    print(json.dumps(data, indent=1, ensure_ascii=False, allow_nan=False))
-
-
 def _levels(options: argparse.Namespace) -> int:
     station = read_station(options.station).station
     assessment = _assessed(station, options)
     if options.json:
-        _print_json(levels_report(assessment))
+        print_json(levels_report(assessment))
     else:
         _print_levels(assessment)
     return STOPPED if options.strict and assessment.stops() else RAN
@@ -195,7 +188,7 @@ def _circuit(options: argparse.Namespace) -> int:
     for note in deck.notes:
         print(f"{options.file}, {note}", file=sys.stderr)
     if options.json:
-        _print_json(results)
+        print_json(results)
     else:
         _print_circuit(results)
     return RAN

@@ -93,6 +93,12 @@ def judge(station: Station, compiled: CompiledChain, points: int = POINTS) -> As
 
 def try_fix(before: Assessment, finding: Finding, fix: Fix) -> Remedy | None:
     """Apply a fix and compute what it leaves; None unless the finding goes and no stop comes."""
+    after = tried(before, finding, fix)
+    return None if after is None else _remedy(before, after, fix)
+
+
+def tried(before: Assessment, finding: Finding, fix: Fix) -> Assessment | None:
+    """The chain after a fix; None unless the finding goes and no stop comes."""
     compiled = before.solution.compiled
     try:
         station = fix.apply(before.station)
@@ -103,10 +109,14 @@ def try_fix(before: Assessment, finding: Finding, fix: Fix) -> Remedy | None:
         return None
     if _adds_a_stop(before, after, finding):
         return None
+    return after
+
+
+def _remedy(before: Assessment, after: Assessment, fix: Fix) -> Remedy:
     leaves = tuple(f.code for f in after.findings if f.severity != "fine")
     hum = after.rows[-1].hum_dbu
     left = float("-inf") if hum is None else hum - after.rows[-1].speech_dbu
-    return Remedy(fix.title, _effect(before, after, fix), leaves, station, left)
+    return Remedy(fix.title, _effect(before, after, fix), leaves, after.station, left)
 
 
 def _adds_a_stop(before: Assessment, after: Assessment, finding: Finding) -> bool:

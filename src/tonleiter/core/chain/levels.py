@@ -124,7 +124,7 @@ def stage_levels(solution: ChainSolution) -> tuple[StageLevels, ...]:
             StageLevels(
                 id=stage.id,
                 name=stage.gear.name,
-                kind=str(stage.gear.model_dump()["kind"]),
+                kind=stage.gear.kind_id,
                 gear=stage.gear,
                 gain_db=gain,
                 speech_dbu=speech,

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -87,11 +88,14 @@ class ChainSolution:
         return gain
 
 
+@lru_cache(maxsize=32)
 def frequency_grid(band_hz: tuple[float, float], points: int = POINTS) -> Floats:
     """Frequencies, evenly spread in octaves, that include 1 kHz and the band's edges."""
     marks = {*band_hz, IMPEDANCE_AT_HZ} - {LOWEST_HZ, HIGHEST_HZ}
     even = np.logspace(np.log10(LOWEST_HZ), np.log10(HIGHEST_HZ), points - len(marks))
-    return np.array(sorted({*even.tolist(), *marks}))
+    grid = np.array(sorted({*even.tolist(), *marks}))
+    grid.setflags(write=False)
+    return grid
 
 
 def solve_chain(compiled: CompiledChain, points: int = POINTS) -> ChainSolution:

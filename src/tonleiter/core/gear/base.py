@@ -70,6 +70,11 @@ class Gear(BaseModel):
     guest: bool = False
     """Not owned: entered from a data sheet, to see what it would do here."""
 
+    @property
+    def kind_id(self) -> str:
+        """Its kind, as written in a station."""
+        return str(self.__dict__["kind"])
+
     def takes_balanced(self) -> bool:
         """Whether its input tells a cold leg from the screen; else its plug ties the two."""
         return False

@@ -101,10 +101,10 @@ class CarbonMicrophone(Gear):
         stray(net, out.cold)
 
     def ceiling_dbu(self, around: Surroundings) -> float | None:
-        """Half the modulation is all that granules follow without breaking contact."""
+        """About four fifths of full modulation; beyond, granules break contact."""
         if around.capsule_a is None or around.capsule_a <= 0:
             return None
-        swing = 0.5 * around.capsule_a * around.z_joint_ohm
+        swing = 0.8 * around.capsule_a * around.z_joint_ohm
         return dbu_from_volts(swing / math.sqrt(2))
 
 

@@ -199,7 +199,10 @@ class Transformer(Gear):
         net.add(Coupling(net.name("coupling"), primary, secondary, k))
         net.resistor("secondary_r", s, b.hot, self.secondary_ohm.value)
         net.capacitor("c_winding", b.hot, b.cold, self.winding_f.value)
-        net.capacitor("c_between", a.hot, b.hot, self.interwinding_f.value)
+        # spread along the windings: half of it acts between their hot ends, half at the cold ones
+        half = self.interwinding_f.value / 2
+        net.capacitor("c_between", a.hot, b.hot, half)
+        net.capacitor("c_between_cold", a.cold, b.cold, half)
         net.mark(
             Winding(primary, "the primary winding", self.TOLERATES_A),
             Winding(secondary, "the secondary winding", self.TOLERATES_A),

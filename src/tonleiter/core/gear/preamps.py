@@ -25,7 +25,7 @@ from tonleiter.core.gear.figure import Amperes, Farads, Hertz, Ohms, Ratio, Volt
 from tonleiter.core.gear.net import OutputDevice, StageNet
 from tonleiter.core.units.levels import dbu_from_volts
 
-_PREAMP_WINDOW = Window(-50.0, -6.0)
+_PREAMP_WINDOW = Window(-64.0, -6.0)
 
 
 class _Preamp(Gear):

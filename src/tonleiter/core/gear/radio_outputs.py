@@ -37,7 +37,7 @@ class LoudspeakerOutput(Gear):
     kind: Literal["loudspeaker-output"] = "loudspeaker-output"
     output: Literal["single-ended", "bridged"] = Field("single-ended", title="Output stage")
     full_dbu: LevelDbu = Field(typical(13.0), title="Largest level")
-    below_full_db: Decibels = Field(typical(-12.0), title="Volume against it")
+    below_full_db: Decibels = Field(typical(-20.0), title="Volume against it")
     z_out_ohm: Ohms = Field(typical(0.5), title="Output impedance")
     noise_dbu: LevelDbu = Field(typical(-55.0), title="Noise in 20 kHz")
     supply_v: Volts = Field(typical(13.8), title="Supply of its amplifier")

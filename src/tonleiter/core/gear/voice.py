@@ -7,7 +7,7 @@ falls 5 dB per octave, after the room-noise spectrum of Hoth (JASA 12, 1941), sc
 
 from __future__ import annotations
 
-from functools import cache
+from functools import cache, lru_cache
 from typing import Literal
 
 import numpy as np
@@ -45,6 +45,13 @@ def speech_density_db(f_hz: Floats) -> Floats:
 
 def speech_weights(f_hz: Floats) -> Floats:
     """Share of speech power that each grid frequency stands for; sums to 1, zero outside P.50."""
+    return _weights_on(f_hz.tobytes())
+
+
+@lru_cache(maxsize=32)
+def _weights_on(grid: bytes) -> Floats:
+    """Weights on a grid of frequencies; few grids are in use, and each is used all the time."""
+    f_hz = np.frombuffer(grid)
     low, high = SPEECH_BAND_HZ
     inside = (f_hz >= low) & (f_hz <= high)
     density = np.zeros_like(f_hz)

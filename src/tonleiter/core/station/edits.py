@@ -39,6 +39,52 @@ def replace_gear(station: Station, gear: Gear) -> Station:
     return _rebuilt(station, gear=tuple(gear if g.id == gear.id else g for g in station.gear))
 
 
+def add_gear(station: Station, gear: Gear) -> Station:
+    """Put a piece on the shelf; an id that is taken gets a number."""
+    taken = set(station.gear_by_id)
+    if gear.id in taken:
+        gear = gear.with_values({"id": fresh_id(taken, gear.id)})
+    return _rebuilt(station, gear=(*station.gear, gear))
+
+
+def uses_of(station: Station, gear_id: str) -> tuple[str, ...]:
+    """Chains and variants that a piece stands in, as people would name them."""
+    return tuple(
+        f"{chain.name}, {variant.name}"
+        for chain in station.chains
+        for variant in chain.variants
+        if any(stage.gear == gear_id for stage in variant.stages)
+    )
+
+
+def remove_gear(station: Station, gear_id: str) -> Station:
+    """Take a piece off the shelf and out of every variant; variants that need it go with it.
+
+    A chain keeps at least one variant; a chain whose every variant began or ended with the piece
+    is removed.
+    """
+    chains = []
+    for chain in station.chains:
+        kept = []
+        for variant in chain.variants:
+            stages = tuple(s for s in variant.stages if s.gear != gear_id)
+            ends = {variant.stages[0].gear, variant.stages[-1].gear}
+            if gear_id not in ends:
+                kept.append(Variant(id=variant.id, name=variant.name, stages=stages))
+        if not kept:
+            continue
+        ids = [v.id for v in kept]
+        shown = chain.shown if chain.shown in ids else ids[0]
+        ghost = chain.ghost if chain.ghost in ids and chain.ghost != shown else None
+        fields = {name: getattr(chain, name) for name in Chain.model_fields}
+        fields |= {"variants": tuple(kept), "shown": shown, "ghost": ghost}
+        chains.append(Chain.model_validate(fields))
+    gear = tuple(g for g in station.gear if g.id != gear_id)
+    left = [c.id for c in chains]
+    open_chain = station.open_chain if station.open_chain in left else None
+    return _rebuilt(station, gear=gear, chains=tuple(chains), open_chain=open_chain)
+
+
 def _with_stages(
     station: Station, chain_id: str, variant_id: str, stages: tuple[Stage, ...]
 ) -> Station:

@@ -10,10 +10,7 @@ PurposeId = Literal["ssb-chat", "ssb-weak", "fm-voice", "am-voice", "packet", "d
 
 @dataclass(frozen=True)
 class Purpose:
-    """Targets of one use of the radio.
-
-    ``aim`` is where in an input's window the level belongs: 0 at its foot, 1 at its top.
-    """
+    """Targets of one use of the radio."""
 
     id: PurposeId
     title: str
@@ -22,7 +19,6 @@ class Purpose:
     treble_corner_at_least_hz: float
     snr_at_least_db: float
     spoken: bool = True
-    aim: float = 0.5
 
 
 PURPOSES: dict[PurposeId, Purpose] = {
@@ -35,9 +31,8 @@ PURPOSES: dict[PurposeId, Purpose] = {
         # the two tones of a pair must arrive alike, and nothing may work the level control
         Purpose("packet", "packet on FM", (1000.0, 2400.0), 300.0, 3000.0, 30.0, spoken=False),
         Purpose(
-            "data-weak", "weak-signal data", (200.0, 3000.0), 200.0, 3000.0, 40.0, spoken=False,
-            aim=0.35,
+            "data-weak", "weak-signal data", (200.0, 3000.0), 200.0, 3000.0, 40.0, spoken=False
         ),
     )
-}  # fmt: skip
+}
 assert set(PURPOSES) == set(get_args(PurposeId))

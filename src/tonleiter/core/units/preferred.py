@@ -37,7 +37,15 @@ def between(low: float, high: float, series: Series = "E24") -> list[float]:
 
 def nearest(value: float, series: Series = "E24") -> float:
     """The preferred value nearest to ``value`` in ratio."""
-    return min(between(value / 10, value * 10, series), key=lambda v: abs(math.log(v / value)))
+    if value <= 0:
+        raise ValueError("preferred values need a value above 0")
+    decade = math.floor(math.log10(value))
+    places = (*mantissas(series), 10.0, 10.0 * mantissas(series)[1])
+    scaled = value / 10.0**decade
+    k = max(k for k, m in enumerate(places) if m <= scaled * (1 + 1e-9))
+    # exact decimals, no 4.7000000001
+    near = [float(f"{m}e{decade}") for m in places[k : k + 2]]
+    return min(near, key=lambda v: abs(math.log(v / value)))
 
 
 def at_least(value: float, series: Series = "E24") -> float:

@@ -27,7 +27,7 @@ from tonleiter.core.units.quantity import VOLT, format_quantity, format_short
 _UNDRAWN = frozenset(
     {"stray", "stray_c", "leak", "leak_in", "leak_out", "leak_hot", "leak_cold", "tie", "damp",
      "open_end", "insulation", "leakage", "earth", "pole_r", "pole_c", "buffer_r", "noise",
-     "self_noise", "diaphragm", "c_between", "bleed", "bleed_cold"}
+     "self_noise", "diaphragm", "c_between", "c_between_cold", "bleed", "bleed_cold"}
 )  # fmt: skip
 
 

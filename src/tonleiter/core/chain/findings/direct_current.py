@@ -74,7 +74,7 @@ def capacitor_reversed(case: Case) -> Iterator[Finding]:
             volts = case.solution.op.volts(mark.p, mark.n)
             if volts >= REVERSED_BELOW_V:
                 continue
-            side = stage.gear.model_dump().get("plus_side")
+            side = getattr(stage.gear, "plus_side", "input")
             turned = "output" if side == "input" else "input"
 
             def turn(station: Station, k: int = k, turned: str = turned) -> Station:

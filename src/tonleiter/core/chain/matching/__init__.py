@@ -1,0 +1,1 @@
+"""What goes with what: every microphone and source against every input."""
