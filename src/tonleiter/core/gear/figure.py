@@ -252,6 +252,8 @@ Microteslas = Annotated[
     Figure, BeforeValidator(_reader(_MICROTESLA)), _MICROTESLA, _schema(_MICROTESLA)
 ]
 DISTANCE = _MILLIMETRE
+OHMS, VOLTS, LEVEL, SENSITIVITY = _OHM, Quantity(q.VOLT, above=0.0), _DBU, _MV_PER_PA
+FARADS = _FARAD
 NOISE = _DBA
 
 

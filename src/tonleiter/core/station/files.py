@@ -59,12 +59,13 @@ def read_station(
         ) from None
     except OSError as error:
         raise StationFileError(f"{file}: cannot be read: {_reason(error)}") from None
-    data = _json_object(file, content)
+    data = json_object(file, content)
     data, backup = _brought_up_to_date(file, content, data, version, migrations)
     return Opened(_validated(file, data), file.parent, fingerprint(content), backup)
 
 
-def _json_object(file: Path, content: bytes) -> dict[str, Any]:
+def json_object(file: Path, content: bytes) -> dict[str, Any]:
+    """The object that a JSON file holds. Raises StationFileError with line and column."""
     try:
         data = json.loads(content.decode("utf-8"), parse_constant=_no_constant)
     except UnicodeDecodeError as error:
@@ -174,6 +175,14 @@ def _write_atomically(file: Path, content: bytes) -> None:
         os.fsync(folder)
     finally:
         os.close(folder)
+
+
+def write_safely(file: Path, content: bytes) -> None:
+    """Write a file so that the old one or the new one is there. Raises StationFileError."""
+    try:
+        _write_atomically(file, content)
+    except OSError as error:
+        raise StationFileError(f"{file}: cannot be saved: {_reason(error)}") from None
 
 
 def _reason(error: OSError) -> str:

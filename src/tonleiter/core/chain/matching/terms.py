@@ -50,7 +50,7 @@ def lead_for(source: Gear) -> Cable:
     balanced = source.outlet(Port("air", "0")).balanced
     return Cable(
         id=LEAD,
-        name="its lead",
+        name=f"lead of the {source.name}"[:80],
         length_m=typical(LEAD_M),
         form="two cores" if balanced else "one core",
     )

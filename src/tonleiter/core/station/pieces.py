@@ -1,0 +1,62 @@
+"""Single pieces of gear as JSON files, so that friends can trade them."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+from typing import Any
+
+from pydantic import TypeAdapter, ValidationError
+
+from tonleiter.core.gear.base import Gear
+from tonleiter.core.gear.catalogue import AnyGear
+from tonleiter.core.station.files import StationFileError, json_object, write_safely
+from tonleiter.core.station.model import VERSION
+from tonleiter.core.station.refusal import one_line
+
+FORMAT = "tonleiter-piece"
+SUFFIX = ".piece.json"
+_PIECE: TypeAdapter[AnyGear] = TypeAdapter(AnyGear)
+
+
+def piece_text(gear: Gear) -> str:
+    """The text of a piece's file."""
+    data = {"format": FORMAT, "version": VERSION, "piece": gear.model_dump(mode="json")}
+    return json.dumps(data, indent=2, ensure_ascii=False) + "\n"
+
+
+def save_piece(gear: Gear, file: Path) -> None:
+    """Write a piece, the old file or the new one. Raises StationFileError."""
+    write_safely(file, piece_text(gear).encode())
+
+
+def read_piece(file: Path) -> Gear:
+    """Read a piece. Raises StationFileError with one line: what, where, what is wanted."""
+    try:
+        content = file.read_bytes()
+    except OSError as error:
+        raise StationFileError(f"{file}: cannot be read: {error.strerror}") from None
+    return piece_of(json_object(file, content), str(file))
+
+
+def piece_of(data: dict[str, Any], where: str) -> Gear:
+    """A piece from its data. Raises StationFileError."""
+    if data.get("format") != FORMAT:
+        raise StationFileError(f"{where}: “format” must be “{FORMAT}”; this is no piece of gear")
+    version = data.get("version")
+    if not isinstance(version, int) or isinstance(version, bool) or version < 1:
+        raise StationFileError(f"{where}: “version” must be a whole number up to {VERSION}")
+    if version > VERSION:
+        raise StationFileError(
+            f"{where}: written by a newer Tonleiter (version {version}, this one reads up to"
+            f" {VERSION})"
+        )
+    unknown = sorted(set(data) - {"format", "version", "piece"})
+    if unknown:
+        raise StationFileError(
+            f"{where}: unknown key “{unknown[0]}”; known keys: format, version, piece"
+        )
+    try:
+        return _PIECE.validate_python(data.get("piece"))
+    except ValidationError as error:
+        raise StationFileError(f"{where}: {one_line(error, data.get('piece'))}") from None
