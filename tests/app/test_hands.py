@@ -88,7 +88,7 @@ def test_preferred_values_are_taken_with_one_press_and_one_undo(qtbot, window, s
 
 def test_origin_of_a_figure_goes_round_and_typing_makes_it_from_the_manual(qtbot, space, model):
     model.select(2)
-    row = next(r for r in space.inspector._rows if r.field == "clip_dbu")
+    row = next(r for r in space.inspector._form.rows if r.field == "clip_dbu")
     assert row.tag.text() == "from the manual"
     qtbot.mouseClick(row.tag, Qt.MouseButton.LeftButton)
     figure = model.assessment.rows[2].gear.clip_dbu
@@ -116,7 +116,7 @@ def test_contradicting_figures_are_refused_inline(qtbot, space, model):
 
 def test_words_are_chosen(space, model):
     model.select(6)
-    box = dict(space.inspector._choices)["supply"]
+    box = dict(space.inspector._form.choices)["supply"]
     box.textActivated.emit("battery")
     assert model.assessment.rows[6].gear.supply == "battery"
 

@@ -8,15 +8,30 @@ from concurrent.futures import ThreadPoolExecutor
 
 from PySide6.QtCore import QObject, Signal
 
-Stopped = Callable[[], bool]
-Job = Callable[[Stopped], object]
-
 # all spaces share one thread: two cores are there, and the window needs one of them
 _THREAD = ThreadPoolExecutor(max_workers=1, thread_name_prefix="background")
 
 
+class Task:
+    """A running job's side: whether it is still wanted, and a way to show what it has so far."""
+
+    def __init__(self, owner: Background, number: int) -> None:
+        self._owner, self._number = owner, number
+
+    def stopped(self) -> bool:
+        """Whether nobody waits for this job any more."""
+        return self._owner.wanted != self._number
+
+    def tell(self, news: object) -> None:
+        """Show something before the job is done."""
+        self._owner.send(self._number, "told", news)
+
+
+Job = Callable[[Task], object]
+
+
 class Background(QObject):
-    """Runs jobs for one owner. A job gets a function that says whether it is still wanted."""
+    """Runs jobs for one owner; results of a job that was followed by another do not arrive."""
 
     done = Signal(object)
     told = Signal(object)
@@ -25,39 +40,37 @@ class Background(QObject):
 
     def __init__(self) -> None:
         super().__init__()
-        self._wanted = 0
+        self.wanted = 0
         self._arrived.connect(self._take)
 
     def start(self, job: Job) -> None:
-        """Run ``job`` after whatever runs now; results of earlier jobs no longer arrive."""
-        self._wanted += 1
-        number = self._wanted
+        """Run ``job`` after whatever runs now."""
+        self.wanted += 1
+        number = self.wanted
 
         def run() -> None:
-            if self._wanted != number:
+            task = Task(self, number)
+            if task.stopped():
                 return
             try:
-                result = job(lambda: self._wanted != number)
+                result = job(task)
             except Exception as error:  # an error must reach the window, not die in a thread
-                self._send(number, "failed", str(error) or type(error).__name__)
+                self.send(number, "failed", str(error) or type(error).__name__)
             else:
-                self._send(number, "done", result)
+                self.send(number, "done", result)
 
         _THREAD.submit(run)
 
-    def tell(self, news: object) -> None:
-        """From inside a job: something to show before it is done."""
-        self._send(self._wanted, "told", news)
-
     def stop(self) -> None:
         """No result is wanted any more."""
-        self._wanted += 1
+        self.wanted += 1
 
-    def _send(self, number: int, kind: str, payload: object) -> None:
+    def send(self, number: int, kind: str, payload: object) -> None:
+        """From the thread: hand something over to the window."""
         # a window that was closed meanwhile hears nothing any more
         with contextlib.suppress(RuntimeError):
             self._arrived.emit(number, kind, payload)
 
     def _take(self, number: int, kind: str, payload: object) -> None:
-        if number == self._wanted:
+        if number == self.wanted:
             getattr(self, kind).emit(payload)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import QSettings, Qt
@@ -15,21 +16,26 @@ from PySide6.QtWidgets import (
     QMainWindow,
     QMessageBox,
     QPushButton,
-    QToolButton,
+    QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
 
 from tonleiter.app.document import Document
+from tonleiter.app.rail import Rail
+from tonleiter.app.spaces.gear.space import GearSpace
 from tonleiter.app.spaces.ladder.space import LadderSpace
+from tonleiter.app.spaces.match.space import MatchSpace
 from tonleiter.app.theme.look import Look
 from tonleiter.core.station.files import SUFFIX, StationFileError
+
+SPACES = (("gear", "1", "Gear"), ("match", "2", "Match"), ("ladder", "3", "Ladder"))
 
 Action = tuple[str, str, str, Callable[[], object]]
 
 
 class MainWindow(QMainWindow):
-    """One window, one document."""
+    """One window, one document. ``space`` is the Ladder; the others are made when first wanted."""
 
     def __init__(self, document: Document, look: Look) -> None:
         super().__init__()
@@ -37,10 +43,11 @@ class MainWindow(QMainWindow):
         self.document = document
         self.notice = _Notice()
         self.space = LadderSpace(document, look)
-        self._stack = QVBoxLayout()
-        self._rail = QFrame()
-        self._rail.setObjectName("rail")
-        self._buttons: dict[str, QToolButton] = {}
+        self.gear: GearSpace | None = None
+        self.match: MatchSpace | None = None
+        self._stack = QStackedWidget()
+        self._rail = Rail(look)
+        self._buttons = self._rail.buttons
         self._help: QWidget | None = None
         self._arrange()
         self._attach()
@@ -50,63 +57,36 @@ class MainWindow(QMainWindow):
     # --- building --------------------------------------------------------------------------------
 
     def _arrange(self) -> None:
-        rail = QVBoxLayout(self._rail)
-        rail.setContentsMargins(0, 14, 0, 12)
-        rail.setSpacing(2)
-        for text, role in (("Ton", "brand"), ("leiter", "brand2")):
-            label = QLabel(text)
-            label.setProperty("role", role)
-            label.setAlignment(Qt.AlignmentFlag.AlignCenter)
-            rail.addWidget(label)
-        rail.addSpacing(14)
-        ladder = QToolButton()
-        ladder.setText("3\nLadder")
-        ladder.setCheckable(True)
-        ladder.setChecked(True)
-        ladder.clicked.connect(lambda: self._go_to_ladder())
-        self._add_to_rail(rail, "ladder", ladder)
-        rail.addStretch(1)
-        for name, text, _, action in self._actions():
+        for name, digit, title in SPACES:
+            self._rail.add_space(name, digit, title, partial(self.go_to, name))
+        self._buttons["ladder"].setChecked(True)
+        self._rail.add_stretch()
+        for name, text, keys, action in self._actions():
             if name in ("undo", "redo", "open", "save", "theme", "help"):
-                button = QToolButton()
-                button.setText(text)
-                button.clicked.connect(lambda _=False, action=action: action())
-                self._add_to_rail(rail, name, button)
-        for name, _, keys, action in self._actions():
+                self._rail.add_action(name, text, action)
             for key in keys.split():
                 shortcut = QShortcut(QKeySequence(key), self)
                 shortcut.activated.connect(lambda action=action: action())
             if name in self._buttons:
                 self._buttons[name].setToolTip(keys)
-        self._resize_rail()
-        # a bound method, since Qt drops it with the window; the look lives longer than a window
-        self._look.changed.connect(self._resize_rail)
-        self._stack.setContentsMargins(0, 0, 0, 0)
-        self._stack.setSpacing(0)
-        self._stack.addWidget(self.notice)
-        self._stack.addWidget(self.space, 1)
+        self._stack.addWidget(self.space)
+        column = QVBoxLayout()
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self.notice)
+        column.addWidget(self._stack, 1)
         whole = QWidget()
         row = QHBoxLayout(whole)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(0)
         row.addWidget(self._rail)
-        row.addLayout(self._stack, 1)
+        row.addLayout(column, 1)
         self.setCentralWidget(whole)
-
-    def _resize_rail(self) -> None:
-        self._rail.setFixedWidth(self._look.px(76))
-
-    def _add_to_rail(self, rail: QVBoxLayout, name: str, button: QToolButton) -> None:
-        button.setSizePolicy(button.sizePolicy().horizontalPolicy().Expanding,
-                             button.sizePolicy().verticalPolicy())  # fmt: skip
-        button.setAccessibleName(button.text().replace("\n", " "))
-        rail.addWidget(button)
-        self._buttons[name] = button
 
     def _actions(self) -> list[Action]:
         """Name, words on the rail or in the help, keys, what to do."""
         return [
-            ("ladder", "Ladder", "3", self._go_to_ladder),
+            *((name, title, digit, partial(self.go_to, name)) for name, digit, title in SPACES),
             ("undo", "Undo", "Ctrl+Z", self.undo),
             ("redo", "Redo", "Ctrl+Y Ctrl+Shift+Z", self.redo),
             ("open", "Open", "Ctrl+O", self.ask_open),
@@ -125,14 +105,62 @@ class MainWindow(QMainWindow):
         self.document.saved_changed.connect(self._show_state)
         self.space.model.refused.connect(lambda why: self.notice.say(why, bad=True))
         self.space.header.refused.connect(self._field_refused)
+        self.space.model.changed.connect(self._show_badges)
         self._show_state()
         self._show_theme()
+        self._show_badges()
 
     def _field_refused(self, why: str) -> None:
         if why:
             self.notice.say(why, bad=True)
         else:
             self.notice.hide()
+
+    # --- spaces ----------------------------------------------------------------------------------
+
+    def go_to(self, name: str) -> None:
+        """Show a space, made now if it is wanted for the first time."""
+        self._buttons[name].setChecked(True)
+        self._stack.setCurrentWidget(self._space(name))
+        if name == "ladder":
+            self.space.view.setFocus(Qt.FocusReason.ShortcutFocusReason)
+        elif name == "gear" and self.gear is not None:
+            self.gear.arrive()
+        elif self.match is not None:
+            self.match.arrive()
+
+    def _space(self, name: str) -> QWidget:
+        if name == "gear":
+            if self.gear is None:
+                self.gear = GearSpace(self.document, self._look)
+                self.gear.model.refused.connect(lambda why: self.notice.say(why, bad=True))
+                self._stack.addWidget(self.gear)
+            return self.gear
+        if name == "match":
+            if self.match is None:
+                self.match = MatchSpace(self.document, self._look)
+                self.match.model.refused.connect(lambda why: self.notice.say(why, bad=True))
+                self.match.ladder_wanted.connect(partial(self.go_to, "ladder"))
+                self.match.guest_wanted.connect(self._add_guest)
+                self._stack.addWidget(self.match)
+            return self.match
+        return self.space
+
+    def _add_guest(self) -> None:
+        self.go_to("gear")
+        assert self.gear is not None
+        self.gear.model.start_adding(guest=True)
+
+    def _show_badges(self) -> None:
+        """The gravest findings of the open chain, counted on the Ladder's button."""
+        assessment = self.space.model.assessment
+        findings = assessment.findings if assessment else ()
+        for severity in ("stop", "mind"):
+            count = sum(f.severity == severity for f in findings)
+            if count:
+                self._rail.badge("ladder", count, severity)
+                return
+        self._rail.badge("ladder", 0, "mind")
 
     # --- state -----------------------------------------------------------------------------------
 
@@ -146,10 +174,6 @@ class MainWindow(QMainWindow):
 
     def _show_theme(self) -> None:
         self._buttons["theme"].setText("Night" if self._look.palette.name == "light" else "Day")
-
-    def _go_to_ladder(self) -> None:
-        self._buttons["ladder"].setChecked(True)
-        self.space.view.setFocus(Qt.FocusReason.ShortcutFocusReason)
 
     def _toggle_response(self) -> None:
         self.space.show_response(not self.space.response_button.isChecked())
@@ -186,6 +210,7 @@ class MainWindow(QMainWindow):
             f"{'↑ ↓ or wheel':<24}Move its value one place",
             f"{'Enter':<24}Type its value; Esc gives the old one back",
             f"{'Delete':<24}Leave the stage out",
+            f"{'A':<24}Add a piece, in Gear",
             f"{'Tab':<24}Go through everything",
         ]
         self._help = _KeyList("\n".join(lines), self)
@@ -236,12 +261,15 @@ class MainWindow(QMainWindow):
             return False
         if not self._may_leave():
             return False
-        self._stack.removeWidget(self.space)
-        self.space.deleteLater()
-        self.document = document
+        for old in (self.space, self.gear, self.match):
+            if old is not None:
+                self._stack.removeWidget(old)
+                old.deleteLater()
+        self.document, self.gear, self.match = document, None, None
         self.space = LadderSpace(document, self._look)
-        self._stack.addWidget(self.space, 1)
+        self._stack.addWidget(self.space)
         self._attach()
+        self.go_to("ladder")
         self.notice.hide()
         return True
 

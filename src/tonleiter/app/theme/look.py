@@ -92,6 +92,8 @@ QMainWindow, #space, #header, #center {{ background: {p.paper}; }}
 #header {{ border-bottom: 2px solid {p.line}; }}
 #header QLabel {{ font-size: {px(17)}px; color: {p.soft}; }}
 #header QLabel[role="caption"] {{ font-size: {px(13)}px; }}
+#header QLabel[role="headline"] {{ color: {p.ink}; font-size: {px(19)}px; }}
+#header QLabel[role="sub"] {{ font-size: {px(14)}px; }}
 #header QLabel[role="unit"] {{ font-size: {px(13)}px; }}
 QComboBox {{ background: {p.field}; border: 1px solid {p.line}; border-radius: 4px;
   padding: 3px 8px; min-height: {px(20)}px; font-weight: 600; }}
@@ -144,11 +146,27 @@ QPushButton[role="option"] {{ background: transparent; border: none; border-radi
   text-align: left; padding: 3px 6px; font-family: {mono}; }}
 QPushButton[role="option"]:hover, QPushButton[role="option"]:checked {{ background: {p.chosen}; }}
 QPushButton[role="option"]:focus {{ border: 2px solid {p.aim}; padding: 1px 4px; }}
+QPushButton[role="answer"] {{ background: {p.field}; border: 1px solid {p.line};
+  border-radius: 5px; text-align: left; padding: 8px 12px; }}
+QPushButton[role="answer"]:hover {{ border-color: {p.aim}; }}
+QPushButton[role="answer"]:focus {{ border: 2px solid {p.aim}; padding: 7px 11px; }}
 QPushButton[role="plain"] {{ background: {p.field}; border: 1px solid {p.line};
   border-radius: 4px; padding: 4px 10px; }}
 QPushButton[role="plain"]:hover {{ border-color: {p.aim}; }}
 QPushButton[role="plain"]:focus {{ border: 2px solid {p.aim}; padding: 3px 9px; }}
 QPushButton[role="plain"]:checked {{ background: {p.chosen}; border-color: {p.aim}; }}
+QPushButton:disabled {{ color: {p.soft}; }}
+#shelf {{ background: {p.panel}; border-right: 2px solid {p.line}; }}
+QTreeWidget, QListWidget {{ background: transparent; border: none; outline: none; }}
+QListWidget {{ background: {p.field}; border: 1px solid {p.line}; border-radius: 4px; }}
+QTreeWidget::item, QListWidget::item {{ padding: 4px 6px; color: {p.ink}; }}
+QTreeWidget::item:selected, QListWidget::item:selected {{ background: {p.chosen};
+  color: {p.ink}; }}
+QTreeWidget:focus, QListWidget:focus {{ border: 2px solid {p.aim}; border-radius: 4px; }}
+QProgressBar {{ background: {p.line}; border: none; border-radius: 2px; max-height: 5px; }}
+QProgressBar::chunk {{ background: {p.signal}; border-radius: 2px; }}
+#name {{ font-family: {sans}; font-size: {px(19)}px; font-weight: 700; }}
+QCheckBox {{ color: {p.soft}; }}
 #notice {{ background: {p.panel}; border-bottom: 2px solid {p.aim}; }}
 #notice[kind="bad"] {{ border-bottom: 2px solid {p.stop}; }}
 QScrollBar:vertical {{ background: transparent; width: 10px; }}

@@ -15,6 +15,11 @@ PX_PER_STEP = 8
 def field_text(quantity: Quantity, figure: Figure) -> str:
     """The text a field shows: short part values for ohms and farads, unit included elsewhere."""
     percent = figure.tolerance_percent
+    if percent is None and figure.low is not None and figure.high is not None:
+        # both ends have to be read in a narrow field, and typed again as they stand there
+        if quantity.unit.prefixed:
+            return f"{format_short(figure.low)}..{format_short(figure.high)}"
+        return f"{figure.low:.4g}..{figure.high:.4g}".replace("-", "−")
     if quantity.unit.symbol in ("Ω", "F", "H") and (figure.low is None or percent is not None):
         unit = "" if quantity.unit.symbol == "Ω" else quantity.unit.symbol
         tail = "" if percent is None else f" {percent:.3g}%"

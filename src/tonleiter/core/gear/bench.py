@@ -110,7 +110,7 @@ def _volts(field: str, title: str) -> Reading:
 METHODS: tuple[Method, ...] = (
     Method(
         "input-impedance",
-        "Input impedance, by a series resistor",
+        "Input impedance, by a resistor",
         ("z_in_ohm",),
         (
             "Feed a tone of 1 kHz from a low impedance, well below overload, and read the volts at"
@@ -128,7 +128,7 @@ METHODS: tuple[Method, ...] = (
     ),
     Method(
         "output-impedance",
-        "Output impedance, by a known load",
+        "Output impedance, by a load",
         ("z_out_ohm", "coil_ohm"),
         (
             "Give it a steady sound or tone and read its output volts without a load.",
@@ -145,7 +145,7 @@ METHODS: tuple[Method, ...] = (
     ),
     Method(
         "sensitivity",
-        "Sensitivity, against a known microphone",
+        "Sensitivity, by comparison",
         ("sensitivity_mv_per_pa", "sensitivity_dbv_per_pa"),
         (
             "Set a small loudspeaker with a steady hiss or tone on the bench, the known microphone"
@@ -163,7 +163,7 @@ METHODS: tuple[Method, ...] = (
     ),
     Method(
         "wanted-level",
-        "Level it wants, by a tone and its meter",
+        "Level it wants, by its meter",
         ("window_low_dbu", "window_high_dbu"),
         (
             "Set its own gain where you use it. Feed a tone of 1 kHz, from nothing upwards.",
@@ -179,7 +179,7 @@ METHODS: tuple[Method, ...] = (
     ),
     Method(
         "ceiling",
-        "Ceiling, where a tone stops growing",
+        "Ceiling, by a growing tone",
         ("clip_dbu",),
         (
             "Feed a tone and raise it in small steps, watching the output on a scope or a meter.",

@@ -84,7 +84,7 @@ class CarbonMicrophone(Gear):
     rest_ohm: Ohms = Field(typical(80.0), title="Resistance at rest")
     depth_per_pa: Ratio = Field(typical(0.12), title="Modulation per pascal")
     needs_a: Amperes = Field(typical(0.010), title="Needs at least")
-    burns_a: Amperes = Field(typical(0.060), title="at most")
+    burns_a: Amperes = Field(typical(0.060), title="Bears at most")
     self_noise_dba: NoiseDba = Field(typical(45.0), title="Rustle")
 
     def build(self, net: StageNet) -> None:

@@ -26,9 +26,9 @@ class Socket(Gear):
     role: ClassVar[Role] = "input"
     z_in_ohm: Ohms = Field(typical(600.0), title="Input impedance")
     bias_v: Volts = Field(typical(0.0), title="Bias on the pin")
-    bias_ohm: Ohms = Field(typical(2200.0), title="through")
+    bias_ohm: Ohms = Field(typical(2200.0), title="Bias through")
     window_low_dbu: LevelDbu = Field(typical(-60.0), title="Wants at least")
-    window_high_dbu: LevelDbu = Field(typical(-46.0), title="at most")
+    window_high_dbu: LevelDbu = Field(typical(-46.0), title="Wants at most")
     clip_dbu: LevelDbu = Field(typical(-30.0), title="Overloads at")
     ein_dbu: LevelDbu = Field(typical(-118.0), title="Input noise")
     supply: Supply = Field("safety earth", title="Supply")
@@ -121,7 +121,7 @@ class DataSocket(Socket):
     kind: Literal["data-socket"] = "data-socket"
     z_in_ohm: Ohms = Field(typical(10e3), title="Input impedance")
     window_low_dbu: LevelDbu = Field(typical(-26.0), title="Wants at least")
-    window_high_dbu: LevelDbu = Field(typical(-14.0), title="at most")
+    window_high_dbu: LevelDbu = Field(typical(-14.0), title="Wants at most")
     clip_dbu: LevelDbu = Field(typical(2.0), title="Overloads at")
     ein_dbu: LevelDbu = Field(typical(-95.0), title="Input noise")
 
@@ -135,7 +135,7 @@ class LineInput(Socket):
     kind: Literal["line-input"] = "line-input"
     z_in_ohm: Ohms = Field(typical(20e3), title="Input impedance")
     window_low_dbu: LevelDbu = Field(typical(-32.0), title="Wants at least")
-    window_high_dbu: LevelDbu = Field(typical(-16.0), title="at most")
+    window_high_dbu: LevelDbu = Field(typical(-16.0), title="Wants at most")
     clip_dbu: LevelDbu = Field(typical(2.2), title="Full scale at")
     ein_dbu: LevelDbu = Field(typical(-88.0), title="Input noise")
     supply: Supply = Field("computer on USB", title="Supply")

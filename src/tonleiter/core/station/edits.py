@@ -16,6 +16,16 @@ def _rebuilt(station: Station, **changes: Any) -> Station:  # noqa: ANN401
     return Station.model_validate(fields | changes)
 
 
+def change_station(station: Station, **changes: Any) -> Station:  # noqa: ANN401
+    """Change top-level fields: title, mains, room, people, drawer."""
+    return _rebuilt(station, **changes)
+
+
+def change_gear(station: Station, gear_id: str, **changes: Any) -> Station:  # noqa: ANN401
+    """Change fields of a piece everywhere it is used."""
+    return replace_gear(station, station.gear_by_id[gear_id].with_values(changes))
+
+
 def replace_chain(station: Station, chain: Chain) -> Station:
     """Put ``chain`` in the place of the one with its id."""
     chains = tuple(chain if c.id == chain.id else c for c in station.chains)

@@ -2,13 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from datetime import date
-from typing import Any, get_args
+from typing import Any
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
-    QComboBox,
     QFrame,
     QGridLayout,
     QLabel,
@@ -22,8 +19,9 @@ from PySide6.QtWidgets import (
 from tonleiter.app.spaces.ladder.model import LadderModel
 from tonleiter.app.theme.look import Look
 from tonleiter.app.widgets.cards_field import CardsField
-from tonleiter.app.widgets.choice import Choice
-from tonleiter.app.widgets.quantity_field import DragLabel, QuantityField
+from tonleiter.app.widgets.figure_form import FigureForm, add_section, plain_grid, word_fields
+from tonleiter.app.widgets.labels import label
+from tonleiter.app.widgets.quantity_field import QuantityField
 from tonleiter.app.widgets.schematic.layout import Drawing, lay_out
 from tonleiter.app.widgets.schematic.widget import SchematicWidget
 from tonleiter.app.widgets.small_plot import SmallPlot
@@ -31,24 +29,10 @@ from tonleiter.core.chain.curves import MOST_CURVES, stage_curves
 from tonleiter.core.chain.grasp import VOICE_INDEX
 from tonleiter.core.chain.results import pad_choices, stage_results, voice_results
 from tonleiter.core.gear.base import Gear
-from tonleiter.core.gear.figure import Basis, Figure, Quantity
 from tonleiter.core.gear.own_circuit import OwnCircuit
 from tonleiter.core.gear.pad_shapes import ShapedPad
-from tonleiter.core.units import preferred
 from tonleiter.core.units.levels import signed
 from tonleiter.core.units.quantity import format_short
-
-_ORIGIN = {"typical": "typical", "manual": "from the manual", "measured": "measured"}
-BASES: tuple[Basis, ...] = get_args(Basis)
-
-
-@dataclass
-class _Row:
-    """Widgets of one figure."""
-
-    field: str
-    entry: QuantityField
-    tag: QPushButton | None
 
 
 class Inspector(QFrame):
@@ -60,14 +44,12 @@ class Inspector(QFrame):
         super().__init__()
         self._model, self._look = model, look
         self._built_for: tuple[object, ...] = ()
-        self._rows: list[_Row] = []
+        self._form: FigureForm | None = None
         self._results: list[tuple[QLabel, QLabel]] = []
-        self._choices: list[tuple[str, QComboBox]] = []
         self._options: list[QPushButton] = []
         self._plots: list[SmallPlot] = []
         self._cards: CardsField | None = None
         self._nodes: dict[str, QLineEdit] = {}
-        self._scrubs = 0
         self.setObjectName("inspector")
         self._scroll = QScrollArea()
         self._scroll.setWidgetResizable(True)
@@ -108,40 +90,39 @@ class Inspector(QFrame):
 
     def focus_first(self) -> None:
         """Put the keyboard into the first value."""
-        if self._rows:
-            self._rows[0].entry.setFocus(Qt.FocusReason.ShortcutFocusReason)
+        if self._form is not None and self._form.rows:
+            self._form.rows[0].entry.setFocus(Qt.FocusReason.ShortcutFocusReason)
 
     def entry(self, field: str) -> QuantityField:
         """The entry of a field. Raises KeyError."""
-        for row in self._rows:
-            if row.field == field:
-                return row.entry
+        if self._form is not None:
+            return self._form.entry(field)
         raise KeyError(field)
 
     # --- building --------------------------------------------------------------------------------
 
     def _build(self, gear: Gear | None) -> None:
-        self._rows, self._results, self._choices, self._options = [], [], [], []
+        self._form, self._results, self._options = None, [], []
         self._cards, self._nodes = None, {}
         body = QWidget()
         body.setObjectName("inspectorBody")
         column = QVBoxLayout(body)
         column.setContentsMargins(16, 14, 14, 14)
         column.setSpacing(4)
-        self._refusal = _label("", "refusal")
+        self._refusal = label("", "refusal")
         self._refusal.setWordWrap(True)
         if self._model.assessment is None:
-            column.addWidget(_label("Nothing to inspect", "title"))
+            column.addWidget(label("Nothing to inspect", "title"))
         else:
             self._build_stage(column, gear)
         column.addStretch(1)
         self._scroll.setWidget(body)
 
     def _build_stage(self, column: QVBoxLayout, gear: Gear | None) -> None:
-        title = _label(gear.name if gear else "Voice", "title")
+        title = label(gear.name if gear else "Voice", "title")
         title.setWordWrap(True)
         column.addWidget(title)
-        column.addWidget(_label(gear.what if gear else "what speaks, and the room", "caption"))
+        column.addWidget(label(gear.what if gear else "what speaks, and the room", "caption"))
         if gear is None:
             self._grid_results(column)
             return
@@ -149,23 +130,32 @@ class Inspector(QFrame):
         column.addWidget(self._schematic)
         if isinstance(gear, OwnCircuit):
             self._build_cards(column, gear)
+        self._form = form = FigureForm(
+            self._look,
+            gear,
+            lambda field, value, gesture: self._model.set_value(
+                self._model.selected, field, value, gesture
+            ),
+            self._refuse,
+            self._model.document.settle,
+        )
         idle = gear.idle_fields()
         choices = [f for f in gear.figures() if f in gear.choices and f not in idle]
         facts = [f for f in gear.figures() if f not in gear.choices and f not in idle]
-        words = [f for f in _word_fields(gear) if f not in idle]
+        words = [f for f in word_fields(gear) if f not in idle]
         if choices or any(f in gear.choices for f in words):
             grid = _grid(column)
             for field in choices:
-                self._add_figure(grid, gear, field, tagged=False)
+                form.add_figure(grid, field, tagged=False)
             for field in words:
                 if field in gear.choices:
-                    self._add_words(grid, gear, field)
+                    form.add_words(grid, field)
         column.addWidget(self._refusal)
         self._grid_results(column)
         self._plots = [SmallPlot(self._look) for _ in range(MOST_CURVES)]
         for plot in self._plots:
             column.addWidget(plot)
-        self._drawer = _label("", "section")
+        self._drawer = label("", "section")
         column.addWidget(self._drawer)
         for _ in range(3):
             option = QPushButton()
@@ -176,13 +166,13 @@ class Inspector(QFrame):
         for section in gear.sections:
             self._build_section(column, gear, section, facts, words)
         if gear.notes:
-            notes = _label(gear.notes, "caption")
+            notes = label(gear.notes, "caption")
             notes.setWordWrap(True)
             column.addWidget(notes)
 
     def _build_cards(self, column: QVBoxLayout, gear: OwnCircuit) -> None:
         """The netlist itself, and the nodes that are its ports."""
-        column.addWidget(_label("Its cards", "section"))
+        column.addWidget(label("Its cards", "section"))
         cards = CardsField(gear.cards, f"Netlist cards of the {gear.name}")
         cards.setFixedHeight(self._look.px(170))
         cards.accepted.connect(lambda text: self._take_cards("cards", cards, text))
@@ -197,7 +187,7 @@ class Inspector(QFrame):
                 lambda field=field, entry=entry: self._take_node(field, entry)
             )
             line = grid.rowCount()
-            grid.addWidget(_label(title, "sub"), line, 0)
+            grid.addWidget(label(title, "sub"), line, 0)
             grid.addWidget(entry, line, 1)
             self._nodes[field] = entry
 
@@ -221,68 +211,19 @@ class Inspector(QFrame):
         if not figures and not chosen:
             return
         column.addSpacing(6)
-        column.addWidget(_label(section, "section"))
-        grid = _grid(column)
-        for field in (f for f in type(gear).model_fields if f in figures or f in chosen):
-            if field in figures:
-                self._add_figure(grid, gear, field, tagged=True)
-            else:
-                self._add_words(grid, gear, field)
+        column.addWidget(label(section, "section"))
+        assert self._form is not None
+        add_section(self._form, _grid(column), gear, [*figures, *chosen], tagged=True)
 
     def _grid_results(self, column: QVBoxLayout) -> None:
         grid = _grid(column)
         for line in range(10):
-            name, value = _label("", "sub"), _label("", "figure")
+            name, value = label("", "sub"), label("", "figure")
             name.setWordWrap(True)
             value.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
             grid.addWidget(name, line, 0)
             grid.addWidget(value, line, 1)
             self._results.append((name, value))
-
-    def _add_figure(self, grid: QGridLayout, gear: Gear, field: str, tagged: bool) -> None:
-        quantity, info = gear.figures()[field]
-        title = info.title or field
-        movable = field == gear.handle
-        label = DragLabel(title, movable)
-        label.setProperty("role", "sub")
-        label.setToolTip("Drag sideways to change it" if movable else "")
-        entry = QuantityField(quantity, gear.figure(field), f"{title} of the {gear.name}")
-        entry.setFixedWidth(self._look.px(108))
-        label.setWordWrap(True)
-        line = grid.rowCount()
-        tag = self._tag(gear, field, title) if tagged else None
-        grid.addWidget(label, line, 0)
-        grid.addWidget(entry, line, 1, 2 if tag else 1, 1, Qt.AlignmentFlag.AlignTop)
-        if tag is not None:
-            grid.addWidget(tag, line + 1, 0, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop)
-        entry.accepted.connect(lambda figure: self._take(field, entry, figure))
-        entry.refused.connect(self._refuse)
-        entry.nudged.connect(lambda steps: self._nudge(field, quantity, steps))
-        label.dragged.connect(lambda steps: self._scrub(field, steps))
-        label.drag_ended.connect(self._end_scrub)
-        self._rows.append(_Row(field, entry, tag))
-
-    def _tag(self, gear: Gear, field: str, title: str) -> QPushButton:
-        tag = QPushButton()
-        tag.setProperty("role", "tag")
-        tag.setToolTip("Where the figure comes from; press to change")
-        tag.clicked.connect(lambda: self._next_basis(field))
-        tag.setAccessibleName(f"Origin of {title}")
-        tag.setCursor(Qt.CursorShape.PointingHandCursor)
-        return tag
-
-    def _add_words(self, grid: QGridLayout, gear: Gear, field: str) -> None:
-        info = type(gear).model_fields[field]
-        line = grid.rowCount()
-        name = _label(info.title or field, "sub")
-        box = Choice(self._look, f"{info.title} of the {gear.name}", 150)
-        box.addItems(list(get_args(info.annotation)))
-        box.textActivated.connect(
-            lambda text: self._model.set_value(self._model.selected, field, text)
-        )
-        grid.addWidget(name, line, 0)
-        grid.addWidget(box, line, 1)
-        self._choices.append((field, box))
 
     # --- showing ---------------------------------------------------------------------------------
 
@@ -300,13 +241,8 @@ class Inspector(QFrame):
                 value.setText(line.value)
         if gear is None:
             return
-        for row in self._rows:
-            figure = gear.figure(row.field)
-            row.entry.show_figure(figure)
-            if row.tag is not None:
-                row.tag.setText(_ORIGIN[figure.basis])
-        for field, box in self._choices:
-            box.setCurrentText(str(getattr(gear, field)))
+        if self._form is not None:
+            self._form.show(gear)
         if isinstance(gear, OwnCircuit) and self._cards is not None:
             self._cards.show_text(gear.cards)
         self._schematic.show_drawing(_drawing(self._model, index))
@@ -341,52 +277,9 @@ class Inspector(QFrame):
 
     # --- hands -----------------------------------------------------------------------------------
 
-    def _take(self, field: str, entry: QuantityField, figure: Figure) -> None:
-        gear = self._gear()
-        if gear is None:
-            return
-        basis = gear.figure(field).basis
-        # what somebody typed over a typical figure was looked up; a measured one stays measured
-        if field not in gear.choices and basis == "typical":
-            basis = "manual"
-        taken = figure.model_copy(update={"basis": basis})
-        refusal = self._model.set_value(self._model.selected, field, taken)
-        if refusal:
-            entry.refuse(refusal)
-
     def _refuse(self, why: str) -> None:
         self._refusal.setText(why)
         self.refused.emit(why)
-
-    def _nudge(self, field: str, quantity: Quantity, steps: int) -> None:
-        gear, assessment = self._gear(), self._model.assessment
-        if gear is None or assessment is None:
-            return
-        value = _stepped(quantity, gear.figure(field).value, steps)
-        self._model.set_value(self._model.selected, field, value)
-
-    def _scrub(self, field: str, steps: int) -> None:
-        gear = self._gear()
-        if gear is None:
-            return
-        quantity, _ = gear.figures()[field]
-        value = _stepped(quantity, gear.figure(field).value, steps)
-        gesture = f"scrub {self._scrubs}"
-        self._model.set_value(self._model.selected, field, value, gesture)
-
-    def _end_scrub(self) -> None:
-        self._scrubs += 1
-        self._model.document.settle()
-
-    def _next_basis(self, field: str) -> None:
-        gear = self._gear()
-        if gear is None:
-            return
-        figure = gear.figure(field)
-        basis = BASES[(BASES.index(figure.basis) + 1) % len(BASES)]
-        on = date.today() if basis == "measured" else None
-        changed = figure.model_copy(update={"basis": basis, "measured_on": on})
-        self._model.set_value(self._model.selected, field, changed)
 
     def _use(self, design: ShapedPad) -> None:
         """All resistors of a design in one undo step."""
@@ -398,46 +291,13 @@ class Inspector(QFrame):
         self.refresh()
 
 
-def _stepped(quantity: Quantity, value: float, steps: int) -> float:
-    """A few places along the preferred values for parts, half units for levels and gains."""
-    if quantity.unit.prefixed and value > 0:
-        series: preferred.Series = "E24" if quantity.unit.symbol == "Ω" else "E6"
-        moved = preferred.step(value, steps, series)
-    else:
-        moved = value + 0.5 * steps
-    low = quantity.at_least if quantity.at_least is not None else -1e30
-    high = quantity.at_most if quantity.at_most is not None else 1e30
-    moved = min(max(moved, low), high)
-    return value if quantity.above is not None and moved <= quantity.above else moved
-
-
-def _word_fields(gear: Gear) -> list[str]:
-    """Fields that hold one of a few words."""
-    fields = type(gear).model_fields
-    return [
-        name
-        for name, info in fields.items()
-        if name != "kind" and get_args(info.annotation) and info.title
-        and all(isinstance(a, str) for a in get_args(info.annotation))
-    ]  # fmt: skip
-
-
 def _drawing(model: LadderModel, index: int) -> Drawing:
     assert model.assessment is not None
     return lay_out(model.assessment.solution.compiled.stages[index].net())
 
 
-def _label(text: str, role: str) -> QLabel:
-    label = QLabel(text)
-    label.setProperty("role", role)
-    return label
-
-
 def _grid(column: QVBoxLayout) -> QGridLayout:
-    grid = QGridLayout()
-    grid.setHorizontalSpacing(6)
-    grid.setVerticalSpacing(5)
-    grid.setColumnStretch(0, 1)
+    grid = plain_grid()
     column.addLayout(grid)
     return grid
 

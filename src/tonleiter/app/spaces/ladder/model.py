@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
-from tonleiter.app.background import Background, Stopped
+from tonleiter.app.background import Background
 from tonleiter.app.document import Document, EditRefusedError
 from tonleiter.core.chain.assess import Assessment, assess, remedies
 from tonleiter.core.chain.certainty import Doubts, weigh
@@ -33,7 +34,7 @@ class Weighed:
     doubts: Doubts | None
 
 
-def weighed(assessment: Assessment, stopped: Stopped) -> Weighed:
+def weighed(assessment: Assessment, stopped: Callable[[], bool]) -> Weighed:
     """Draws of the uncertain figures: bands of levels and certainty of findings."""
     spread = solve_spread(assessment.solution, assessment.rows)
     if spread is None:
@@ -145,7 +146,7 @@ class LadderModel(QObject):
         else:
             self.remedies_changed.emit()
             assessment = self.assessment
-            self._background.start(lambda stopped: weighed(assessment, stopped))
+            self._background.start(lambda task: weighed(assessment, task.stopped))
 
     def try_remedies_now(self) -> None:
         """Try all remedies at once, for tests and screenshots."""

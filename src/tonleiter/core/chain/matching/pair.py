@@ -93,7 +93,7 @@ def match_pair(station: Station, source: Gear, socket: Gear, terms: Terms) -> Pa
                 break
             what, words = MENDED_FIRST[finding.code]
             takes.append(Take(what, words))
-            after, tried = _mended(now, finding)
+            after, tried = mended(now, finding)
             solves += tried
             if after is None:
                 return _hopeless(source, socket, tuple(takes), words, solves)
@@ -103,7 +103,7 @@ def match_pair(station: Station, source: Gear, socket: Gear, terms: Terms) -> Pa
     return _judged(now, source, socket, terms, takes, solves)
 
 
-def _mended(now: Assessment, finding: Finding) -> tuple[Assessment | None, int]:
+def mended(now: Assessment, finding: Finding) -> tuple[Assessment | None, int]:
     """The chain after the first fix that works, and how many solves finding it took."""
     for count, fix in enumerate(finding.fixes, start=1):
         after = tried(now, finding, fix)

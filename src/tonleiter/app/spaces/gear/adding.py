@@ -1,0 +1,151 @@
+"""Adding a piece: a few questions in plain words, the library, or a friend's file."""
+
+from __future__ import annotations
+
+from functools import partial
+from pathlib import Path
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import (
+    QFileDialog,
+    QFrame,
+    QHBoxLayout,
+    QLineEdit,
+    QListWidget,
+    QListWidgetItem,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from tonleiter.app.spaces.gear.model import GearModel
+from tonleiter.app.theme.look import Look
+from tonleiter.app.widgets.labels import button, label
+from tonleiter.core.gear.catalogue import KINDS
+from tonleiter.core.gear.library import parts_library
+from tonleiter.core.gear.questions import FIRST, Begin, Question
+from tonleiter.core.station.edits import fresh_id
+
+ID = Qt.ItemDataRole.UserRole
+
+
+class Adding(QFrame):
+    """Questions on the left, the library on the right."""
+
+    def __init__(self, model: GearModel, look: Look) -> None:
+        super().__init__()
+        self._model, self._look = model, look
+        self._path: list[Question] = [FIRST]
+        self.answers: list[QPushButton] = []
+        self.setObjectName("center")
+        self._title = label("", "headline", wraps=True)
+        self._question = label("", "title", wraps=True)
+        self._answers = QVBoxLayout()
+        self._answers.setSpacing(8)
+        self._back = button("Back", "link", self.back)
+        self.library = QListWidget()
+        self.library.setAccessibleName("Library")
+        self.library.itemActivated.connect(self._take_entry)
+        self.search = QLineEdit()
+        self.search.setPlaceholderText("find in the library")
+        self.search.setAccessibleName("Find in the library")
+        self.search.textChanged.connect(self._filter)
+        self._entries = parts_library()
+        for entry in self._entries.values():
+            item = QListWidgetItem(entry.name)
+            item.setData(ID, entry.id)
+            item.setToolTip(f"{entry.noun}: {entry.what}")
+            self.library.addItem(item)
+        self._arrange()
+        model.selection_changed.connect(self._start)
+        self._start()
+
+    def _arrange(self) -> None:
+        left = QVBoxLayout()
+        left.setSpacing(12)
+        left.addWidget(label("By a few questions", "section"))
+        left.addWidget(self._question)
+        left.addLayout(self._answers)
+        left.addWidget(self._back, 0, Qt.AlignmentFlag.AlignLeft)
+        left.addStretch(1)
+        right = QVBoxLayout()
+        right.setSpacing(8)
+        right.addWidget(label("Or from the library", "section"))
+        right.addWidget(self.search)
+        right.addWidget(self.library, 1)
+        row = QHBoxLayout()
+        row.addWidget(button("Put it on the shelf", "plain", self.take_chosen))
+        row.addStretch(1)
+        tip = "A piece that a friend exported; dropping it here does the same"
+        row.addWidget(button("Import a file…", "link", self.ask_import, tip))
+        right.addLayout(row)
+        both = QHBoxLayout()
+        both.setSpacing(28)
+        both.addLayout(left, 1)
+        both.addLayout(right, 1)
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(24, 16, 20, 16)
+        whole.setSpacing(14)
+        whole.addWidget(self._title)
+        whole.addLayout(both, 1)
+
+    def _start(self) -> None:
+        self._path = [FIRST]
+        self._title.setText(
+            "A guest: what do you think of buying?" if self._model.as_guest
+            else "What goes on the shelf?"
+        )  # fmt: skip
+        self._show()
+
+    def _show(self) -> None:
+        question = self._path[-1]
+        self._question.setText(question.text)
+        while (item := self._answers.takeAt(0)) is not None:
+            widget: QWidget | None = item.widget()
+            if widget is not None:
+                widget.hide()
+                widget.deleteLater()
+        self.answers = []
+        for words, further in question.answers:
+            made = button(words, "answer", partial(self._go, further))
+            self._answers.addWidget(made)
+            self.answers.append(made)
+        self._back.setVisible(len(self._path) > 1)
+
+    def _go(self, further: Question | Begin) -> None:
+        if isinstance(further, Question):
+            self._path.append(further)
+            self._show()
+            if self.answers:
+                self.answers[0].setFocus(Qt.FocusReason.OtherFocusReason)
+            return
+        taken = set(self._model.station.gear_by_id)
+        data = {"id": fresh_id(taken, further.name), "name": further.name, **further.figures}
+        self._model.add(KINDS[further.kind].model_validate(data | {"kind": further.kind}))
+
+    def back(self) -> None:
+        """One question back."""
+        if len(self._path) > 1:
+            self._path.pop()
+            self._show()
+
+    def _filter(self, text: str) -> None:
+        wanted = text.strip().lower()
+        for k in range(self.library.count()):
+            item = self.library.item(k)
+            item.setHidden(wanted not in f"{item.text()} {item.toolTip()}".lower())
+
+    def _take_entry(self, item: QListWidgetItem) -> None:
+        self._model.add(self._entries[item.data(ID)])
+
+    def take_chosen(self) -> None:
+        """Put the chosen library entry on the shelf."""
+        item = self.library.currentItem()
+        if item is not None:
+            self._take_entry(item)
+
+    def ask_import(self) -> None:
+        """Ask for a file with a piece."""
+        name, _ = QFileDialog.getOpenFileName(self, "Import a piece", "", "Pieces (*.json)")
+        if name:
+            self._model.import_file(Path(name))

@@ -1,0 +1,331 @@
+"""The chosen piece: its name, schematic, figures with their origin, notes; copy, trade, remove."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QFileDialog,
+    QFrame,
+    QGridLayout,
+    QHBoxLayout,
+    QLineEdit,
+    QPlainTextEdit,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)
+
+from tonleiter.app.spaces.gear.model import GearModel
+from tonleiter.app.theme.look import Look
+from tonleiter.app.widgets.cards_field import CardsField
+from tonleiter.app.widgets.figure_form import FigureForm, add_section, plain_grid, word_fields
+from tonleiter.app.widgets.labels import button, label
+from tonleiter.app.widgets.schematic.layout import Drawing, lay_out
+from tonleiter.app.widgets.schematic.widget import SchematicWidget
+from tonleiter.core.chain.glance import glance
+from tonleiter.core.chain.matching.terms import usual_terms
+from tonleiter.core.gear.base import Gear
+from tonleiter.core.gear.net import AIR, Port, StageNet
+from tonleiter.core.gear.own_circuit import OwnCircuit
+from tonleiter.core.station.edits import uses_of
+from tonleiter.core.station.pieces import SUFFIX
+from tonleiter.core.station.shelf import known_figures
+
+SCHEMATIC_PX = 330
+ROWS_A_COLUMN = 7
+
+
+class PieceEditor(QFrame):
+    """Built anew for another piece; refreshed in place while figures change."""
+
+    def __init__(self, model: GearModel, look: Look) -> None:
+        super().__init__()
+        self._model, self._look = model, look
+        self._built_for: tuple[object, ...] = ()
+        self._form: FigureForm | None = None
+        self._schematic: SchematicWidget | None = None
+        self._cards: CardsField | None = None
+        self._caption = label("", "caption", wraps=True)
+        self._asks_removal = False
+        self.name = QLineEdit()
+        self.notes = QPlainTextEdit()
+        self.guest = QCheckBox()
+        self.refusal = label("", "refusal", wraps=True)
+        self.setObjectName("center")
+        self._scroll = QScrollArea()
+        self._scroll.setWidgetResizable(True)
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(0, 0, 0, 0)
+        outer.addWidget(self._scroll)
+        model.changed.connect(self.refresh)
+        model.selection_changed.connect(self._other)
+        look.changed.connect(self.refresh)
+        self.refresh()
+
+    def _other(self) -> None:
+        self._asks_removal = False
+        self.refresh()
+
+    @property
+    def form(self) -> FigureForm:
+        """Entries of the piece that is shown."""
+        assert self._form is not None
+        return self._form
+
+    def refresh(self) -> None:
+        """Show the chosen piece as it is now."""
+        piece = self._model.piece
+        if piece is None:
+            return
+        wanted = (
+            piece.id, piece.kind_id, piece.idle_fields(), self._look.scale, self._asks_removal,
+        )  # fmt: skip
+        if wanted != self._built_for:
+            self._built_for = wanted
+            self._build(piece)
+        self._show(piece)
+
+    # --- building --------------------------------------------------------------------------------
+
+    def _build(self, piece: Gear) -> None:
+        body = QWidget()
+        body.setObjectName("center")
+        column = QVBoxLayout(body)
+        column.setContentsMargins(24, 14, 20, 16)
+        column.setSpacing(8)
+        self.refusal = label("", "refusal", wraps=True)
+        column.addLayout(self._head(piece))
+        if self._asks_removal:
+            column.addWidget(self._question(piece))
+        column.addWidget(self.refusal)
+        self._form = FigureForm(
+            self._look, piece, self._model.set_value, self._refuse, self._model.document.settle
+        )
+        column.addLayout(self._first_row(piece))
+        column.addLayout(self._facts(piece))
+        column.addWidget(label("Notes", "section"))
+        self.notes = QPlainTextEdit(piece.notes)
+        self.notes.setObjectName("cards")
+        self.notes.setPlaceholderText("Where it came from, what was changed in it, who lent it")
+        self.notes.setAccessibleName(f"Notes on the {piece.name}")
+        self.notes.setFixedHeight(self._look.px(64))
+        self.notes.setTabChangesFocus(True)
+        self.notes.focusOutEvent = self._take_notes  # type: ignore[method-assign]
+        column.addWidget(self.notes)
+        column.addStretch(1)
+        self._scroll.setWidget(body)
+
+    def _head(self, piece: Gear) -> QVBoxLayout:
+        self.name = QLineEdit(piece.name)
+        self.name.setObjectName("name")
+        self.name.setAccessibleName("Name of the piece")
+        self.name.setMaxLength(80)
+        self.name.editingFinished.connect(self._take_name)
+        self._caption = label("", "caption", wraps=True)
+        self.guest = QCheckBox("a guest: not mine")
+        self.guest.setToolTip("Seen in Match as something to buy")
+        self.guest.clicked.connect(lambda on: self._model.set_value("guest", on))
+        row = QHBoxLayout()
+        row.setSpacing(8)
+        row.addWidget(self.name, 1)
+        for words, action in (
+            ("Duplicate", self._model.duplicate),
+            ("Export…", self.ask_export),
+            ("Remove…", self.ask_removal),
+        ):
+            row.addWidget(button(words, "plain", action))
+        second = QHBoxLayout()
+        second.addWidget(self._caption, 1)
+        second.addWidget(self.guest)
+        both = QVBoxLayout()
+        both.setSpacing(4)
+        both.addLayout(row)
+        both.addLayout(second)
+        return both
+
+    def _question(self, piece: Gear) -> QFrame:
+        """What removing would take along, said before it is done."""
+        frame = QFrame()
+        frame.setObjectName("card")
+        column = QVBoxLayout(frame)
+        column.setContentsMargins(14, 10, 14, 10)
+        uses = uses_of(self._model.station, piece.id)
+        if uses:
+            says = f"The {piece.name} stands in {len(uses)} path{'' if len(uses) == 1 else 's'}:"
+            ends = piece.role != "between"
+            then = (
+                "Removing it removes these paths." if ends
+                else "Removing it takes it out of them; the rest stays."
+            )  # fmt: skip
+            column.addWidget(label(says, "title", wraps=True))
+            column.addWidget(label("\n".join(uses), "sub", wraps=True))
+            column.addWidget(label(f"{then} It can be undone.", "caption", wraps=True))
+        else:
+            column.addWidget(label(f"Nothing uses the {piece.name}.", "title", wraps=True))
+        row = QHBoxLayout()
+        row.addWidget(button("Remove it", "plain", self._model.remove))
+        row.addWidget(button("Keep it", "plain", self.keep))
+        row.addStretch(1)
+        column.addLayout(row)
+        return frame
+
+    def _first_row(self, piece: Gear) -> QHBoxLayout:
+        """The schematic, and beside it what is set rather than known."""
+        row = QHBoxLayout()
+        row.setSpacing(24)
+        left = QVBoxLayout()
+        self._schematic = SchematicWidget(self._look)
+        self._schematic.setMaximumWidth(self._look.px(SCHEMATIC_PX))
+        left.addWidget(self._schematic)
+        left.addStretch(1)
+        row.addLayout(left, 1)
+        right = QVBoxLayout()
+        self._glance_of: object = None
+        self._glance = plain_grid()
+        right.addLayout(self._glance)
+        chosen = [f for f in self._fields(piece) if f in piece.choices]
+        if chosen:
+            right.addWidget(label("How it is set", "section"))
+            grid = plain_grid()
+            add_section(self.form, grid, piece, chosen, tagged=False)
+            right.addLayout(grid)
+        if isinstance(piece, OwnCircuit):
+            right.addWidget(label("Its cards", "section"))
+            self._cards = CardsField(piece.cards, f"Netlist cards of the {piece.name}")
+            self._cards.setFixedHeight(self._look.px(150))
+            self._cards.accepted.connect(self._take_cards)
+            right.addWidget(self._cards)
+        right.addStretch(1)
+        row.addLayout(right, 1)
+        return row
+
+    def _facts(self, piece: Gear) -> QVBoxLayout:
+        """Facts under their headings, in two columns."""
+        column = QVBoxLayout()
+        column.setSpacing(6)
+        facts = [f for f in self._fields(piece) if f not in piece.choices]
+        for section in piece.sections:
+            fields = [f for f in facts if piece.section(f) == section]
+            if not fields:
+                continue
+            column.addWidget(label(section, "section"))
+            half = (len(fields) + 1) // 2 if len(fields) > ROWS_A_COLUMN // 2 else len(fields)
+            sides = QHBoxLayout()
+            sides.setSpacing(28)
+            for part in (fields[:half], fields[half:]):
+                grid: QGridLayout = plain_grid()
+                add_section(self.form, grid, piece, part, tagged=True)
+                side = QVBoxLayout()
+                side.addLayout(grid)
+                side.addStretch(1)
+                sides.addLayout(side, 1)
+            column.addLayout(sides)
+        return column
+
+    def _fields(self, piece: Gear) -> list[str]:
+        idle = piece.idle_fields()
+        figures, words = piece.figures(), word_fields(piece)
+        return [f for f in type(piece).model_fields if (f in figures or f in words)
+                and f not in idle]  # fmt: skip
+
+    # --- showing ---------------------------------------------------------------------------------
+
+    def _show(self, piece: Gear) -> None:
+        if not self.name.hasFocus():
+            self.name.setText(piece.name)
+        known = known_figures(piece)
+        count = f"{known.known} of {known.of} figures known"
+        self._caption.setText(f"{piece.noun}: {piece.what}; {count}.")
+        self.guest.setChecked(piece.guest)
+        if not self.notes.hasFocus() and self.notes.toPlainText() != piece.notes:
+            self.notes.setPlainText(piece.notes)
+        self.form.show(piece)
+        if self._cards is not None and isinstance(piece, OwnCircuit):
+            self._cards.show_text(piece.cards)
+        if self._schematic is not None:
+            self._schematic.show_drawing(drawing_of(piece))
+        self._show_glance(piece)
+
+    def _show_glance(self, piece: Gear) -> None:
+        """What it gives or wants, solved by itself; again only when something changed."""
+        station = self._model.station
+        terms = usual_terms(station)
+        key = (piece, terms, station.room_noise_dba)
+        if key == self._glance_of:
+            return
+        self._glance_of = key
+        while (item := self._glance.takeAt(0)) is not None:
+            if (widget := item.widget()) is not None:
+                widget.hide()
+                widget.deleteLater()
+        for k, line in enumerate(glance(station, piece, terms)):
+            self._glance.addWidget(label(line.name, "sub"), k, 0)
+            value = label(line.value, "figure")
+            value.setAlignment(Qt.AlignmentFlag.AlignRight)
+            self._glance.addWidget(value, k, 1)
+
+    def _refuse(self, why: str) -> None:
+        self.refusal.setText(why)
+
+    # --- hands -----------------------------------------------------------------------------------
+
+    def _take_name(self) -> None:
+        piece = self._model.piece
+        if piece is None or self.name.text() == piece.name:
+            return
+        if not self.name.text().strip():
+            self._refuse("A piece needs a name.")
+            return
+        self._refuse(self._model.set_value("name", self.name.text()))
+
+    def _take_notes(self, event: object) -> None:
+        QPlainTextEdit.focusOutEvent(self.notes, event)  # type: ignore[arg-type]
+        piece = self._model.piece
+        if piece is not None and self.notes.toPlainText() != piece.notes:
+            self._model.set_value("notes", self.notes.toPlainText())
+
+    def _take_cards(self, text: str) -> None:
+        refusal = self._model.set_value("cards", text)
+        assert self._cards is not None
+        self._cards.mark(bad=bool(refusal))
+        self._refuse(refusal)
+
+    def ask_removal(self) -> None:
+        """Show what uses the piece, and ask."""
+        self._asks_removal = True
+        self.refresh()
+        self._scroll.ensureVisible(0, 0)
+
+    def keep(self) -> None:
+        """Rather not."""
+        self._asks_removal = False
+        self.refresh()
+
+    def ask_export(self) -> None:
+        """Ask for a file and write the piece there."""
+        piece = self._model.piece
+        if piece is None:
+            return
+        name, _ = QFileDialog.getSaveFileName(
+            self, "Export a piece", f"{piece.id}{SUFFIX}", "Pieces (*.json)"
+        )
+        if name:
+            self._model.export_file(Path(name))
+
+    def keyPressEvent(self, event: object) -> None:
+        """Escape keeps the piece."""
+        if self._asks_removal and getattr(event, "key", lambda: None)() == Qt.Key.Key_Escape:
+            self.keep()
+        else:
+            super().keyPressEvent(event)  # type: ignore[arg-type]
+
+
+def drawing_of(piece: Gear) -> Drawing:
+    """The schematic of a piece by itself."""
+    inlet = Port(AIR, "0") if piece.role == "microphone" else Port("in", "in-cold")
+    net = StageNet(piece.id, inlet, piece.outlet(inlet))
+    piece.build(net)
+    return lay_out(net)

@@ -1,0 +1,101 @@
+"""The Gear space: the shelf, what is chosen on it, and the bench that finds figures."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QDragEnterEvent, QDropEvent, QKeySequence, QShortcut
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
+
+from tonleiter.app.document import Document
+from tonleiter.app.spaces.gear.adding import Adding
+from tonleiter.app.spaces.gear.bench import BenchPanel
+from tonleiter.app.spaces.gear.model import ADD, DRAWER, PEOPLE, ROOM, GearModel
+from tonleiter.app.spaces.gear.piece import PieceEditor
+from tonleiter.app.spaces.gear.shelf import Shelf
+from tonleiter.app.spaces.gear.surroundings import DrawerPage, PeoplePage, RoomPage
+from tonleiter.app.theme.look import Look
+from tonleiter.app.widgets.labels import label
+from tonleiter.core.station.shelf import sentence
+
+
+class GearSpace(QWidget):
+    """Drop a piece's file anywhere on it to add it."""
+
+    def __init__(self, document: Document, look: Look) -> None:
+        super().__init__()
+        self.setObjectName("space")
+        self.setAcceptDrops(True)
+        self.model = GearModel(document)
+        self.shelf = Shelf(self.model, look)
+        self.editor = PieceEditor(self.model, look)
+        self.adding = Adding(self.model, look)
+        self.people = PeoplePage(self.model, look)
+        self.room = RoomPage(self.model, look)
+        self.drawer = DrawerPage(self.model, look)
+        self.bench = BenchPanel(self.model, look)
+        self._says, self._proves = label("", "headline", wraps=True), label("", "sub", wraps=True)
+        self._pages = QStackedWidget()
+        self._page_of: dict[str, QWidget] = {
+            ADD: self.adding, PEOPLE: self.people, ROOM: self.room, DRAWER: self.drawer,
+        }  # fmt: skip
+        for page in (self.editor, *self._page_of.values()):
+            self._pages.addWidget(page)
+        self._arrange()
+        shortcut = QShortcut(QKeySequence("A"), self)
+        shortcut.setContext(Qt.ShortcutContext.WidgetWithChildrenShortcut)
+        shortcut.activated.connect(lambda: self.model.start_adding(False))
+        self.model.changed.connect(self.refresh)
+        self.model.selection_changed.connect(self._turn)
+        self.refresh()
+        self._turn()
+
+    def _arrange(self) -> None:
+        head = QFrame()
+        head.setObjectName("header")
+        words = QVBoxLayout(head)
+        words.setContentsMargins(20, 10, 16, 10)
+        words.setSpacing(2)
+        words.addWidget(self._says)
+        words.addWidget(self._proves)
+        middle = QHBoxLayout()
+        middle.setSpacing(0)
+        middle.addWidget(self.shelf)
+        middle.addWidget(self._pages, 1)
+        middle.addWidget(self.bench)
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.setSpacing(0)
+        whole.addWidget(head)
+        whole.addLayout(middle, 1)
+
+    def refresh(self) -> None:
+        """Say what there is."""
+        says, proves = sentence(self.model.station)
+        self._says.setText(says)
+        self._proves.setText(proves)
+
+    def _turn(self) -> None:
+        """Show the page of what is chosen; the bench stands beside a piece only."""
+        page = self._page_of.get(self.model.selected, self.editor)
+        self._pages.setCurrentWidget(page)
+        self.bench.setVisible(page is self.editor)
+
+    def arrive(self) -> None:
+        """The keyboard goes to the shelf."""
+        self.shelf.tree.setFocus(Qt.FocusReason.ShortcutFocusReason)
+
+    # --- a friend's piece ------------------------------------------------------------------------
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        """Take files."""
+        if any(url.isLocalFile() for url in event.mimeData().urls()):
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        """Add each piece that was dropped."""
+        for url in event.mimeData().urls():
+            if url.isLocalFile():
+                self.model.import_file(Path(url.toLocalFile()))
+        event.acceptProposedAction()

@@ -1,0 +1,242 @@
+"""What is around the gear: people, the room and the mains, the parts drawer."""
+
+from __future__ import annotations
+
+import re
+from functools import partial
+from typing import get_args
+
+from PySide6.QtWidgets import (
+    QComboBox,
+    QFrame,
+    QHBoxLayout,
+    QLineEdit,
+    QPlainTextEdit,
+    QVBoxLayout,
+    QWidget,
+)
+
+from tonleiter.app.spaces.gear.model import GearModel
+from tonleiter.app.theme.look import Look
+from tonleiter.app.widgets.choice import Choice
+from tonleiter.app.widgets.labels import button, label
+from tonleiter.app.widgets.quantity_field import QuantityField
+from tonleiter.core.gear.figure import DISTANCE, FARADS, NOISE, OHMS, Figure, Quantity
+from tonleiter.core.gear.voice import Effort
+from tonleiter.core.station.edits import change_station, fresh_id
+from tonleiter.core.station.model import Drawer, Operator
+from tonleiter.core.units.preferred import Series
+from tonleiter.core.units.quantity import QuantityError, format_short
+
+PITCHES = ("deep", "middle", "high")
+
+
+class _Place(QFrame):
+    """A page built anew at every change, unless somebody is typing in it."""
+
+    def __init__(self, model: GearModel, look: Look) -> None:
+        super().__init__()
+        self._model, self._look = model, look
+        self.refusal = label("", "refusal", wraps=True)
+        self.setObjectName("center")
+        self._column = QVBoxLayout(self)
+        self._column.setContentsMargins(24, 16, 20, 16)
+        self._column.setSpacing(10)
+        self._body: QWidget | None = None
+        model.changed.connect(self.refresh)
+        look.changed.connect(self.refresh)
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Build the page from the station."""
+        body = QWidget()
+        body.setObjectName("center")
+        column = QVBoxLayout(body)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(10)
+        self.refusal = label("", "refusal", wraps=True)
+        self.build(column)
+        column.addWidget(self.refusal)
+        column.addStretch(1)
+        if self._body is not None:
+            self._column.removeWidget(self._body)
+            self._body.hide()
+            self._body.deleteLater()
+        self._body = body
+        self._column.addWidget(body)
+
+    def build(self, column: QVBoxLayout) -> None:
+        """Add the page's widgets."""
+        raise NotImplementedError
+
+    def say(self, why: str) -> None:
+        """Show a refusal."""
+        self.refusal.setText(why)
+
+    def field(self, quantity: Quantity, figure: Figure, name: str) -> QuantityField:
+        """An entry of the usual width."""
+        entry = QuantityField(quantity, figure, name)
+        entry.setFixedWidth(self._look.px(110))
+        entry.refused.connect(self.say)
+        return entry
+
+    def choice(self, name: str, words: tuple[str, ...], now: str) -> QComboBox:
+        """A drop-down of words."""
+        box = Choice(self._look, name, 150)
+        box.addItems(list(words))
+        box.setCurrentText(now)
+        return box
+
+
+class PeoplePage(_Place):
+    """Who speaks: how loud, how deep, from where."""
+
+    def build(self, column: QVBoxLayout) -> None:
+        """A line for each operator."""
+        column.addWidget(label("Who speaks here?", "headline"))
+        column.addWidget(
+            label("Effort moves the level of speech, pitch the tone that suits; distance is where"
+                  " somebody usually speaks.", "sub", wraps=True)
+        )  # fmt: skip
+        station = self._model.station
+        used = {c.operator for c in station.chains}
+        for k, person in enumerate(station.operators):
+            row = QHBoxLayout()
+            row.setSpacing(8)
+            name = QLineEdit(person.name)
+            name.setAccessibleName("Name")
+            name.setFixedWidth(self._look.px(170))
+            name.editingFinished.connect(partial(self._rename, k, name))
+            effort = self.choice("Effort", get_args(Effort), person.effort)
+            effort.textActivated.connect(partial(self._change, k, "effort"))
+            pitch = self.choice("Pitch", PITCHES, person.pitch)
+            pitch.textActivated.connect(partial(self._change, k, "pitch"))
+            distance = self.field(DISTANCE, person.distance_mm, f"Usual distance of {person.name}")
+            distance.accepted.connect(partial(self._change, k, "distance_mm"))
+            for caption, widget in (("", name), ("effort", effort), ("voice", pitch),
+                                    ("at", distance)):  # fmt: skip
+                if caption:
+                    row.addWidget(label(caption, "sub"))
+                row.addWidget(widget)
+            remove = button("Remove", "link", partial(self._remove, k))
+            remove.setEnabled(person.id not in used and len(station.operators) > 1)
+            if not remove.isEnabled():
+                remove.setToolTip("Speaks in a chain" if person.id in used else "The only one")
+            row.addWidget(remove)
+            row.addStretch(1)
+            column.addLayout(row)
+        column.addWidget(button("Add somebody", "plain", self._add))
+
+    def _set(self, people: tuple[Operator, ...], words: str) -> None:
+        self.say(self._model.edit(words, lambda s: change_station(s, operators=people)))
+
+    def _change(self, k: int, field: str, value: object) -> None:
+        people = list(self._model.station.operators)
+        data = people[k].model_dump() | {field: value}
+        people[k] = Operator.model_validate(data)
+        self._set(tuple(people), field)
+
+    def _rename(self, k: int, entry: QLineEdit) -> None:
+        name = entry.text().strip()
+        if k < len(self._model.station.operators) and (
+            name and name != self._model.station.operators[k].name
+        ):
+            self._change(k, "name", name)
+
+    def _add(self) -> None:
+        people = self._model.station.operators
+        new = fresh_id({o.id for o in people}, "somebody")
+        self._set((*people, Operator(id=new, name=new.replace("-", " "))), "add somebody")
+
+    def _remove(self, k: int) -> None:
+        people = self._model.station.operators
+        self._set((*people[:k], *people[k + 1 :]), "remove somebody")
+
+
+class RoomPage(_Place):
+    """Noise of the room, frequency of the mains."""
+
+    def build(self, column: QVBoxLayout) -> None:
+        """Two figures."""
+        station = self._model.station
+        column.addWidget(label("How loud is the room, and which mains?", "headline"))
+        noise = self.field(NOISE, station.room_noise_dba, "Noise of the room")
+        noise.accepted.connect(self._take_noise)
+        mains = self.choice("Mains frequency", ("50", "60"), str(station.mains_hz))
+        mains.textActivated.connect(self._take_mains)
+        for words, widget, tail in (
+            ("Noise of the room", noise, "a quiet room 35, a fan beside the desk 50, a car 65"),
+            ("Mains frequency", mains, "Hz"),
+        ):
+            row = QHBoxLayout()
+            row.setSpacing(10)
+            name = label(words, "sub")
+            name.setFixedWidth(self._look.px(150))
+            row.addWidget(name)
+            row.addWidget(widget)
+            row.addWidget(label(tail, "caption"))
+            row.addStretch(1)
+            column.addLayout(row)
+
+    def _take_noise(self, figure: Figure) -> None:
+        self.say(self._model.edit("room", lambda s: change_station(s, room_noise_dba=figure)))
+
+    def _take_mains(self, text: str) -> None:
+        self.say(self._model.edit("mains", lambda s: change_station(s, mains_hz=int(text))))
+
+
+class DrawerPage(_Place):
+    """Parts at hand; plans and pads are made of them."""
+
+    def build(self, column: QVBoxLayout) -> None:
+        """A series, and lists of values."""
+        drawer = self._model.station.drawer
+        column.addWidget(label("Which parts lie in the drawer?", "headline"))
+        column.addWidget(
+            label("What is listed here is what plans and pads are made of. With an empty list, any"
+                  " value of the series will do. Transformers are pieces on the shelf.", "sub",
+                  wraps=True)
+        )  # fmt: skip
+        series = self.choice("Series", get_args(Series), drawer.series)
+        series.textActivated.connect(self._take_series)
+        row = QHBoxLayout()
+        row.addWidget(label("Otherwise, preferred values of", "sub"))
+        row.addWidget(series)
+        row.addStretch(1)
+        column.addLayout(row)
+        self.lists: dict[str, QPlainTextEdit] = {}
+        for field, words, quantity, values, examples in (
+            ("resistors", "Resistors", OHMS, drawer.ohms(), "100 220 470 1k 4k7 10k"),
+            ("capacitors", "Capacitors", FARADS, drawer.farads(), "100n 1u 4u7 10u"),
+        ):
+            column.addWidget(label(words, "section"))
+            entry = QPlainTextEdit("  ".join(format_short(v) for v in values))
+            entry.setObjectName("cards")
+            entry.setPlaceholderText(f"as you would write them: {examples}")
+            entry.setAccessibleName(words)
+            entry.setFixedHeight(self._look.px(84))
+            entry.setTabChangesFocus(True)
+            self.lists[field] = entry
+            column.addWidget(entry)
+            take = button(f"Take over the {words.lower()}", "plain",
+                          partial(self.take_list, field, quantity))  # fmt: skip
+            column.addWidget(take)
+
+    def take_list(self, field: str, quantity: Quantity) -> None:
+        """Read a list of values; a wrong one is named and everything typed stays."""
+        values = []
+        for word in re.split(r"[\s;]+", self.lists[field].toPlainText().strip()):
+            try:
+                if word:
+                    values.append(Figure(value=quantity.parse(word).value))
+            except QuantityError as error:
+                self.say(str(error))
+                return
+        values.sort(key=lambda figure: figure.value)
+        data = dict(self._model.station.drawer) | {field: tuple(values)}
+        drawer = Drawer.model_validate(data)
+        self.say(self._model.edit(field, lambda s: change_station(s, drawer=drawer)))
+
+    def _take_series(self, text: str) -> None:
+        drawer = self._model.station.drawer.model_copy(update={"series": text})
+        self.say(self._model.edit("series", lambda s: change_station(s, drawer=drawer)))

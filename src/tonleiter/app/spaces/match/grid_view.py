@@ -1,0 +1,237 @@
+"""The grid: sources down, inputs across; a shape and a few words in each cell."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import (
+    QColor,
+    QFontMetricsF,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QPolygonF,
+)
+from PySide6.QtWidgets import QWidget
+
+from tonleiter.app.spaces.match.model import MatchModel
+from tonleiter.app.theme.look import Look
+from tonleiter.core.chain.matching.pair import Pair, Verdict
+
+HEAD_PX, NAME_PX, ROW_PX, LEAST_COLUMN_PX = 54, 150, 74, 150
+MOST_ROW_PX, MOST_COLUMN_PX = 104, 320
+# levels that a cell's little scale spans, either side of the window's middle
+SPAN_DB = 40.0
+
+
+class GridView(QWidget):
+    """Click or arrows choose a pair, Enter or a double click shows its ladder."""
+
+    opened = Signal()
+
+    def __init__(self, model: MatchModel, look: Look) -> None:
+        super().__init__()
+        self._model, self._look = model, look
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setMouseTracking(True)
+        self.setAccessibleName("Grid of sources and inputs")
+        model.changed.connect(self._renew)
+        model.selection_changed.connect(self._renew)
+        look.changed.connect(self._renew)
+        self._renew()
+
+    def _renew(self) -> None:
+        self.setMinimumSize(self.minimumSizeHint())
+        pair = self._model.pair
+        source, socket = (self._model.gear(i) for i in self._model.selected)
+        if source is not None and socket is not None:
+            words = pair.words() if pair else "not solved yet"
+            self.setAccessibleDescription(f"{source.name} on the {socket.name}: {words}")
+        self.update()
+
+    def minimumSizeHint(self) -> QSize:
+        """Room for every cell."""
+        grid, px = self._model.grid, self._look.px
+        wide = px(NAME_PX) + max(len(grid.inputs), 1) * px(LEAST_COLUMN_PX)
+        return QSize(wide, px(HEAD_PX) + max(len(grid.sources), 1) * px(ROW_PX) + 4)
+
+    def cell(self, row: int, column: int) -> QRectF:
+        """Where a cell is."""
+        px, count = self._look.px, max(len(self._model.grid.inputs), 1)
+        # a few cells in a large window need not be larger than they can use
+        width = min((self.width() - px(NAME_PX)) / count, px(MOST_COLUMN_PX))
+        rows = max(len(self._model.grid.sources), 1)
+        height = min(max((self.height() - px(HEAD_PX)) / rows, px(ROW_PX)), px(MOST_ROW_PX))
+        return QRectF(px(NAME_PX) + column * width, px(HEAD_PX) + row * height, width, height)
+
+    # --- hands -----------------------------------------------------------------------------------
+
+    def _key_at(self, at: QPointF) -> tuple[str, str] | None:
+        grid = self._model.grid
+        for r, source in enumerate(grid.sources):
+            for c, socket in enumerate(grid.inputs):
+                if self.cell(r, c).contains(at):
+                    return source.id, socket.id
+        return None
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        """Choose."""
+        if (key := self._key_at(event.position())) is not None:
+            self._model.select(key)
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        """All that a cell has to say, for words that were too long."""
+        key = self._key_at(event.position())
+        pair = self._model.grid.pairs.get(key) if key else None
+        self.setToolTip(pair.words() if pair else "")
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        """Show the pair's ladder."""
+        if self._key_at(event.position()) is not None:
+            self.opened.emit()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """Arrows walk, Enter opens."""
+        steps = {Qt.Key.Key_Left: (0, -1), Qt.Key.Key_Right: (0, 1),
+                 Qt.Key.Key_Up: (-1, 0), Qt.Key.Key_Down: (1, 0)}  # fmt: skip
+        key = Qt.Key(event.key())
+        if key in steps:
+            self._walk(*steps[key])
+        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.opened.emit()
+        else:
+            super().keyPressEvent(event)
+
+    def _walk(self, down: int, right: int) -> None:
+        grid, (source, socket) = self._model.grid, self._model.selected
+        rows, columns = [g.id for g in grid.sources], [g.id for g in grid.inputs]
+        if source in rows and socket in columns:
+            row = min(max(rows.index(source) + down, 0), len(rows) - 1)
+            column = min(max(columns.index(socket) + right, 0), len(columns) - 1)
+            self._model.select((rows[row], columns[column]))
+
+    # --- painting --------------------------------------------------------------------------------
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """Heads, names, cells."""
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        grid = self._model.grid
+        for c, socket in enumerate(grid.inputs):
+            box = self.cell(0, c)
+            head = QRectF(box.left() + 8, 4, box.width() - 12, box.top() - 10)
+            chosen = socket.id == self._model.selected[1]
+            self._name(painter, head, socket.name, socket.guest, chosen,
+                       Qt.AlignmentFlag.AlignBottom | Qt.AlignmentFlag.AlignLeft)  # fmt: skip
+        for r, source in enumerate(grid.sources):
+            box = self.cell(r, 0)
+            side = QRectF(6, box.top(), box.left() - 14, box.height())
+            chosen = source.id == self._model.selected[0]
+            self._name(painter, side, source.name, source.guest, chosen,
+                       Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight)  # fmt: skip
+            for c, socket in enumerate(grid.inputs):
+                self._cell(painter, self.cell(r, c), (source.id, socket.id))
+
+    def _name(
+        self, painter: QPainter, box: QRectF, name: str, guest: bool, chosen: bool,
+        align: Qt.AlignmentFlag,
+    ) -> None:  # fmt: skip
+        p, look = self._look.palette, self._look
+        painter.setFont(look.font(13, 700 if chosen else 600))
+        painter.setPen(p.color("ink" if chosen else "soft"))
+        text = f"{name} (guest)" if guest else name
+        painter.drawText(box, int(align | Qt.TextFlag.TextWordWrap), text)
+
+    def _cell(self, painter: QPainter, box: QRectF, key: tuple[str, str]) -> None:
+        p, look = self._look.palette, self._look
+        inner = box.adjusted(2, 2, -2, -2)
+        chosen = key == self._model.selected
+        pair = self._model.grid.pairs.get(key)
+        painter.setBrush(p.color("field" if pair and pair.verdict != "not worth it" else "paper"))
+        edge = p.color("aim") if chosen else p.color("line")
+        painter.setPen(QPen(edge, 2.2 if chosen else 1.0))
+        painter.drawRoundedRect(inner, 5, 5)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        if pair is None:
+            painter.setFont(look.font(13))
+            painter.setPen(p.color("soft"))
+            painter.drawText(inner, Qt.AlignmentFlag.AlignCenter, "…")
+            return
+        paint_verdict(painter, look, pair.verdict, QPointF(inner.left() + 15, inner.top() + 17))
+        painter.setFont(look.font(13, 600 if pair.verdict == "plug in" else 400))
+        painter.setPen(p.color("soft" if pair.verdict == "not worth it" else "ink"))
+        text = QRectF(inner.left() + 29, inner.top() + 6, inner.width() - 35, look.px(36))
+        lines = _two_lines(pair.words(), QFontMetricsF(painter.font()), text.width())
+        painter.drawText(text, int(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop),
+                         "\n".join(lines))  # fmt: skip
+        self._scale(painter, inner, pair)
+
+    def _scale(self, painter: QPainter, inner: QRectF, pair: Pair) -> None:
+        """Level against the window, and speech over noise in figures."""
+        p, look = self._look.palette, self._look
+        off = pair.off_middle_db
+        if off is None or pair.window_low_dbu is None or pair.window_high_dbu is None:
+            return
+        y = inner.bottom() - 11
+        left, right = inner.left() + 30, inner.right() - look.px(62)
+        middle, half = (left + right) / 2, (right - left) / 2
+        painter.setPen(QPen(p.color("line"), 2))
+        painter.drawLine(QPointF(left, y), QPointF(right, y))
+        reach = (pair.window_high_dbu - pair.window_low_dbu) / 2 / SPAN_DB * half
+        painter.setPen(QPen(p.color("aim"), 2))
+        for side in (-1, 1):
+            x = middle + side * reach
+            painter.drawPolyline([QPointF(x - side * 4, y - 5), QPointF(x, y - 5),
+                                  QPointF(x, y + 5), QPointF(x - side * 4, y + 5)])  # fmt: skip
+        x = middle + max(-1.0, min(1.0, off / SPAN_DB)) * half
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(p.color("signal"))
+        painter.drawEllipse(QPointF(x, y), 4, 4)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setFont(look.font(12, mono=True))
+        painter.setPen(p.color("soft"))
+        snr = "" if pair.snr_db is None else f"{pair.snr_db:.0f} dB"
+        box = QRectF(right + 6, y - look.px(9), inner.right() - right - 12, look.px(18))
+        painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, snr)
+
+
+VERDICT_COLOR: dict[Verdict, str] = {
+    "plug in": "fine", "small parts": "signal", "active part": "aim", "not worth it": "soft",
+}  # fmt: skip
+
+
+def paint_verdict(painter: QPainter, look: Look, verdict: Verdict, at: QPointF) -> None:
+    """A shape for each verdict, so that colour is not the only sign."""
+    color = QColor(getattr(look.palette, VERDICT_COLOR[verdict]))
+    r = look.px(12) / 2
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(color)
+    if verdict == "plug in":
+        painter.drawEllipse(at, r, r)
+    elif verdict == "small parts":
+        painter.drawPolygon(_around(at, r, ((0, -1), (1, 0), (0, 1), (-1, 0))))
+    elif verdict == "active part":
+        painter.drawPolygon(_around(at, r, ((-1, -1), (1, 0), (-1, 1))))
+    else:
+        painter.setPen(QPen(color, 2))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        for side in (-1, 1):
+            painter.drawLine(QPointF(at.x() - r * 0.8, at.y() - side * r * 0.8),
+                             QPointF(at.x() + r * 0.8, at.y() + side * r * 0.8))  # fmt: skip
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+
+
+def _around(at: QPointF, r: float, corners: tuple[tuple[int, int], ...]) -> QPolygonF:
+    return QPolygonF([QPointF(at.x() + x * r, at.y() + y * r) for x, y in corners])
+
+
+def _two_lines(text: str, metrics: QFontMetricsF, width: float) -> list[str]:
+    """At most two lines, the second shortened if need be."""
+    words, first = text.split(), ""
+    while words and metrics.horizontalAdvance(f"{first} {words[0]}".strip()) <= width:
+        first = f"{first} {words.pop(0)}".strip()
+    rest = " ".join(words)
+    if not rest:
+        return [first]
+    return [first, metrics.elidedText(rest, Qt.TextElideMode.ElideRight, width)]

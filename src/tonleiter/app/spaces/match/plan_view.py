@@ -1,0 +1,248 @@
+"""Plans side by side: each a small ladder and schematic, why it stands there, what it costs."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import (
+    QFrame,
+    QGridLayout,
+    QHBoxLayout,
+    QProgressBar,
+    QPushButton,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)
+
+from tonleiter.app.spaces.match.model import MatchModel
+from tonleiter.app.theme.look import Look
+from tonleiter.app.widgets.labels import button, label
+from tonleiter.app.widgets.mini_ladder import MiniLadder, common_span
+from tonleiter.app.widgets.schematic.layout import Drawing, lay_out
+from tonleiter.app.widgets.schematic.widget import SchematicWidget
+from tonleiter.core.chain.planner.candidate import Candidate
+from tonleiter.core.chain.planner.explain import Words, explain
+from tonleiter.core.chain.planner.parts import PRICE_WORDS, Part
+from tonleiter.core.chain.planner.search import MOST_SOLVES
+from tonleiter.core.chain.planner.styles import STYLES
+from tonleiter.core.chain.planner.transmit_switch import keying
+from tonleiter.core.units.levels import signed
+from tonleiter.core.units.quantity import HERTZ, format_quantity
+
+SHOWN = 3
+
+
+class PlanView(QWidget):
+    """Results appear as they come; the search can be stopped."""
+
+    adopted = Signal()
+
+    def __init__(self, model: MatchModel, look: Look) -> None:
+        super().__init__()
+        self._model, self._look = model, look
+        self._shown: tuple[object, ...] = ()
+        self.cards: list[PlanCard] = []
+        self.setObjectName("center")
+        self._says = label("", "headline", wraps=True)
+        self._proves = label("", "sub", wraps=True)
+        self._bar = QProgressBar()
+        self._bar.setMaximum(MOST_SOLVES)
+        self._bar.setTextVisible(False)
+        self._bar.setAccessibleName("Candidates solved")
+        self.stop_button = button("Stop", "plain", model.stop_plan, "Keep what was found so far")
+        self.back_button = button("Back to the grid  Esc", "plain", model.leave_plan)
+        self.style_buttons: dict[str, QPushButton] = {}
+        self._row = QHBoxLayout()
+        self._row.setSpacing(14)
+        self._arrange()
+        model.plan_changed.connect(self.refresh)
+        look.changed.connect(self._rebuild)
+
+    def _arrange(self) -> None:
+        words = QVBoxLayout()
+        words.setSpacing(2)
+        words.addWidget(self._says)
+        words.addWidget(self._proves)
+        top = QHBoxLayout()
+        top.setSpacing(10)
+        top.addLayout(words, 1)
+        top.addWidget(self.stop_button, 0, Qt.AlignmentFlag.AlignTop)
+        top.addWidget(self.back_button, 0, Qt.AlignmentFlag.AlignTop)
+        styles = QHBoxLayout()
+        styles.setSpacing(6)
+        for style in STYLES.values():
+            made = button(style.title, "plain", partial(self._model.start_plan, style.id))
+            made.setCheckable(True)
+            made.setToolTip(style.says)
+            self.style_buttons[style.id] = made
+            styles.addWidget(made)
+        styles.addStretch(1)
+        body = QWidget()
+        body.setObjectName("center")
+        body.setLayout(self._row)
+        self._row.setContentsMargins(0, 0, 0, 0)
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setWidget(body)
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(20, 10, 16, 12)
+        whole.setSpacing(10)
+        whole.addLayout(top)
+        whole.addLayout(styles)
+        whole.addWidget(self._bar)
+        whole.addWidget(scroll, 1)
+
+    def _rebuild(self) -> None:
+        self._shown = ()
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Show how far the search is and the best so far."""
+        progress = self._model.progress
+        if progress is None:
+            return
+        source, socket = (self._model.gear(i) for i in self._model.selected)
+        if source is None or socket is None:
+            return
+        for style, made in self.style_buttons.items():
+            made.setChecked(style == self._model.style)
+        self._bar.setValue(progress.solved)
+        self._bar.setVisible(self._model.planning)
+        self.stop_button.setVisible(self._model.planning)
+        purpose = self._model.terms.facts.title
+        best = progress.best[:SHOWN]
+        self._says.setText(_headline(best, self._model.planning))
+        self._proves.setText(
+            f"{source.name[0].upper()}{source.name[1:]} to the {socket.name}, for {purpose},"
+            f" {STYLES[self._model.style].title}: {progress.solved} candidates solved."
+        )
+        shown = tuple((c.pieces, c.cost) for c in best)
+        if shown == self._shown:
+            return
+        self._shown = shown
+        self._show_cards(best)
+
+    def _show_cards(self, best: tuple[Candidate, ...]) -> None:
+        while (item := self._row.takeAt(0)) is not None:
+            widget: QWidget | None = item.widget()
+            if widget is not None:
+                widget.hide()
+                widget.deleteLater()
+        self.cards = []
+        span = common_span([c.assessment.rows for c in best])
+        for candidate, words in zip(best, explain(best), strict=True):
+            card = PlanCard(candidate, words, span, self._look, self._adopt)
+            self._row.addWidget(card, 1)
+            self.cards.append(card)
+        if len(best) < SHOWN:
+            self._row.addStretch(SHOWN - len(best))
+
+    def _adopt(self, candidate: Candidate) -> None:
+        if self._model.adopt(candidate):
+            self._model.leave_plan()
+            self.adopted.emit()
+
+
+def _headline(best: tuple[Candidate, ...], planning: bool) -> str:
+    if not best:
+        return "Searching…" if planning else (
+            "No path without a stop was found: the pair's ladder shows what stands in it."
+        )  # fmt: skip
+    title = best[0].title()
+    so_far = " so far" if planning else ""
+    return f"Best{so_far}: {title}."
+
+
+class PlanCard(QFrame):
+    """One plan."""
+
+    def __init__(
+        self,
+        candidate: Candidate,
+        words: Words,
+        span_dbu: tuple[float, float],
+        look: Look,
+        adopt: object,
+    ) -> None:
+        super().__init__()
+        assert callable(adopt)
+        self.candidate = candidate
+        self._look = look
+        self.setObjectName("card")
+        self.setMinimumWidth(look.px(270))
+        column = QVBoxLayout(self)
+        column.setContentsMargins(14, 10, 14, 12)
+        column.setSpacing(6)
+        title = candidate.title()
+        column.addWidget(label(title[0].upper() + title[1:], "title", wraps=True))
+        column.addWidget(label(f"{words.why}.", "sub", wraps=True))
+        ladder = MiniLadder(look)
+        rows = [r for r in candidate.assessment.rows if r.kind != "cable"]
+        ladder.show_rows(rows, span_dbu)
+        column.addWidget(ladder)
+        column.addLayout(_figures(candidate))
+        column.addWidget(label(f"Trades away: {words.costs}.", "caption", wraps=True))
+        for finding in candidate.assessment.findings:
+            if finding.severity == "mind":
+                column.addWidget(label(f"▲ {finding.says}.", "caution", wraps=True))
+        self.button = button("Make it a variant", "plain", partial(adopt, candidate))
+        column.addWidget(self.button)
+        drawing = path_drawing(candidate)
+        if drawing.slots:
+            schematic = SchematicWidget(look)
+            schematic.show_drawing(drawing)
+            column.addWidget(schematic)
+        self._parts(column, candidate)
+        column.addStretch(1)
+
+    def _parts(self, column: QVBoxLayout, candidate: Candidate) -> None:
+        key = keying(candidate.pieces[0], candidate.pieces[-1], candidate.figures.isolated)
+        owned = [g.name for g in candidate.between if g.id in candidate.owned]
+        if owned:
+            column.addWidget(label(f"From the shelf: {', '.join(owned)}", "caption", wraps=True))
+        parts = candidate.parts()
+        if parts:
+            column.addWidget(label("Parts", "section"))
+            column.addWidget(label("\n".join(_line(p) for p in parts), "sub", wraps=True))
+        if key is not None:
+            column.addWidget(label("To transmit", "section"))
+            column.addWidget(label(key.says, "caption", wraps=True))
+
+
+def _line(part: Part) -> str:
+    price = PRICE_WORDS[part.price_class]
+    return f"{part.count} × {part.name} {part.value}".rstrip() + f"  ({price})"
+
+
+def _figures(candidate: Candidate) -> QGridLayout:
+    f = candidate.figures
+    lines = [
+        ("Off the middle", f"{signed(f.off_middle_db, 1, plus=True)} dB"),
+        ("Over the noise", f"{f.snr_db:.0f} dB"),
+        ("Headroom", f"{f.headroom_db:.0f} dB"),
+    ]
+    if f.hum_under_db is not None:
+        lines.append(("Hum under speech", f"{f.hum_under_db:.0f} dB"))
+    bass = "below 20 Hz" if f.bass_hz is None else format_quantity(f.bass_hz, HERTZ, 2)
+    lines.append(("Bass from", bass))
+    grid = QGridLayout()
+    grid.setVerticalSpacing(2)
+    for k, (name, value) in enumerate(lines):
+        grid.addWidget(label(name, "sub"), k, 0)
+        figure = label(value, "figure")
+        figure.setAlignment(Qt.AlignmentFlag.AlignRight)
+        grid.addWidget(figure, k, 1)
+    return grid
+
+
+def path_drawing(candidate: Candidate) -> Drawing:
+    """The schematic of everything between source and input, one behind the other."""
+    slots = []
+    stages = candidate.assessment.solution.compiled.stages
+    for stage in stages[1:-1]:
+        if stage.gear.kind_id != "cable":
+            slots += list(lay_out(stage.net()).slots)
+    isolated = any(s.inline and s.inline.kind == "transformer" for s in slots)
+    return Drawing(tuple(slots), common=not isolated)

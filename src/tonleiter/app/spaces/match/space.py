@@ -1,0 +1,192 @@
+"""The Match space: the grid with the chosen pair beside it, or the plans for that pair."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import (
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QProgressBar,
+    QScrollArea,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from tonleiter.app.document import Document
+from tonleiter.app.spaces.match.detail import Detail
+from tonleiter.app.spaces.match.grid_view import GridView
+from tonleiter.app.spaces.match.legend import Legend
+from tonleiter.app.spaces.match.model import MatchModel
+from tonleiter.app.spaces.match.plan_view import PlanView
+from tonleiter.app.theme.look import Look
+from tonleiter.app.widgets.choice import Choice
+from tonleiter.app.widgets.labels import button, label
+from tonleiter.app.widgets.quantity_field import QuantityField
+from tonleiter.core.chain.matching.grid import answer
+from tonleiter.core.gear.figure import DISTANCE, Figure
+from tonleiter.core.station.purpose import PURPOSES
+
+
+class MatchSpace(QWidget):
+    """Header sentence, answer, grid and detail; plans take the grid's place."""
+
+    ladder_wanted = Signal()
+    guest_wanted = Signal()
+
+    def __init__(self, document: Document, look: Look) -> None:
+        super().__init__()
+        self.setObjectName("space")
+        self.model = MatchModel(document)
+        self._look = look
+        self.purpose = Choice(look, "Purpose")
+        self.operator = Choice(look, "Who speaks")
+        self.distance = QuantityField(DISTANCE, Figure(value=30.0), "Distance")
+        self.grid = GridView(self.model, look)
+        self.detail = Detail(self.model, look)
+        self.plans = PlanView(self.model, look)
+        self._says, self._proves = label("", "headline", wraps=True), label("", "sub", wraps=True)
+        self._bar = QProgressBar()
+        self._bar.setTextVisible(False)
+        self._bar.setAccessibleName("Pairs solved")
+        self._pages = QStackedWidget()
+        self._arrange()
+        self._connect()
+        self.refresh()
+        self._turn()
+
+    def _arrange(self) -> None:
+        head = QFrame()
+        head.setObjectName("header")
+        sentence = QHBoxLayout(head)
+        sentence.setContentsMargins(20, 8, 16, 8)
+        sentence.setSpacing(6)
+        for item in ("For", self.purpose, "the", self.operator, "speaks at", self.distance):
+            sentence.addWidget(QLabel(item) if isinstance(item, str) else item)
+        sentence.addStretch(1)
+        sentence.addWidget(button("A guest…", "plain", self.guest_wanted.emit,
+                                  "See what a microphone or radio would do here that you do not"
+                                  " own yet"))  # fmt: skip
+        words = QVBoxLayout()
+        words.setContentsMargins(20, 10, 16, 0)
+        words.setSpacing(2)
+        words.addWidget(self._says)
+        words.addWidget(self._proves)
+        words.addWidget(self._bar)
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        inside = QWidget()
+        inside.setObjectName("center")
+        around = QVBoxLayout(inside)
+        around.setContentsMargins(12, 4, 12, 8)
+        around.addWidget(self.grid, 1)
+        scroll.setWidget(inside)
+        left = QVBoxLayout()
+        left.setSpacing(4)
+        left.addLayout(words)
+        left.addWidget(scroll, 1)
+        left.addWidget(Legend(self._look))
+        page = QWidget()
+        page.setObjectName("center")
+        both = QHBoxLayout(page)
+        both.setContentsMargins(0, 0, 0, 0)
+        both.setSpacing(0)
+        both.addLayout(left, 1)
+        both.addWidget(self.detail)
+        self._pages.addWidget(page)
+        self._pages.addWidget(self.plans)
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.setSpacing(0)
+        whole.addWidget(head)
+        whole.addWidget(self._pages, 1)
+
+    def _connect(self) -> None:
+        model = self.model
+        model.changed.connect(self.refresh)
+        model.selection_changed.connect(self.refresh)
+        model.plan_changed.connect(self._turn)
+        self.purpose.activated.connect(
+            lambda _: model.set_terms(purpose=self.purpose.currentData())
+        )
+        self.operator.activated.connect(
+            lambda _: model.set_terms(operator=self.operator.currentData())
+        )
+        self.distance.accepted.connect(lambda f: model.set_terms(distance_mm=f.value))
+        self.distance.nudged.connect(
+            lambda n: model.set_terms(distance_mm=max(10.0, model.terms.distance_mm + 5 * n))
+        )
+        self.distance.refused.connect(lambda why: model.refused.emit(why) if why else None)
+        self.grid.opened.connect(self._show_ladder)
+        self.detail.ladder_wanted.connect(self._show_ladder)
+        self.detail.plan_wanted.connect(self._plan)
+        self.plans.adopted.connect(self.ladder_wanted)
+        self._look.changed.connect(self._resize)
+        self._resize()
+
+    def _resize(self) -> None:
+        self.distance.setFixedWidth(self._look.px(86))
+        self._bar.setFixedHeight(self._look.px(5))
+
+    def refresh(self) -> None:
+        """Fill the sentence, answer for the chosen input, show progress."""
+        model = self.model
+        _fill(self.purpose, [(p.title, p.id) for p in PURPOSES.values()], model.terms.purpose)
+        people = [(o.name, o.id) for o in model.station.operators]
+        _fill(self.operator, people, model.terms.operator)
+        self.distance.show_figure(Figure(value=model.terms.distance_mm))
+        grid = model.grid
+        total, solved = len(grid.sources) * len(grid.inputs), len(grid.pairs)
+        self._bar.setMaximum(max(total, 1))
+        self._bar.setValue(solved)
+        self._bar.setVisible(not model.finished and total > 0)
+        if total == 0:
+            self._says.setText("Nothing to match yet.")
+            self._proves.setText("Put a microphone and an input of a radio on the shelf: press 1.")
+        elif solved < total:
+            self._says.setText("What goes with what?")
+            self._proves.setText(f"{solved} of {total} pairs are solved.")
+        else:
+            self._says.setText(answer(grid, model.station, model.selected[1], model.terms))
+            self._proves.setText(
+                f"{total} pairs, each solved as a circuit with a lead of 2 m; the figure in a cell"
+                " is speech over noise."
+            )
+
+    def _turn(self) -> None:
+        self._pages.setCurrentIndex(0 if self.model.progress is None else 1)
+
+    def _show_ladder(self) -> None:
+        if self.model.show_ladder():
+            self.ladder_wanted.emit()
+
+    def _plan(self) -> None:
+        self.model.start_plan(self.detail.house_style.currentData())
+
+    def arrive(self) -> None:
+        """The keyboard goes to the grid."""
+        self.grid.setFocus(Qt.FocusReason.ShortcutFocusReason)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """Escape leaves the plans, P plans the chosen pair."""
+        if event.key() == Qt.Key.Key_Escape and self.model.progress is not None:
+            self.model.leave_plan()
+            self.arrive()
+        elif event.key() == Qt.Key.Key_P and self.model.progress is None:
+            self.model.start_plan()
+        else:
+            super().keyPressEvent(event)
+
+
+def _fill(box: Choice, items: list[tuple[str, str]], current: str) -> None:
+    """Fill a box if its items changed, and show what is chosen."""
+    present = [(box.itemText(k), box.itemData(k)) for k in range(box.count())]
+    if present != items:
+        box.clear()
+        for text, data in items:
+            box.addItem(text, data)
+    index = box.findData(current)
+    if index != box.currentIndex():
+        box.setCurrentIndex(index)

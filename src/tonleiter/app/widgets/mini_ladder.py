@@ -1,0 +1,134 @@
+"""A small ladder of a candidate: speech, peaks, noise, ceilings and windows, without figures."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtGui import QFontMetricsF, QPainter, QPainterPath, QPaintEvent, QPen
+from PySide6.QtWidgets import QSizePolicy, QWidget
+
+from tonleiter.app.theme.look import Look
+from tonleiter.core.chain.levels import StageLevels
+from tonleiter.core.units.levels import signed
+
+HEIGHT_PX, FOOT_PX = 150, 18
+LOWEST_DBU = -140.0
+
+
+class MiniLadder(QWidget):
+    """Several of them share a scale if they are given the same ``span_dbu``."""
+
+    def __init__(self, look: Look) -> None:
+        super().__init__()
+        self._look = look
+        self._rows: tuple[StageLevels, ...] = ()
+        self._span = (20.0, -120.0)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+
+    def sizeHint(self) -> QSize:
+        """As wide as there is room."""
+        return QSize(self._look.px(240), self._look.px(HEIGHT_PX))
+
+    def show_rows(self, rows: Sequence[StageLevels], span_dbu: tuple[float, float]) -> None:
+        """Show levels between a top and a bottom in dBu."""
+        self._rows, self._span = tuple(rows), span_dbu
+        last = rows[-1]
+        self.setAccessibleName(
+            "; ".join(f"{r.name} {signed(r.speech_dbu, 0)} dBu" for r in rows)
+            + f"; {signed(last.snr_db, 0)} dB over the noise"
+        )
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """Ribbon, lines, limits, a short name under each column."""
+        if not self._rows:
+            return
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        p, look = self._look.palette, self._look
+        painter.setFont(look.font(12, mono=True))
+        left = QFontMetricsF(painter.font()).horizontalAdvance("−100") + 6
+        plot = QRectF(left, 6, self.width() - left - 4, self.height() - look.px(FOOT_PX) - 10)
+        self._scale(painter, plot)
+        ribbon = self._curve(plot, [r.peak_dbu for r in self._rows])
+        ribbon.connectPath(self._curve(plot, [r.noise_dbu for r in self._rows], backwards=True))
+        painter.fillPath(ribbon, p.color("signal", 0.22))
+        painter.setPen(QPen(p.color("soft"), 1.1))
+        painter.drawPath(self._curve(plot, [r.noise_dbu for r in self._rows]))
+        painter.setPen(QPen(p.color("signal"), 2.6))
+        painter.drawPath(self._curve(plot, [r.speech_dbu for r in self._rows]))
+        width = plot.width() / len(self._rows)
+        for k, row in enumerate(self._rows):
+            self._limits(painter, plot, k, width, row)
+        self._names(painter, plot, width)
+
+    def _y(self, plot: QRectF, dbu: float) -> float:
+        top, bottom = self._span
+        share = (top - dbu) / (top - bottom)
+        return plot.top() + plot.height() * min(max(share, 0.0), 1.0)
+
+    def _scale(self, painter: QPainter, plot: QRectF) -> None:
+        p = self._look.palette
+        top, bottom = self._span
+        for dbu in range(int(top // 40 * 40), int(bottom), -40):
+            y = self._y(plot, dbu)
+            painter.setPen(QPen(p.color("line"), 1))
+            painter.drawLine(QPointF(plot.left(), y), QPointF(plot.right(), y))
+            painter.setPen(p.color("soft"))
+            box = QRectF(0, y - 8, plot.left() - 5, 16)
+            align = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+            painter.drawText(box, align, signed(dbu, 0))
+
+    def _curve(
+        self, plot: QRectF, levels: Sequence[float], backwards: bool = False
+    ) -> QPainterPath:
+        """Steps with short slopes between the columns."""
+        width = plot.width() / len(levels)
+        ease = min(8.0, width * 0.18)
+        points: list[QPointF] = []
+        for k, level in enumerate(levels):
+            y = self._y(plot, level)
+            start = plot.left() + k * width + (ease if k else 0)
+            stop = plot.left() + (k + 1) * width - (ease if k < len(levels) - 1 else 0)
+            points += [QPointF(start, y), QPointF(stop, y)]
+        if backwards:
+            points.reverse()
+        path = QPainterPath(points[0])
+        for point in points[1:]:
+            path.lineTo(point)
+        return path
+
+    def _limits(
+        self, painter: QPainter, plot: QRectF, k: int, width: float, row: StageLevels
+    ) -> None:
+        p = self._look.palette
+        left, right = plot.left() + k * width + 3, plot.left() + (k + 1) * width - 3
+        if row.ceiling_dbu is not None and row.ceiling_dbu < self._span[0]:
+            y = self._y(plot, row.ceiling_dbu)
+            painter.setPen(QPen(p.color("stop"), 1.5))
+            painter.drawLine(QPointF(left, y), QPointF(right, y))
+        if row.window is not None:
+            high, low = self._y(plot, row.window.high_dbu), self._y(plot, row.window.low_dbu)
+            painter.setPen(QPen(p.color("aim"), 1.8))
+            for x, lip in ((left, 4), (right, -4)):
+                painter.drawPolyline([QPointF(x + lip, high), QPointF(x, high), QPointF(x, low),
+                                      QPointF(x + lip, low)])  # fmt: skip
+
+    def _names(self, painter: QPainter, plot: QRectF, width: float) -> None:
+        look = self._look
+        painter.setFont(look.font(12))
+        painter.setPen(look.palette.color("soft"))
+        metrics = QFontMetricsF(painter.font())
+        for k, row in enumerate(self._rows):
+            box = QRectF(plot.left() + k * width, plot.bottom() + 4, width, look.px(FOOT_PX))
+            name = metrics.elidedText(row.gear.noun, Qt.TextElideMode.ElideRight, width - 4)
+            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, name)
+
+
+def common_span(all_rows: Sequence[Sequence[StageLevels]]) -> tuple[float, float]:
+    """A scale that holds several ladders, so that they can be compared by eye."""
+    rows = [r for rows in all_rows for r in rows]
+    tops = [r.peak_dbu for r in rows] + [r.ceiling_dbu for r in rows if r.ceiling_dbu is not None]
+    lows = [r.noise_dbu for r in rows]
+    return min(max(tops, default=0.0), 30.0) + 6, max(min(lows, default=-120.0), LOWEST_DBU) - 6

@@ -1,0 +1,73 @@
+"""What is on the shelf, in the order people look for it, and how much of it is known."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from tonleiter.core.gear.base import Gear
+from tonleiter.core.station.edits import uses_of
+from tonleiter.core.station.model import Station
+
+
+@dataclass(frozen=True)
+class Known:
+    """Facts that somebody looked up or measured, of all the facts that matter."""
+
+    known: int
+    of: int
+
+
+@dataclass(frozen=True)
+class Group:
+    """A heading and the gear under it."""
+
+    title: str
+    gear: tuple[Gear, ...]
+
+
+def known_figures(gear: Gear) -> Known:
+    """Facts of a piece that are not merely typical; its settings are no facts."""
+    idle = gear.idle_fields()
+    facts = [f for f in gear.figures() if f not in gear.choices and f not in idle]
+    return Known(sum(gear.figure(f).basis != "typical" for f in facts), len(facts))
+
+
+def groups(station: Station) -> tuple[Group, ...]:
+    """Microphones, other sources, boxes, leads and parts, inputs."""
+    boxes = {"amplifier", "mixer-strip", "graphic-equaliser", "compressor", "microphone-amplifier",
+             "bipolar-preamp", "jfet-preamp", "opamp-preamp", "valve-stage", "own-circuit",
+             "bias-feed", "phantom-feed"}  # fmt: skip
+    return (
+        Group("Microphones", _where(station, lambda g: g.role == "microphone" and g.acoustic)),
+        Group("Other sources", _where(station, lambda g: g.role == "microphone"
+                                      and not g.acoustic)),
+        Group("Boxes", _where(station, lambda g: g.role == "between" and g.kind_id in boxes)),
+        Group("Leads and parts", _where(station, lambda g: g.role == "between"
+                                        and g.kind_id not in boxes)),
+        Group("Inputs", _where(station, lambda g: g.role == "input")),
+    )  # fmt: skip
+
+
+def _where(station: Station, wanted: object) -> tuple[Gear, ...]:
+    assert callable(wanted)
+    return tuple(g for g in station.gear if wanted(g))
+
+
+def sentence(station: Station) -> tuple[str, str]:
+    """What there is, and what is worth finding out."""
+    mine = [g for g in station.gear if not g.guest]
+    guests = len(station.gear) - len(mine)
+    counted = [known_figures(g) for g in station.gear]
+    known, of = sum(k.known for k in counted), sum(k.of for k in counted)
+    pieces = f"{len(mine)} piece{'' if len(mine) == 1 else 's'} on the shelf"
+    if guests:
+        pieces += f", {guests} guest{'' if guests == 1 else 's'}"
+    if not station.gear:
+        return "The shelf is empty.", "Add what you speak into and what it should go to first."
+    says = f"{pieces}; {known} of {of} figures are known."
+    used = [g for g in station.gear if uses_of(station, g.id)]
+    poor = [(g.name, known_figures(g)) for g in used]
+    least = min(poor, key=lambda p: (p[1].known / max(p[1].of, 1), -p[1].of), default=None)
+    if least is None or least[1].known == least[1].of:
+        return says, "All of them were looked up or measured."
+    return says, f"Least is known of the {least[0]}: the bench on the right finds figures."
