@@ -125,3 +125,45 @@ def test_without_a_window_qt_is_never_loaded(demo_folder):
     )
     done = subprocess.run([sys.executable, "-c", code], capture_output=True, check=False)
     assert done.returncode == 0
+
+
+# --- match and plan -------------------------------------------------------------------------------
+
+
+def test_match_prints_answers_and_json(capsys, demo_folder):
+    assert (
+        main(["match", str(demo_folder), "--purpose", "fm-voice", "--operator", "high-voice"]) == 0
+    )
+    said = capsys.readouterr().out
+    assert "For voice on FM the electret headset suits the FM mobile best" in said
+    assert main(["match", str(demo_folder), "--json"]) == 0
+    report = json.loads(capsys.readouterr().out)
+    sources = {p["source"] for p in report["pairs"]}
+    inputs = {p["input"] for p in report["pairs"]}
+    assert len(report["pairs"]) == len(sources) * len(inputs) >= 24
+    pair = next(
+        p for p in report["pairs"] if (p["source"], p["input"]) == ("stage-dynamic", "hf-set")
+    )
+    assert [t["what"] for t in pair["takes"]][:2] == ["block", "gain"]
+    assert pair["off_middle_db"] < -3
+
+
+def test_plan_prints_plans_and_json(capsys, demo_folder):
+    path = ["plan", str(demo_folder), "--from", "usb-box-out", "--to", "hf-data"]
+    assert main([*path, "--purpose", "data-weak"]) == 0
+    assert "candidates solved, simple and cheap:" in capsys.readouterr().out
+    assert main([*path, "--purpose", "data-weak", "--style", "isolated", "--json"]) == 0
+    report = json.loads(capsys.readouterr().out)
+    assert report["style"] == "isolated"
+    assert all(plan["isolated"] for plan in report["plans"])
+    assert report["plans"]
+
+
+def test_match_and_plan_refuse_what_does_not_exist(capsys, demo_folder):
+    assert "known: ssb-chat" in refused(capsys, "match", demo_folder, "--purpose", "opera")
+    assert "known: deep-voice" in refused(capsys, "match", demo_folder, "--operator", "bass")
+    ends = ("--from", "stage-dynamic", "--to", "hf-set")
+    assert "no style called" in refused(capsys, "plan", demo_folder, *ends, "--style", "baroque")
+    swapped = ("--from", "hf-set", "--to", "stage-dynamic")
+    assert "no source called “hf-set”" in refused(capsys, "plan", demo_folder, *swapped)
+    assert "--to" in refused(capsys, "plan", demo_folder, "--from", "stage-dynamic")

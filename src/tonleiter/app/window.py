@@ -261,6 +261,7 @@ class MainWindow(QMainWindow):
             return False
         if not self._may_leave():
             return False
+        self._rest()
         for old in (self.space, self.gear, self.match):
             if old is not None:
                 self._stack.removeWidget(old)
@@ -289,9 +290,16 @@ class MainWindow(QMainWindow):
             return self.save()
         return bool(answer == buttons.Discard)
 
+    def _rest(self) -> None:
+        """Nobody waits for what is being solved any more."""
+        self.space.model.rest()
+        if self.match is not None:
+            self.match.model.rest()
+
     def closeEvent(self, event: QCloseEvent) -> None:
         """Close only when nothing is lost by it."""
         if self._may_leave():
+            self._rest()
             event.accept()
         else:
             event.ignore()

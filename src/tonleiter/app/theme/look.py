@@ -163,8 +163,6 @@ QTreeWidget::item, QListWidget::item {{ padding: 4px 6px; color: {p.ink}; }}
 QTreeWidget::item:selected, QListWidget::item:selected {{ background: {p.chosen};
   color: {p.ink}; }}
 QTreeWidget:focus, QListWidget:focus {{ border: 2px solid {p.aim}; border-radius: 4px; }}
-QProgressBar {{ background: {p.line}; border: none; border-radius: 2px; max-height: 5px; }}
-QProgressBar::chunk {{ background: {p.signal}; border-radius: 2px; }}
 #name {{ font-family: {sans}; font-size: {px(19)}px; font-weight: 700; }}
 QCheckBox {{ color: {p.soft}; }}
 #notice {{ background: {p.panel}; border-bottom: 2px solid {p.aim}; }}

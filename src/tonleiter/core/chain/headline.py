@@ -24,7 +24,8 @@ def headline(assessment: Assessment) -> Headline:
         return Headline(
             f"The {radio.name} gets nothing: the microphone is dead.", _must_mend(assessment)
         )
-    gets = f"The {radio.name} gets {format_volts(radio.speech_dbu)} of speech"
+    what = "speech" if assessment.voice.acoustic else "program"
+    gets = f"The {radio.name} gets {format_volts(radio.speech_dbu)} of {what}"
     window = radio.window
     if radio.headroom_db is not None and radio.headroom_db < 0:
         place = f"{-radio.headroom_db:.0f} dB over what it can take."

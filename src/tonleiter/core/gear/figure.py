@@ -105,7 +105,8 @@ class Quantity:
 
     def _number(self, text: str) -> float:
         if self.unit is q.DBU:
-            return parse_level(text).dbu
+            # through volts and back: −20 must not come out as −19.999999999999996
+            return round(parse_level(text).dbu, 9)
         if self.unit in (q.MV_PER_PA, q.DBV_PER_PA):
             return self._sensitivity(text)
         return parse_quantity(text, self.unit)

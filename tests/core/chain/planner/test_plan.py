@@ -7,6 +7,7 @@ import pytest
 from tests.conftest import gear, station_of
 from tonleiter.core.chain.assess import assess
 from tonleiter.core.chain.matching.terms import Terms, pair_station
+from tonleiter.core.chain.planner import search as searching
 from tonleiter.core.chain.planner.explain import explain
 from tonleiter.core.chain.planner.parts import on_mains
 from tonleiter.core.chain.planner.report import plan_report
@@ -85,10 +86,10 @@ def test_what_each_kind_of_source_needs_is_in_its_plan(usual):
         assert any(k == "pad" for k in progress.best[0].topology)
 
 
-def test_a_usual_pair_is_searched_widely():
-    progress, _, _ = planned(DYNAMIC, BIASED)
-    assert progress.solved >= 200
+def test_a_usual_pair_is_searched_widely(usual):
+    name, progress, _, _ = usual
     assert progress.finished
+    assert progress.solved >= (200 if name.startswith(("dynamic", "electret", "piezo")) else 50)
 
 
 def test_the_same_station_gives_the_same_plans():
@@ -112,7 +113,8 @@ def test_outboard_plans_go_through_a_box_and_come_down_again():
         assert "pad" in candidate.topology
 
 
-def test_battery_plans_hang_on_no_mains():
+def test_battery_plans_hang_on_no_mains(monkeypatch):
+    monkeypatch.setattr(searching, "MOST_SOLVES", 150)
     strip = gear("amplifier", "mains mixer", expects="microphone", gain_high_db=60)
     mixer = station_of(DYNAMIC, strip | {"id": "mixer"}, BIASED).gear_by_id["mixer"]
     progress, _, _ = planned(DYNAMIC, BIASED, "ssb-chat", "battery", mixer)
@@ -139,7 +141,8 @@ def divider_station():
     return station_of(mic, divider, old)
 
 
-def test_an_old_radios_divider_is_changed_unless_nothing_may_be_cut():
+def test_an_old_radios_divider_is_changed_unless_nothing_may_be_cut(monkeypatch):
+    monkeypatch.setattr(searching, "MOST_SOLVES", 120)
     station, terms = divider_station(), Terms("ssb-chat", "op", 30.0)
     free = plan(station, "dynamic", "old", terms, "simple")
     changed = [c for c in free.best if not c.figures.reversible]

@@ -157,6 +157,11 @@ class LadderModel(QObject):
             self._remedies[finding.key] = remedies(self.assessment, finding)
         self.remedies_changed.emit()
 
+    def rest(self) -> None:
+        """Stop what runs behind the window."""
+        self._rest.stop()
+        self._background.stop()
+
     def weigh_now(self) -> None:
         """Bands and doubts at once, for tests and screenshots."""
         if self.assessment is not None:

@@ -11,15 +11,17 @@ from PySide6.QtGui import (
     QPainter,
     QPaintEvent,
     QPen,
+    QPixmap,
     QPolygonF,
 )
 from PySide6.QtWidgets import QWidget
 
 from tonleiter.app.spaces.match.model import MatchModel
 from tonleiter.app.theme.look import Look
+from tonleiter.core.chain.matching.grid import Key
 from tonleiter.core.chain.matching.pair import Pair, Verdict
 
-HEAD_PX, NAME_PX, ROW_PX, LEAST_COLUMN_PX = 54, 150, 74, 150
+HEAD_PX, NAME_PX, ROW_PX, LEAST_COLUMN_PX = 54, 150, 74, 128
 MOST_ROW_PX, MOST_COLUMN_PX = 104, 320
 # levels that a cell's little scale spans, either side of the window's middle
 SPAN_DB = 40.0
@@ -33,6 +35,7 @@ class GridView(QWidget):
     def __init__(self, model: MatchModel, look: Look) -> None:
         super().__init__()
         self._model, self._look = model, look
+        self._pictures: dict[Key, tuple[object, QPixmap]] = {}
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
         self.setAccessibleName("Grid of sources and inputs")
@@ -117,6 +120,7 @@ class GridView(QWidget):
         """Heads, names, cells."""
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        seen = QRectF(event.rect())
         grid = self._model.grid
         for c, socket in enumerate(grid.inputs):
             box = self.cell(0, c)
@@ -131,7 +135,28 @@ class GridView(QWidget):
             self._name(painter, side, source.name, source.guest, chosen,
                        Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight)  # fmt: skip
             for c, socket in enumerate(grid.inputs):
-                self._cell(painter, self.cell(r, c), (source.id, socket.id))
+                box = self.cell(r, c)
+                if box.intersects(seen):
+                    picture = self._picture((source.id, socket.id), box)
+                    painter.drawPixmap(box.topLeft(), picture)
+
+    def _picture(self, key: Key, box: QRectF) -> QPixmap:
+        """A cell's picture, painted anew only when what it shows has changed."""
+        look, ratio = self._look, self.devicePixelRatioF()
+        pair, chosen = self._model.grid.pairs.get(key), key == self._model.selected
+        state = (pair, chosen, box.size(), look.palette.name, look.scale, ratio)
+        known = self._pictures.get(key)
+        if known is not None and known[0] == state:
+            return known[1]
+        picture = QPixmap(box.size().toSize() * ratio)
+        picture.setDevicePixelRatio(ratio)
+        picture.fill(Qt.GlobalColor.transparent)
+        painter = QPainter(picture)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        self._cell(painter, QRectF(0, 0, box.width(), box.height()), key)
+        painter.end()
+        self._pictures[key] = (state, picture)
+        return picture
 
     def _name(
         self, painter: QPainter, box: QRectF, name: str, guest: bool, chosen: bool,
@@ -161,10 +186,14 @@ class GridView(QWidget):
         paint_verdict(painter, look, pair.verdict, QPointF(inner.left() + 15, inner.top() + 17))
         painter.setFont(look.font(13, 600 if pair.verdict == "plug in" else 400))
         painter.setPen(p.color("soft" if pair.verdict == "not worth it" else "ink"))
-        text = QRectF(inner.left() + 29, inner.top() + 6, inner.width() - 35, look.px(36))
-        lines = _two_lines(pair.words(), QFontMetricsF(painter.font()), text.width())
-        painter.drawText(text, int(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop),
-                         "\n".join(lines))  # fmt: skip
+        metrics = QFontMetricsF(painter.font())
+        room = inner.height() - look.px(28)
+        text = QRectF(inner.left() + 29, inner.top() + 6, inner.width() - 35, room)
+        most = max(1, int(room / metrics.lineSpacing()))
+        lines = _lines(pair.words(), metrics, text.width(), most)
+        painter.drawText(
+            text, int(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop), "\n".join(lines)
+        )
         self._scale(painter, inner, pair)
 
     def _scale(self, painter: QPainter, inner: QRectF, pair: Pair) -> None:
@@ -226,12 +255,17 @@ def _around(at: QPointF, r: float, corners: tuple[tuple[int, int], ...]) -> QPol
     return QPolygonF([QPointF(at.x() + x * r, at.y() + y * r) for x, y in corners])
 
 
-def _two_lines(text: str, metrics: QFontMetricsF, width: float) -> list[str]:
-    """At most two lines, the second shortened if need be."""
-    words, first = text.split(), ""
-    while words and metrics.horizontalAdvance(f"{first} {words[0]}".strip()) <= width:
-        first = f"{first} {words.pop(0)}".strip()
-    rest = " ".join(words)
-    if not rest:
-        return [first]
-    return [first, metrics.elidedText(rest, Qt.TextElideMode.ElideRight, width)]
+def _lines(text: str, metrics: QFontMetricsF, width: float, most: int) -> list[str]:
+    """At most so many lines, broken at blanks, the last shortened if need be."""
+    words, lines = text.split(), [""]
+    while words:
+        longer = f"{lines[-1]} {words[0]}".strip()
+        if lines[-1] and metrics.horizontalAdvance(longer) > width:
+            if len(lines) == most:
+                rest = " ".join([lines.pop(), *words])
+                return [*lines, metrics.elidedText(rest, Qt.TextElideMode.ElideRight, width)]
+            lines.append("")
+            continue
+        lines[-1] = longer
+        words.pop(0)
+    return lines

@@ -117,6 +117,12 @@ class MatchModel(QObject):
 
         self._grids.start(job)
 
+    def rest(self) -> None:
+        """Stop what runs behind the window."""
+        self._rest.stop()
+        self._grids.stop()
+        self._plans.stop()
+
     def solve_now(self) -> None:
         """The whole grid at once, for tests and screenshots."""
         self._rest.stop()

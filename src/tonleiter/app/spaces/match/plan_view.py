@@ -9,7 +9,6 @@ from PySide6.QtWidgets import (
     QFrame,
     QGridLayout,
     QHBoxLayout,
-    QProgressBar,
     QPushButton,
     QScrollArea,
     QVBoxLayout,
@@ -20,6 +19,7 @@ from tonleiter.app.spaces.match.model import MatchModel
 from tonleiter.app.theme.look import Look
 from tonleiter.app.widgets.labels import button, label
 from tonleiter.app.widgets.mini_ladder import MiniLadder, common_span
+from tonleiter.app.widgets.progress import Progress
 from tonleiter.app.widgets.schematic.layout import Drawing, lay_out
 from tonleiter.app.widgets.schematic.widget import SchematicWidget
 from tonleiter.core.chain.planner.candidate import Candidate
@@ -32,6 +32,7 @@ from tonleiter.core.units.levels import signed
 from tonleiter.core.units.quantity import HERTZ, format_quantity
 
 SHOWN = 3
+HEAD_PX = 118
 
 
 class PlanView(QWidget):
@@ -47,10 +48,7 @@ class PlanView(QWidget):
         self.setObjectName("center")
         self._says = label("", "headline", wraps=True)
         self._proves = label("", "sub", wraps=True)
-        self._bar = QProgressBar()
-        self._bar.setMaximum(MOST_SOLVES)
-        self._bar.setTextVisible(False)
-        self._bar.setAccessibleName("Candidates solved")
+        self._bar = Progress(look, "Candidates solved")
         self.stop_button = button("Stop", "plain", model.stop_plan, "Keep what was found so far")
         self.back_button = button("Back to the grid  Esc", "plain", model.leave_plan)
         self.style_buttons: dict[str, QPushButton] = {}
@@ -108,7 +106,7 @@ class PlanView(QWidget):
             return
         for style, made in self.style_buttons.items():
             made.setChecked(style == self._model.style)
-        self._bar.setValue(progress.solved)
+        self._bar.show_share(progress.solved, MOST_SOLVES)
         self._bar.setVisible(self._model.planning)
         self.stop_button.setVisible(self._model.planning)
         purpose = self._model.terms.facts.title
@@ -175,9 +173,17 @@ class PlanCard(QFrame):
         column = QVBoxLayout(self)
         column.setContentsMargins(14, 10, 14, 12)
         column.setSpacing(6)
+        # heads of one height, so that ladders and figures stand in line across the cards
+        head = QWidget()
+        head.setFixedHeight(look.px(HEAD_PX))
+        said = QVBoxLayout(head)
+        said.setContentsMargins(0, 0, 0, 0)
+        said.setSpacing(2)
         title = candidate.title()
-        column.addWidget(label(title[0].upper() + title[1:], "title", wraps=True))
-        column.addWidget(label(f"{words.why}.", "sub", wraps=True))
+        said.addWidget(label(title[0].upper() + title[1:], "title", wraps=True))
+        said.addWidget(label(f"{words.why}.", "sub", wraps=True))
+        said.addStretch(1)
+        column.addWidget(head)
         ladder = MiniLadder(look)
         rows = [r for r in candidate.assessment.rows if r.kind != "cable"]
         ladder.show_rows(rows, span_dbu)

@@ -8,7 +8,6 @@ from PySide6.QtWidgets import (
     QFrame,
     QHBoxLayout,
     QLabel,
-    QProgressBar,
     QScrollArea,
     QStackedWidget,
     QVBoxLayout,
@@ -24,6 +23,7 @@ from tonleiter.app.spaces.match.plan_view import PlanView
 from tonleiter.app.theme.look import Look
 from tonleiter.app.widgets.choice import Choice
 from tonleiter.app.widgets.labels import button, label
+from tonleiter.app.widgets.progress import Progress
 from tonleiter.app.widgets.quantity_field import QuantityField
 from tonleiter.core.chain.matching.grid import answer
 from tonleiter.core.gear.figure import DISTANCE, Figure
@@ -48,9 +48,7 @@ class MatchSpace(QWidget):
         self.detail = Detail(self.model, look)
         self.plans = PlanView(self.model, look)
         self._says, self._proves = label("", "headline", wraps=True), label("", "sub", wraps=True)
-        self._bar = QProgressBar()
-        self._bar.setTextVisible(False)
-        self._bar.setAccessibleName("Pairs solved")
+        self._bar = Progress(look, "Pairs solved")
         self._pages = QStackedWidget()
         self._arrange()
         self._connect()
@@ -128,7 +126,6 @@ class MatchSpace(QWidget):
 
     def _resize(self) -> None:
         self.distance.setFixedWidth(self._look.px(86))
-        self._bar.setFixedHeight(self._look.px(5))
 
     def refresh(self) -> None:
         """Fill the sentence, answer for the chosen input, show progress."""
@@ -139,8 +136,7 @@ class MatchSpace(QWidget):
         self.distance.show_figure(Figure(value=model.terms.distance_mm))
         grid = model.grid
         total, solved = len(grid.sources) * len(grid.inputs), len(grid.pairs)
-        self._bar.setMaximum(max(total, 1))
-        self._bar.setValue(solved)
+        self._bar.show_share(solved, total)
         self._bar.setVisible(not model.finished and total > 0)
         if total == 0:
             self._says.setText("Nothing to match yet.")

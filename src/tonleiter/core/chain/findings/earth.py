@@ -112,11 +112,11 @@ def _breaks(case: Case, worst: str) -> Iterator[Fix]:
     for k in range(1, radio):
         lead = case.rows[k].gear
         if isinstance(lead, Cable):
-            yield from _other_lead(case, k, lead)
+            yield from _other_lead(case, k, lead, in_field=worst == lead.id)
 
 
-def _other_lead(case: Case, k: int, lead: Cable) -> Iterator[Fix]:
-    """A heavier screen, a second core with the screen open at one end, four wires."""
+def _other_lead(case: Case, k: int, lead: Cable, in_field: bool) -> Iterator[Fix]:
+    """A heavier screen, a second core with the screen open at one end; four wires in a field."""
 
     def change(**values: object) -> Callable[[Station], Station]:
         def apply(station: Station) -> Station:
@@ -138,7 +138,7 @@ def _other_lead(case: Case, k: int, lead: Cable) -> Iterator[Fix]:
     elif lead.screen == "both ends":
         title = f"Open the screen of the {lead.name} at its far end"
         yield Fix(title, change(screen="source end"), "no current along it")
-    if lead.form != "star-quad":
+    if in_field and lead.form != "star-quad":
         yield Fix(f"Use a star-quad for the {lead.name}", change(form="star-quad"))
 
 

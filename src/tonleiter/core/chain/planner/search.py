@@ -95,6 +95,7 @@ class _Search:
             yield self._progress()
             if plain is None:
                 continue
+            self._change_divider(head)
             for amplifier in self._amplifiers(head, plain):
                 for isolator in self._isolators(plain):
                     if self._stopped() or self._solved >= MOST_SOLVES:
@@ -102,8 +103,6 @@ class _Search:
                         return
                     self._fill(head, amplifier, isolator)
                     yield self._progress()
-            self._change_divider(head)
-            yield self._progress()
         for _ in range(ROUNDS):
             for candidate in self._ranked()[:REFINED]:
                 if self._stopped() or self._solved >= MOST_SOLVES:

@@ -1,0 +1,293 @@
+"""The Gear space in the real window: shelf, questions, figures, bench, people, room, drawer."""
+
+import json
+
+import pytest
+from PySide6.QtCore import QMimeData, QPointF, Qt, QUrl
+from PySide6.QtGui import QDropEvent
+
+from tonleiter.app.spaces.gear.model import ADD, DRAWER, PEOPLE, ROOM
+from tonleiter.core.gear.bench import METHODS
+from tonleiter.core.gear.figure import FARADS, OHMS
+from tonleiter.core.station.files import read_station
+from tonleiter.core.station.pieces import read_piece
+
+METHOD = {m.id: m for m in METHODS}
+
+
+@pytest.fixture
+def gear(window):
+    window.go_to("gear")
+    return window.gear
+
+
+def answer(gear, *words):
+    for wanted in words:
+        found = next(b for b in gear.adding.answers if b.text() == wanted)
+        found.click()
+
+
+def items(gear):
+    tree = gear.shelf.tree
+    return [tree.topLevelItem(k).text(0) for k in range(tree.topLevelItemCount())]
+
+
+def test_digits_go_to_spaces(window, qtbot):
+    qtbot.keyClick(window, Qt.Key.Key_1)
+    assert window._stack.currentWidget() is window.gear
+    assert window._buttons["gear"].isChecked()
+    qtbot.keyClick(window, Qt.Key.Key_3)
+    assert window._stack.currentWidget() is window.space
+
+
+def test_the_ladders_button_counts_what_must_be_stopped(window):
+    button = window._buttons["ladder"]
+    assert button.accessibleDescription() == "Ladder, 1 to stop"
+
+
+def test_the_shelf_lists_everything_under_headings(gear, window):
+    shown = items(gear)
+    assert shown[0] == "Microphones"
+    assert {g.name for g in window.document.station.gear} <= set(shown)
+    assert "pieces on the shelf" in gear._says.text()
+
+
+def test_typing_finds_on_the_shelf(gear, qtbot):
+    qtbot.keyClicks(gear.shelf.filter, "piezo")
+    visible = [i.text(0) for i in gear.shelf._items() if not i.isHidden()]
+    assert visible == ["piezo desk microphone"]
+
+
+def test_questions_put_a_piece_on_the_shelf_and_choose_it(gear, window, qtbot):
+    qtbot.keyClick(gear, Qt.Key.Key_A)
+    assert gear.model.selected == ADD
+    answer(gear, "something I speak into", "a few volts on its own line", "two")
+    piece = gear.model.piece
+    assert piece.kind_id == "electret-2-wire"
+    assert gear.editor.name.text() == "electret microphone"
+    window.undo()
+    assert piece.id not in window.document.station.gear_by_id
+
+
+def test_a_question_can_be_taken_back(gear):
+    gear.model.start_adding(False)
+    first = gear.adding._question.text()
+    answer(gear, "something that plays or receives")
+    gear.adding.back()
+    assert gear.adding._question.text() == first
+
+
+def test_the_library_is_searched_and_taken_from(gear, qtbot):
+    gear.model.start_adding(False)
+    qtbot.keyClicks(gear.adding.search, "star-quad")
+    visible = [
+        gear.adding.library.item(k)
+        for k in range(gear.adding.library.count())
+        if not gear.adding.library.item(k).isHidden()
+    ]
+    assert len(visible) == 1
+    gear.adding.library.setCurrentItem(visible[0])
+    gear.adding.take_chosen()
+    assert gear.model.piece.form == "star-quad"
+
+
+def test_figures_are_typed_and_their_origin_is_kept(gear, qtbot):
+    gear.model.select("fm-mobile")
+    entry = gear.editor.form.entry("clip_dbu")
+    entry.setFocus()
+    entry.setText("-24..-20")
+    qtbot.keyClick(entry, Qt.Key.Key_Return)
+    figure = gear.model.piece.clip_dbu
+    assert (figure.low, figure.high, figure.basis) == (-24, -20, "manual")
+    entry.setText("loud")
+    qtbot.keyClick(entry, Qt.Key.Key_Return)
+    assert "loud" in gear.editor.refusal.text()
+    assert entry.text() == "loud"
+
+
+def test_a_name_is_changed_everywhere_and_must_not_be_empty(gear, window):
+    gear.model.select("pad")
+    gear.editor.name.setText("the old pad")
+    gear.editor.name.editingFinished.emit()
+    assert window.document.station.gear_by_id["pad"].name == "the old pad"
+    assert "the old pad" in items(gear)
+    gear.editor.name.setText("  ")
+    gear.editor.name.editingFinished.emit()
+    assert "needs a name" in gear.editor.refusal.text()
+
+
+def test_what_a_piece_gives_is_said_at_a_glance(gear):
+    gear.model.select("electret-headset")
+    grid = gear.editor._glance
+    words = [grid.itemAt(k).widget().text() for k in range(grid.count())]
+    assert "needs bias" in words
+    assert any(w.endswith("dBu") for w in words)
+
+
+def test_removing_says_first_what_uses_it(gear, window, qtbot):
+    gear.model.select("isolator")
+    gear.editor.ask_removal()
+    card = gear.editor._scroll.widget().findChild(type(gear.editor), "card")
+    texts = " ".join(
+        label.text() for label in gear.editor._scroll.widget().findChildren(type(gear._says))
+    )
+    assert "stands in 1 path" in texts
+    assert "HF, evening round, with transformer" in texts
+    assert card is None or card is not gear.editor
+    gear.editor.keep()
+    assert "isolator" in window.document.station.gear_by_id
+    gear.editor.ask_removal()
+    gear.model.remove()
+    assert "isolator" not in window.document.station.gear_by_id
+    window.undo()
+    assert "isolator" in window.document.station.gear_by_id
+
+
+def test_a_copy_is_a_piece_of_its_own(gear, window):
+    gear.model.select("stage-dynamic")
+    gear.model.duplicate()
+    assert gear.model.piece.name == "stage dynamic, copy"
+    gear.model.set_value("coil_ohm", 200)
+    assert window.document.station.gear_by_id["stage-dynamic"].coil_ohm.value == 300
+
+
+# --- bench ----------------------------------------------------------------------------------------
+
+
+def test_the_bench_reckons_and_stores_a_measured_figure(gear, window):
+    gear.model.select("fm-mobile")
+    bench = gear.bench
+    assert set(bench.choices) == {"input-impedance", "wanted-level", "ceiling", "bias"}
+    bench.choices["input-impedance"].click()
+    for field, text in (("direct", "20 mV"), ("through", "12 mV"), ("resistor", "1k5")):
+        assert not bench.store_button.isEnabled()
+        bench.type_reading(field, text)
+    # Z = R V2/(V1 − V2) = 1500·12/8
+    assert "2.25 kΩ" in bench._result.text()
+    bench.store_button.click()
+    figure = window.document.station.gear_by_id["fm-mobile"].z_in_ohm
+    assert figure.value == pytest.approx(2250)
+    assert figure.basis == "measured"
+    assert figure.measured_on is not None
+    window.undo()
+    assert window.document.station.gear_by_id["fm-mobile"].z_in_ohm.value == 2000
+
+
+def test_impossible_readings_are_said_and_kept(gear):
+    gear.model.select("fm-mobile")
+    gear.bench.choose(METHOD["input-impedance"])
+    for field, text in (("direct", "10m"), ("through", "12m"), ("resistor", "1k")):
+        gear.bench.type_reading(field, text)
+    assert "must be lower" in gear.bench._refusal.text()
+    assert not gear.bench.store_button.isEnabled()
+    gear.bench.type_reading("resistor", "4kk7")
+    assert "4kk7" in gear.bench._refusal.text()
+    assert gear.bench._entries["direct"].text() == "10m"
+
+
+def test_a_measured_figure_that_contradicts_another_is_refused_by_name(gear):
+    gear.model.select("hf-set")
+    gear.bench.choose(METHOD["bias"])
+    # 8 V open, 7 V across 1 kohm: 143 ohm, less than the input impedance that contains it
+    for field, text in (("open_v", "8"), ("loaded_v", "7"), ("load", "1k")):
+        gear.bench.type_reading(field, text)
+    gear.bench.store()
+    assert "must be below bias_ohm" in gear.bench._refusal.text()
+
+
+# --- trading --------------------------------------------------------------------------------------
+
+
+def test_pieces_go_out_and_come_in(gear, tmp_path, window):
+    file = tmp_path / "mine.piece.json"
+    gear.model.select("piezo-desk")
+    assert gear.model.export_file(file)
+    assert read_piece(file) == window.document.station.gear_by_id["piezo-desk"]
+    assert gear.model.import_file(file)
+    assert gear.model.piece.id == "piezo-desk-2"
+
+
+def test_a_dropped_file_joins_the_shelf(gear, tmp_path):
+    file = tmp_path / "friend.piece.json"
+    gear.model.select("stage-dynamic")
+    gear.model.export_file(file)
+    data = QMimeData()
+    data.setUrls([QUrl.fromLocalFile(str(file))])
+    drop = QDropEvent(
+        QPointF(50, 50), Qt.DropAction.CopyAction, data, Qt.MouseButton.LeftButton,
+        Qt.KeyboardModifier.NoModifier,
+    )  # fmt: skip
+    gear.dropEvent(drop)
+    assert gear.model.piece.id == "stage-dynamic-2"
+
+
+def test_a_file_that_is_no_piece_is_refused_in_the_notice(gear, tmp_path, window):
+    file = tmp_path / "no.json"
+    file.write_text(json.dumps({"format": "shopping list"}), "utf-8")
+    before = window.document.station
+    assert not gear.model.import_file(file)
+    assert "tonleiter-piece" in window.notice.text
+    assert window.document.station is before
+
+
+# --- around ---------------------------------------------------------------------------------------
+
+
+def test_people_are_added_changed_and_kept_while_they_speak(gear, window):
+    gear.model.select(PEOPLE)
+    gear.people._add()
+    assert window.document.station.operators[-1].name == "somebody"
+    gear.people._change(2, "effort", "loud")
+    assert window.document.station.operators[2].effort == "loud"
+    gear.people._remove(2)
+    assert len(window.document.station.operators) == 2
+
+
+def test_the_room_and_the_mains(gear, window):
+    gear.model.select(ROOM)
+    gear.room._take_mains("60")
+    assert window.document.station.mains_hz == 60
+    assert window.space.model.assessment.solution.compiled.mains_hz == 60
+
+
+def test_the_drawer_is_typed_as_people_write(gear, window):
+    gear.model.select(DRAWER)
+    gear.drawer.lists["resistors"].setPlainText("4k7 100\n1k; 2R2")
+    gear.drawer.take_list("resistors", OHMS)
+    assert window.document.station.drawer.ohms() == [2.2, 100, 1000, 4700]
+    gear.drawer.lists["capacitors"].setPlainText("1u 4kk7")
+    gear.drawer.take_list("capacitors", FARADS)
+    assert "4kk7" in gear.drawer.refusal.text()
+    assert gear.drawer.lists["capacitors"].toPlainText() == "1u 4kk7"
+    assert window.document.station.drawer.farads() == []
+
+
+def test_the_ladder_offers_pads_from_the_drawer(gear, window):
+    gear.drawer.lists["resistors"].setPlainText("56 100 3k3 4k7 10k 22k")
+    gear.drawer.take_list("resistors", OHMS)
+    window.space.model.select(3)
+    assert window.space.inspector._drawer.text().startswith("From your drawer")
+
+
+def test_what_was_entered_is_saved_and_read_again(gear, window, demo_folder):
+    gear.model.start_adding(True)
+    answer(gear, "an input of a radio or a computer", "the microphone socket of a radio", "no")
+    guest = gear.model.piece
+    assert guest.guest is True
+    window.save()
+    again = read_station(demo_folder).station
+    assert again.gear_by_id[guest.id].guest is True
+
+
+def test_an_empty_shelf_says_what_to_do_first(open_window, tmp_path):
+    folder = tmp_path / "bare.station"
+    folder.mkdir()
+    bare = {"format": "tonleiter-station", "version": 2, "title": "Bare",
+            "operators": [{"id": "op", "name": "op"}]}  # fmt: skip
+    (folder / "station.json").write_text(json.dumps(bare), "utf-8")
+    window = open_window(folder)
+    window.go_to("gear")
+    assert window.gear.model.selected == ADD
+    assert "Add what you speak into" in window.gear._proves.text()
+    window.go_to("match")
+    assert window.match._says.text() == "Nothing to match yet."

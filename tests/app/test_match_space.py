@@ -1,0 +1,158 @@
+"""The Match space in the real window: grid, answer, ladder of a pair, plans."""
+
+import pytest
+from PySide6.QtCore import Qt
+
+from tonleiter.core.chain.matching import grid as core_grid
+from tonleiter.core.station.edits import change_gear
+
+
+@pytest.fixture
+def match(window):
+    window.go_to("match")
+    window.match.model.solve_now()
+    return window.match
+
+
+def centre(match, source, socket):
+    grid = match.model.grid
+    row = [g.id for g in grid.sources].index(source)
+    column = [g.id for g in grid.inputs].index(socket)
+    return match.grid.cell(row, column).center().toPoint()
+
+
+def test_the_grid_fills_by_itself_and_answers(window, qtbot):
+    window.go_to("match")
+    model = window.match.model
+    assert not model.finished
+    qtbot.waitUntil(lambda: model.finished, timeout=30_000)
+    assert len(model.grid.pairs) == len(model.grid.sources) * len(model.grid.inputs)
+    assert window.match._says.text().startswith("For a long chat on SSB the electret headset")
+    assert model.pair.verdict == "plug in"
+
+
+def test_an_edit_solves_only_what_it_touched(match, window, monkeypatch):
+    solved = []
+    whole = core_grid.match_pair
+
+    def counting(station, source, socket, terms):
+        solved.append((source.id, socket.id))
+        return whole(station, source, socket, terms)
+
+    monkeypatch.setattr(core_grid, "match_pair", counting)
+    before = dict(match.model.grid.pairs)
+    window.space.model.edit(
+        "louder", lambda s: change_gear(s, "piezo-desk", sensitivity_mv_per_pa=60)
+    )
+    match.model.solve_now()
+    assert {s for s, _ in solved} == {"piezo-desk"}
+    after = match.model.grid.pairs
+    louder = (
+        after["piezo-desk", "am-museum"].speech_dbu - before["piezo-desk", "am-museum"].speech_dbu
+    )
+    assert louder > 5
+    assert after["stage-dynamic", "hf-set"] is before["stage-dynamic", "hf-set"]
+
+
+def test_clicking_chooses_and_the_detail_follows(match, qtbot):
+    at = centre(match, "logging-laptop", "hf-set")
+    qtbot.mouseClick(match.grid, Qt.MouseButton.LeftButton, pos=at)
+    assert match.model.selected == ("logging-laptop", "hf-set")
+    assert "needs a pad of" in match.grid.accessibleDescription()
+
+
+def test_arrows_walk_the_grid_and_enter_shows_the_ladder(match, window, qtbot):
+    match.model.select(("stage-dynamic", "hf-set"))
+    qtbot.keyClick(match.grid, Qt.Key.Key_Right)
+    qtbot.keyClick(match.grid, Qt.Key.Key_Down)
+    assert match.model.selected == ("electret-headset", "fm-mobile")
+    level = match.model.pair.speech_dbu
+    qtbot.keyClick(match.grid, Qt.Key.Key_Return)
+    assert window._stack.currentWidget() is window.space
+    rows = window.space.model.assessment.rows
+    assert (rows[0].id, rows[-1].id) == ("electret-headset", "fm-mobile")
+    assert rows[-1].speech_dbu == pytest.approx(level, abs=0.01)
+    window.undo()
+    assert window.document.station.open_chain == "hf-chat"
+
+
+def test_purposes_voices_and_distances_change_the_answer(match):
+    match.purpose.setCurrentIndex(match.purpose.findData("packet"))
+    match.purpose.activated.emit(0)
+    match.model.solve_now()
+    assert match.model.grid.pairs["stage-dynamic", "hf-set"].verdict == "not worth it"
+    match.model.set_terms(purpose="fm-voice", operator="high-voice")
+    assert match.model.terms.distance_mm == 40
+    match.model.solve_now()
+    near = match.model.grid.pairs["stage-dynamic", "fm-mobile"].speech_dbu
+    match.model.set_terms(distance_mm=90)
+    match.model.solve_now()
+    far = match.model.grid.pairs["stage-dynamic", "fm-mobile"].speech_dbu
+    # twice as far from the point 10 mm behind the lips
+    assert near - far == pytest.approx(6.0, abs=0.1)
+
+
+def test_a_guest_leads_to_its_questions_and_then_stands_in_the_grid(match, window):
+    match.guest_wanted.emit()
+    assert window._stack.currentWidget() is window.gear
+    assert "guest" in window.gear.adding._title.text()
+    adding = window.gear.adding
+    for words in ("an input of a radio or a computer", "a data or accessory socket of a radio"):
+        next(b for b in adding.answers if b.text() == words).click()
+    assert window.gear.model.piece.guest is True
+    match.model.solve_now()
+    assert ("stage-dynamic", "data-socket") in match.model.grid.pairs
+
+
+def test_a_plan_is_searched_shown_and_made_a_variant(match, window, qtbot):
+    match.model.select(("logging-laptop", "hf-set"))
+    match.model.plan_now("simple")
+    assert match._pages.currentWidget() is match.plans
+    card = match.plans.cards[0]
+    assert match.plans._says.text().startswith("Best: ")
+    planned = card.candidate.assessment.rows[-1].speech_dbu
+    card.button.click()
+    assert window._stack.currentWidget() is window.space
+    rows = window.space.model.assessment.rows
+    assert rows[-1].speech_dbu == pytest.approx(planned, abs=0.05)
+    assert not window.space.model.assessment.stops()
+    assert match.model.progress is None
+    window.undo()
+    assert window.document.is_saved
+
+
+def test_plans_come_as_they_are_found_and_can_be_stopped(match, qtbot):
+    match.model.select(("logging-laptop", "am-museum"))
+    match.model.start_plan("simple")
+    qtbot.waitUntil(lambda: bool(match.model.progress.best), timeout=30_000)
+    match.plans.stop_button.click()
+    assert not match.model.planning
+    kept = match.model.progress
+    qtbot.wait(50)
+    assert match.model.progress is kept
+    qtbot.keyClick(match, Qt.Key.Key_Escape)
+    assert match.model.progress is None
+    assert match._pages.currentIndex() == 0
+
+
+def test_another_style_searches_again(match):
+    match.model.select(("logging-laptop", "hf-set"))
+    match.model.plan_now("isolated")
+    assert all(c.candidate.figures.isolated for c in match.plans.cards)
+    assert match.plans.style_buttons["isolated"].isChecked()
+
+
+def test_an_edit_puts_an_old_plan_away(match, window):
+    match.model.select(("logging-laptop", "am-museum"))
+    match.model.plan_now("simple")
+    window.space.model.set_value(3, "series_ohm", 4700)
+    assert match.model.progress is None
+
+
+def test_opening_another_station_forgets_the_spaces_of_the_old(
+    match, window, tmp_path, demo_folder
+):
+    assert window.open(demo_folder)
+    assert window.match is None
+    window.go_to("match")
+    assert window.match.model.document is window.document
