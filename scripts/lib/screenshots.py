@@ -10,6 +10,8 @@ from tonleiter.app.document import Document
 from tonleiter.app.start import application
 from tonleiter.app.theme.look import Look
 from tonleiter.app.window import MainWindow
+from tonleiter.core.gear.bench import METHODS
+from tonleiter.core.station.edits import open_chain
 
 FOLDER = Path(__file__).resolve().parents[2] / "docs" / "screenshots"
 
@@ -31,11 +33,59 @@ def electret(window: MainWindow) -> None:
     window.space.model.select(0)
 
 
+def curves(window: MainWindow) -> None:
+    """The electret headset on the FM mobile: load line and bands."""
+    window.space.model.edit("chain", lambda s: open_chain(s, "fm-headset"))
+    window.space.model.select(0)
+
+
+def gear(window: MainWindow) -> None:
+    """A radio on the shelf, its bias being measured."""
+    window.go_to("gear")
+    assert window.gear is not None
+    window.gear.model.select("hf-set")
+    bench = window.gear.bench
+    bench.choose(next(m for m in METHODS if m.id == "bias"))
+    for field, text in (("open_v", "8"), ("loaded_v", "5.3"), ("load", "2k2")):
+        bench.type_reading(field, text)
+
+
+def adding(window: MainWindow) -> None:
+    """Questions, and the library beside them."""
+    window.go_to("gear")
+    assert window.gear is not None
+    window.gear.model.start_adding(guest=False)
+    window.gear.adding.answers[0].click()
+
+
+def match(window: MainWindow) -> None:
+    """The grid."""
+    window.go_to("match")
+    assert window.match is not None
+    window.match.model.solve_now()
+
+
+def plans(window: MainWindow) -> None:
+    """Three plans for the stage dynamic on the HF set."""
+    match(window)
+    assert window.match is not None
+    window.match.model.select(("stage-dynamic", "hf-set"))
+    window.match.model.plan_now("simple")
+
+
 SHOTS: tuple[tuple[str, str, tuple[int, int], Callable[[MainWindow], None]], ...] = (
     ("ladder-light", "light", (1280, 800), ladder),
     ("ladder-dark", "dark", (1280, 800), ladder),
     ("ladder-response", "light", (1280, 800), ladder_mended),
+    ("ladder-curves", "light", (1280, 800), curves),
     ("ladder-small-window", "dark", (1024, 700), electret),
+    ("gear-light", "light", (1280, 800), gear),
+    ("gear-small-window", "dark", (1024, 700), gear),
+    ("gear-adding", "light", (1280, 800), adding),
+    ("match-light", "light", (1280, 800), match),
+    ("match-small-window", "dark", (1024, 700), match),
+    ("plan-light", "light", (1280, 800), plans),
+    ("plan-small-window", "dark", (1024, 700), plans),
 )
 
 
@@ -55,6 +105,8 @@ def main() -> None:
         window.space.model.try_remedies_now()
         window.space.model.weigh_now()
         window.notice.hide()
+        if window._stack.currentWidget() is window.space:
+            window.space.view.setFocus()
         for _ in range(5):
             app.processEvents()
         window.grab().save(str(FOLDER / f"{name}.png"))

@@ -164,7 +164,11 @@ QTreeWidget::item:selected, QListWidget::item:selected {{ background: {p.chosen}
   color: {p.ink}; }}
 QTreeWidget:focus, QListWidget:focus {{ border: 2px solid {p.aim}; border-radius: 4px; }}
 #name {{ font-family: {sans}; font-size: {px(19)}px; font-weight: 700; }}
-QCheckBox {{ color: {p.soft}; }}
+QCheckBox {{ color: {p.soft}; spacing: 6px; }}
+QCheckBox::indicator {{ width: {px(14)}px; height: {px(14)}px; border: 1px solid {p.soft};
+  border-radius: 3px; background: {p.field}; }}
+QCheckBox::indicator:checked {{ background: {p.aim}; border-color: {p.aim}; }}
+QCheckBox:focus {{ color: {p.ink}; text-decoration: underline; }}
 #notice {{ background: {p.panel}; border-bottom: 2px solid {p.aim}; }}
 #notice[kind="bad"] {{ border-bottom: 2px solid {p.stop}; }}
 QScrollBar:vertical {{ background: transparent; width: 10px; }}

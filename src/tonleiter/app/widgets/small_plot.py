@@ -96,6 +96,7 @@ class SmallPlot(QWidget):
         ]
         free = [r for r in places if box.contains(r) and not any(r.intersects(o) for o in taken)]
         place = (free or places)[0]
+        painter.fillRect(place, self._look.palette.color("panel", 0.85))
         painter.drawText(place, Qt.AlignmentFlag.AlignCenter, name)
         return place
 

@@ -5,12 +5,17 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
+import numpy as np
+
 from tonleiter.core.chain.assess import SILENT_DBU, Assessment
+from tonleiter.core.chain.corners import corners_hz
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.more_pads import InputDivider, divider_gain_db
 from tonleiter.core.gear.pad_shapes import ShapedPad, design_pad
 from tonleiter.core.units.levels import format_dbu, format_volts, signed
-from tonleiter.core.units.quantity import AMPERE, OHM, VOLT, format_quantity, format_short
+from tonleiter.core.units.quantity import AMPERE, HERTZ, OHM, VOLT, format_quantity, format_short
+
+MOST_LINES = 13
 
 
 @dataclass(frozen=True)
@@ -63,6 +68,10 @@ def stage_results(assessment: Assessment, index: int) -> list[Line]:
         lines.append(
             Line("Share of all noise", f"{share:.1%}" if share >= 0.0005 else "below 0.1%")
         )
+    if row.ceiling_dbu is not None:
+        lines.append(Line("Ceiling", format_dbu(row.ceiling_dbu)))
+    if (band := _own_band(assessment, index)) is not None:
+        lines.append(Line("Its own band", band))
     if row.peaks_squeezed_db > 0.05:
         lines.append(Line("Peaks squeezed", f"{signed(row.peaks_squeezed_db)} dB"))
         lines.append(Line("Speech squeezed", f"{signed(row.speech_squeezed_db)} dB"))
@@ -74,7 +83,22 @@ def stage_results(assessment: Assessment, index: int) -> list[Line]:
         lines.append(Line("DC on the line", format_quantity(row.dc_v, VOLT, 2)))
     if abs(row.dc_a) > 1e-6:
         lines.append(Line("DC current", format_quantity(abs(row.dc_a), AMPERE, 2)))
-    return lines[:10]
+    return lines[:MOST_LINES]
+
+
+def _own_band(assessment: Assessment, index: int) -> str | None:
+    """−3 dB corners of the stage's own gain as far as the grid goes; None if it has none."""
+    solution = assessment.solution
+    response = np.abs(solution.response)
+    if assessment.rows[index].speech_dbu < SILENT_DBU or np.any(response[:, index] <= 0):
+        return None
+    own = response[:, index] if index == 0 else response[:, index] / response[:, index - 1]
+    low, high = corners_hz(solution.f_hz, 20 * np.log10(own))
+    if low is None and high is None:
+        return None
+    start = format_quantity(low, HERTZ, 2) if low is not None else "below 20 Hz"
+    stop = format_quantity(high, HERTZ, 2) if high is not None else "beyond 20 kHz"
+    return f"{start} … {stop}"
 
 
 def _changed_divider(gear: InputDivider) -> list[Line]:

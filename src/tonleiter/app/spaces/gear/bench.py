@@ -47,7 +47,6 @@ class BenchPanel(QFrame):
         self.refresh()
 
     def _resize(self) -> None:
-        self.setFixedWidth(min(self._look.px(290), 420))
         self.refresh()
 
     def _other(self) -> None:

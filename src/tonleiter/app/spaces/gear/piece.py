@@ -5,7 +5,9 @@ from __future__ import annotations
 from pathlib import Path
 
 from PySide6.QtCore import Qt
+from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import (
+    QBoxLayout,
     QCheckBox,
     QFileDialog,
     QFrame,
@@ -36,6 +38,7 @@ from tonleiter.core.station.shelf import known_figures
 
 SCHEMATIC_PX = 330
 ROWS_A_COLUMN = 7
+NARROW_BELOW_PX = 540
 
 
 class PieceEditor(QFrame):
@@ -57,6 +60,7 @@ class PieceEditor(QFrame):
         self.setObjectName("center")
         self._scroll = QScrollArea()
         self._scroll.setWidgetResizable(True)
+        self._scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         outer = QVBoxLayout(self)
         outer.setContentsMargins(0, 0, 0, 0)
         outer.addWidget(self._scroll)
@@ -82,11 +86,21 @@ class PieceEditor(QFrame):
             return
         wanted = (
             piece.id, piece.kind_id, piece.idle_fields(), self._look.scale, self._asks_removal,
+            self._narrow(),
         )  # fmt: skip
         if wanted != self._built_for:
             self._built_for = wanted
             self._build(piece)
         self._show(piece)
+
+    def _narrow(self) -> bool:
+        """Whether there is room for one column only."""
+        return self.width() < self._look.px(NARROW_BELOW_PX)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """One column or two."""
+        super().resizeEvent(event)
+        self.refresh()
 
     # --- building --------------------------------------------------------------------------------
 
@@ -128,9 +142,15 @@ class PieceEditor(QFrame):
         self.guest = QCheckBox("a guest: not mine")
         self.guest.setToolTip("Seen in Match as something to buy")
         self.guest.clicked.connect(lambda on: self._model.set_value("guest", on))
+        both = QVBoxLayout()
+        both.setSpacing(4)
         row = QHBoxLayout()
         row.setSpacing(8)
         row.addWidget(self.name, 1)
+        both.addLayout(row)
+        if self._narrow():
+            row = QHBoxLayout()
+            both.addLayout(row)
         for words, action in (
             ("Duplicate", self._model.duplicate),
             ("Export…", self.ask_export),
@@ -140,9 +160,6 @@ class PieceEditor(QFrame):
         second = QHBoxLayout()
         second.addWidget(self._caption, 1)
         second.addWidget(self.guest)
-        both = QVBoxLayout()
-        both.setSpacing(4)
-        both.addLayout(row)
         both.addLayout(second)
         return both
 
@@ -172,10 +189,10 @@ class PieceEditor(QFrame):
         column.addLayout(row)
         return frame
 
-    def _first_row(self, piece: Gear) -> QHBoxLayout:
-        """The schematic, and beside it what is set rather than known."""
-        row = QHBoxLayout()
-        row.setSpacing(24)
+    def _first_row(self, piece: Gear) -> QBoxLayout:
+        """The schematic, and beside it what it gives and how it is set."""
+        row: QBoxLayout = QVBoxLayout() if self._narrow() else QHBoxLayout()
+        row.setSpacing(8 if self._narrow() else 24)
         left = QVBoxLayout()
         self._schematic = SchematicWidget(self._look)
         self._schematic.setMaximumWidth(self._look.px(SCHEMATIC_PX))
@@ -212,10 +229,11 @@ class PieceEditor(QFrame):
             if not fields:
                 continue
             column.addWidget(label(section, "section"))
-            half = (len(fields) + 1) // 2 if len(fields) > ROWS_A_COLUMN // 2 else len(fields)
+            two = len(fields) > ROWS_A_COLUMN // 2 and not self._narrow()
+            half = (len(fields) + 1) // 2 if two else len(fields)
             sides = QHBoxLayout()
             sides.setSpacing(28)
-            for part in (fields[:half], fields[half:]):
+            for part in (fields[:half], fields[half:]) if two else (fields,):
                 grid: QGridLayout = plain_grid()
                 add_section(self.form, grid, piece, part, tagged=True)
                 side = QVBoxLayout()

@@ -61,7 +61,6 @@ class Shelf(QFrame):
         self.refresh()
 
     def _resize(self) -> None:
-        self.setFixedWidth(min(self._look.px(286), 420))
         header = self.tree.header()
         header.setStretchLastSection(False)
         header.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QDragEnterEvent, QDropEvent, QKeySequence, QShortcut
+from PySide6.QtGui import QDragEnterEvent, QDropEvent, QKeySequence, QResizeEvent, QShortcut
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
 
 from tonleiter.app.document import Document
@@ -19,6 +19,8 @@ from tonleiter.app.theme.look import Look
 from tonleiter.app.widgets.labels import label
 from tonleiter.core.station.shelf import sentence
 
+SIDE_PX, MOST_OF_WIDTH = 288, 0.27
+
 
 class GearSpace(QWidget):
     """Drop a piece's file anywhere on it to add it."""
@@ -27,6 +29,7 @@ class GearSpace(QWidget):
         super().__init__()
         self.setObjectName("space")
         self.setAcceptDrops(True)
+        self._look = look
         self.model = GearModel(document)
         self.shelf = Shelf(self.model, look)
         self.editor = PieceEditor(self.model, look)
@@ -48,6 +51,7 @@ class GearSpace(QWidget):
         shortcut.activated.connect(lambda: self.model.start_adding(False))
         self.model.changed.connect(self.refresh)
         self.model.selection_changed.connect(self._turn)
+        look.changed.connect(self._divide)
         self.refresh()
         self._turn()
 
@@ -69,6 +73,16 @@ class GearSpace(QWidget):
         whole.setSpacing(0)
         whole.addWidget(head)
         whole.addLayout(middle, 1)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """Shelf and bench take their part, never more than leaves the piece half the room."""
+        super().resizeEvent(event)
+        self._divide()
+
+    def _divide(self) -> None:
+        side = min(self._look.px(SIDE_PX), int(self.width() * MOST_OF_WIDTH))
+        self.shelf.setFixedWidth(side)
+        self.bench.setFixedWidth(side)
 
     def refresh(self) -> None:
         """Say what there is."""

@@ -27,7 +27,7 @@ from tonleiter.app.widgets.schematic.widget import SchematicWidget
 from tonleiter.app.widgets.small_plot import SmallPlot
 from tonleiter.core.chain.curves import MOST_CURVES, stage_curves
 from tonleiter.core.chain.grasp import VOICE_INDEX
-from tonleiter.core.chain.results import pad_choices, stage_results, voice_results
+from tonleiter.core.chain.results import MOST_LINES, pad_choices, stage_results, voice_results
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.own_circuit import OwnCircuit
 from tonleiter.core.gear.pad_shapes import ShapedPad
@@ -217,7 +217,7 @@ class Inspector(QFrame):
 
     def _grid_results(self, column: QVBoxLayout) -> None:
         grid = _grid(column)
-        for line in range(10):
+        for line in range(MOST_LINES):
             name, value = label("", "sub"), label("", "figure")
             name.setWordWrap(True)
             value.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)

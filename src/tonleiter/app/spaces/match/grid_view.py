@@ -21,7 +21,7 @@ from tonleiter.app.theme.look import Look
 from tonleiter.core.chain.matching.grid import Key
 from tonleiter.core.chain.matching.pair import Pair, Verdict
 
-HEAD_PX, NAME_PX, ROW_PX, LEAST_COLUMN_PX = 54, 150, 74, 128
+HEAD_PX, NAME_PX, ROW_PX, LEAST_COLUMN_PX = 64, 140, 74, 124
 MOST_ROW_PX, MOST_COLUMN_PX = 104, 320
 # levels that a cell's little scale spans, either side of the window's middle
 SPAN_DB = 40.0
@@ -165,8 +165,10 @@ class GridView(QWidget):
         p, look = self._look.palette, self._look
         painter.setFont(look.font(13, 700 if chosen else 600))
         painter.setPen(p.color("ink" if chosen else "soft"))
-        text = f"{name} (guest)" if guest else name
-        painter.drawText(box, int(align | Qt.TextFlag.TextWordWrap), text)
+        metrics = QFontMetricsF(painter.font())
+        most = max(1, int(box.height() / metrics.lineSpacing()))
+        lines = _lines(f"{name} (guest)" if guest else name, metrics, box.width(), most)
+        painter.drawText(box, int(align), "\n".join(lines))
 
     def _cell(self, painter: QPainter, box: QRectF, key: tuple[str, str]) -> None:
         p, look = self._look.palette, self._look

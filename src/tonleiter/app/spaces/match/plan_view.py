@@ -5,6 +5,7 @@ from __future__ import annotations
 from functools import partial
 
 from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import (
     QFrame,
     QGridLayout,
@@ -32,7 +33,6 @@ from tonleiter.core.units.levels import signed
 from tonleiter.core.units.quantity import HERTZ, format_quantity
 
 SHOWN = 3
-HEAD_PX = 118
 
 
 class PlanView(QWidget):
@@ -136,6 +136,20 @@ class PlanView(QWidget):
             self.cards.append(card)
         if len(best) < SHOWN:
             self._row.addStretch(SHOWN - len(best))
+        self._align_heads()
+
+    def _align_heads(self) -> None:
+        if self.cards:
+            least = self.cards[0].minimumWidth()
+            width = max((self.width() - 80) // SHOWN, least)
+            height = max(card.head_height(width) for card in self.cards)
+            for card in self.cards:
+                card.set_head_height(height)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """Heads wrap anew."""
+        super().resizeEvent(event)
+        self._align_heads()
 
     def _adopt(self, candidate: Candidate) -> None:
         if self._model.adopt(candidate):
@@ -173,17 +187,17 @@ class PlanCard(QFrame):
         column = QVBoxLayout(self)
         column.setContentsMargins(14, 10, 14, 12)
         column.setSpacing(6)
-        # heads of one height, so that ladders and figures stand in line across the cards
-        head = QWidget()
-        head.setFixedHeight(look.px(HEAD_PX))
-        said = QVBoxLayout(head)
+        title = candidate.title()
+        self._title = label(title[0].upper() + title[1:], "title", wraps=True)
+        self._why = label(f"{words.why}.", "sub", wraps=True)
+        self._head = QWidget()
+        said = QVBoxLayout(self._head)
         said.setContentsMargins(0, 0, 0, 0)
         said.setSpacing(2)
-        title = candidate.title()
-        said.addWidget(label(title[0].upper() + title[1:], "title", wraps=True))
-        said.addWidget(label(f"{words.why}.", "sub", wraps=True))
+        said.addWidget(self._title)
+        said.addWidget(self._why)
         said.addStretch(1)
-        column.addWidget(head)
+        column.addWidget(self._head)
         ladder = MiniLadder(look)
         rows = [r for r in candidate.assessment.rows if r.kind != "cable"]
         ladder.show_rows(rows, span_dbu)
@@ -202,6 +216,17 @@ class PlanCard(QFrame):
             column.addWidget(schematic)
         self._parts(column, candidate)
         column.addStretch(1)
+
+    def head_height(self, width: int) -> int:
+        """How tall title and reason are in a card of a width."""
+        inner = width - 36
+        for words in (self._title, self._why):
+            words.ensurePolished()
+        return self._title.heightForWidth(inner) + self._why.heightForWidth(inner) + 4
+
+    def set_head_height(self, height: int) -> None:
+        """As tall as the other cards' heads, so that ladders and figures stand in line."""
+        self._head.setFixedHeight(height)
 
     def _parts(self, column: QVBoxLayout, candidate: Candidate) -> None:
         key = keying(candidate.pieces[0], candidate.pieces[-1], candidate.figures.isolated)

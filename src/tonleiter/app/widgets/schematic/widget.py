@@ -13,7 +13,7 @@ HEIGHT = 138
 TOP = 44
 BOTTOM = 118
 # a slot of weight 1 narrower than this has no room for its value
-CROWDED_BELOW_PX = 36.0
+CROWDED_BELOW_PX = 38.0
 LEAST_WIDTH = 220
 
 
@@ -284,7 +284,7 @@ def _weight(slot: Slot) -> float:
     if slot.inline is None:
         return 1.15
     if slot.inline.kind in ("bipolar", "fet"):
-        return 2.7 if len(slot.hanging) > 1 else 1.7
+        return 3.3 if len(slot.hanging) > 1 else 1.8
     return 1.25 if slot.inline.kind == "transformer" else 1.0
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from tonleiter.core.chain.assess import SILENT_DBU, Assessment
 from tonleiter.core.chain.planner.parts import Part, cuts, on_mains, parts_of
@@ -78,11 +78,13 @@ class Candidate:
         return bool(self.assessment.stops())
 
     def parts(self) -> tuple[Part, ...]:
-        """Everything to get for it."""
-        found: list[Part] = []
+        """Everything to get for it, alike parts counted together."""
+        counts: dict[Part, int] = {}
         for gear in self.between:
-            found += parts_of(gear, gear.id in self.owned)
-        return tuple(found)
+            for part in parts_of(gear, gear.id in self.owned):
+                one = replace(part, count=1)
+                counts[one] = counts.get(one, 0) + part.count
+        return tuple(replace(part, count=count) for part, count in counts.items())
 
     def title(self) -> str:
         """What it is, by what stands between."""

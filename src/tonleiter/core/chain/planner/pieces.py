@@ -192,7 +192,7 @@ def outboard(owned: tuple[Gear, ...], source_ohm: float) -> Iterator[tuple[str, 
 
 
 def neighbours(gear: Gear, values: Values) -> Iterator[Gear]:
-    """The piece with one of its values a place or two away: what a builder would try next."""
+    """The piece with one of its values a few places away: what a builder would try next."""
     for field, (quantity, _) in gear.figures().items():
         if field not in gear.choices or field in gear.idle_fields() or field in UNMOVED:
             continue
@@ -213,11 +213,11 @@ def neighbours(gear: Gear, values: Values) -> Iterator[Gear]:
 
 
 def _around(value: float, at_hand: list[float], series: preferred.Series) -> list[float]:
-    """Two places down and two up, in the drawer if there is one."""
+    """Three places down and three up, in the drawer if there is one."""
     if at_hand:
-        below = sorted(v for v in at_hand if v < value)[-2:]
-        return below + sorted(v for v in at_hand if v > value)[:2]
-    return [preferred.step(value, n, series) for n in (-2, -1, 1, 2)]
+        below = sorted(v for v in at_hand if v < value)[-3:]
+        return below + sorted(v for v in at_hand if v > value)[:3]
+    return [preferred.step(value, n, series) for n in (-3, -2, -1, 1, 2, 3)]
 
 
 def _renamed(gear: Gear) -> str:

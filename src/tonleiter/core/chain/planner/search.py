@@ -33,7 +33,7 @@ FINALISTS = 12
 DESIGNS_OF_A_SHAPE = 5
 MOST_SOLVES = 600
 FINER: preferred.Series = "E24"
-REFINED, ROUNDS = 8, 3
+REFINED, ROUNDS = 10, 3
 GAIN_FROM_DB, PAD_FROM_DB = 2.0, 1.5
 STEP_UPS = (2.0, 3.0, 4.0, 5.0, 7.0, 10.0, 15.0)
 LINE_DBU = -7.8
@@ -123,13 +123,11 @@ class _Search:
     # --- what to try -----------------------------------------------------------------------------
 
     def _powers(self) -> Iterator[Gear | None]:
-        yield from make.power_for(self._source, self._socket, self._values)
-        if not self._source.passes_ground and self._needs_feed():
+        """Feeds that are owned first: they cost nothing."""
+        ways = list(make.power_for(self._source, self._socket, self._values))
+        if any(isinstance(g, BiasFeed) for g in ways):
             yield from (g for g in self._station.gear if isinstance(g, BiasFeed) and not g.guest)
-
-    def _needs_feed(self) -> bool:
-        ways = make.power_for(self._source, self._socket, self._values)
-        return any(isinstance(g, BiasFeed) for g in ways)
+        yield from ways
 
     def _isolators(self, plain: Candidate) -> Iterator[Transformer | None]:
         owned = tuple(
