@@ -291,3 +291,35 @@ def test_an_empty_shelf_says_what_to_do_first(open_window, tmp_path):
     assert "Add what you speak into" in window.gear._proves.text()
     window.go_to("match")
     assert window.match._says.text() == "Nothing to match yet."
+
+
+def test_a_new_station_begins_at_the_shelf_and_ends_on_the_ladder(window, tmp_path):
+    """From nothing to a solved chain, by the ways a new user has."""
+    folder = tmp_path / "hut-on-the-hill.station"
+    assert window.new(folder)
+    assert window.document.station.title == "hut on the hill"
+    gear = window.gear
+    assert window._stack.currentWidget() is gear
+    answer(gear, "something I speak into", "no, nothing", "a coil and a magnet",
+           "one and the screen", "all round")  # fmt: skip
+    gear.model.start_adding(False)
+    answer(gear, "an input of a radio or a computer", "the microphone socket of a radio",
+           "yes, it powers electret microphones")  # fmt: skip
+    window.go_to("match")
+    window.match.model.solve_now()
+    assert "block" in [t.what for t in window.match.model.pair.takes]
+    window.match._show_ladder()
+    model = window.space.model
+    assert model.assessment.stops()[0].code == "dc-through-winding"
+    model.try_remedies_now()
+    window.space.tray.cards[0].buttons[0].click()
+    assert not model.assessment.stops()
+    assert window.save()
+    assert read_station(folder).station == window.document.station
+
+
+def test_a_new_station_overwrites_nothing(window, demo_folder):
+    before = (demo_folder / "station.json").read_bytes()
+    assert not window.new(demo_folder)
+    assert "lies there already" in window.notice.text
+    assert (demo_folder / "station.json").read_bytes() == before

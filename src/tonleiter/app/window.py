@@ -27,7 +27,13 @@ from tonleiter.app.spaces.gear.space import GearSpace
 from tonleiter.app.spaces.ladder.space import LadderSpace
 from tonleiter.app.spaces.match.space import MatchSpace
 from tonleiter.app.theme.look import Look
-from tonleiter.core.station.files import SUFFIX, StationFileError
+from tonleiter.core.station.files import (
+    STATION_FILE,
+    SUFFIX,
+    StationFileError,
+    new_station,
+    save_station,
+)
 
 SPACES = (("gear", "1", "Gear"), ("match", "2", "Match"), ("ladder", "3", "Ladder"))
 
@@ -62,7 +68,7 @@ class MainWindow(QMainWindow):
         self._buttons["ladder"].setChecked(True)
         self._rail.add_stretch()
         for name, text, keys, action in self._actions():
-            if name in ("undo", "redo", "open", "save", "theme", "help"):
+            if name in ("undo", "redo", "new", "open", "save", "theme", "help"):
                 self._rail.add_action(name, text, action)
             for key in keys.split():
                 shortcut = QShortcut(QKeySequence(key), self)
@@ -89,6 +95,7 @@ class MainWindow(QMainWindow):
             *((name, title, digit, partial(self.go_to, name)) for name, digit, title in SPACES),
             ("undo", "Undo", "Ctrl+Z", self.undo),
             ("redo", "Redo", "Ctrl+Y Ctrl+Shift+Z", self.redo),
+            ("new", "New", "Ctrl+N", self.ask_new),
             ("open", "Open", "Ctrl+O", self.ask_open),
             ("save", "Save", "Ctrl+S", self.save),
             ("save-as", "Save in another folder", "Ctrl+Shift+S", self.ask_save_as),
@@ -243,6 +250,28 @@ class MainWindow(QMainWindow):
         )
         if name:
             self._save_to(Path(name if name.endswith(SUFFIX) else name + SUFFIX))
+
+    def ask_new(self) -> None:
+        """Ask where a new station shall lie and open it."""
+        beside = self.document.folder.parent / f"my{SUFFIX}"
+        name, _ = QFileDialog.getSaveFileName(self, "A new station", str(beside))
+        if name:
+            self.new(Path(name if name.endswith(SUFFIX) else name + SUFFIX))
+
+    def new(self, folder: Path) -> bool:
+        """Begin a station in a folder that holds none yet; the shelf is the place to start."""
+        if (folder / STATION_FILE).exists():
+            self.notice.say(f"{folder}: a station lies there already; open it instead", bad=True)
+            return False
+        try:
+            save_station(new_station(folder), folder)
+        except StationFileError as error:
+            self.notice.say(str(error), bad=True)
+            return False
+        if not self.open(folder):
+            return False
+        self.go_to("gear")
+        return True
 
     def ask_open(self) -> None:
         """Ask for a station folder and open it."""

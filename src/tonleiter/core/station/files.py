@@ -121,6 +121,14 @@ def _validated(file: Path, data: dict[str, Any]) -> Station:
         raise StationFileError(f"{file}: {one_line(error, data)}") from None
 
 
+def new_station(folder: Path) -> Station:
+    """An empty station, titled by its folder, with one person in it."""
+    title = folder.name.removesuffix(SUFFIX).replace("-", " ").strip() or "station"
+    return Station.model_validate(
+        {"title": title[:80], "operators": [{"id": "operator", "name": "operator"}]}
+    )
+
+
 def fingerprint(content: bytes) -> str:
     """Hash of a file's content."""
     return hashlib.sha256(content).hexdigest()

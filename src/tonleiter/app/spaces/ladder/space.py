@@ -81,7 +81,10 @@ class LadderSpace(QWidget):
         if self.model.assessment is None:
             self._says.setText("There is no chain to show." if not self.model.trouble else
                                "This chain cannot be computed.")  # fmt: skip
-            self._proves.setText(self.model.trouble)
+            self._proves.setText(
+                self.model.trouble
+                or "Put gear on the shelf (1), then let Match (2) show the ladder of a pair."
+            )
             return
         line = headline(self.model.assessment)
         self._says.setText(line.says)
