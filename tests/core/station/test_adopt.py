@@ -65,9 +65,9 @@ def test_a_plan_is_adopted_as_it_was_computed(demo):
         demo, best.pieces, best.title(), terms.purpose, terms.operator, terms.distance_mm
     )
     after = assess(station)
-    planned = best.assessment.rows[-1].speech_dbu
-    # the chain's noise band differs, its level does not
-    assert after.rows[-1].speech_dbu == pytest.approx(planned, abs=0.05)
+    planned = best.assessment.rows[-1]
+    assert after.rows[-1].speech_dbu == pytest.approx(planned.speech_dbu, abs=0.05)
+    assert after.rows[-1].snr_db == pytest.approx(planned.snr_db, abs=0.05)
 
 
 # --- the shelf ------------------------------------------------------------------------------------

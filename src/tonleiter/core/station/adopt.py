@@ -8,7 +8,7 @@ from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.figure import typical
 from tonleiter.core.station.edits import fresh_id
 from tonleiter.core.station.model import Chain, Stage, Station, Variant
-from tonleiter.core.station.purpose import PurposeId
+from tonleiter.core.station.purpose import PURPOSES, PurposeId
 
 
 def adopt_path(
@@ -45,9 +45,17 @@ def adopt_path(
         variant = Variant(id="first", name=variant_name, stages=tuple(stages))
         name = f"{known[source].name} on the {known[socket].name}"[:80]
         chains.append(
-            Chain(id=chain_id, name=name, purpose=purpose, operator=operator,
-                  distance_mm=typical(distance_mm), variants=(variant,), shown="first")
-        )  # fmt: skip
+            Chain(
+                id=chain_id,
+                name=name,
+                purpose=purpose,
+                operator=operator,
+                distance_mm=typical(distance_mm),
+                band_hz=PURPOSES[purpose].band_hz,
+                variants=(variant,),
+                shown="first",
+            )
+        )
     else:
         chain = chains[at]
         chain_id = chain.id
