@@ -90,7 +90,8 @@ def _plan(options: argparse.Namespace) -> int:
     print(f"{report['candidates_solved']} candidates solved, {STYLES[style].title}:")
     for found in report["plans"]:
         print()
-        print(f"{found['why']}. {found['title'].capitalize()}.")
+        title = found["title"]
+        print(f"{found['why']}. {title[0].upper()}{title[1:]}.")
         print("  " + "  →  ".join(stage["name"] for stage in found["stages"]))
         print(f"  trades away: {found['costs']}")
         for part in found["parts"]:

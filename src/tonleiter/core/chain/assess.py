@@ -122,13 +122,13 @@ def _remedy(before: Assessment, after: Assessment, fix: Fix) -> Remedy:
 def _adds_a_stop(before: Assessment, after: Assessment, finding: Finding) -> bool:
     """Whether a stop stands after that did not stand before.
 
-    The level of a dead or starved microphone could not be judged: once it lives, a level that was
-    wrong all along may show, and is no fault of the fix.
+    The level of a dead or starved microphone could not be judged: once it lives, a level or a hum
+    that was wrong all along may show, and is no fault of the fix.
     """
     known = {f.key for f in before.stops()}
     silent = before.rows[-1].speech_dbu < SILENT_DBU or finding.code in UNPOWERED_CODES
     new = [f for f in after.stops() if f.key not in known]
-    return any(not (silent and f.code in LEVEL_CODES) for f in new)
+    return any(not (silent and f.code in LEVEL_CODES | HUM_CODES) for f in new)
 
 
 def remedies(before: Assessment, finding: Finding) -> tuple[Remedy, ...]:
@@ -138,6 +138,13 @@ def remedies(before: Assessment, finding: Finding) -> tuple[Remedy, ...]:
     hums = finding.code in HUM_CODES
     ranked = sorted(unique, key=lambda r: (len(r.leaves), r.leaves_hum_db if hums else 0.0))
     return tuple(ranked[:MOST_REMEDIES])
+
+
+def presence_db(assessment: Assessment) -> float:
+    """Response at 2 kHz against 500 Hz."""
+    f_hz, gain = assessment.solution.f_hz, assessment.solution.gain_db()
+    at_2k, at_500 = np.interp([2000.0, 500.0], f_hz, gain)
+    return float(at_2k - at_500)
 
 
 def _treble_db(assessment: Assessment) -> float:

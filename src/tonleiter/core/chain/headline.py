@@ -47,9 +47,13 @@ def _must_mend(assessment: Assessment) -> str:
     return "See below for the ways to mend it."
 
 
+# what a finding's sentence may begin with that is no name
+_PLAIN_WORDS = ("The", "Line", "Peaks", "Behind", "An", "A", "Too", "Two", "Neither", "Bass")
+
+
 def _lowered(sentence: str) -> str:
     first, _, rest = sentence.partition(" ")
-    return f"{first.lower() if first in ('The', 'Line', 'Peaks', 'Behind') else first} {rest}"
+    return f"{first.lower() if first in _PLAIN_WORDS else first} {rest}"
 
 
 def _tightest(assessment: Assessment) -> str:

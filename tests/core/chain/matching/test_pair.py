@@ -74,6 +74,21 @@ def test_bass_that_a_crystal_loses_is_named_by_its_corner():
     assert bass.words in ("loses bass below 190 Hz", "loses bass below 200 Hz")
 
 
+def test_presence_of_a_crystal_into_a_low_load_by_its_corner():
+    found = pair(PIEZO, PLAIN | {"z_in_ohm": 47e3})
+    corner = 1 / (2 * math.pi * 47e3 * (1.5e-9 + 0.24e-9))
+    rises = 10 * math.log10((1 + (corner / 500) ** 2) / (1 + (corner / 2000) ** 2))
+    assert found.presence_db == pytest.approx(rises, abs=0.3)
+    flat = pair(DYNAMIC | {"coil_h": 1e-6}, OPEN)
+    assert flat.presence_db == pytest.approx(0.0, abs=0.1)
+
+
+def test_data_is_aimed_below_the_middle_where_nothing_works_the_level_control():
+    chat = pair(PLAYER, PLAIN)
+    data = pair(PLAYER, PLAIN, purpose="data-weak")
+    assert data.takes[0].db - chat.takes[0].db == pytest.approx(-2.0, abs=0.01)
+
+
 def test_level_of_a_dead_microphone_is_judged_once_it_is_fed():
     found = pair(ELECTRET, OPEN)
     assert found.speech_dbu > -70

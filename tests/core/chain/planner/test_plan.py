@@ -133,6 +133,18 @@ def test_only_what_lies_in_the_drawer():
                     assert piece.figure(field).value in allowed
 
 
+def test_preamps_too_are_made_of_what_lies_in_the_drawer(monkeypatch):
+    monkeypatch.setattr(searching, "MOST_SOLVES", 150)
+    drawer = {"resistors": ["470", "1k", "4k7", "22k", "100k"], "capacitors": ["1u", "10u"]}
+    progress, _, station = planned(DYNAMIC, BIASED, drawer=drawer)
+    assert progress.best
+    for candidate in progress.best:
+        for piece in candidate.between:
+            for field, (quantity, _) in piece.figures().items():
+                if field in piece.choices and quantity.unit.symbol == "Ω":
+                    assert piece.figure(field).value in station.drawer.ohms()
+
+
 def divider_station():
     divider = gear("input-divider", "divider")
     # made for a crystal's tenths of a volt: 40 dB down, then a sensitive first stage

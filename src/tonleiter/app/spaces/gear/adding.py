@@ -51,7 +51,8 @@ class Adding(QFrame):
         self.search.setAccessibleName("Find in the library")
         self.search.textChanged.connect(self._filter)
         self._entries = parts_library()
-        for entry in self._entries.values():
+        order = ("microphone", "input", "between")
+        for entry in sorted(self._entries.values(), key=lambda e: order.index(e.role)):
             item = QListWidgetItem(entry.name)
             item.setData(ID, entry.id)
             item.setToolTip(f"{entry.noun}: {entry.what}")

@@ -95,6 +95,8 @@ class GearSpace(QWidget):
         page = self._page_of.get(self.model.selected, self.editor)
         self._pages.setCurrentWidget(page)
         self.bench.setVisible(page is self.editor)
+        if page is self.adding and self.isVisible():
+            self.adding.answers[0].setFocus(Qt.FocusReason.OtherFocusReason)
 
     def arrive(self) -> None:
         """The keyboard goes to the shelf."""

@@ -138,6 +138,11 @@ class Detail(QFrame):
             lines.append(("Hum under it", f"{signed(pair.hum_under_db, 0)} dB"))
         if pair.bass_corner_hz is not None:
             lines.append(("Bass from", format_quantity(pair.bass_corner_hz, HERTZ, 2)))
+        if pair.presence_db is not None and self._model.terms.facts.spoken:
+            lines.append(("2 kHz over 500 Hz", f"{signed(pair.presence_db, 0, plus=True)} dB"))
+            if self._model.terms.facts.presence_db:
+                wanted = signed(self._model.terms.facts.presence_db, 0, plus=True)
+                lines.append(("wanted", f"{wanted} dB"))
         grid = QGridLayout()
         grid.setHorizontalSpacing(6)
         grid.setVerticalSpacing(4)

@@ -75,10 +75,12 @@ def _says(case: Case, loop: Loop | None, worst: str) -> str:
         return f"The mains field hums into the {row.name}"
     if loop is None:
         return f"The leakage of the {row.name} hums through the line"
-    ends = " and the ".join(_name(case, s) for s in loop.earthed)
+    *others, last = (_name(case, s) for s in loop.earthed)
+    ends = f"{', the '.join(others)} and the {last}"
+    count = "both" if len(loop.earthed) == 2 else "all"
     over = " and the ".join(_name(case, s) for s in loop.joins)
     through = f", joined by the {over}" if over else ""
-    return f"An earth loop hums: the {ends} are both earthed{through}"
+    return f"An earth loop hums: the {ends} are {count} earthed{through}"
 
 
 def _breaks(case: Case, worst: str) -> Iterator[Fix]:

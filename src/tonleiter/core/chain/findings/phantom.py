@@ -132,9 +132,7 @@ def cold_leg_tied(case: Case) -> Iterator[Finding]:
         if tied is None or any(r.kind == "transformer" for r in case.rows[k + 1 : tied]):
             continue
         hum = row.hum_dbu if row.hum_dbu is None else case.rows[-1].hum_dbu
-        under = "" if hum is None else (
-            f"; hum {signed(case.rows[-1].speech_dbu - hum, 0)} dB under speech"
-        )  # fmt: skip
+        under = "" if hum is None else f"; hum {_against(case.rows[-1].speech_dbu - hum)} speech"
         lost = "half its level is lost" if row.gear.output == "balanced" else "nothing is lost"
         yield Finding(
             code="cold-leg-tied",
@@ -145,6 +143,11 @@ def cold_leg_tied(case: Case) -> Iterator[Finding]:
             evidence={"hum_dbu": hum if hum is not None else float("nan")},
             fixes=(isolating_transformer(case, tied, "the other school"),),
         )
+
+
+def _against(under_db: float) -> str:
+    side = "under" if under_db >= 0 else "over"
+    return f"{signed(abs(under_db), 0)} dB {side}"
 
 
 rules = (condenser_power, electret_overfed, cold_leg_tied)

@@ -6,7 +6,7 @@ import math
 from dataclasses import dataclass
 from typing import Literal
 
-from tonleiter.core.chain.assess import SILENT_DBU, Assessment, assess, tried
+from tonleiter.core.chain.assess import SILENT_DBU, Assessment, assess, presence_db, tried
 from tonleiter.core.chain.findings.model import Finding
 from tonleiter.core.chain.matching.terms import Terms, lead_for, pair_station
 from tonleiter.core.circuit.elements import CircuitError
@@ -55,15 +55,16 @@ class Pair:
     input: str
     verdict: Verdict
     takes: tuple[Take, ...]
-    speech_dbu: float | None
-    window_low_dbu: float | None
-    window_high_dbu: float | None
-    snr_db: float | None
-    hum_under_db: float | None
-    bass_corner_hz: float | None
-    why_not: str
     solves: int
     voice: bool
+    why_not: str = ""
+    speech_dbu: float | None = None
+    window_low_dbu: float | None = None
+    window_high_dbu: float | None = None
+    snr_db: float | None = None
+    hum_under_db: float | None = None
+    bass_corner_hz: float | None = None
+    presence_db: float | None = None
 
     @property
     def off_middle_db(self) -> float | None:
@@ -113,8 +114,7 @@ def mended(now: Assessment, finding: Finding) -> tuple[Assessment | None, int]:
 
 
 def _hopeless(source: Gear, socket: Gear, takes: tuple[Take, ...], why: str, solves: int) -> Pair:
-    return Pair(source.id, socket.id, "not worth it", takes, None, None, None, None, None, None,
-                why, solves, source.acoustic)  # fmt: skip
+    return Pair(source.id, socket.id, "not worth it", takes, solves, source.acoustic, why)
 
 
 def _judged(
@@ -127,7 +127,7 @@ def _judged(
     low, high = (window.low_dbu, window.high_dbu) if window else (None, None)
     hum = None if row.hum_dbu is None or silent else row.speech_dbu - row.hum_dbu
     corner = now.corners_hz[0]
-    takes = [*takes, *_level(now), *_other(now)]
+    takes = [*takes, *_level(now, terms.facts.aim_db), *_other(now)]
     why = _why_not(now, source, terms, takes)
     verdict: Verdict = "plug in"
     if why:
@@ -147,18 +147,19 @@ def _judged(
         snr_db=None if silent else row.snr_db,
         hum_under_db=hum,
         bass_corner_hz=corner,
+        presence_db=None if silent else presence_db(now),
         why_not=why,
         solves=solves,
         voice=source.acoustic,
     )
 
 
-def _level(now: Assessment) -> list[Take]:
-    """A pad or gain that brings the level to the middle of the window."""
+def _level(now: Assessment, aim_db: float) -> list[Take]:
+    """A pad or gain that brings the level to where the purpose wants it in the window."""
     row = now.rows[-1]
     if row.window is None or row.speech_dbu < SILENT_DBU:
         return []
-    off = row.speech_dbu - row.window.middle_dbu
+    off = row.speech_dbu - row.window.middle_dbu - aim_db
     clips = row.headroom_db is not None and row.headroom_db < TIGHT_DB
     if row.speech_dbu > row.window.high_dbu or clips:
         return [Take("pad", f"needs a pad of {max(off, 1.0):.0f} dB", -off)]

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass, replace
 
-from tonleiter.core.chain.assess import SILENT_DBU, Assessment
+from tonleiter.core.chain.assess import SILENT_DBU, Assessment, presence_db
 from tonleiter.core.chain.planner.parts import Part, cuts, on_mains, parts_of
 from tonleiter.core.chain.planner.pieces import PAD_KINDS
 from tonleiter.core.chain.planner.styles import Style
@@ -29,6 +29,7 @@ OCTAVE_WEIGHT = 8.0
 # an octave in hand below what the purpose asks for
 THIN_WEIGHT = 1.0
 PART_WEIGHT, PRICE_WEIGHT = 0.35, 0.8
+PRESENCE_WEIGHT = 0.2
 SUPPLY_COSTS = 1.5
 RIPPLE_WEIGHT = 0.5
 
@@ -103,9 +104,10 @@ def judge_candidate(
     figures = _figures(pieces, owned, assessment)
     minds = sum(f.severity == "mind" for f in assessment.findings)
     cost = STOP_COSTS * len(assessment.stops()) + MIND_COSTS * minds
-    off = abs(figures.off_middle_db)
+    off = abs(figures.off_middle_db - purpose.aim_db)
     cost += LEVEL_WEIGHT * max(off - LEVEL_FREE_DB, 0.0) + FAR_WEIGHT * max(off - FAR_DB, 0.0)
-    cost += 0.1 * abs(figures.off_middle_db)
+    cost += 0.1 * off
+    cost += PRESENCE_WEIGHT * abs(presence_db(assessment) - purpose.presence_db)
     cost += HEADROOM_WEIGHT * max(HEADROOM_WANTED_DB - figures.headroom_db, 0.0)
     cost -= NOISE_WEIGHT * min(figures.snr_db, purpose.snr_at_least_db + 25.0)
     if figures.hum_under_db is not None:

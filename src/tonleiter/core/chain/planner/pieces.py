@@ -55,6 +55,19 @@ class Values:
             return next((c for c in at_hand if c >= at_least), at_hand[-1])
         return preferred.at_least(at_least, "E6")
 
+    def at_hand(self, gear: Gear) -> Gear:
+        """The piece with its parts replaced by the nearest that lie in the drawer."""
+        changes = {}
+        for field, (quantity, _) in gear.figures().items():
+            if field not in gear.choices or field in UNMOVED:
+                continue
+            value = gear.figure(field).value
+            if quantity.unit is OHM and self.drawer.ohms():
+                changes[field] = typical(self.ohm(value))
+            elif quantity.unit is FARAD and self.drawer.farads():
+                changes[field] = typical(self.farad(value))
+        return gear.model_copy(update=changes) if changes else gear
+
 
 def power_for(source: Gear, socket: Gear, values: Values) -> Iterator[Gear | None]:
     """Ways to power a source: its own feed at several values, or whatever the input offers."""

@@ -82,6 +82,7 @@ class _Search:
         self._source, self._socket = station.gear_by_id[source_id], station.gear_by_id[input_id]
         self._values = make.Values(station.drawer)
         self._stopped = stopped
+        self._aim_db = terms.facts.aim_db
         self._tail = _tail(station, self._socket)
         self._owned = frozenset(g.id for g in station.gear)
         self._known: dict[tuple[object, ...], Candidate | None] = {}
@@ -175,7 +176,11 @@ class _Search:
         if amplifier is None:
             self._with_pads(head, isolator)
             return
-        maker = amplifier[1]
+
+        def maker(gain_db: float) -> Gear:
+            made = amplifier[1](gain_db)
+            return made if made.id in self._owned else self._values.at_hand(made)
+
         first = self._try((*head, maker(20.0)), isolator)
         if first is None:
             return
@@ -193,7 +198,7 @@ class _Search:
             window = row.window
             aim = window.middle_dbu if window else LINE_DBU
             return 20.0 + aim - row.speech_dbu
-        return 20.0 - first.figures.off_middle_db
+        return 20.0 - first.figures.off_middle_db + self._aim_db
 
     def _with_pads(self, head: tuple[Gear, ...], isolator: Transformer | None) -> None:
         """Pads before and after the isolator."""
@@ -212,7 +217,7 @@ class _Search:
         behind: bool,
         first: Candidate,
     ) -> None:
-        excess = first.figures.off_middle_db
+        excess = first.figures.off_middle_db - self._aim_db
         joint = len(head) - 1 + (1 if behind else 0)
         for _ in range(2):
             z = first.assessment.solution.impedances[joint]
@@ -236,10 +241,10 @@ class _Search:
                     self._try(head, isolator, (pad,))
                 )  # fmt: skip
                 found = found or solved
-            if found is None or abs(found.figures.off_middle_db) < 1.0:
+            if found is None or abs(found.figures.off_middle_db - self._aim_db) < 1.0:
                 return
             # neighbours saw another impedance than reckoned: aim once more by what is left
-            excess += found.figures.off_middle_db
+            excess += found.figures.off_middle_db - self._aim_db
 
     def _change_divider(self, head: tuple[Gear, ...]) -> None:
         """Two resistors inside an old radio, where it has such a divider and may be changed."""
