@@ -127,9 +127,9 @@ def test_what_a_piece_gives_is_said_at_a_glance(gear):
 def test_removing_says_first_what_uses_it(gear, window, qtbot):
     gear.model.select("isolator")
     gear.editor.ask_removal()
-    card = gear.editor._scroll.widget().findChild(type(gear.editor), "card")
+    card = gear.editor.area.widget().findChild(type(gear.editor), "card")
     texts = " ".join(
-        label.text() for label in gear.editor._scroll.widget().findChildren(type(gear._says))
+        label.text() for label in gear.editor.area.widget().findChildren(type(gear._says))
     )
     assert "stands in 1 path" in texts
     assert "HF, evening round, with transformer" in texts

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from typing import Annotated, Any, ClassVar, Literal
 
@@ -27,6 +28,11 @@ class Surroundings:
     capsule_v: float | None = None
     capsule_a: float | None = None
     swing_v: float | None = None
+
+    @property
+    def loading_db(self) -> float:
+        """What the joint's load takes off an open-circuit level, 0 or less."""
+        return 20 * math.log10(self.z_joint_ohm / self.z_source_ohm)
 
 
 @dataclass(frozen=True)

@@ -34,6 +34,7 @@ from tonleiter.core.gear.figure import (
 from tonleiter.core.gear.microphones import self_noise_pa2_per_hz
 from tonleiter.core.gear.net import AIR, Capsule, StageNet, Winding, stray
 from tonleiter.core.units.levels import dbu_from_volts
+from tonleiter.core.units.sensitivity import dbu_at_spl
 
 
 class PiezoMicrophone(SpokenInto):
@@ -64,9 +65,8 @@ class PiezoMicrophone(SpokenInto):
 
     def ceiling_dbu(self, around: Surroundings) -> float | None:
         """Output at the loudest sound, with its load."""
-        loudest_pa = 20e-6 * 10 ** (self.max_spl_db.value / 20)
-        loaded = around.z_joint_ohm / around.z_source_ohm
-        return dbu_from_volts(self.sensitivity_mv_per_pa.value * 1e-3 * loudest_pa * loaded)
+        loudest = dbu_at_spl(self.sensitivity_mv_per_pa.value, self.max_spl_db.value)
+        return loudest + around.loading_db
 
 
 class CarbonMicrophone(Gear):
@@ -145,9 +145,8 @@ class RibbonMicrophone(Gear):
 
     def ceiling_dbu(self, around: Surroundings) -> float | None:
         """Output at the loudest sound, with its load."""
-        loudest_pa = 20e-6 * 10 ** (self.max_spl_db.value / 20)
-        loaded = around.z_joint_ohm / around.z_source_ohm
-        return dbu_from_volts(self.sensitivity_mv_per_pa.value * 1e-3 * loudest_pa * loaded)
+        loudest = dbu_at_spl(self.sensitivity_mv_per_pa.value, self.max_spl_db.value)
+        return loudest + around.loading_db
 
 
 class FollowerElectret(SpokenInto):

@@ -26,6 +26,7 @@ from tonleiter.core.gear.figure import (
 from tonleiter.core.gear.net import Capsule, Port, StageNet, Winding, stray
 from tonleiter.core.gear.voice import white_self_noise_pa2_per_hz
 from tonleiter.core.units.levels import dbu_from_volts
+from tonleiter.core.units.sensitivity import dbu_at_spl
 
 # Steady current that a microphone coil is let off with: enough for a meter's leakage, no bias feed.
 COIL_TOLERATES_A = 20e-6
@@ -72,9 +73,8 @@ class DynamicMicrophone(SpokenInto):
 
     def ceiling_dbu(self, around: Surroundings) -> float | None:
         """Output at the loudest sound, with its load."""
-        loudest_pa = 20e-6 * 10 ** (self.max_spl_db.value / 20)
-        loaded = around.z_load_ohm / (around.z_load_ohm + around.z_source_ohm)
-        return dbu_from_volts(self.sensitivity_mv_per_pa.value * 1e-3 * loudest_pa * loaded)
+        loudest = dbu_at_spl(self.sensitivity_mv_per_pa.value, self.max_spl_db.value)
+        return loudest + around.loading_db
 
 
 class ElectretMicrophone(SpokenInto):

@@ -34,6 +34,7 @@ from tonleiter.core.gear.figure import (
 from tonleiter.core.gear.net import BiasRail, Capsule, Port, StageNet, stray
 from tonleiter.core.gear.voice import white_self_noise_pa2_per_hz
 from tonleiter.core.units.levels import dbu_from_volts
+from tonleiter.core.units.sensitivity import dbu_at_spl
 
 PHANTOM_V = 48.0
 PHANTOM_OHM = 6.81e3
@@ -150,9 +151,8 @@ class PhantomCondenser(SpokenInto):
 
     def ceiling_dbu(self, around: Surroundings) -> float | None:
         """Output at the loudest sound, with its load; less when it is short of volts."""
-        loudest_pa = 20e-6 * 10 ** (self.max_spl_db.value / 20)
-        loaded = around.z_joint_ohm / around.z_source_ohm
-        limits = [dbu_from_volts(self.sensitivity_mv_per_pa.value * 1e-3 * loudest_pa * loaded)]
+        loudest = dbu_at_spl(self.sensitivity_mv_per_pa.value, self.max_spl_db.value)
+        limits = [loudest + around.loading_db]
         if around.capsule_v is not None:
             swing = around.capsule_v - self.PINCH_OFF_V
             limits.append(dbu_from_volts(swing / math.sqrt(2)) if swing > 0 else -120.0)

@@ -9,6 +9,7 @@ from __future__ import annotations
 import math
 import re
 
+from tonleiter.core.units.levels import dbu_from_volts
 from tonleiter.core.units.quantity import VOLT, QuantityError, parse_quantity
 
 CLOSE_TALK_PA = 10 ** (-4.7 / 20)
@@ -21,6 +22,11 @@ _DB_PER_UBAR = re.compile(
 )
 _PER_PA = re.compile(r"^(?P<volts>.*V)\s*/\s*Pa$", re.I)
 _CLOSE = re.compile(r"^(?P<volts>.*V)\s*(at\s+)?close[\s-]*talk$", re.I)
+
+
+def dbu_at_spl(mv_per_pa: float, spl_db: float) -> float:
+    """Open-circuit level in dBu of a microphone in sound of ``spl_db`` re 20 µPa."""
+    return dbu_from_volts(mv_per_pa * 1e-3 * 20e-6 * 10 ** (spl_db / 20))
 
 
 def parse_sensitivity(text: str) -> float:

@@ -5,12 +5,12 @@ from __future__ import annotations
 from datetime import date
 from functools import partial
 
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QFrame, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QPushButton, QVBoxLayout
 
 from tonleiter.app.spaces.gear.model import GearModel
 from tonleiter.app.theme.look import Look
 from tonleiter.app.widgets.labels import button, label
+from tonleiter.app.widgets.panel import Panel
 from tonleiter.app.widgets.quantity_field import QuantityField
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.bench import BenchError, Method, methods_for
@@ -19,24 +19,17 @@ from tonleiter.core.station.edits import change_gear, uses_of
 from tonleiter.core.units.quantity import QuantityError
 
 
-class BenchPanel(QFrame):
+class BenchPanel(Panel):
     """Methods to choose from; the chosen one with its steps, readings and result."""
 
     def __init__(self, model: GearModel, look: Look) -> None:
-        super().__init__()
+        super().__init__("inspector")
         self._model, self._look = model, look
         self.method: Method | None = None
         self._entries: dict[str, QuantityField] = {}
         self._read: dict[str, float] = {}
         self._built_for: tuple[object, ...] = ()
         self.choices: dict[str, QPushButton] = {}
-        self.setObjectName("inspector")
-        self._scroll = QScrollArea()
-        self._scroll.setWidgetResizable(True)
-        self._scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        outer = QVBoxLayout(self)
-        outer.setContentsMargins(0, 0, 0, 0)
-        outer.addWidget(self._scroll)
         self._result = label("", "figure", wraps=True)
         self._refusal = label("", "refusal", wraps=True)
         self.store_button = button("Store as measured", "plain", self.store)
@@ -61,16 +54,11 @@ class BenchPanel(QFrame):
         if wanted == self._built_for:
             return
         self._built_for = wanted
-        body = QWidget()
-        body.setObjectName("inspectorBody")
-        column = QVBoxLayout(body)
-        column.setContentsMargins(16, 14, 14, 14)
-        column.setSpacing(6)
+        column = self.begin(spacing=6)
         self._entries, self._read, self.choices = {}, {}, {}
         if piece is not None:
             self._build(column, piece, uses)
-        column.addStretch(1)
-        self._scroll.setWidget(body)
+        self.finish(column)
 
     def _build(self, column: QVBoxLayout, piece: Gear, uses: tuple[str, ...]) -> None:
         methods = methods_for(piece)

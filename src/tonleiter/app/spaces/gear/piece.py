@@ -15,9 +15,7 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QLineEdit,
     QPlainTextEdit,
-    QScrollArea,
     QVBoxLayout,
-    QWidget,
 )
 
 from tonleiter.app.spaces.gear.model import GearModel
@@ -25,6 +23,7 @@ from tonleiter.app.theme.look import Look
 from tonleiter.app.widgets.cards_field import CardsField
 from tonleiter.app.widgets.figure_form import FigureForm, add_section, plain_grid, word_fields
 from tonleiter.app.widgets.labels import button, label
+from tonleiter.app.widgets.panel import Panel
 from tonleiter.app.widgets.schematic.layout import Drawing, lay_out
 from tonleiter.app.widgets.schematic.widget import SchematicWidget
 from tonleiter.core.chain.glance import glance
@@ -41,11 +40,11 @@ ROWS_A_COLUMN = 7
 NARROW_BELOW_PX = 540
 
 
-class PieceEditor(QFrame):
+class PieceEditor(Panel):
     """Built anew for another piece; refreshed in place while figures change."""
 
     def __init__(self, model: GearModel, look: Look) -> None:
-        super().__init__()
+        super().__init__("center", (24, 14, 20, 16))
         self._model, self._look = model, look
         self._built_for: tuple[object, ...] = ()
         self._form: FigureForm | None = None
@@ -57,13 +56,6 @@ class PieceEditor(QFrame):
         self.notes = QPlainTextEdit()
         self.guest = QCheckBox()
         self.refusal = label("", "refusal", wraps=True)
-        self.setObjectName("center")
-        self._scroll = QScrollArea()
-        self._scroll.setWidgetResizable(True)
-        self._scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        outer = QVBoxLayout(self)
-        outer.setContentsMargins(0, 0, 0, 0)
-        outer.addWidget(self._scroll)
         model.changed.connect(self.refresh)
         model.selection_changed.connect(self._other)
         look.changed.connect(self.refresh)
@@ -105,11 +97,7 @@ class PieceEditor(QFrame):
     # --- building --------------------------------------------------------------------------------
 
     def _build(self, piece: Gear) -> None:
-        body = QWidget()
-        body.setObjectName("center")
-        column = QVBoxLayout(body)
-        column.setContentsMargins(24, 14, 20, 16)
-        column.setSpacing(8)
+        column = self.begin(spacing=8)
         self.refusal = label("", "refusal", wraps=True)
         column.addLayout(self._head(piece))
         if self._asks_removal:
@@ -129,8 +117,7 @@ class PieceEditor(QFrame):
         self.notes.setTabChangesFocus(True)
         self.notes.focusOutEvent = self._take_notes  # type: ignore[method-assign]
         column.addWidget(self.notes)
-        column.addStretch(1)
-        self._scroll.setWidget(body)
+        self.finish(column)
 
     def _head(self, piece: Gear) -> QVBoxLayout:
         self.name = QLineEdit(piece.name)
@@ -315,7 +302,7 @@ class PieceEditor(QFrame):
         """Show what uses the piece, and ask."""
         self._asks_removal = True
         self.refresh()
-        self._scroll.ensureVisible(0, 0)
+        self.area.ensureVisible(0, 0)
 
     def keep(self) -> None:
         """Rather not."""

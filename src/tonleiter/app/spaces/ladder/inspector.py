@@ -6,14 +6,11 @@ from typing import Any
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
-    QFrame,
     QGridLayout,
     QLabel,
     QLineEdit,
     QPushButton,
-    QScrollArea,
     QVBoxLayout,
-    QWidget,
 )
 
 from tonleiter.app.spaces.ladder.model import LadderModel
@@ -21,6 +18,7 @@ from tonleiter.app.theme.look import Look
 from tonleiter.app.widgets.cards_field import CardsField
 from tonleiter.app.widgets.figure_form import FigureForm, add_section, plain_grid, word_fields
 from tonleiter.app.widgets.labels import label
+from tonleiter.app.widgets.panel import Panel
 from tonleiter.app.widgets.quantity_field import QuantityField
 from tonleiter.app.widgets.schematic.layout import Drawing, lay_out
 from tonleiter.app.widgets.schematic.widget import SchematicWidget
@@ -35,13 +33,13 @@ from tonleiter.core.units.levels import signed
 from tonleiter.core.units.quantity import format_short
 
 
-class Inspector(QFrame):
+class Inspector(Panel):
     """Rebuilt when another piece is selected; refreshed in place while values move."""
 
     refused = Signal(str)
 
     def __init__(self, model: LadderModel, look: Look) -> None:
-        super().__init__()
+        super().__init__("inspector")
         self._model, self._look = model, look
         self._built_for: tuple[object, ...] = ()
         self._form: FigureForm | None = None
@@ -50,13 +48,6 @@ class Inspector(QFrame):
         self._plots: list[SmallPlot] = []
         self._cards: CardsField | None = None
         self._nodes: dict[str, QLineEdit] = {}
-        self.setObjectName("inspector")
-        self._scroll = QScrollArea()
-        self._scroll.setWidgetResizable(True)
-        self._scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        outer = QVBoxLayout(self)
-        outer.setContentsMargins(0, 0, 0, 0)
-        outer.addWidget(self._scroll)
         self._refusal = QLabel()
         self._drawer = QLabel()
         model.changed.connect(self.refresh)
@@ -104,19 +95,14 @@ class Inspector(QFrame):
     def _build(self, gear: Gear | None) -> None:
         self._form, self._results, self._options = None, [], []
         self._cards, self._nodes = None, {}
-        body = QWidget()
-        body.setObjectName("inspectorBody")
-        column = QVBoxLayout(body)
-        column.setContentsMargins(16, 14, 14, 14)
-        column.setSpacing(4)
+        column = self.begin(spacing=4)
         self._refusal = label("", "refusal")
         self._refusal.setWordWrap(True)
         if self._model.assessment is None:
             column.addWidget(label("Nothing to inspect", "title"))
         else:
             self._build_stage(column, gear)
-        column.addStretch(1)
-        self._scroll.setWidget(body)
+        self.finish(column)
 
     def _build_stage(self, column: QVBoxLayout, gear: Gear | None) -> None:
         title = label(gear.name if gear else "Voice", "title")

@@ -72,6 +72,7 @@ class LadderModel(QObject):
         self._bands_of: object = None
         self._background = Background()
         self._background.done.connect(self._take_doubts)
+        self._background.failed.connect(self.refused)
         self._rest = QTimer(self)
         self._rest.setSingleShot(True)
         self._rest.timeout.connect(self._try_next)

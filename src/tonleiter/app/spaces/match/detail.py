@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from PySide6.QtCore import QPointF, Qt, Signal
 from PySide6.QtGui import QPainter, QPaintEvent
-from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
 from tonleiter.app.spaces.match.grid_view import VERDICT_COLOR, paint_verdict
 from tonleiter.app.spaces.match.model import MatchModel
 from tonleiter.app.theme.look import Look
 from tonleiter.app.widgets.choice import Choice
 from tonleiter.app.widgets.labels import button, label
+from tonleiter.app.widgets.panel import Panel
 from tonleiter.core.chain.matching.pair import Pair, Verdict
 from tonleiter.core.chain.planner.styles import STYLES
 from tonleiter.core.units.levels import format_dbu, format_volts, signed
@@ -40,23 +41,17 @@ class _Mark(QWidget):
         paint_verdict(painter, self._look, self._verdict, at)
 
 
-class Detail(QFrame):
+class Detail(Panel):
     """Built anew when another pair or another verdict is shown."""
 
     ladder_wanted = Signal()
     plan_wanted = Signal()
 
     def __init__(self, model: MatchModel, look: Look) -> None:
-        super().__init__()
+        super().__init__("inspector")
         self._model, self._look = model, look
         self._built_for: object = None
         self.house_style = Choice(look, "House style", 240)
-        self.setObjectName("inspector")
-        self._scroll = QScrollArea()
-        self._scroll.setWidgetResizable(True)
-        outer = QVBoxLayout(self)
-        outer.setContentsMargins(0, 0, 0, 0)
-        outer.addWidget(self._scroll)
         model.changed.connect(self.refresh)
         model.selection_changed.connect(self.refresh)
         look.changed.connect(self._resize)
@@ -73,11 +68,7 @@ class Detail(QFrame):
         if wanted == self._built_for:
             return
         self._built_for = wanted
-        body = QWidget()
-        body.setObjectName("inspectorBody")
-        column = QVBoxLayout(body)
-        column.setContentsMargins(16, 14, 14, 14)
-        column.setSpacing(6)
+        column = self.begin(spacing=6)
         source, socket = (self._model.gear(i) for i in self._model.selected)
         if source is not None and socket is not None:
             column.addWidget(label(source.name, "title", wraps=True))
@@ -87,8 +78,7 @@ class Detail(QFrame):
                 column.addWidget(label("being solved…", "caption"))
             else:
                 self._build(column, pair)
-        column.addStretch(1)
-        self._scroll.setWidget(body)
+        self.finish(column)
 
     def _build(self, column: QVBoxLayout, pair: Pair) -> None:
         head = QHBoxLayout()

@@ -9,7 +9,7 @@ import numpy as np
 
 from tonleiter.core.chain.findings.case import DEAD_BELOW_V, Case, Rail
 from tonleiter.core.chain.findings.model import Finding, Fix
-from tonleiter.core.chain.findings.suggestions import blocking_capacitor
+from tonleiter.core.chain.findings.suggestions import blocking_capacitor, leave_out
 from tonleiter.core.chain.levels import device_current
 from tonleiter.core.gear.active import BiasFeed
 from tonleiter.core.gear.base import Gear
@@ -163,13 +163,7 @@ def _fed_twice(
 ) -> Finding:
     names = " and the ".join(case.rows[r.stage].name for r in feeding)
     removable = [r.stage for r in feeding if isinstance(case.rows[r.stage].gear, BiasFeed)]
-    fixes = [
-        Fix(
-            f"Leave the {case.rows[k].name} out",
-            lambda station, k=k: case.remove(station, {k}),  # type: ignore[misc]
-        )
-        for k in removable
-    ]
+    fixes = [leave_out(case, k) for k in removable]
     far = feeding[-1].stage
     corner = case.purpose.bass_corner_at_most_hz / 4
     if far >= 1:
@@ -203,12 +197,7 @@ def needless_feed(case: Case) -> Iterator[Finding]:
                 says=f"The {microphone.name} wants no bias feed",
                 proof=f"the feed's resistor loads it, {abs(min(loss, 0.0)):.1f} dB lost",
                 evidence={"gain_db": loss if math.isfinite(loss) else 0.0},
-                fixes=(
-                    Fix(
-                        f"Leave the {row.name} out",
-                        lambda station, k=k: case.remove(station, {k}),  # type: ignore[misc]
-                    ),
-                ),
+                fixes=(leave_out(case, k),),
             )
 
 

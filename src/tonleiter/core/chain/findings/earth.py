@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterator
 
 from tonleiter.core.chain.findings.case import Case
 from tonleiter.core.chain.findings.model import Finding, Fix, Severity
-from tonleiter.core.chain.findings.suggestions import isolating_transformer
+from tonleiter.core.chain.findings.suggestions import isolating_transformer, leave_out
 from tonleiter.core.chain.hum import Loop, earth_loop
 from tonleiter.core.gear.passives import Cable, Transformer
 from tonleiter.core.gear.valves import CAUTION as CAUTION_VALVES
@@ -106,11 +106,7 @@ def _breaks(case: Case, worst: str) -> Iterator[Fix]:
         if isinstance(case.rows[k].gear, Transformer) and not any(
             r.stage == radio for r in case.rails()
         ):
-            yield Fix(
-                f"Leave the {case.rows[k].name} out",
-                lambda station, k=k: case.remove(station, {k}),  # type: ignore[misc]
-                "its chassis then hangs on the radio's by the screen",
-            )
+            yield leave_out(case, k, "its chassis then hangs on the radio's by the screen")
     for k in range(1, radio):
         lead = case.rows[k].gear
         if isinstance(lead, Cable):

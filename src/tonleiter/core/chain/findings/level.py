@@ -11,6 +11,7 @@ from tonleiter.core.chain.findings.suggestions import (
     change_pad,
     insert_pad,
     insert_preamp,
+    leave_out,
 )
 from tonleiter.core.chain.levels import StageLevels
 from tonleiter.core.gear.active import Amplifier
@@ -92,10 +93,7 @@ def microphone_into_line_input(case: Case) -> Iterator[Finding]:
         fixes = [
             *_louder(case, k - 1, need),
             insert_preamp(case, k, need),
-            Fix(
-                f"Leave the {row.name} out",
-                lambda station, k=k: case.remove(station, {k}),  # type: ignore[misc]
-            ),
+            leave_out(case, k),
         ]
         yield Finding(
             code="mic-into-line",
@@ -202,10 +200,7 @@ def _louder(case: Case, upto: int, delta_db: float) -> Iterator[Fix]:
         if fix := change_pad(case, k, delta_db):
             yield fix
         elif isinstance(case.rows[k].gear, LPad):
-            yield Fix(
-                f"Leave the {case.rows[k].name} out",
-                lambda station, k=k: case.remove(station, {k}),  # type: ignore[misc]
-            )
+            yield leave_out(case, k)
         if fix := change_gain(case, k, delta_db):
             yield fix
 

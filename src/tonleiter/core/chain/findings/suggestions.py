@@ -67,6 +67,12 @@ def isolating_transformer(case: Case, index: int, why: str) -> Fix:
     return Fix(f"Add an isolating transformer{tail}", apply, why)
 
 
+def leave_out(case: Case, index: int, why: str = "") -> Fix:
+    """Take stage ``index`` out of the variant; the piece stays on the shelf."""
+    title = f"Leave the {case.rows[index].name} out"
+    return Fix(title, lambda station: case.remove(station, {index}), why)
+
+
 def _next_box(case: Case, joint: int, step: int) -> str:
     """Name of the next piece in a direction that is no mere lead."""
     k = joint + 1 if step > 0 else joint
