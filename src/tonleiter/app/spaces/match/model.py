@@ -130,14 +130,18 @@ class MatchModel(QObject):
         *_, whole = solve_grid(self.station, self.terms, dict(self.grid.pairs))
         self._take_whole(whole)
 
-    def _take_grid(self, grid: object) -> None:
+    def _keep(self, grid: object) -> None:
         assert isinstance(grid, Grid)
+        new = {k: p for k, p in grid.pairs.items() if k not in self.grid.pairs}
         self.grid = grid
-        self._solved |= {k: (self._basis[k], p) for k, p in grid.pairs.items() if k in self._basis}
+        self._solved |= {k: (self._basis[k], p) for k, p in new.items() if k in self._basis}
+
+    def _take_grid(self, grid: object) -> None:
+        self._keep(grid)
         self.changed.emit()
 
     def _take_whole(self, grid: object) -> None:
-        self._take_grid(grid)
+        self._keep(grid)
         self.finished = len(self.grid.pairs) == len(self._basis)
         if not self._chosen and self.finished:
             self.choose_best()
