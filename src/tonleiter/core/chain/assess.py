@@ -166,7 +166,7 @@ def _effect(before: Assessment, after: Assessment, fix: Fix) -> str:
     else:
         parts.append(f"speech stays at {format_dbu(now)}")
     hum_was, hum_now = before.rows[-1].hum_dbu, after.rows[-1].hum_dbu
-    heard = hum_was is not None and hum_was > was - HEARD_ABOVE_DB
+    heard = hum_was is not None and hum_was > was - HEARD_ABOVE_DB and was >= SILENT_DBU
     if heard and hum_was is not None and hum_now is not None and abs(hum_now - hum_was) >= 3:
         parts.append(f"hum {format_dbu(hum_was, 0)} → {format_dbu(hum_now, 0)}")
     old, new = before.corners_hz[0], after.corners_hz[0]

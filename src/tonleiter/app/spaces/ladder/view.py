@@ -570,6 +570,8 @@ class LadderView(QWidget):
         if self._model.ghost is not None:
             items.append(("ghost", f"ghost: {self._model.ghost.solution.compiled.variant.name}"))
         for kind, text in items:
+            if x + 34 + metrics.horizontalAdvance(text) > self.width():
+                break  # rather left out than cut in two
             self._legend_mark(painter, kind, x, y)
             painter.setPen(p.color("soft"))
             painter.drawText(QPointF(x + 34, y + look.px(4)), text)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import (
     QColor,
     QFontMetricsF,
@@ -36,6 +36,8 @@ class GridView(QWidget):
         super().__init__()
         self._model, self._look = model, look
         self._pictures: dict[Key, tuple[object, QPixmap]] = {}
+        self._shown: dict[Key, Pair] = {}
+        self._frame: object = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
         self.setAccessibleName("Grid of sources and inputs")
@@ -45,13 +47,30 @@ class GridView(QWidget):
         self._renew()
 
     def _renew(self) -> None:
-        self.setMinimumSize(self.minimumSizeHint())
-        pair = self._model.pair
+        """Repaint what changed: a cell or two while a grid is solved, all of it otherwise."""
+        grid, chosen = self._model.grid, self._model.selected
+        names = [(g.id, g.name, g.guest) for g in (*grid.sources, *grid.inputs)]
+        frame = (names, chosen, self._look.scale, self._look.palette.name)
+        shown = dict(grid.pairs)
+        if frame != self._frame:
+            self.setMinimumSize(self.minimumSizeHint())
+            self.update()
+        else:
+            for r, source in enumerate(grid.sources):
+                for c, socket in enumerate(grid.inputs):
+                    key = source.id, socket.id
+                    if shown.get(key) is not self._shown.get(key):
+                        self.update(self.cell(r, c).toAlignedRect())
+        spoken = shown.get(chosen)
+        if frame != self._frame or spoken is not self._shown.get(chosen):
+            self._speak(spoken)
+        self._frame, self._shown = frame, shown
+
+    def _speak(self, pair: Pair | None) -> None:
         source, socket = (self._model.gear(i) for i in self._model.selected)
         if source is not None and socket is not None:
             words = pair.words() if pair else "not solved yet"
             self.setAccessibleDescription(f"{source.name} on the {socket.name}: {words}")
-        self.update()
 
     def minimumSizeHint(self) -> QSize:
         """Room for every cell."""
@@ -120,23 +139,25 @@ class GridView(QWidget):
         """Heads, names, cells."""
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        seen = QRectF(event.rect())
+        region = event.region()
         grid = self._model.grid
-        for c, socket in enumerate(grid.inputs):
-            box = self.cell(0, c)
-            head = QRectF(box.left() + 8, 4, box.width() - 12, box.top() - 10)
-            chosen = socket.id == self._model.selected[1]
-            self._name(painter, head, socket.name, socket.guest, chosen,
-                       Qt.AlignmentFlag.AlignBottom | Qt.AlignmentFlag.AlignLeft)  # fmt: skip
+        if region.intersects(QRect(0, 0, self.width(), int(self.cell(0, 0).top()))):
+            for c, socket in enumerate(grid.inputs):
+                box = self.cell(0, c)
+                head = QRectF(box.left() + 8, 4, box.width() - 12, box.top() - 10)
+                chosen = socket.id == self._model.selected[1]
+                self._name(painter, head, socket.name, socket.guest, chosen,
+                           Qt.AlignmentFlag.AlignBottom | Qt.AlignmentFlag.AlignLeft)  # fmt: skip
         for r, source in enumerate(grid.sources):
             box = self.cell(r, 0)
             side = QRectF(6, box.top(), box.left() - 14, box.height())
-            chosen = source.id == self._model.selected[0]
-            self._name(painter, side, source.name, source.guest, chosen,
-                       Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight)  # fmt: skip
+            if region.intersects(side.toAlignedRect()):
+                chosen = source.id == self._model.selected[0]
+                self._name(painter, side, source.name, source.guest, chosen,
+                           Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight)  # fmt: skip
             for c, socket in enumerate(grid.inputs):
                 box = self.cell(r, c)
-                if box.intersects(seen):
+                if region.intersects(box.toAlignedRect()):
                     picture = self._picture((source.id, socket.id), box)
                     painter.drawPixmap(box.topLeft(), picture)
 
