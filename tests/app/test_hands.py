@@ -173,3 +173,33 @@ def test_everything_that_takes_focus_has_a_name(window, model):
                 named = widget.accessibleName() or getattr(widget, "text", lambda: "")()
                 inner = widget.parent() is not None and isinstance(widget.parent(), QComboBox)
                 assert named or inner or not widget.isVisible(), widget
+
+
+def test_a_piece_from_the_shelf_is_put_in_and_moved_along(window, qtbot):
+    model, view = window.space.model, window.space.view
+    model.select(2)
+    box = window.space.inspector.insert_box
+    box.setCurrentIndex(box.findData("equaliser"))
+    box.activated.emit(box.currentIndex())
+    assert [r.id for r in model.assessment.rows][2:5] == ["desk-mixer", "equaliser", "pad"]
+    assert model.selected == 3
+    qtbot.keyClick(view, Qt.Key.Key_Right, Qt.KeyboardModifier.AltModifier)
+    assert [r.id for r in model.assessment.rows][2:5] == ["desk-mixer", "pad", "equaliser"]
+    assert model.selected == 4
+    qtbot.keyClick(view, Qt.Key.Key_Left, Qt.KeyboardModifier.AltModifier)
+    qtbot.keyClick(view, Qt.Key.Key_Delete)
+    assert "equaliser" not in [r.id for r in model.assessment.rows]
+    # what is in the chain is not offered again
+    model.select(1)
+    assert window.space.inspector.insert_box.findData("pad") == -1
+
+
+def test_the_ends_of_a_chain_stay_where_they_are(window):
+    model = window.space.model
+    before = window.document.station
+    assert model.shift(0, 1) == ""
+    assert model.shift(len(model.assessment.rows) - 1, -1) == ""
+    assert window.document.station is before
+    model.select(1)
+    model.shift(1, -1)
+    assert window.document.station is before

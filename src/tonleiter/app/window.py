@@ -216,6 +216,8 @@ class MainWindow(QMainWindow):
             f"{'← →':<24}Choose a stage on the ladder",
             f"{'↑ ↓ or wheel':<24}Move its value one place",
             f"{'Enter':<24}Type its value; Esc gives the old one back",
+            f"{'Insert':<24}Put a piece from the shelf behind the stage",
+            f"{'Alt+← Alt+→':<24}Move the stage along the chain",
             f"{'Delete':<24}Leave the stage out",
             f"{'A':<24}Add a piece, in Gear",
             f"{'Tab':<24}Go through everything",

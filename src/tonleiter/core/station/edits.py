@@ -161,6 +161,18 @@ def remove_stages(station: Station, chain_id: str, variant_id: str, indices: set
     return _with_stages(station, chain_id, variant_id, kept)
 
 
+def move_stage(
+    station: Station, chain_id: str, variant_id: str, index: int, places: int
+) -> Station:
+    """Move a stage towards the radio (or back, if negative); the ends keep their places."""
+    stages = list(station.chain(chain_id).variant(variant_id).stages)
+    wanted = min(max(index + places, 1), len(stages) - 2)
+    if not 0 < index < len(stages) - 1 or wanted == index:
+        return station
+    stages.insert(wanted, stages.pop(index))
+    return _with_stages(station, chain_id, variant_id, tuple(stages))
+
+
 def swap_gear(
     station: Station, chain_id: str, variant_id: str, index: int, gear_id: str
 ) -> Station:

@@ -16,6 +16,7 @@ from PySide6.QtWidgets import (
 from tonleiter.app.spaces.ladder.model import LadderModel
 from tonleiter.app.theme.look import Look
 from tonleiter.app.widgets.cards_field import CardsField
+from tonleiter.app.widgets.choice import Choice
 from tonleiter.app.widgets.figure_form import FigureForm, add_section, plain_grid, word_fields
 from tonleiter.app.widgets.labels import label
 from tonleiter.app.widgets.panel import Panel
@@ -45,6 +46,7 @@ class Inspector(Panel):
         self._form: FigureForm | None = None
         self._results: list[tuple[QLabel, QLabel]] = []
         self._options: list[QPushButton] = []
+        self.insert_box: Choice | None = None
         self._plots: list[SmallPlot] = []
         self._cards: CardsField | None = None
         self._nodes: dict[str, QLineEdit] = {}
@@ -71,7 +73,9 @@ class Inspector(Panel):
         """Show the selected stage's present figures."""
         gear = self._gear()
         idle = gear.idle_fields() if gear else ()
-        wanted = (self._model.assessment is None, gear.id if gear else None, self._look.scale, idle)
+        shelf = tuple(self._model.insertable()) if gear else ()
+        wanted = (self._model.assessment is None, gear.id if gear else None, self._look.scale, idle,
+                  shelf)  # fmt: skip
         if wanted != self._built_for:
             self._built_for = wanted
             self._build(gear)
@@ -83,6 +87,31 @@ class Inspector(Panel):
         """Put the keyboard into the first value."""
         if self._form is not None and self._form.rows:
             self._form.rows[0].entry.setFocus(Qt.FocusReason.ShortcutFocusReason)
+
+    def open_insert(self) -> None:
+        """Open the list of pieces that could stand behind the chosen stage."""
+        if self.insert_box is not None:
+            self.insert_box.setFocus(Qt.FocusReason.ShortcutFocusReason)
+            self.insert_box.showPopup()
+
+    def _build_insert(self, column: QVBoxLayout) -> None:
+        """What stands on the shelf and could stand behind this stage, or before a radio."""
+        index, assessment = self._model.selected, self._model.assessment
+        items = self._model.insertable()
+        self.insert_box = None
+        if assessment is None or index == VOICE_INDEX or not items:
+            return
+        last = index == len(assessment.rows) - 1
+        column.addWidget(label("Put in before it" if last else "Put in behind it", "section"))
+        box = Choice(self._look, "Piece to put in", 240)
+        box.addItem("from the shelf…", "")
+        for name, gear_id in items:
+            box.addItem(name, gear_id)
+        box.activated.connect(
+            lambda _: box.currentData() and self._model.insert(index, box.currentData())
+        )
+        column.addWidget(box)
+        self.insert_box = box
 
     def entry(self, field: str) -> QuantityField:
         """The entry of a field. Raises KeyError."""
@@ -151,6 +180,7 @@ class Inspector(Panel):
             column.addWidget(option)
         for section in gear.sections:
             self._build_section(column, gear, section, facts, words)
+        self._build_insert(column)
         if gear.notes:
             notes = label(gear.notes, "caption")
             notes.setWordWrap(True)

@@ -228,6 +228,43 @@ class LadderModel(QObject):
             lambda station: edits.swap_gear(station, chain.id, chain.shown, stage, gear_id),
         )
 
+    def insertable(self) -> list[tuple[str, str]]:
+        """Name and id of the pieces on the shelf that could stand between and do not yet."""
+        chain = self.chain
+        used = {s.gear for s in chain.variant().stages} if chain else set()
+        gear = self.document.station.gear
+        return [(g.name, g.id) for g in gear if g.role == "between" and g.id not in used]
+
+    def insert(self, behind: int, gear_id: str) -> str:
+        """Put a piece from the shelf behind a stage, and choose it."""
+        chain = self.chain
+        assert chain is not None
+        gear = self.document.station.gear_by_id[gear_id]
+        place = min(behind + 1, len(chain.variant().stages) - 1)
+        refusal = self._edit(
+            f"put in {gear.name}",
+            lambda station: edits.insert_stage(station, chain.id, chain.shown, place, gear),
+        )
+        if not refusal:
+            self.select(place)
+        return refusal
+
+    def shift(self, stage: int, places: int) -> str:
+        """Move a stage towards the radio, or back."""
+        chain = self.chain
+        assert chain is not None
+        count = len(chain.variant().stages)
+        wanted = min(max(stage + places, 1), count - 2)
+        if not 0 < stage < count - 1 or wanted == stage:
+            return ""
+        refusal = self._edit(
+            "move",
+            lambda station: edits.move_stage(station, chain.id, chain.shown, stage, places),
+        )
+        if not refusal:
+            self.select(wanted)
+        return refusal
+
     def remove(self, stage: int) -> str:
         """Take a stage out of the variant."""
         chain = self.chain

@@ -44,6 +44,7 @@ class LadderSpace(QWidget):
         self.unit_button.clicked.connect(self.cycle_unit)
         self._arrange()
         self.view.edit_requested.connect(self.inspector.focus_first)
+        self.view.insert_requested.connect(self.inspector.open_insert)
         self.model.changed.connect(self.refresh)
         self.refresh()
 

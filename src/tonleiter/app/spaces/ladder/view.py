@@ -65,6 +65,7 @@ class LadderView(QWidget):
     """Paints the assessment; drag a column up or down to move its value, scroll to nudge it."""
 
     edit_requested = Signal()
+    insert_requested = Signal()
 
     def __init__(self, model: LadderModel, look: Look) -> None:
         super().__init__()
@@ -179,8 +180,15 @@ class LadderView(QWidget):
         event.accept()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        """Arrows choose and nudge, Enter types, Delete leaves a stage out."""
+        """Arrows choose and nudge, with Alt move; Enter types, Insert puts in, Delete takes out."""
+        if event.modifiers() & Qt.KeyboardModifier.AltModifier and event.key() in (
+            Qt.Key.Key_Left, Qt.Key.Key_Right,
+        ):  # fmt: skip
+            self._model.shift(self._model.selected, 1 if event.key() == Qt.Key.Key_Right else -1)
+            return
         match event.key():
+            case Qt.Key.Key_Insert:
+                self.insert_requested.emit()
             case Qt.Key.Key_Left:
                 self._model.select(self._model.selected - 1)
             case Qt.Key.Key_Right:
