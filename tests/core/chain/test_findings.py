@@ -356,3 +356,16 @@ def test_every_finding_is_one_plain_sentence_with_figures(demo):
         assert finding.evidence
         units = {key.rsplit("_", 1)[-1] for key in finding.evidence}
         assert units <= {"ma", "v", "dbu", "db", "hz", "ohm", "share", "feeds"}
+
+
+def test_a_remedy_for_one_stage_does_not_have_to_mend_the_same_at_another():
+    """Box and radio both get too little; turning the box up is a remedy for the box."""
+    quiet = MIXER | {"gain_db": 12, "works_from_dbu": -30, "works_to_dbu": 4}
+    deaf = PLAIN | {"z_in_ohm": 10e3, "window_low_dbu": -8, "window_high_dbu": 4, "clip_dbu": 24}
+    before = assess(station_of(DYNAMIC, quiet, PAD, deaf))
+    both = [f for f in before.findings if f.code == "under-window"]
+    assert {f.stage for f in both} == {"mixer", "plain-set"}
+    box = next(f for f in both if f.stage == "mixer")
+    remedy = next(r for r in remedies(before, box) if r.title.startswith("Turn the mixer up"))
+    after = assess(remedy.station)
+    assert [f.stage for f in after.findings if f.code == "under-window"] == ["plain-set"]

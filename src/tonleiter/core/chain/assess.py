@@ -105,7 +105,13 @@ def tried(before: Assessment, finding: Finding, fix: Fix) -> Assessment | None:
         after = assess(station, compiled.chain.id, compiled.variant.id)
     except (ValidationError, ValueError, CircuitError):
         return None
-    if any(f.code == finding.code and f.severity != "fine" for f in after.findings):
+    # the same trouble must neither stay nor move to a stage that did not have it; what another
+    # stage had all along is another finding's matter
+    elsewhere = {f.key for f in before.findings if f.severity != "fine"} - {finding.key}
+    if any(
+        f.code == finding.code and f.severity != "fine" and f.key not in elsewhere
+        for f in after.findings
+    ):
         return None
     if _adds_a_stop(before, after, finding):
         return None
