@@ -65,11 +65,9 @@ class Card(QFrame):
         both.addLayout(column, 1)
         self._offers = QVBoxLayout()
         self._offers.setSpacing(1)
-        wide = finding.severity != "fine" or bool(finding.fixes)
+        wide = maybe is None and (finding.severity != "fine" or bool(finding.fixes))
         if wide:
             both.addLayout(self._offers, 1)
-        if maybe is not None:
-            wide = False
         self.setMinimumWidth(look.px(520 if wide else 230))
         self.setMaximumWidth(look.px(760 if wide else 330))
         color = look.palette.severity_text(finding.severity)
@@ -80,6 +78,8 @@ class Card(QFrame):
             self.show_doubt()
         else:
             self._show_head("")
+            # its figures are those of one draw among many
+            self._proof.hide()
             share = f"in {maybe.share:.0%} of what your ranges allow"
             self._doubt.setText(f"{share}; {maybe.sentence()}")
 
@@ -204,8 +204,7 @@ class Tray(QFrame):
         for card in self.cards:
             row.addWidget(card, 1 if card.finding.severity == "fine" else 2)
         row.addStretch(0)
-        grave = any(f.severity != "fine" for f in findings)
-        self.setFixedHeight(self._look.px(TALL_PX if grave else LOW_PX))
+        self._set_height()
         self._scroll.setWidget(body)
 
     def _show_doubts(self) -> None:
@@ -221,6 +220,12 @@ class Tray(QFrame):
         grave = sum(c.finding.severity != "fine" for c in self.cards)
         for k, card in enumerate(self._maybes):
             self._row.insertWidget(grave + k, card, 1)
+        self._set_height()
+
+    def _set_height(self) -> None:
+        """Tall where there is something to decide, low where all is fine."""
+        grave = any(c.finding.severity != "fine" for c in (*self.cards, *self._maybes))
+        self.setFixedHeight(self._look.px(TALL_PX if grave else LOW_PX))
 
     def _show_remedies(self) -> None:
         for card in self.cards:
