@@ -116,6 +116,14 @@ def test_a_name_is_changed_everywhere_and_must_not_be_empty(gear, window):
     assert "needs a name" in gear.editor.refusal.text()
 
 
+def test_notes_are_taken_over_on_leaving_them(gear, window, qtbot):
+    gear.model.select("pad")
+    gear.editor.notes.setFocus()
+    qtbot.keyClicks(gear.editor.notes, "from the junk box")
+    gear.shelf.filter.setFocus()
+    assert window.document.station.gear_by_id["pad"].notes == "from the junk box"
+
+
 def test_what_a_piece_gives_is_said_at_a_glance(gear):
     gear.model.select("electret-headset")
     grid = gear.editor._glance

@@ -220,6 +220,7 @@ class MainWindow(QMainWindow):
             f"{'Alt+← Alt+→':<24}Move the stage along the chain",
             f"{'Delete':<24}Leave the stage out",
             f"{'A':<24}Add a piece, in Gear",
+            f"{'P':<24}Plan the chosen pair, in Match",
             f"{'Tab':<24}Go through everything",
         ]
         self._help = _KeyList("\n".join(lines), self)

@@ -14,15 +14,14 @@ from PySide6.QtWidgets import (
     QGridLayout,
     QHBoxLayout,
     QLineEdit,
-    QPlainTextEdit,
     QVBoxLayout,
 )
 
 from tonleiter.app.spaces.gear.model import GearModel
 from tonleiter.app.theme.look import Look
-from tonleiter.app.widgets.cards_field import CardsField
 from tonleiter.app.widgets.figure_form import FigureForm, add_section, plain_grid, word_fields
 from tonleiter.app.widgets.labels import button, label
+from tonleiter.app.widgets.lines_field import LinesField
 from tonleiter.app.widgets.panel import Panel
 from tonleiter.app.widgets.schematic.layout import Drawing, lay_out
 from tonleiter.app.widgets.schematic.widget import SchematicWidget
@@ -49,11 +48,11 @@ class PieceEditor(Panel):
         self._built_for: tuple[object, ...] = ()
         self._form: FigureForm | None = None
         self._schematic: SchematicWidget | None = None
-        self._cards: CardsField | None = None
+        self._cards: LinesField | None = None
         self._caption = label("", "caption", wraps=True)
         self._asks_removal = False
         self.name = QLineEdit()
-        self.notes = QPlainTextEdit()
+        self.notes = LinesField("", "Notes")
         self.guest = QCheckBox()
         self.refusal = label("", "refusal", wraps=True)
         model.changed.connect(self.refresh)
@@ -109,13 +108,10 @@ class PieceEditor(Panel):
         column.addLayout(self._first_row(piece))
         column.addLayout(self._facts(piece))
         column.addWidget(label("Notes", "section"))
-        self.notes = QPlainTextEdit(piece.notes)
-        self.notes.setObjectName("cards")
+        self.notes = LinesField(piece.notes, f"Notes on the {piece.name}")
         self.notes.setPlaceholderText("Where it came from, what was changed in it, who lent it")
-        self.notes.setAccessibleName(f"Notes on the {piece.name}")
         self.notes.setFixedHeight(self._look.px(64))
-        self.notes.setTabChangesFocus(True)
-        self.notes.focusOutEvent = self._take_notes  # type: ignore[method-assign]
+        self.notes.accepted.connect(lambda text: self._model.set_value("notes", text))
         column.addWidget(self.notes)
         self.finish(column)
 
@@ -198,7 +194,7 @@ class PieceEditor(Panel):
             right.addLayout(grid)
         if isinstance(piece, OwnCircuit):
             right.addWidget(label("Its cards", "section"))
-            self._cards = CardsField(piece.cards, f"Netlist cards of the {piece.name}")
+            self._cards = LinesField(piece.cards, f"Netlist cards of the {piece.name}")
             self._cards.setFixedHeight(self._look.px(150))
             self._cards.accepted.connect(self._take_cards)
             right.addWidget(self._cards)
@@ -245,8 +241,7 @@ class PieceEditor(Panel):
         count = f"{known.known} of {known.of} figures known"
         self._caption.setText(f"{piece.noun}: {piece.what}; {count}.")
         self.guest.setChecked(piece.guest)
-        if not self.notes.hasFocus() and self.notes.toPlainText() != piece.notes:
-            self.notes.setPlainText(piece.notes)
+        self.notes.show_text(piece.notes)
         self.form.show(piece)
         if self._cards is not None and isinstance(piece, OwnCircuit):
             self._cards.show_text(piece.cards)
@@ -285,12 +280,6 @@ class PieceEditor(Panel):
             self._refuse("A piece needs a name.")
             return
         self._refuse(self._model.set_value("name", self.name.text()))
-
-    def _take_notes(self, event: object) -> None:
-        QPlainTextEdit.focusOutEvent(self.notes, event)  # type: ignore[arg-type]
-        piece = self._model.piece
-        if piece is not None and self.notes.toPlainText() != piece.notes:
-            self._model.set_value("notes", self.notes.toPlainText())
 
     def _take_cards(self, text: str) -> None:
         refusal = self._model.set_value("cards", text)

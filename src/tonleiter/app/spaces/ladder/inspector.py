@@ -15,10 +15,10 @@ from PySide6.QtWidgets import (
 
 from tonleiter.app.spaces.ladder.model import LadderModel
 from tonleiter.app.theme.look import Look
-from tonleiter.app.widgets.cards_field import CardsField
 from tonleiter.app.widgets.choice import Choice
 from tonleiter.app.widgets.figure_form import FigureForm, add_section, plain_grid, word_fields
 from tonleiter.app.widgets.labels import label
+from tonleiter.app.widgets.lines_field import LinesField
 from tonleiter.app.widgets.panel import Panel
 from tonleiter.app.widgets.quantity_field import QuantityField
 from tonleiter.app.widgets.schematic.layout import Drawing, lay_out
@@ -48,7 +48,7 @@ class Inspector(Panel):
         self._options: list[QPushButton] = []
         self.insert_box: Choice | None = None
         self._plots: list[SmallPlot] = []
-        self._cards: CardsField | None = None
+        self._cards: LinesField | None = None
         self._nodes: dict[str, QLineEdit] = {}
         self._refusal = QLabel()
         self._drawer = QLabel()
@@ -189,7 +189,7 @@ class Inspector(Panel):
     def _build_cards(self, column: QVBoxLayout, gear: OwnCircuit) -> None:
         """The netlist itself, and the nodes that are its ports."""
         column.addWidget(label("Its cards", "section"))
-        cards = CardsField(gear.cards, f"Netlist cards of the {gear.name}")
+        cards = LinesField(gear.cards, f"Netlist cards of the {gear.name}")
         cards.setFixedHeight(self._look.px(170))
         cards.accepted.connect(lambda text: self._take_cards("cards", cards, text))
         column.addWidget(cards)
@@ -207,7 +207,7 @@ class Inspector(Panel):
             grid.addWidget(entry, line, 1)
             self._nodes[field] = entry
 
-    def _take_cards(self, field: str, cards: CardsField, text: str) -> None:
+    def _take_cards(self, field: str, cards: LinesField, text: str) -> None:
         """Cards that cannot be read stay as typed, with one line that says where."""
         refusal = self._model.set_value(self._model.selected, field, text)
         cards.mark(bad=bool(refusal))

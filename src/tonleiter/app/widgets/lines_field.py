@@ -1,4 +1,4 @@
-"""A field for netlist cards: several lines, taken over on Ctrl+Enter or on leaving it."""
+"""A field of several lines (netlist cards, notes), taken over on Ctrl+Enter or on leaving it."""
 
 from __future__ import annotations
 
@@ -7,8 +7,8 @@ from PySide6.QtGui import QFocusEvent, QKeyEvent
 from PySide6.QtWidgets import QPlainTextEdit
 
 
-class CardsField(QPlainTextEdit):
-    """Shows cards; what was typed and refused stays, marked, until it is right or Escape."""
+class LinesField(QPlainTextEdit):
+    """What was typed and refused stays, marked, until it is right or Escape is pressed."""
 
     accepted = Signal(str)
 
@@ -22,7 +22,7 @@ class CardsField(QPlainTextEdit):
         self.setTabChangesFocus(True)
 
     def show_text(self, text: str) -> None:
-        """Show other cards, unless somebody is typing."""
+        """Show another text, unless somebody is typing."""
         typing = self.hasFocus() and self.toPlainText() != self._text
         refused = bool(self.property("bad")) and text == self._text
         self._text = text
