@@ -12,7 +12,7 @@ from tonleiter.core.chain.assess import assess
 from tonleiter.core.chain.results import stage_results
 from tonleiter.core.gear.catalogue import KINDS
 from tonleiter.core.gear.library import parts_library
-from tonleiter.core.gear.net import StageNet
+from tonleiter.core.gear.net import Port, StageNet
 
 LIBRARY = parts_library()
 MIC = LIBRARY["stage-dynamic-300"]
@@ -55,3 +55,20 @@ def test_every_entry_works_in_a_chain_and_can_be_drawn_and_inspected(id):
     # whatever stands in the signal's way is drawn all the way to the outlet
     if gear.role == "between":
         assert any(s.inline for s in slots)
+
+
+@pytest.mark.parametrize(
+    "id, kinds",
+    [
+        ("u-pad-40db", {"resistor"}),
+        ("phantom-box", {"capacitor"}),
+        ("two-core-5m", {"resistor"}),
+        ("l-pad-40db", set()),
+    ],
+)
+def test_a_balanced_piece_is_drawn_with_both_legs(id, kinds):
+    gear = LIBRARY[id]
+    inlet = Port("in", "in-cold", "in-screen")
+    net = StageNet(gear.id, inlet, gear.outlet(inlet))
+    gear.build(net)
+    assert {s.cold.kind for s in lay_out(net).slots if s.cold} == kinds

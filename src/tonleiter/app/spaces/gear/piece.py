@@ -177,7 +177,7 @@ class PieceEditor(Panel):
         row: QBoxLayout = QVBoxLayout() if self._narrow() else QHBoxLayout()
         row.setSpacing(8 if self._narrow() else 24)
         left = QVBoxLayout()
-        self._schematic = SchematicWidget(self._look)
+        self._schematic = SchematicWidget(self._look, "paper")
         self._schematic.setMaximumWidth(self._look.px(SCHEMATIC_PX))
         left.addWidget(self._schematic)
         left.addStretch(1)
@@ -237,6 +237,7 @@ class PieceEditor(Panel):
     def _show(self, piece: Gear) -> None:
         if not self.name.hasFocus():
             self.name.setText(piece.name)
+            self.name.setCursorPosition(0)  # a long name is read from its beginning
         known = known_figures(piece)
         count = f"{known.known} of {known.of} figures known"
         self._caption.setText(f"{piece.noun}: {piece.what}; {count}.")

@@ -211,7 +211,7 @@ class PlanCard(QFrame):
         column.addWidget(self.button)
         drawing = path_drawing(candidate)
         if drawing.slots:
-            schematic = SchematicWidget(look)
+            schematic = SchematicWidget(look, "field")
             schematic.show_drawing(drawing)
             column.addWidget(schematic)
         self._parts(column, candidate)

@@ -41,10 +41,14 @@ class Part:
 
 @dataclass(frozen=True)
 class Slot:
-    """One place along the path: a part in line, or parts hanging down, one below the other."""
+    """One place along the path: a part in line, or parts hanging down, one below the other.
+
+    ``cold`` is the twin of a part in line, in the cold leg of a balanced path.
+    """
 
     inline: Part | None = None
     hanging: tuple[Part, ...] = ()
+    cold: Part | None = None
 
 
 @dataclass(frozen=True)
@@ -193,8 +197,16 @@ class _Layout:
         for element, other in self._two_ended(node):
             if other not in self._cold and self._reaches_outlet(other, frozenset({node})):
                 self._used.add(element.name)
-                return [Slot(inline=_part(element))], other
+                return [Slot(inline=_part(element), cold=self._twin(element))], other
         return None
+
+    def _twin(self, element: Element) -> Part | None:
+        """The part that does in the cold leg what this one does in the hot leg."""
+        short = self._short(element)
+        names = {f"{short}_cold", short.replace("_hot", "_cold"), f"cold_{short}"} - {short}
+        found = (e for e in self._net.elements if self._short(e) in names)
+        twin = next((e for e in found if type(e) is type(element)), None)
+        return _part(twin) if twin is not None else None
 
     def _transistor(self, element: Bipolar | Jfet) -> Slot:
         """A transistor in the path, with what stands at its foot."""

@@ -20,9 +20,9 @@ LEAST_WIDTH = 220
 class SchematicWidget(QWidget):
     """Shows one drawing, scaled to the width there is."""
 
-    def __init__(self, look: Look) -> None:
+    def __init__(self, look: Look, ground: str = "panel") -> None:
         super().__init__()
-        self._look = look
+        self._look, self._ground = look, ground
         self._drawing = Drawing(())
         self.setAccessibleName("Schematic")
         look.changed.connect(self.updateGeometry)
@@ -117,7 +117,10 @@ class SchematicWidget(QWidget):
             elif slot.inline.kind in ("bipolar", "fet"):
                 self._transistor(painter, slot, x0, x1)
             else:
-                self._inline(painter, slot.inline, x0, x1)
+                self._inline(painter, slot.inline, x0, x1, TOP)
+                if slot.cold is not None:
+                    self._clear_common(painter, slot.cold, x0, x1)
+                    self._inline(painter, Part(slot.cold.kind, ""), x0, x1, BOTTOM)
             return
         middle = x0 + (x1 - x0) * 0.32
         painter.setPen(self._ink())
@@ -173,30 +176,38 @@ class SchematicWidget(QWidget):
         painter.drawText(scaled, align | Qt.AlignmentFlag.AlignVCenter, text)
         painter.restore()
 
-    def _inline(self, painter: QPainter, part: Part, x0: float, x1: float) -> None:
+    def _inline(self, painter: QPainter, part: Part, x0: float, x1: float, y: float) -> None:
+        """A part in the line at height ``y``, its value above it."""
         middle = (x0 + x1) / 2
         half = min(15.0, (x1 - x0) * 0.36)
         painter.setPen(self._ink())
-        painter.drawLine(QPointF(x0, TOP), QPointF(middle - half, TOP))
-        painter.drawLine(QPointF(middle + half, TOP), QPointF(x1, TOP))
+        painter.drawLine(QPointF(x0, y), QPointF(middle - half, y))
+        painter.drawLine(QPointF(middle + half, y), QPointF(x1, y))
         match part.kind:
             case "resistor":
-                painter.drawRect(QRectF(middle - half, TOP - 6, 2 * half, 12))
+                painter.drawRect(QRectF(middle - half, y - 6, 2 * half, 12))
             case "capacitor":
-                painter.drawLine(QPointF(middle - half, TOP), QPointF(middle - 3.5, TOP))
-                painter.drawLine(QPointF(middle + 3.5, TOP), QPointF(middle + half, TOP))
+                painter.drawLine(QPointF(middle - half, y), QPointF(middle - 3.5, y))
+                painter.drawLine(QPointF(middle + 3.5, y), QPointF(middle + half, y))
                 for x in (middle - 3.5, middle + 3.5):
-                    painter.drawLine(QPointF(x, TOP - 10), QPointF(x, TOP + 10))
+                    painter.drawLine(QPointF(x, y - 10), QPointF(x, y + 10))
             case "coil":
-                painter.drawPath(_coil(QPointF(middle - half, TOP), 2 * half, 4, True))
+                painter.drawPath(_coil(QPointF(middle - half, y), 2 * half, 4, True))
             case "amplifier":
-                path = QPainterPath(QPointF(middle - half, TOP - 15))
-                path.lineTo(middle + half, TOP)
-                path.lineTo(middle - half, TOP + 15)
+                path = QPainterPath(QPointF(middle - half, y - 15))
+                path.lineTo(middle + half, y)
+                path.lineTo(middle - half, y + 15)
                 path.closeSubpath()
                 painter.drawPath(path)
-        box = QRectF(x0 - 14, TOP - 34, x1 - x0 + 28, 20)
+        box = QRectF(x0 - 14, y - 34, x1 - x0 + 28, 20)
         self._text(painter, box, part.label, Qt.AlignmentFlag.AlignHCenter)
+
+    def _clear_common(self, painter: QPainter, part: Part, x0: float, x1: float) -> None:
+        """Take the common conductor away where a part of the cold leg stands in it."""
+        middle = (x0 + x1) / 2
+        half = min(15.0, (x1 - x0) * 0.36) if part.kind == "resistor" else 3.5
+        ground = self._look.palette.color(self._ground)
+        painter.fillRect(QRectF(middle - half, BOTTOM - 2, 2 * half, 4), ground)
 
     def _vertical(self, painter: QPainter, part: Part, x: float, y0: float, y1: float) -> None:
         middle = (y0 + y1) / 2
@@ -308,6 +319,7 @@ def _spoken(drawing: Drawing) -> str:
     words = []
     for slot in drawing.slots:
         if slot.inline is not None:
-            words.append(f"{slot.inline.kind} {slot.inline.label} in line".replace("  ", " "))
+            where = "in both legs" if slot.cold is not None else "in line"
+            words.append(f"{slot.inline.kind} {slot.inline.label} {where}".replace("  ", " "))
         words += [f"{part.kind} {part.label} to common" for part in slot.hanging]
     return ", then ".join(words)
