@@ -6,7 +6,9 @@ import numpy as np
 import pytest
 from pydantic import ValidationError
 
+from tests.conftest import station_of
 from tests.core.circuit.reference import K_BOLTZMANN, T
+from tonleiter.core.chain.assess import assess
 from tonleiter.core.circuit.ac import impedance, linearise
 from tonleiter.core.circuit.dc import solve_dc
 from tonleiter.core.circuit.elements import Capacitor, Circuit, Resistor, VoltageSource
@@ -219,6 +221,16 @@ def test_transformer_treble_corner_is_leakage_over_source_and_load():
     bench = Bench(ideal_transformer(primary_h=50, leakage_h=10e-3), 600, 600)
     corner = 1200 / (W * 10e-3)
     assert abs(bench.gain(corner)) == pytest.approx(0.5 / math.sqrt(2), rel=5e-3)
+
+
+def test_two_transformers_in_a_row_have_a_solution():
+    """Nothing but insulation gives the joint between them a potential."""
+    coils = [{"id": f"coil-{k}", "name": "coil", "kind": "transformer"} for k in (1, 2)]
+    mic = {"id": "mic", "name": "mic", "kind": "dynamic-microphone"}
+    radio = {"id": "radio", "name": "radio", "kind": "microphone-socket", "z_in_ohm": 10e3}
+    rows = assess(station_of(mic, *coils, radio)).rows
+    # two of 121 ohm of copper each before 10 kohm cost next to nothing
+    assert rows[-1].speech_dbu == pytest.approx(rows[0].speech_dbu, abs=0.5)
 
 
 def test_transformer_winding_resistance_loses_level():

@@ -177,6 +177,7 @@ class Transformer(Gear):
 
     # a small core magnetised by more than this loses inductance before anything burns
     TOLERATES_A: ClassVar[float] = 50e-6
+    INSULATION_OHM: ClassVar[float] = 1e10
 
     @model_validator(mode="after")
     def _leaks_less_than_it_couples(self) -> Self:
@@ -203,6 +204,8 @@ class Transformer(Gear):
         half = self.interwinding_f.value / 2
         net.capacitor("c_between", a.hot, b.hot, half)
         net.capacitor("c_between_cold", a.cold, b.cold, half)
+        # paper and varnish: what gives a winding between two transformers a potential at all
+        net.resistor("insulation", a.cold, b.cold, self.INSULATION_OHM, noisy=False)
         net.mark(
             Winding(primary, "the primary winding", self.TOLERATES_A),
             Winding(secondary, "the secondary winding", self.TOLERATES_A),
