@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 import contextlib
-from collections.abc import Callable
+import time
+from collections.abc import Callable, Iterable
 from concurrent.futures import ThreadPoolExecutor
 
 from PySide6.QtCore import QObject, Signal
 
 # all spaces share one thread: two cores are there, and the window needs one of them
+# results are shown this often: often enough to see it move, seldom enough to cost nothing
+TELL_EVERY_S = 0.06
 _THREAD = ThreadPoolExecutor(max_workers=1, thread_name_prefix="background")
 
 
@@ -25,6 +28,19 @@ class Task:
     def tell(self, news: object) -> None:
         """Show something before the job is done."""
         self._owner.send(self._number, "told", news)
+
+    def tell_along(self, steps: Iterable[object]) -> object:
+        """Run through steps, show one every now and then, and return the last; None if none came.
+
+        The last one is not told: it is the job's result.
+        """
+        last: object = None
+        told = time.monotonic()
+        for last in steps:
+            if time.monotonic() - told >= TELL_EVERY_S:
+                told = time.monotonic()
+                self.tell(last)
+        return last
 
 
 Job = Callable[[Task], object]

@@ -24,6 +24,24 @@ class Choice(QComboBox):
     def _limit(self) -> None:
         self.setMaximumWidth(self._look.px(self._widest_px))
 
+    def show_items(self, items: list[tuple[str, str]], current: str) -> None:
+        """Text and data of each item, and the data of the chosen one; tells nobody.
+
+        Filled only if something changed: an open list would jump, a closed one be repainted.
+        """
+        ids = [data for _, data in items]
+        index = ids.index(current) if current in ids else -1
+        present = [(self.itemText(k), self.itemData(k)) for k in range(self.count())]
+        if present == items and self.currentIndex() == index:
+            return
+        self.blockSignals(True)
+        if present != items:
+            self.clear()
+            for text, data in items:
+                self.addItem(text, data)
+        self.setCurrentIndex(index)
+        self.blockSignals(False)
+
     def wheelEvent(self, event: QWheelEvent) -> None:
         """Leave the wheel to what scrolls behind."""
         event.ignore()

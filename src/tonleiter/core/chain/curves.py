@@ -9,6 +9,7 @@ import numpy as np
 from tonleiter.core.chain.assess import SILENT_DBU, Assessment
 from tonleiter.core.chain.levels import device_current
 from tonleiter.core.circuit.ac import Floats, linearise
+from tonleiter.core.circuit.devices import JfetDevice
 from tonleiter.core.circuit.elements import GROUND, Circuit, VoltageSource
 from tonleiter.core.circuit.system import System
 from tonleiter.core.gear.acoustics import SpokenInto
@@ -82,8 +83,7 @@ def _gain(assessment: Assessment, index: int) -> Curve | None:
         return None
     inside = (solution.f_hz >= LOW_HZ) & (solution.f_hz <= HIGH_HZ)
     f_hz = solution.f_hz[inside]
-    response = np.abs(solution.response[inside])
-    own = response[:, index] if index == 0 else response[:, index] / response[:, index - 1]
+    own = solution.own_gain(index)[inside]
     if not np.all(np.isfinite(own)) or np.any(own <= 0):
         return None
     gain = 20 * np.log10(own)
@@ -117,14 +117,12 @@ def _load_line(assessment: Assessment) -> Curve | None:
         return None
     top = volts + amps / rest_s
     x = np.linspace(0.0, top, 60)
-    model = gear.jfet()
+    assert isinstance(placed[0].device, JfetDevice)
+    fet = placed[0].device
     swing = 0.25 * gear.pinch_off_v.value
     lines = [Line("feed", x, (top - x) * rest_s * 1e3)]
     for name, gate_v, ghost in (("capsule", 0.0, False), ("", swing, True), ("", -swing, True)):
-        over = gate_v - model.vto_v
-        beta, stretch = model.beta_a_per_v2, 1 + model.lambda_per_v * x
-        triode = beta * x * (2 * over - x) * stretch
-        current = np.where(x < over, triode, beta * over**2 * stretch)
+        current = np.array([fet.channel(gate_v, float(v))[0] for v in x])
         lines.append(Line(name, x, current * 1e3, ghost))
     here = Mark("works here", volts, amps * 1e3)
     return Curve("Load line", "V", "mA", tuple(lines), (here,))

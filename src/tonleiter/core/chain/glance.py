@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from tonleiter.core.chain.assess import SILENT_DBU, assess
-from tonleiter.core.chain.matching.pair import MENDED_FIRST, mended
+from tonleiter.core.chain.matching.pair import MENDED_FIRST, mended, to_mend
 from tonleiter.core.chain.matching.terms import Terms, lead_for, pair_station
 from tonleiter.core.chain.results import Line
 from tonleiter.core.circuit.elements import CircuitError
@@ -37,7 +37,7 @@ def glance(station: Station, gear: Gear, terms: Terms) -> list[Line]:
     except CircuitError:
         return []
     lines = []
-    first = next((f for f in now.findings if f.code in MENDED_FIRST and f.severity == "stop"), None)
+    first = to_mend(now)
     if first is not None:
         lines.append(Line("By itself", MENDED_FIRST[first.code][1]))
         after, _ = mended(now, first)

@@ -11,7 +11,7 @@ from tonleiter.core.chain.assess import SILENT_DBU, Assessment
 from tonleiter.core.chain.corners import corners_hz
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.more_pads import InputDivider, divider_gain_db
-from tonleiter.core.gear.pad_shapes import ShapedPad, design_pad
+from tonleiter.core.gear.pad_shapes import PAD_KINDS, ShapedPad, design_pad
 from tonleiter.core.units.levels import format_dbu, format_volts, signed
 from tonleiter.core.units.quantity import AMPERE, HERTZ, OHM, VOLT, format_quantity, format_short
 
@@ -92,8 +92,7 @@ def _own_band(assessment: Assessment, index: int) -> str | None:
     response = np.abs(solution.response)
     if assessment.rows[index].speech_dbu < SILENT_DBU or np.any(response[:, index] <= 0):
         return None
-    own = response[:, index] if index == 0 else response[:, index] / response[:, index - 1]
-    low, high = corners_hz(solution.f_hz, 20 * np.log10(own))
+    low, high = corners_hz(solution.f_hz, 20 * np.log10(solution.own_gain(index)))
     if low is None and high is None:
         return None
     start = format_quantity(low, HERTZ, 2) if low is not None else "below 20 Hz"
@@ -127,9 +126,6 @@ def _short(gear: Gear) -> str:
     return name if len(name) <= 14 else name.split()[-1]
 
 
-_PADS = ("l-pad", "t-pad", "u-pad", "series-pad", "trim-pot")
-
-
 def pad_choices(assessment: Assessment, index: int) -> list[ShapedPad]:
     """For a pad: up to three designs that bring the radio to its window's middle.
 
@@ -137,12 +133,11 @@ def pad_choices(assessment: Assessment, index: int) -> list[ShapedPad]:
     """
     row = assessment.rows[index]
     window = assessment.rows[-1].window
-    if row.kind not in _PADS or window is None or row.speech_dbu < SILENT_DBU or index == 0:
+    if row.kind not in PAD_KINDS or window is None or row.speech_dbu < SILENT_DBU or index == 0:
         return []
     before, after = assessment.solution.impedances[index - 1], assessment.solution.impedances[index]
     # its loss now, from the open source: what the joint before it loses by loading counts as well
-    loaded_db = 20 * math.log10(before.load_ohm / (before.load_ohm + before.source_ohm))
-    now_db = -(row.gain_db or 0.0) - loaded_db
+    now_db = before.loading_loss_db - (row.gain_db or 0.0)
     wanted = now_db + assessment.rows[-1].speech_dbu - window.middle_dbu
     drawer = assessment.station.drawer
     return design_pad(

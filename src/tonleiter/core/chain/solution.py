@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -30,6 +31,11 @@ class Impedances:
     source_ohm: float
     load_ohm: float
     joint_ohm: float
+
+    @property
+    def loading_loss_db(self) -> float:
+        """What loading takes off the open source: 20 log10((Zs + Zl) / Zl); the load is finite."""
+        return 20 * math.log10((self.source_ohm + self.load_ohm) / self.load_ohm)
 
 
 @dataclass(frozen=True)
@@ -80,6 +86,17 @@ class ChainSolution:
     def _band(self) -> NDArray[np.bool_]:
         low, high = self.compiled.chain.band_hz
         return np.asarray((self.f_hz >= low) & (self.f_hz <= high))
+
+    def own_gain(self, joint: int) -> Floats:
+        """Gain of one stage by itself from the joint before (V/Pa for the first), (frequencies,).
+
+        Not finite where nothing arrives.
+        """
+        response = np.abs(self.response)
+        if joint == 0:
+            return np.asarray(response[:, 0])
+        with np.errstate(divide="ignore", invalid="ignore"):
+            return np.asarray(response[:, joint] / response[:, joint - 1])
 
     def gain_db(self) -> Floats:
         """Response from the air to the radio in dB re 1 V/Pa, shape (frequencies,)."""

@@ -63,18 +63,15 @@ class Spread:
 
     def band_dbu(self, joint: int) -> tuple[float, float]:
         """Speech levels that nine draws in ten lie between."""
-        low, high = np.quantile(self.speech_dbu[:, joint], (LOW_SHARE, HIGH_SHARE))
-        return float(low), float(high)
+        return _band(self.speech_dbu[:, joint])
 
     def noise_band_dbu(self, joint: int) -> tuple[float, float]:
         """Noise levels that nine draws in ten lie between."""
-        low, high = np.quantile(self.noise_dbu[:, joint], (LOW_SHARE, HIGH_SHARE))
-        return float(low), float(high)
+        return _band(self.noise_dbu[:, joint])
 
     def dc_band_v(self, joint: int) -> tuple[float, float]:
         """DC volts that nine draws in ten lie between."""
-        low, high = np.quantile(self.dc_v[:, joint], (LOW_SHARE, HIGH_SHARE))
-        return float(low), float(high)
+        return _band(self.dc_v[:, joint])
 
     def matters_most(self, joint: int) -> Uncertain | None:
         """The figure that the level at a joint follows most closely; None if it follows none."""
@@ -83,6 +80,11 @@ class Spread:
             return None
         strength = [abs(rank_correlation(f.draws, level)) for f in self.figures]
         return self.figures[int(np.argmax(strength))]
+
+
+def _band(draws: Floats) -> tuple[float, float]:
+    low, high = np.quantile(draws, (LOW_SHARE, HIGH_SHARE))
+    return float(low), float(high)
 
 
 def rank_correlation(a: Floats, b: Floats) -> float:

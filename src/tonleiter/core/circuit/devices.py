@@ -209,7 +209,7 @@ class JfetDevice:
             ]
         )
 
-    def _channel(self, vgs: float, vds: float) -> tuple[float, float, float]:
+    def channel(self, vgs: float, vds: float) -> tuple[float, float, float]:
         """Drain current, gm, gds for vds ≥ 0."""
         over = vgs - self._m.vto_v
         if over <= 0:
@@ -235,10 +235,10 @@ class JfetDevice:
         igd, ggd = self._is * ed + self._gmin * vgd, self._is * ded + self._gmin
         vds = vgs - vgd
         if vds >= 0:
-            i_ch, gm, gds = self._channel(vgs, vds)
+            i_ch, gm, gds = self.channel(vgs, vds)
             d_gs, d_gd = gm + gds, -gds
         else:  # drain and source change places
-            i_rev, gm, gds = self._channel(vgd, -vds)
+            i_rev, gm, gds = self.channel(vgd, -vds)
             i_ch, d_gs, d_gd = -i_rev, gds, -(gm + gds)
         i_d, i_g = i_ch - igd, igs + igd
         by_junction = np.array([[d_gs, d_gd - ggd], [ggs, ggd], [-d_gs - ggs, -d_gd]])

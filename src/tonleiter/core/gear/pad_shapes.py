@@ -13,6 +13,7 @@ from dataclasses import dataclass
 from tonleiter.core.gear.pads import design_l_pad, l_pad_loss_db
 from tonleiter.core.units.preferred import Series, nearest
 
+PAD_KINDS = ("l-pad", "series-pad", "t-pad", "u-pad", "trim-pot")
 LEAST_OHM = 1.0
 TRACKS_OHM = (1e3, 2.2e3, 4.7e3, 10e3, 22e3, 47e3, 100e3, 220e3, 470e3, 1e6)
 
@@ -49,7 +50,7 @@ def design_pad(
 ) -> list[ShapedPad]:
     """Pads of ``kind`` near a loss, best first; empty where that shape cannot give it.
 
-    Kinds are those of the gear: ``l-pad``, ``t-pad``, ``u-pad``, ``series-pad``, ``trim-pot``.
+    Kinds are those of ``PAD_KINDS``.
     """
     if loss_db <= 0 or z_load <= 0 or not math.isfinite(z_load):
         return []

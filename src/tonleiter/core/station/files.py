@@ -81,6 +81,21 @@ def json_object(file: Path, content: bytes) -> dict[str, Any]:
     return data
 
 
+def version_of(
+    where: str, data: dict[str, Any], current: int, oldest: int, assurance: str = ""
+) -> int:
+    """A file's version, from the oldest up to the current one. Raises StationFileError."""
+    version = data.get("version")
+    if not isinstance(version, int) or isinstance(version, bool) or version < oldest:
+        raise StationFileError(f"{where}: “version” must be a whole number up to {current}")
+    if version > current:
+        raise StationFileError(
+            f"{where}: written by a newer Tonleiter (version {version}, this one reads up to"
+            f" {current}){assurance}"
+        )
+    return version
+
+
 def _no_constant(text: str) -> float:
     raise ValueError(f"{text} is not a number that JSON knows")
 
@@ -94,14 +109,7 @@ def _brought_up_to_date(
 ) -> tuple[dict[str, Any], Path | None]:
     if data.get("format") != FORMAT:
         raise StationFileError(f"{file}: “format” must be “{FORMAT}”; this is no station")
-    version = data.get("version")
-    if not isinstance(version, int) or isinstance(version, bool) or version < 0:
-        raise StationFileError(f"{file}: “version” must be a whole number up to {current}")
-    if version > current:
-        raise StationFileError(
-            f"{file}: written by a newer Tonleiter (version {version}, this one reads up to"
-            f" {current}); it was left untouched"
-        )
+    version = version_of(str(file), data, current, 0, "; it was left untouched")
     if version == current:
         return data, None
     backup = file.with_name(f"{file.stem}.version-{version}.json")

@@ -10,7 +10,7 @@ from pydantic import TypeAdapter, ValidationError
 
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.catalogue import AnyGear
-from tonleiter.core.station.files import StationFileError, json_object, write_safely
+from tonleiter.core.station.files import StationFileError, json_object, version_of, write_safely
 from tonleiter.core.station.model import VERSION
 from tonleiter.core.station.refusal import one_line
 
@@ -43,14 +43,7 @@ def piece_of(data: dict[str, Any], where: str) -> Gear:
     """A piece from its data. Raises StationFileError."""
     if data.get("format") != FORMAT:
         raise StationFileError(f"{where}: “format” must be “{FORMAT}”; this is no piece of gear")
-    version = data.get("version")
-    if not isinstance(version, int) or isinstance(version, bool) or version < 1:
-        raise StationFileError(f"{where}: “version” must be a whole number up to {VERSION}")
-    if version > VERSION:
-        raise StationFileError(
-            f"{where}: written by a newer Tonleiter (version {version}, this one reads up to"
-            f" {VERSION})"
-        )
+    version_of(where, data, VERSION, 1)
     unknown = sorted(set(data) - {"format", "version", "piece"})
     if unknown:
         raise StationFileError(

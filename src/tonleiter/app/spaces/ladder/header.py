@@ -43,7 +43,7 @@ class Header(QFrame):
         self.refresh()
         self._resize()
 
-    def _box(self, name: str) -> QComboBox:
+    def _box(self, name: str) -> Choice:
         return Choice(self._look, name)
 
     def _arrange(self) -> None:
@@ -101,15 +101,15 @@ class Header(QFrame):
             return
         station = self._model.document.station
         stages = chain.variant().stages
-        _fill(self.chain_box, [(c.name, c.id) for c in station.chains], chain.id)
-        _fill(self.microphone_box, self._gear("microphone"), stages[0].gear)
-        _fill(self.radio_box, self._gear("input"), stages[-1].gear)
-        _fill(self.purpose_box, [(p.title, p.id) for p in PURPOSES.values()], chain.purpose)
-        _fill(self.operator_box, [(o.name, o.id) for o in station.operators], chain.operator)
+        self.chain_box.show_items([(c.name, c.id) for c in station.chains], chain.id)
+        self.microphone_box.show_items(self._gear("microphone"), stages[0].gear)
+        self.radio_box.show_items(self._gear("input"), stages[-1].gear)
+        self.purpose_box.show_items([(p.title, p.id) for p in PURPOSES.values()], chain.purpose)
+        self.operator_box.show_items([(o.name, o.id) for o in station.operators], chain.operator)
         variants = [(v.name, v.id) for v in chain.variants]
-        _fill(self.shown_box, [*variants, ("new variant…", NEW_VARIANT)], chain.shown)
+        self.shown_box.show_items([*variants, ("new variant…", NEW_VARIANT)], chain.shown)
         others = [v for v in variants if v[1] != chain.shown]
-        _fill(self.ghost_box, [("no ghost", NO_GHOST), *others], chain.ghost or NO_GHOST)
+        self.ghost_box.show_items([("no ghost", NO_GHOST), *others], chain.ghost or NO_GHOST)
         self.distance.show_figure(chain.distance_mm)
 
     def _gear(self, role: Role) -> list[tuple[str, str]]:
@@ -172,19 +172,3 @@ class Header(QFrame):
         if chain is not None:
             wanted = max(10.0, chain.distance_mm.value + 5 * steps)
             self._model.set_chain("distance", distance_mm=wanted)
-
-
-def _fill(box: QComboBox, items: list[tuple[str, str]], current: str) -> None:
-    """Fill a box only if its items changed, so that an open list does not jump."""
-    ids = [data for _, data in items]
-    index = ids.index(current) if current in ids else -1
-    present = [(box.itemText(i), box.itemData(i)) for i in range(box.count())]
-    if present == items and box.currentIndex() == index:
-        return  # setting it again would repaint it
-    box.blockSignals(True)
-    if present != items:
-        box.clear()
-        for text, data in items:
-            box.addItem(text, data)
-    box.setCurrentIndex(index)
-    box.blockSignals(False)

@@ -2,13 +2,11 @@
 
 from __future__ import annotations
 
-import time
-
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from tonleiter.app.background import Background, Task
 from tonleiter.app.document import Document, EditRefusedError
-from tonleiter.core.chain.matching.grid import Grid, Key, inputs_of, solve_grid, sources_of, suits
+from tonleiter.core.chain.matching.grid import Grid, Key, inputs_of, ranked, solve_grid, sources_of
 from tonleiter.core.chain.matching.pair import Pair
 from tonleiter.core.chain.matching.terms import Terms, lead_for, usual_terms
 from tonleiter.core.chain.planner.candidate import Candidate
@@ -19,8 +17,6 @@ from tonleiter.core.station.adopt import adopt_path
 from tonleiter.core.station.model import Station
 from tonleiter.core.station.purpose import PurposeId
 
-# results are shown this often: often enough to see it move, seldom enough to cost nothing
-TELL_EVERY_S = 0.06
 REST_MS = 120
 
 
@@ -107,13 +103,8 @@ class MatchModel(QObject):
             return
         station, terms, known = self.station, self.terms, dict(self.grid.pairs)
 
-        def job(task: Task) -> Grid:
-            last, told = self.grid, time.monotonic()
-            for last in solve_grid(station, terms, known, task.stopped):
-                if time.monotonic() - told >= TELL_EVERY_S:
-                    told = time.monotonic()
-                    task.tell(last)
-            return last
+        def job(task: Task) -> object:
+            return task.tell_along(solve_grid(station, terms, known, task.stopped))
 
         self._grids.start(job)
 
@@ -149,10 +140,9 @@ class MatchModel(QObject):
 
     def choose_best(self) -> None:
         """Choose the pair that suits best of all."""
-        spoken = self.terms.facts.spoken
-        ranked = sorted(self.grid.pairs.values(), key=lambda p: (spoken and not p.voice, *suits(p)))
-        if ranked:
-            self.select((ranked[0].source, ranked[0].input))
+        best = ranked(self.grid.pairs.values(), self.terms.facts.spoken)
+        if best:
+            self.select((best[0].source, best[0].input))
 
     def select(self, key: Key) -> None:
         """Choose a pair."""
@@ -190,13 +180,9 @@ class MatchModel(QObject):
         self.progress, self.planning = Progress(0, ()), True
         station, terms, wanted = self.station, self.terms, self.style
 
-        def job(task: Task) -> Progress:
-            last, told = Progress(0, ()), time.monotonic()
-            for last in search(station, source, socket, terms, wanted, task.stopped):
-                if time.monotonic() - told >= TELL_EVERY_S:
-                    told = time.monotonic()
-                    task.tell(last)
-            return last
+        def job(task: Task) -> object:
+            steps = search(station, source, socket, terms, wanted, task.stopped)
+            return task.tell_along(steps)
 
         self._plans.start(job)
         self.plan_changed.emit()

@@ -130,9 +130,9 @@ class MatchSpace(QWidget):
     def refresh(self) -> None:
         """Fill the sentence, answer for the chosen input, show progress."""
         model = self.model
-        _fill(self.purpose, [(p.title, p.id) for p in PURPOSES.values()], model.terms.purpose)
+        self.purpose.show_items([(p.title, p.id) for p in PURPOSES.values()], model.terms.purpose)
         people = [(o.name, o.id) for o in model.station.operators]
-        _fill(self.operator, people, model.terms.operator)
+        self.operator.show_items(people, model.terms.operator)
         self.distance.show_figure(Figure(value=model.terms.distance_mm))
         grid = model.grid
         total, solved = len(grid.sources) * len(grid.inputs), len(grid.pairs)
@@ -174,15 +174,3 @@ class MatchSpace(QWidget):
             self.model.start_plan()
         else:
             super().keyPressEvent(event)
-
-
-def _fill(box: Choice, items: list[tuple[str, str]], current: str) -> None:
-    """Fill a box if its items changed, and show what is chosen."""
-    present = [(box.itemText(k), box.itemData(k)) for k in range(box.count())]
-    if present != items:
-        box.clear()
-        for text, data in items:
-            box.addItem(text, data)
-    index = box.findData(current)
-    if index != box.currentIndex():
-        box.setCurrentIndex(index)

@@ -105,9 +105,8 @@ def change_pad(case: Case, index: int, delta_db: float) -> Fix | None:
         return None
     z_source = case.solution.impedances[index - 1].source_ohm
     z_load = case.solution.impedances[index].load_ohm
-    before = case.solution.impedances[index - 1]
-    loaded_now = before.load_ohm / (before.load_ohm + before.source_ohm)
-    now_db = (case.rows[index].gain_db or 0.0) + 20 * math.log10(loaded_now)
+    loaded_db = case.solution.impedances[index - 1].loading_loss_db
+    now_db = (case.rows[index].gain_db or 0.0) - loaded_db
     series = series_for_loss(-(now_db + delta_db), gear.shunt_ohm.value, z_source, z_load)
     if series is None:
         return None
@@ -122,8 +121,7 @@ def insert_pad(case: Case, index: int, loss_db: float) -> Fix | None:
     """An L-pad before stage ``index`` that takes ``loss_db`` off."""
     z = case.solution.impedances[index - 1]
     # the pad's loss counts from the open source; part of it is there already, by loading
-    loaded_db = 20 * math.log10((z.source_ohm + z.load_ohm) / z.load_ohm)
-    designs = design_l_pad(loss_db + loaded_db, z.source_ohm, z.load_ohm)
+    designs = design_l_pad(loss_db + z.loading_loss_db, z.source_ohm, z.load_ohm)
     if not designs:
         return None
     best = designs[0]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 
 from tonleiter.core.chain.matching.pair import VERDICTS, Pair, Take, match_pair
@@ -25,7 +25,7 @@ class Grid:
     def column(self, input_id: str, spoken: bool = True) -> list[Pair]:
         """Pairs on one input, those that suit it best first; for speech, voices before players."""
         found = [p for (_, i), p in self.pairs.items() if i == input_id]
-        return sorted(found, key=lambda p: (spoken and not p.voice, *suits(p)))
+        return ranked(found, spoken)
 
 
 def sources_of(station: Station) -> tuple[Gear, ...]:
@@ -58,6 +58,11 @@ def solve_grid(
             yield Grid(sources, inputs, dict(pairs))
 
 
+def ranked(pairs: Iterable[Pair], spoken: bool) -> list[Pair]:
+    """Pairs that suit best first; for speech, voices before players."""
+    return sorted(pairs, key=lambda p: (spoken and not p.voice, *suits(p)))
+
+
 def suits(pair: Pair) -> tuple[float, ...]:
     """Sort key: the smaller, the better a source suits an input."""
     off = abs(pair.off_middle_db) if pair.off_middle_db is not None else 999.0
@@ -79,13 +84,13 @@ def _effort(take: Take) -> float:
 def answer(grid: Grid, station: Station, input_id: str, terms: Terms) -> str:
     """Which of mine suits this input best for this purpose, and why."""
     socket = next((g for g in grid.inputs if g.id == input_id), None)
-    ranked = grid.column(input_id, terms.facts.spoken)
-    if socket is None or not ranked:
+    pairs = grid.column(input_id, terms.facts.spoken)
+    if socket is None or not pairs:
         return "Nothing to match yet: a source and an input are wanted."
     names = {g.id: g.name for g in grid.sources}
     purpose = terms.facts.title
-    best = ranked[0]
-    mine = [p for p in ranked if not _guest(grid, p.source)]
+    best = pairs[0]
+    mine = [p for p in pairs if not _guest(grid, p.source)]
     if mine and _guest(grid, best.source) and best.verdict != "not worth it":
         own = names[mine[0].source]
         return (

@@ -88,20 +88,25 @@ def match_pair(station: Station, source: Gear, socket: Gear, terms: Terms) -> Pa
         now = assess(pair_station(station, (source, lead_for(source), socket), terms))
         solves += 1
         for _ in range(ROUNDS):
-            finding = next((f for f in now.findings if f.code in MENDED_FIRST
-                            and f.severity == "stop"), None)  # fmt: skip
+            finding = to_mend(now)
             if finding is None:
                 break
             what, words = MENDED_FIRST[finding.code]
             takes.append(Take(what, words))
-            after, tried = mended(now, finding)
-            solves += tried
+            after, spent = mended(now, finding)
+            solves += spent
             if after is None:
                 return _hopeless(source, socket, tuple(takes), words, solves)
             now = after
     except CircuitError as error:
         return _hopeless(source, socket, (), f"cannot be computed: {error}", solves)
     return _judged(now, source, socket, terms, takes, solves)
+
+
+def to_mend(now: Assessment) -> Finding | None:
+    """The first finding that must be mended before a level means anything."""
+    stops = (f for f in now.findings if f.code in MENDED_FIRST and f.severity == "stop")
+    return next(stops, None)
 
 
 def mended(now: Assessment, finding: Finding) -> tuple[Assessment | None, int]:

@@ -7,11 +7,11 @@ from dataclasses import dataclass, replace
 
 from tonleiter.core.chain.assess import SILENT_DBU, Assessment, presence_db
 from tonleiter.core.chain.planner.parts import Part, cuts, on_mains, parts_of
-from tonleiter.core.chain.planner.pieces import PAD_KINDS
 from tonleiter.core.chain.planner.styles import Style
 from tonleiter.core.gear.active import Amplifier
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.more_pads import TrimPot
+from tonleiter.core.gear.pad_shapes import PAD_KINDS
 from tonleiter.core.gear.passives import Transformer
 from tonleiter.core.station.purpose import Purpose
 
@@ -31,7 +31,6 @@ THIN_WEIGHT = 1.0
 PART_WEIGHT, PRICE_WEIGHT = 0.35, 0.8
 PRESENCE_WEIGHT = 0.2
 SUPPLY_COSTS = 1.5
-RIPPLE_WEIGHT = 0.5
 
 
 @dataclass(frozen=True)
@@ -71,7 +70,7 @@ class Candidate:
     @property
     def between(self) -> tuple[Gear, ...]:
         """What stands between the source with its lead and the input."""
-        return tuple(g for g in self.pieces[1:-1] if g.kind_id != "cable")
+        return _between(self.pieces)
 
     @property
     def stops(self) -> bool:
@@ -81,10 +80,9 @@ class Candidate:
     def parts(self) -> tuple[Part, ...]:
         """Everything to get for it, alike parts counted together."""
         counts: dict[Part, int] = {}
-        for gear in self.between:
-            for part in parts_of(gear, gear.id in self.owned):
-                one = replace(part, count=1)
-                counts[one] = counts.get(one, 0) + part.count
+        for part in _parts(self.pieces, self.owned):
+            one = replace(part, count=1)
+            counts[one] = counts.get(one, 0) + part.count
         return tuple(replace(part, count=count) for part, count in counts.items())
 
     def title(self) -> str:
@@ -130,9 +128,18 @@ def judge_candidate(
     return Candidate(pieces, owned, assessment, figures, cost, short)
 
 
+def _between(pieces: tuple[Gear, ...]) -> tuple[Gear, ...]:
+    return tuple(g for g in pieces[1:-1] if g.kind_id != "cable")
+
+
+def _parts(pieces: tuple[Gear, ...], owned: frozenset[str]) -> list[Part]:
+    """Parts to get, piece by piece."""
+    return [p for g in _between(pieces) for p in parts_of(g, g.id in owned)]
+
+
 def _figures(pieces: tuple[Gear, ...], owned: frozenset[str], assessment: Assessment) -> Figures:
     row = assessment.rows[-1]
-    parts = [p for g in pieces[1:-1] if g.kind_id != "cable" for p in parts_of(g, g.id in owned)]
+    parts = _parts(pieces, owned)
     headrooms = [r.headroom_db for r in assessment.rows if r.headroom_db is not None]
     silent = row.speech_dbu < SILENT_DBU
     middle = row.window.middle_dbu if row.window else row.speech_dbu

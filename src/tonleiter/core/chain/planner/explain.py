@@ -2,16 +2,16 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from tonleiter.core.chain.planner.candidate import Candidate
+from tonleiter.core.chain.planner.candidate import Candidate, Figures
 from tonleiter.core.chain.planner.parts import PRICE_WORDS
 from tonleiter.core.units.levels import signed
 from tonleiter.core.units.quantity import HERTZ, format_quantity
 
 MOST_REASONS, MOST_COSTS = 2, 3
+PLACES = ("First", "Second", "Third", "Fourth", "Fifth")
 QUIET_ENOUGH_DB = 70.0
 
 
@@ -26,10 +26,6 @@ class Words:
 def explain(offered: Sequence[Candidate]) -> list[Words]:
     """Words for each plan on offer, in their order."""
     return [Words(_why(c, offered, k), _costs(c, offered)) for k, c in enumerate(offered)]
-
-
-def _best(offered: Sequence[Candidate], rank: int) -> str:
-    return "First" if rank == 0 else f"{('Second', 'Third', 'Fourth', 'Fifth')[rank - 1]}"
 
 
 def _why(candidate: Candidate, offered: Sequence[Candidate], rank: int) -> str:
@@ -53,7 +49,7 @@ def _why(candidate: Candidate, offered: Sequence[Candidate], rank: int) -> str:
         off = abs(f.off_middle_db)
         middle = "in the middle of the window" if off < 1 else f"{off:.0f} dB from the middle"
         reasons.append(f"{middle}, {f.snr_db:.0f} dB over the noise")
-    return f"{_best(offered, rank)}: {', '.join(reasons[:MOST_REASONS])}"
+    return f"{PLACES[rank]}: {', '.join(reasons[:MOST_REASONS])}"
 
 
 def _costs(candidate: Candidate, offered: Sequence[Candidate]) -> str:
@@ -82,6 +78,5 @@ def _costs(candidate: Candidate, offered: Sequence[Candidate]) -> str:
     return "; ".join(given[:MOST_COSTS]) or "nothing worth a word"
 
 
-def _deepest(figures: Sequence[object]) -> float:
-    known = [getattr(f, "bass_hz", None) or 20.0 for f in figures]
-    return min(known, default=math.inf)
+def _deepest(figures: Sequence[Figures]) -> float:
+    return min(f.bass_hz or 20.0 for f in figures)

@@ -8,7 +8,7 @@ from tonleiter.core.gear.active import AmplifierStage, BiasFeed, Compressor
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.figure import Quantity
 from tonleiter.core.gear.more_pads import InputDivider
-from tonleiter.core.gear.passives import Cable, SeriesCapacitor, Transformer
+from tonleiter.core.gear.passives import SeriesCapacitor, Transformer
 from tonleiter.core.gear.phantom import PhantomFeed
 from tonleiter.core.gear.preamps import BipolarPreamp, JfetPreamp, OpAmpPreamp
 from tonleiter.core.gear.tone import ToneStage
@@ -30,11 +30,9 @@ class Part:
 
 
 def parts_of(gear: Gear, owned: bool) -> tuple[Part, ...]:
-    """Parts to get for a piece; none for one that is owned already."""
+    """Parts to get for a piece other than a lead; none for one that is owned already."""
     if owned:
         return ()
-    if isinstance(gear, Cable):
-        return (Part(1, "screened lead", f"{gear.length_m.value:g} m, {gear.form}", COINS),)
     if isinstance(gear, Transformer):
         return (Part(1, "audio transformer", f"1:{gear.ratio.value:g}", NOTE),)
     if isinstance(gear, SeriesCapacitor):
@@ -49,8 +47,7 @@ def parts_of(gear: Gear, owned: bool) -> tuple[Part, ...]:
         if isinstance(gear, kind):
             lines += [Part(1, name, "small signal", COINS), Part(1, "battery, holder", "", COINS)]
     if isinstance(gear, BiasFeed):
-        volts = f"{gear.supply_v.value:g} V"
-        lines.append(Part(1, "battery, holder" if volts != "12 V" else "supply", volts, COINS))
+        lines.append(Part(1, "battery, holder", f"{gear.supply_v.value:g} V", COINS))
     return tuple(lines)
 
 
@@ -70,7 +67,7 @@ def _passives(gear: Gear) -> list[Part]:
 
 
 def _is_part(field: str, quantity: Quantity, gear: Gear) -> bool:
-    known = field in gear.choices or field in ("bias_ohm",)
+    known = field in gear.choices or field == "bias_ohm"
     return known and quantity.unit in (OHM, FARAD) and not field.startswith("was_")
 
 

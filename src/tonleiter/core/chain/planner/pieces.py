@@ -12,7 +12,7 @@ from tonleiter.core.gear.capsules import CarbonMicrophone
 from tonleiter.core.gear.figure import typical
 from tonleiter.core.gear.microphones import ElectretMicrophone
 from tonleiter.core.gear.more_pads import SeriesPad, TPad, TrimPot, UPad
-from tonleiter.core.gear.pad_shapes import ShapedPad
+from tonleiter.core.gear.pad_shapes import PAD_KINDS, ShapedPad
 from tonleiter.core.gear.passives import LPad, SeriesCapacitor, Transformer
 from tonleiter.core.gear.phantom import PhantomCondenser, PhantomFeed
 from tonleiter.core.gear.preamps import BipolarPreamp, JfetPreamp, OpAmpPreamp
@@ -21,7 +21,6 @@ from tonleiter.core.station.model import Drawer
 from tonleiter.core.units import preferred
 from tonleiter.core.units.quantity import FARAD, OHM, format_quantity, format_short
 
-PAD_KINDS = ("l-pad", "series-pad", "t-pad", "u-pad", "trim-pot")
 _PADS: dict[str, type[Gear]] = {
     "l-pad": LPad,
     "series-pad": SeriesPad,
@@ -104,14 +103,14 @@ def _feed(name: str, supply_v: float, ohm: float, farad: float) -> BiasFeed:
     )
 
 
-def blocker(farad: float, plus_side: str, place: str) -> SeriesCapacitor:
-    """A blocking capacitor at a place of the path."""
+def blocker(farad: float) -> SeriesCapacitor:
+    """A blocking capacitor before the radio."""
     return SeriesCapacitor.model_validate(
         {
-            "id": f"plan-block-{place}",
+            "id": "plan-block-radio",
             "name": f"blocking capacitor {format_quantity(farad, FARAD)}",
             "capacitance_f": farad,
-            "plus_side": plus_side,
+            "plus_side": "output",
         }
     )
 
@@ -151,49 +150,33 @@ def step_up(ratio: float, source_ohm: float) -> Transformer:
 Maker = Callable[[float], Gear]
 
 
-def preamps(source_ohm: float, values: Values) -> Iterator[tuple[str, Maker]]:
-    """Kinds of preamp by name; each makes one of about a gain in dB, where it has a choice."""
-    yield (
-        "op-amp",
-        lambda gain_db: OpAmpPreamp(
-            id="plan-preamp",
-            name="op-amp preamp",
-            feedback_ohm=typical(values.ohm(max(1e3 * (10 ** (gain_db / 20) - 1), 100.0))),
-            ground_ohm=typical(values.ohm(1e3)),
-            bias_ohm=typical(values.ohm(min(max(10 * source_ohm, 47e3), 2.2e6))),
-            input_f=typical(values.farad(1 / (2 * math.pi * 15 * max(10 * source_ohm, 47e3)))),
-        ),
+def preamps(source_ohm: float, values: Values) -> Iterator[Maker]:
+    """Kinds of preamp; each makes one of about a gain in dB, where it has a choice."""
+    yield lambda gain_db: OpAmpPreamp(
+        id="plan-preamp",
+        name="op-amp preamp",
+        feedback_ohm=typical(values.ohm(max(1e3 * (10 ** (gain_db / 20) - 1), 100.0))),
+        ground_ohm=typical(values.ohm(1e3)),
+        bias_ohm=typical(values.ohm(min(max(10 * source_ohm, 47e3), 2.2e6))),
+        input_f=typical(values.farad(1 / (2 * math.pi * 15 * max(10 * source_ohm, 47e3)))),
     )
     for emitter in ("not bypassed", "bypassed"):
-        yield (
-            f"transistor {emitter}",
-            lambda _, emitter=emitter: BipolarPreamp(  # type: ignore[misc]
-                id="plan-preamp", name=f"transistor preamp, emitter {emitter}", emitter=emitter
-            ),
+        yield lambda _, emitter=emitter: BipolarPreamp(  # type: ignore[misc]
+            id="plan-preamp", name=f"transistor preamp, emitter {emitter}", emitter=emitter
         )
     for bypass in ("not bypassed", "bypassed"):
-        yield (
-            f"FET {bypass}",
-            lambda _, bypass=bypass: JfetPreamp(  # type: ignore[misc]
-                id="plan-preamp", name=f"FET preamp, source {bypass}", source=bypass
-            ),
+        yield lambda _, bypass=bypass: JfetPreamp(  # type: ignore[misc]
+            id="plan-preamp", name=f"FET preamp, source {bypass}", source=bypass
         )
 
 
-def outboard(owned: tuple[Gear, ...], source_ohm: float) -> Iterator[tuple[str, Maker]]:
+def outboard(owned: tuple[Gear, ...], source_ohm: float) -> Iterator[Maker]:
     """Boxes at line level: those that are owned, else an integrated microphone amplifier."""
     for gear in owned:
-        yield (
-            gear.name,
-            lambda gain_db, gear=gear: gear.with_values(  # type: ignore[misc]
-                {
-                    "gain_db": min(
-                        max(round(gain_db), gear.gain_low_db.value), gear.gain_high_db.value
-                    )
-                }
-            ),
+        yield lambda gain_db, gear=gear: gear.with_values(  # type: ignore[misc]
+            {"gain_db": min(max(round(gain_db), gear.gain_low_db.value), gear.gain_high_db.value)}
         )
-    yield "integrated amplifier", lambda gain_db: MicrophoneAmplifier.model_validate(
+    yield lambda gain_db: MicrophoneAmplifier.model_validate(
         {
             "id": "plan-processor", "name": "integrated microphone amplifier", "gain_db": min(max(
                 round(gain_db), 0), 60), "gain_low_db": 0, "gain_high_db": 60,
@@ -239,7 +222,7 @@ def _renamed(gear: Gear) -> str:
         return f"blocking capacitor {format_quantity(gear.capacitance_f.value, FARAD)}"
     if isinstance(gear, BiasFeed):
         return f"{gear.name.rpartition(',')[0]}, {format_short(gear.resistor_ohm.value)}"
-    if gear.kind_id in _PADS:
+    if gear.kind_id in PAD_KINDS:
         return pad_name(gear)
     return gear.name
 

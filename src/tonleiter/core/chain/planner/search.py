@@ -22,7 +22,7 @@ from tonleiter.core.gear.active import Amplifier, BiasFeed
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.figure import typical
 from tonleiter.core.gear.more_pads import InputDivider
-from tonleiter.core.gear.pad_shapes import design_pad
+from tonleiter.core.gear.pad_shapes import PAD_KINDS, design_pad
 from tonleiter.core.gear.passives import Transformer
 from tonleiter.core.gear.preamps import OpAmpPreamp
 from tonleiter.core.station.model import Station
@@ -144,9 +144,7 @@ class _Search:
         else:
             yield from found[: 1 if self._source.acoustic else 2]
 
-    def _amplifiers(
-        self, head: tuple[Gear, ...], plain: Candidate
-    ) -> Iterator[tuple[str, make.Maker] | None]:
+    def _amplifiers(self, head: tuple[Gear, ...], plain: Candidate) -> Iterator[make.Maker | None]:
         """Nothing, a step-up, or a preamp, as far as the plain pair asks for one."""
         z = plain.assessment.rows[-2].z_source_ohm
         if self._style.wants_outboard:
@@ -164,12 +162,12 @@ class _Search:
             wanted = 10 ** (-plain.figures.off_middle_db / 20)
             near = sorted(STEP_UPS, key=lambda r: abs(math.log(r / wanted)))[:3]
             for ratio in sorted(near):
-                yield f"1:{ratio:g}", lambda _, ratio=ratio: make.step_up(ratio, z)  # type: ignore[misc]
+                yield lambda _, ratio=ratio: make.step_up(ratio, z)  # type: ignore[misc]
 
     def _fill(
         self,
         head: tuple[Gear, ...],
-        amplifier: tuple[str, make.Maker] | None,
+        amplifier: make.Maker | None,
         isolator: Transformer | None,
     ) -> None:
         """A skeleton with its gain set, then with pads of every shape where it is too hot."""
@@ -178,7 +176,7 @@ class _Search:
             return
 
         def maker(gain_db: float) -> Gear:
-            made = amplifier[1](gain_db)
+            made = amplifier(gain_db)
             return made if made.id in self._owned else self._values.at_hand(made)
 
         first = self._try((*head, maker(20.0)), isolator)
@@ -205,7 +203,7 @@ class _Search:
         first = self._try(head, isolator)
         if first is None:
             return
-        for shape in make.PAD_KINDS:
+        for shape in PAD_KINDS:
             for behind in (False, True) if isolator else (False,):
                 self._pads_of(head, isolator, shape, behind, first)
 
@@ -223,9 +221,8 @@ class _Search:
             z = first.assessment.solution.impedances[joint]
             if excess < PAD_FROM_DB or z.load_ohm <= 0 or not math.isfinite(z.load_ohm):
                 return
-            loaded_db = 20 * math.log10((z.source_ohm + z.load_ohm) / z.load_ohm)
             drawer = self._values.drawer
-            loss_db = excess + loaded_db
+            loss_db = excess + z.loading_loss_db
             all_series = (drawer.series,) if drawer.ohms() else (drawer.series, FINER)
             designs = [
                 d
@@ -290,7 +287,7 @@ class _Search:
         for corner in self._corners():
             z = plain.assessment.solution.impedances[len(body) - 1]
             farad = 1 / (2 * math.pi * corner * (z.source_ohm + z.load_ohm))
-            block = make.blocker(self._values.farad(farad), "output", "radio")
+            block = make.blocker(self._values.farad(farad))
             solved = self._solve((*body, block, *end))
             if solved is not None and (best is None or solved.cost < best.cost):
                 best = solved
