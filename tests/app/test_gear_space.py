@@ -5,10 +5,13 @@ import json
 import pytest
 from PySide6.QtCore import QMimeData, QPointF, Qt, QUrl
 from PySide6.QtGui import QDropEvent
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QLineEdit
 
 from tonleiter.app.spaces.gear.model import ADD, DRAWER, PEOPLE, ROOM
 from tonleiter.core.gear.bench import METHODS
 from tonleiter.core.gear.figure import FARADS, OHMS
+from tonleiter.core.station.edits import change_gear
 from tonleiter.core.station.files import read_station
 from tonleiter.core.station.pieces import read_piece
 
@@ -130,6 +133,27 @@ def test_what_a_piece_gives_is_said_at_a_glance(gear):
     words = [grid.itemAt(k).widget().text() for k in range(grid.count())]
     assert "needs bias" in words
     assert any(w.endswith("dBu") for w in words)
+
+
+def glance_words(gear):
+    grid = gear.editor._glance
+    return [grid.itemAt(k).widget().text() for k in range(grid.count())]
+
+
+def test_the_glance_catches_up_with_an_edit_made_on_the_ladder(gear, window):
+    gear.model.select("stage-dynamic")
+    before = glance_words(gear)
+    window.go_to("ladder")
+    # another 20 dB of sensitivity and nothing else: every level rises, the old words are wrong
+    mv = 10 * gear.model.piece.sensitivity_mv_per_pa.value
+    gear.model.edit(
+        "hotter", lambda s: change_gear(s, "stage-dynamic", sensitivity_mv_per_pa={"value": mv})
+    )
+    window.go_to("gear")
+    after = glance_words(gear)
+    levels = [float(next(w for w in words if w.endswith("dBu")).split()[0].replace("−", "-"))
+              for words in (before, after)]  # fmt: skip
+    assert levels[1] - levels[0] == pytest.approx(20, abs=0.2)
 
 
 def test_removing_says_first_what_uses_it(gear, window, qtbot):
@@ -268,6 +292,34 @@ def test_the_drawer_is_typed_as_people_write(gear, window):
     assert "4kk7" in gear.drawer.refusal.text()
     assert gear.drawer.lists["capacitors"].toPlainText() == "1u 4kk7"
     assert window.document.station.drawer.farads() == []
+
+
+def test_taking_over_one_list_keeps_what_was_typed_into_the_other(gear, window):
+    gear.model.select(DRAWER)
+    QTest.keyClicks(gear.drawer.lists["capacitors"], "100n 4u7")
+    QTest.keyClicks(gear.drawer.lists["resistors"], "100 1k")
+    gear.drawer.take_list("resistors", OHMS)
+    assert window.document.station.drawer.ohms() == [100, 1000]
+    assert gear.drawer.lists["capacitors"].toPlainText() == "100n 4u7"
+    gear.drawer.take_list("capacitors", FARADS)
+    assert window.document.station.drawer.farads() == [100e-9, 4.7e-6]
+
+
+def test_an_edit_elsewhere_leaves_the_other_pages_alone(gear, window):
+    gear.model.select(DRAWER)
+    QTest.keyClicks(gear.drawer.lists["resistors"], "100 1k")
+    entry = gear.drawer.lists["resistors"]
+    gear.model.edit("piece", lambda s: change_gear(s, s.gear[0].id, name="renamed"))
+    assert gear.drawer.lists["resistors"] is entry
+    assert entry.toPlainText() == "100 1k"
+
+
+def test_pages_follow_what_they_show_wherever_it_changes(gear, window):
+    names = {e.text() for e in gear.people.findChildren(QLineEdit)}
+    gear.people._rename(0, QLineEdit("Ulla"))
+    assert "Ulla" in {e.text() for e in gear.people._body.findChildren(QLineEdit)}
+    window.undo()
+    assert {e.text() for e in gear.people._body.findChildren(QLineEdit)} == names
 
 
 def test_the_ladder_offers_pads_from_the_drawer(gear, window):

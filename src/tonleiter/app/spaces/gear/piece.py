@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QResizeEvent
+from PySide6.QtGui import QResizeEvent, QShowEvent
 from PySide6.QtWidgets import (
     QBoxLayout,
     QCheckBox,
@@ -91,6 +91,11 @@ class PieceEditor(Panel):
     def resizeEvent(self, event: QResizeEvent) -> None:
         """One column or two."""
         super().resizeEvent(event)
+        self.refresh()
+
+    def showEvent(self, event: QShowEvent) -> None:
+        """Catch up with what was not solved out of sight."""
+        super().showEvent(event)
         self.refresh()
 
     # --- building --------------------------------------------------------------------------------
@@ -251,7 +256,12 @@ class PieceEditor(Panel):
         self._show_glance(piece)
 
     def _show_glance(self, piece: Gear) -> None:
-        """What it gives or wants, solved by itself; again only when something changed."""
+        """What it gives or wants, solved by itself; again only when something changed.
+
+        Out of sight nothing is solved: a drag on the ladder has better use for the time.
+        """
+        if not self.isVisible():
+            return
         station = self._model.station
         terms = usual_terms(station)
         key = (piece, terms, station.room_noise_dba)

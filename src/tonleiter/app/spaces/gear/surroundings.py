@@ -32,7 +32,7 @@ PITCHES = ("deep", "middle", "high")
 
 
 class _Place(QFrame):
-    """A page built anew at every change, unless somebody is typing in it."""
+    """A page built anew when what it shows has changed: an edit elsewhere costs it nothing."""
 
     def __init__(self, model: GearModel, look: Look) -> None:
         super().__init__()
@@ -43,12 +43,18 @@ class _Place(QFrame):
         self._column.setContentsMargins(24, 16, 20, 16)
         self._column.setSpacing(10)
         self._body: QWidget | None = None
+        self._built_of: object = None
         model.changed.connect(self.refresh)
-        look.changed.connect(self.refresh)
+        look.changed.connect(self._build_anew)
         self.refresh()
 
     def refresh(self) -> None:
-        """Build the page from the station."""
+        """Build the page from the station, if that changed what it shows."""
+        if self.shown() != self._built_of:
+            self._build_anew()
+
+    def _build_anew(self) -> None:
+        self._built_of = self.shown()
         body = QWidget()
         body.setObjectName("center")
         column = QVBoxLayout(body)
@@ -64,6 +70,10 @@ class _Place(QFrame):
             self._body.deleteLater()
         self._body = body
         self._column.addWidget(body)
+
+    def shown(self) -> object:
+        """Everything of the station that the page is built from."""
+        raise NotImplementedError
 
     def build(self, column: QVBoxLayout) -> None:
         """Add the page's widgets."""
@@ -91,6 +101,13 @@ class _Place(QFrame):
 class PeoplePage(_Place):
     """Who speaks: how loud, how deep, from where."""
 
+    def shown(self) -> object:
+        """People, and who of them speaks in a chain."""
+        return self._model.station.operators, self._speaking()
+
+    def _speaking(self) -> set[str]:
+        return {c.operator for c in self._model.station.chains}
+
     def build(self, column: QVBoxLayout) -> None:
         """A line for each operator."""
         column.addWidget(label("Who speaks here?", "headline"))
@@ -99,7 +116,7 @@ class PeoplePage(_Place):
                   " somebody usually speaks.", "sub", wraps=True)
         )  # fmt: skip
         station = self._model.station
-        used = {c.operator for c in station.chains}
+        used = self._speaking()
         for k, person in enumerate(station.operators):
             row = QHBoxLayout()
             row.setSpacing(8)
@@ -156,6 +173,10 @@ class PeoplePage(_Place):
 class RoomPage(_Place):
     """Noise of the room, frequency of the mains."""
 
+    def shown(self) -> object:
+        """Both."""
+        return self._model.station.room_noise_dba, self._model.station.mains_hz
+
     def build(self, column: QVBoxLayout) -> None:
         """Two figures."""
         station = self._model.station
@@ -188,6 +209,14 @@ class RoomPage(_Place):
 class DrawerPage(_Place):
     """Parts at hand; plans and pads are made of them."""
 
+    def __init__(self, model: GearModel, look: Look) -> None:
+        self.lists: dict[str, QPlainTextEdit] = {}
+        super().__init__(model, look)
+
+    def shown(self) -> object:
+        """The drawer."""
+        return self._model.station.drawer
+
     def build(self, column: QVBoxLayout) -> None:
         """A series, and lists of values."""
         drawer = self._model.station.drawer
@@ -204,13 +233,19 @@ class DrawerPage(_Place):
         row.addWidget(series)
         row.addStretch(1)
         column.addLayout(row)
-        self.lists: dict[str, QPlainTextEdit] = {}
+        # what was typed into one list and not taken over yet outlives taking over the other
+        typed = {field: entry.toPlainText() for field, entry in self.lists.items()
+                 if entry.document().isModified()}  # fmt: skip
+        self.lists = {}
         for field, words, quantity, values, examples in (
             ("resistors", "Resistors", OHMS, drawer.ohms(), "100 220 470 1k 4k7 10k"),
             ("capacitors", "Capacitors", FARADS, drawer.farads(), "100n 1u 4u7 10u"),
         ):
             column.addWidget(label(words, "section"))
             entry = QPlainTextEdit("  ".join(format_short(v) for v in values))
+            if field in typed:
+                entry.setPlainText(typed[field])
+                entry.document().setModified(True)
             entry.setObjectName("cards")
             entry.setPlaceholderText(f"as you would write them: {examples}")
             entry.setAccessibleName(words)
@@ -235,6 +270,7 @@ class DrawerPage(_Place):
         values.sort(key=lambda figure: figure.value)
         data = dict(self._model.station.drawer) | {field: tuple(values)}
         drawer = Drawer.model_validate(data)
+        self.lists[field].document().setModified(False)
         self.say(self._model.edit(field, lambda s: change_station(s, drawer=drawer)))
 
     def _take_series(self, text: str) -> None:
