@@ -18,7 +18,8 @@ from tonleiter.core.circuit.cards.lines import CardError
 from tonleiter.core.circuit.cards.reader import read_deck
 from tonleiter.core.circuit.cards.run import run_deck
 from tonleiter.core.circuit.elements import CircuitError
-from tonleiter.core.station.files import StationFileError, read_station
+from tonleiter.core.station.disk import FileError
+from tonleiter.core.station.files import read_station
 from tonleiter.core.station.model import Station
 from tonleiter.core.units.levels import signed
 from tonleiter.core.units.quantity import OHM, VOLT, format_quantity
@@ -31,7 +32,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
     try:
         result: int = options.run(options)
         return result
-    except (BadInputError, StationFileError) as error:
+    except (BadInputError, FileError) as error:
         print(f"tonleiter: {error}", file=sys.stderr)
         return BAD_INPUT
     except BrokenPipeError:

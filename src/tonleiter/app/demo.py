@@ -7,7 +7,8 @@ import shutil
 from datetime import datetime
 from pathlib import Path
 
-from tonleiter.core.station.files import STATION_FILE, StationFileError
+from tonleiter.core.station.disk import FileError
+from tonleiter.core.station.files import STATION_FILE
 
 NAME = "hochtal.station"
 
@@ -19,7 +20,7 @@ def shipped_demo() -> Path:
     for candidate in candidates:
         if (candidate / STATION_FILE).is_file():
             return candidate
-    raise StationFileError("the demo station is missing from this installation")
+    raise FileError("the demo station is missing from this installation")
 
 
 def data_folder() -> Path:
@@ -31,7 +32,7 @@ def data_folder() -> Path:
 def demo_copy(fresh: bool = False) -> Path:
     """The user's copy of the demo, made if there is none; ``fresh`` sets an old copy aside.
 
-    What was saved in the copy stays, so a second start finds it again. Raises StationFileError.
+    What was saved in the copy stays, so a second start finds it again. Raises FileError.
     """
     source = shipped_demo()
     copy = data_folder() / "demo" / NAME
@@ -43,5 +44,5 @@ def demo_copy(fresh: bool = False) -> Path:
             for path in (copy, *copy.rglob("*")):
                 path.chmod(0o755 if path.is_dir() else 0o644)
     except OSError as error:
-        raise StationFileError(f"{copy}: the demo cannot be copied: {error.strerror}") from None
+        raise FileError(f"{copy}: the demo cannot be copied: {error.strerror}") from None
     return copy

@@ -33,7 +33,7 @@ class Document(QObject):
 
     @classmethod
     def open(cls, path: Path) -> Document:
-        """Open a station folder. Raises StationFileError."""
+        """Open a station folder. Raises FileError."""
         return cls(read_station(path))
 
     @property
@@ -85,7 +85,7 @@ class Document(QObject):
     def save(self, folder: Path | None = None) -> Path | None:
         """Save here or into ``folder``; returns a copy kept of somebody else's file, if any.
 
-        Raises StationFileError; the document then stays as it is, unsaved.
+        Raises FileError; the document then stays as it is, unsaved.
         """
         target = folder or self.folder
         known = self._fingerprint if target == self.folder else None

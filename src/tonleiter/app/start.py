@@ -13,7 +13,7 @@ from tonleiter.app.document import Document
 from tonleiter.app.theme.look import SCALES, Look
 from tonleiter.app.theme.palette import THEMES
 from tonleiter.app.window import MainWindow
-from tonleiter.core.station.files import StationFileError
+from tonleiter.core.station.disk import FileError
 
 
 def application() -> QApplication:
@@ -44,7 +44,7 @@ def remembered_look(app: QApplication) -> Look:
 def run(station: Path | None = None, demo: bool = False, fresh: bool = False) -> int:
     """Open the window on ``station``, on the user's copy of the demo, or on the last one opened.
 
-    Raises StationFileError when the station asked for cannot be opened.
+    Raises FileError when the station asked for cannot be opened.
     """
     app = application()
     document = _document(station, demo, fresh)
@@ -64,6 +64,6 @@ def _document(station: Path | None, demo: bool, fresh: bool) -> Document:
     if last:
         try:
             return Document.open(Path(str(last)))
-        except StationFileError:
+        except FileError:
             pass  # it was moved or deleted; the demo is a place to begin
     return Document.open(demo_copy())

@@ -27,10 +27,10 @@ from tonleiter.app.spaces.gear.space import GearSpace
 from tonleiter.app.spaces.ladder.space import LadderSpace
 from tonleiter.app.spaces.match.space import MatchSpace
 from tonleiter.app.theme.look import Look
+from tonleiter.core.station.disk import FileError
 from tonleiter.core.station.files import (
     STATION_FILE,
     SUFFIX,
-    StationFileError,
     new_station,
     save_station,
 )
@@ -235,7 +235,7 @@ class MainWindow(QMainWindow):
     def _save_to(self, folder: Path | None) -> bool:
         try:
             kept = self.document.save(folder)
-        except StationFileError as error:
+        except FileError as error:
             self.notice.say(str(error), bad=True)
             return False
         if kept is not None:
@@ -268,7 +268,7 @@ class MainWindow(QMainWindow):
             return False
         try:
             save_station(new_station(folder), folder)
-        except StationFileError as error:
+        except FileError as error:
             self.notice.say(str(error), bad=True)
             return False
         if not self.open(folder):
@@ -288,7 +288,7 @@ class MainWindow(QMainWindow):
         """Open another station in this window; on trouble the present one stays."""
         try:
             document = Document.open(path)
-        except StationFileError as error:
+        except FileError as error:
             self.notice.say(str(error), bad=True)
             return False
         if not self._may_leave():

@@ -39,8 +39,8 @@ def test_plain_figures_are_saved_plain_and_others_whole():
     ("value", "words"),
     [
         ("4kk7", "“4kk7” is not a resistance; write it like 4k7"),
-        (0, "above 0 Ω is wanted"),
-        (-5, "above 0 Ω is wanted"),
+        (0, "at least 1 mΩ is wanted"),
+        (-5, "at least 1 mΩ is wanted"),
         (True, "a resistance is wanted"),
         (None, "a resistance is wanted"),
         (float("nan"), "not a finite"),

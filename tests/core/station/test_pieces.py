@@ -5,7 +5,7 @@ import json
 import pytest
 
 from tonleiter.core.gear.library import parts_library
-from tonleiter.core.station.files import StationFileError
+from tonleiter.core.station.disk import FileError
 from tonleiter.core.station.pieces import piece_text, read_piece, save_piece
 
 LIBRARY = parts_library()
@@ -36,7 +36,7 @@ def test_what_is_no_piece_is_refused_in_one_line(tmp_path, change, said):
     file.write_text(json.dumps(change(good)), "utf-8")
     if said == "piece":
         said = str(file)
-    with pytest.raises(StationFileError) as refusal:
+    with pytest.raises(FileError) as refusal:
         read_piece(file)
     assert said in str(refusal.value)
     assert "\n" not in str(refusal.value)
@@ -45,15 +45,15 @@ def test_what_is_no_piece_is_refused_in_one_line(tmp_path, change, said):
 def test_what_is_no_json_names_line_and_column(tmp_path):
     file = tmp_path / "bad.json"
     file.write_text("{\n nonsense", "utf-8")
-    with pytest.raises(StationFileError, match="line 2, column 2"):
+    with pytest.raises(FileError, match="line 2, column 2"):
         read_piece(file)
 
 
 def test_no_such_file(tmp_path):
-    with pytest.raises(StationFileError, match="cannot be read"):
+    with pytest.raises(FileError, match="cannot be read"):
         read_piece(tmp_path / "none.json")
 
 
 def test_an_unwritable_folder_is_said(tmp_path):
-    with pytest.raises(StationFileError, match="cannot be saved"):
+    with pytest.raises(FileError, match="cannot be saved"):
         save_piece(LIBRARY["stage-dynamic-300"], tmp_path / "missing" / "one.json")

@@ -24,7 +24,7 @@ from tonleiter.core.chain.findings.case import Case
 from tonleiter.core.chain.findings.model import SEVERITIES, Finding, Fix, Remedy
 from tonleiter.core.chain.levels import StageLevels, VoiceLevels, stage_levels, voice_levels
 from tonleiter.core.chain.solution import POINTS, ChainSolution, solve_chain
-from tonleiter.core.circuit.elements import CircuitError
+from tonleiter.core.refused import RefusedError
 from tonleiter.core.station.model import Station
 from tonleiter.core.units.levels import format_dbu, signed
 from tonleiter.core.units.quantity import HERTZ, format_quantity
@@ -103,7 +103,7 @@ def tried(before: Assessment, finding: Finding, fix: Fix) -> Assessment | None:
     try:
         station = fix.apply(before.station)
         after = assess(station, compiled.chain.id, compiled.variant.id)
-    except (ValidationError, ValueError, CircuitError):
+    except (ValidationError, RefusedError):
         return None
     # the same trouble must neither stay nor move to a stage that did not have it; what another
     # stage had all along is another finding's matter

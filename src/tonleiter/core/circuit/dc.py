@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -10,13 +11,16 @@ from numpy.typing import NDArray
 from tonleiter.core.circuit.devices import DeviceState
 from tonleiter.core.circuit.elements import GROUND, CircuitError
 from tonleiter.core.circuit.floating import dc_islands, explain_singular
-from tonleiter.core.circuit.system import NOWHERE, System
+from tonleiter.core.circuit.system import NOWHERE, Entries, Stamp, System
+from tonleiter.core.stop import checkpoint
 
 Floats = NDArray[np.float64]
 
 _RELATIVE = 1e-10
 _ABSOLUTE = 1e-9
 _MOST_ITERATIONS = 150
+# larger systems are solved with sparse matrices
+DENSE_MOST = 300
 
 
 @dataclass(frozen=True)
@@ -35,6 +39,10 @@ class OperatingPoint:
         """DC current in amperes through a voltage source or inductor, from p to n."""
         return float(self.x[self.system.branch_row[name]])
 
+    def device_entries(self) -> Entries:
+        """What the devices add to G, entry by entry."""
+        return device_entries(self.system, self.states)
+
     def conductances(self) -> Floats:
         """G with the devices' small-signal conductances added; shape (size, size)."""
         matrix = self.system.G.copy()
@@ -52,6 +60,8 @@ def solve_dc(system: System) -> OperatingPoint:
     if dc_islands(system):
         raise CircuitError(explain_singular(system))
     if not system.devices:
+        if system.size > DENSE_MOST:
+            return OperatingPoint(system, sparse_solve(system, system.g_entries, system.b_dc), ())
         return OperatingPoint(system, _linear_solve(system, system.G, system.b_dc), ())
     start = [placed.device.start() for placed in system.devices]
     found = _newton(system, np.zeros(system.size), start, 1.0, 0.0)
@@ -107,22 +117,22 @@ def _terminals(x: Floats, rows: tuple[int, ...]) -> Floats:
 def _newton(
     system: System, x: Floats, junctions: list[Floats], source_scale: float, gmin: float
 ) -> _Found | None:
-    base = system.G.copy()
-    nodes = len(system.node_row)
-    base[range(nodes), range(nodes)] += gmin
+    solve = _Dense(system, gmin) if system.size <= DENSE_MOST else _Sparse(system, gmin)
     b_linear = source_scale * system.b_dc
     for _ in range(_MOST_ITERATIONS):
-        matrix, b = base.copy(), b_linear.copy()
+        checkpoint()
+        b = b_linear.copy()
+        states = []
         for placed, vj in zip(system.devices, junctions, strict=True):
             state = placed.device.evaluate(vj)
-            _add_device(matrix, placed.rows, state)
+            states.append(state)
             # linearised about the limited junction voltages, expressed at the terminals
             at = placed.device.terminals(vj)
             residue = state.conductances @ at - state.currents
             for row, value in zip(placed.rows, residue, strict=True):
                 if row != NOWHERE:
                     b[row] += value
-        new = _linear_solve(system, matrix, b)
+        new = solve(states, b)
         wanted = _junctions(system, new)
         junctions_next = [
             placed.device.limit(w, old)
@@ -137,11 +147,77 @@ def _newton(
         )
         x, junctions = new, junctions_next
         if settled and not limited:
-            states = tuple(
+            return x, tuple(
                 p.device.evaluate(v) for p, v in zip(system.devices, junctions, strict=True)
             )
-            return x, states
     return None
+
+
+class _Dense:
+    """Solves the linearised system with dense matrices."""
+
+    def __init__(self, system: System, gmin: float) -> None:
+        self._system = system
+        self._base = system.G.copy()
+        nodes = len(system.node_row)
+        self._base[range(nodes), range(nodes)] += gmin
+
+    def __call__(self, states: list[DeviceState], b: Floats) -> Floats:
+        matrix = self._base.copy()
+        for placed, state in zip(self._system.devices, states, strict=True):
+            _add_device(matrix, placed.rows, state)
+        return _linear_solve(self._system, matrix, b)
+
+
+class _Sparse:
+    """The same for large systems, whose matrices are nearly empty."""
+
+    def __init__(self, system: System, gmin: float) -> None:
+        self._system = system
+        nodes = np.arange(len(system.node_row))
+        leak = Entries(nodes, nodes, np.full(nodes.size, gmin), np.full(nodes.size, -1))
+        self._base = system.g_entries.and_more(leak)
+
+    def __call__(self, states: list[DeviceState], b: Floats) -> Floats:
+        return sparse_solve(
+            self._system, self._base.and_more(device_entries(self._system, states)), b
+        )
+
+
+def device_entries(system: System, states: Sequence[DeviceState]) -> Entries:
+    """What devices in the given states add to G, entry by entry."""
+    stamps = [
+        Stamp(row, column, float(state.conductances[i, j]), placed.element)
+        for placed, state in zip(system.devices, states, strict=True)
+        for i, row in enumerate(placed.rows)
+        for j, column in enumerate(placed.rows)
+        if row != NOWHERE and column != NOWHERE
+    ]
+    return Entries.of(stamps)
+
+
+def sparse_solve(system: System, entries: Entries, b: Floats) -> Floats:
+    """Solve with the sparse matrix of ``entries``, rows scaled. Raises CircuitError."""
+    # imported when a circuit is that large: scipy's solvers cost a fifth of the start
+    from scipy.sparse import csc_array
+    from scipy.sparse.linalg import splu
+
+    scale = np.zeros(system.size)
+    np.maximum.at(scale, entries.rows, np.abs(entries.values))
+    if np.any(scale == 0) or not np.all(np.isfinite(scale)):
+        raise CircuitError(explain_singular(system))
+    matrix = csc_array(
+        (entries.values / scale[entries.rows], (entries.rows, entries.columns)),
+        shape=(system.size, system.size),
+    )
+    try:
+        x: Floats = splu(matrix).solve(b / scale)
+    except RuntimeError:  # "Factor is exactly singular"
+        raise CircuitError(explain_singular(system)) from None
+    off = np.linalg.norm(matrix @ x - b / scale)
+    if not np.all(np.isfinite(x)) or off > 1e-6 * max(1.0, float(np.linalg.norm(x))):
+        raise CircuitError(explain_singular(system))
+    return x
 
 
 def _add_device(matrix: Floats, rows: tuple[int, ...], state: DeviceState) -> None:

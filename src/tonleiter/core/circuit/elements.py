@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
+from tonleiter.core.refused import RefusedError
+
 GROUND = "0"
 
 
-class CircuitError(ValueError):
+class CircuitError(RefusedError):
     """The circuit cannot be computed; the message says which element or node is at fault."""
 
 

@@ -21,6 +21,9 @@ from tonleiter.core.circuit.elements import (
 from tonleiter.core.circuit.instance import nodes_of
 from tonleiter.core.circuit.system import System
 
+# the null vector of a larger matrix would take longer to find than anybody waits
+MOST_LOOKED_INTO = 600
+
 
 def explain_singular(
     system: System, matrix: NDArray[np.float64] | NDArray[np.complex128] | None = None
@@ -35,6 +38,8 @@ def explain_singular(
         noun = "node" if len(floating) == 1 else "nodes"
         verb = "floats" if len(floating) == 1 else "float"
         return f"{noun} {names} {verb}: no path for DC to ground (node 0)"
+    if system.size > MOST_LOOKED_INTO:
+        return "the circuit has no single solution: a node floats, or sources or coils form a loop"
     matrix = system.G if matrix is None else matrix
     if not np.all(np.isfinite(matrix)):
         return "a value in the circuit is not a finite number"

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -61,6 +62,35 @@ class Stamp:
 
 
 @dataclass(frozen=True)
+class Entries:
+    """Matrix entries as arrays: rows, columns, values, and the element that each came from."""
+
+    rows: NDArray[np.intp]
+    columns: NDArray[np.intp]
+    values: Floats
+    elements: NDArray[np.intp]
+
+    @classmethod
+    def of(cls, stamps: list[Stamp]) -> Entries:
+        """From single entries."""
+        return cls(
+            np.array([s.row for s in stamps], dtype=np.intp),
+            np.array([s.column for s in stamps], dtype=np.intp),
+            np.array([s.value for s in stamps]),
+            np.array([s.element for s in stamps], dtype=np.intp),
+        )
+
+    def and_more(self, more: Entries) -> Entries:
+        """These and others."""
+        return Entries(
+            np.concatenate([self.rows, more.rows]),
+            np.concatenate([self.columns, more.columns]),
+            np.concatenate([self.values, more.values]),
+            np.concatenate([self.elements, more.elements]),
+        )
+
+
+@dataclass(frozen=True)
 class NoiseInjection:
     """A noise source: injected at row ``i`` and drawn from row ``j`` (−1 for ground)."""
 
@@ -96,10 +126,29 @@ class System:
         self.size = len(self.node_row) + len(self.branch_row)
         self.b_dc = np.zeros(self.size)
         self.b_ac = np.zeros(self.size, dtype=complex)
+        self._henry = {e.name: e.henry for e in circuit.elements if isinstance(e, Inductor)}
         for index, element in enumerate(circuit.elements):
             self._stamp(index, element)
-        self.G = self._dense(self._g)
-        self.C = self._dense(self._c)
+
+    @cached_property
+    def G(self) -> Floats:  # noqa: N802 - matrices are capitals in the field
+        """The part that no frequency changes, dense; shape (size, size)."""
+        return self._dense(self._g)
+
+    @cached_property
+    def C(self) -> Floats:  # noqa: N802
+        """What is multiplied by jω, dense; shape (size, size)."""
+        return self._dense(self._c)
+
+    @cached_property
+    def g_entries(self) -> Entries:
+        """The entries of G, unsummed."""
+        return Entries.of(self._g)
+
+    @cached_property
+    def c_entries(self) -> Entries:
+        """The entries of C, unsummed."""
+        return Entries.of(self._c)
 
     def _check_names(self) -> None:
         seen: set[str] = set()
@@ -225,7 +274,7 @@ class System:
 
     def _stamp_coupling(self, index: int, k: Coupling) -> None:
         self._require(abs(k.k) <= 1, k.name, "a coupling from −1 to 1")
-        henry = {e.name: e.henry for e in self.circuit.elements if isinstance(e, Inductor)}
+        henry = self._henry
         for end in (k.first, k.second):
             self._require(end in henry, k.name, f"an inductor called {end}")
         mutual = k.k * math.sqrt(henry[k.first] * henry[k.second])

@@ -6,16 +6,40 @@ import math
 from dataclasses import dataclass
 from typing import Annotated, Any, ClassVar, Literal
 
-from pydantic import BaseModel, ConfigDict, StringConstraints
+from pydantic import AfterValidator, BaseModel, ConfigDict, StringConstraints
 from pydantic.fields import FieldInfo
+from pydantic_core import PydanticCustomError
 
 from tonleiter.core.gear.figure import Figure, Quantity
 from tonleiter.core.gear.net import Port, StageNet
 from tonleiter.core.gear.transfer import Compression
+from tonleiter.core.words import quoted, visible
 
 Role = Literal["microphone", "between", "input"]
 Id = Annotated[str, StringConstraints(pattern=r"^[a-z0-9][a-z0-9-]*$", max_length=60)]
-Name = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=80)]
+
+
+def _shown(text: str) -> str:
+    if visible(text) != text:
+        raise PydanticCustomError(
+            "text", "{text} holds characters that cannot be shown", {"text": quoted(text)}
+        )
+    return text
+
+
+def _written(text: str) -> str:
+    # a half of a character (a lone surrogate) cannot be written to a file
+    if any("\ud800" <= c <= "\udfff" for c in text):
+        raise PydanticCustomError("text", "{text} holds half a character", {"text": quoted(text)})
+    return text
+
+
+Name = Annotated[
+    str,
+    StringConstraints(strip_whitespace=True, min_length=1, max_length=80),
+    AfterValidator(_shown),
+]
+Lines = Annotated[str, StringConstraints(max_length=20_000), AfterValidator(_written)]
 
 
 @dataclass(frozen=True)
@@ -72,7 +96,7 @@ class Gear(BaseModel):
 
     id: Id
     name: Name
-    notes: str = ""
+    notes: Lines = ""
     guest: bool = False
     """Not owned: entered from a data sheet, to see what it would do here."""
 

@@ -12,13 +12,14 @@ from datetime import date
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.figure import LEVEL, OHMS, SENSITIVITY, VOLTS, Figure, Quantity
 from tonleiter.core.gear.voice import PEAK_OVER_ACTIVE_DB
+from tonleiter.core.refused import RefusedError
 from tonleiter.core.units.sensitivity import dbv_per_pa
 
 # peaks of a sine stand this far over its RMS level
 SINE_PEAK_DB = 3.0103
 
 
-class BenchError(ValueError):
+class BenchError(RefusedError):
     """Readings that cannot be; the message says what would be accepted."""
 
 

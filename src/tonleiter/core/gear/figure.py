@@ -21,8 +21,15 @@ from pydantic_core import PydanticCustomError
 
 from tonleiter.core.units import quantity as q
 from tonleiter.core.units.levels import parse_level
-from tonleiter.core.units.quantity import QuantityError, Unit, format_quantity, parse_quantity
+from tonleiter.core.units.quantity import (
+    MOST_CHARACTERS,
+    QuantityError,
+    Unit,
+    format_quantity,
+    parse_quantity,
+)
 from tonleiter.core.units.sensitivity import dbv_per_pa, parse_sensitivity
+from tonleiter.core.words import quoted
 
 Basis = Literal["typical", "manual", "measured"]
 
@@ -64,37 +71,66 @@ class Figure(BaseModel):
 
 @dataclass(frozen=True)
 class Quantity:
-    """What a figure's field accepts: its unit and the limits of its value."""
+    """What a figure's field accepts: its unit, and limits narrower than the unit's own bounds.
+
+    ``above`` zero means that the size of the unit's smallest value is the least.
+    """
 
     unit: Unit
     above: float | None = None
     at_least: float | None = None
     at_most: float | None = None
 
+    @property
+    def low(self) -> float:
+        """The least that is accepted."""
+        if self.at_least is not None:
+            return self.at_least
+        return self.unit.low
+
+    @property
+    def high(self) -> float:
+        """The most that is accepted."""
+        return self.unit.high if self.at_most is None else min(self.at_most, self.unit.high)
+
     def check(self, value: float) -> float:
         """Return ``value`` or raise QuantityError saying what would be accepted."""
-        printed = format_quantity(value, self.unit, 4)
-        if not math.isfinite(value):
-            raise QuantityError(f"{printed} is not a finite {self.unit.noun}")
-        if self.above is not None and value <= self.above:
-            limit = format_quantity(self.above, self.unit)
-            raise QuantityError(f"{printed} is too little; above {limit} is wanted")
-        if self.at_least is not None and value < self.at_least:
-            limit = format_quantity(self.at_least, self.unit)
-            raise QuantityError(f"{printed} is too little; at least {limit} is wanted")
-        if self.at_most is not None and value > self.at_most:
-            limit = format_quantity(self.at_most, self.unit)
-            raise QuantityError(f"{printed} is too much; at most {limit} is wanted")
-        return value
+        if math.isfinite(value):
+            printed = format_quantity(value, self.unit, 4)
+            if self.above is not None and value <= self.above:
+                limit = format_quantity(self.unit.low, self.unit)
+                raise QuantityError(f"{printed} is too little; at least {limit} is wanted")
+            if value < self.low:
+                limit = format_quantity(self.low, self.unit)
+                raise QuantityError(f"{printed} is too little; at least {limit} is wanted")
+            if value > self.high:
+                limit = format_quantity(self.high, self.unit)
+                raise QuantityError(f"{printed} is too much; at most {limit} is wanted")
+        return self.unit.check(value)
+
+    def held(self, value: float, now: float) -> float:
+        """A pulled or scrolled value, stopped where parts end and where this field ends."""
+        reached = self.unit.within_reach(value, now)
+        return min(max(reached, self.low), self.high)
+
+    def middle(self, low: float, high: float) -> float:
+        """The middle of a range: in ratio where the unit takes prefixes, else half way."""
+        if low > 0 and self.unit.prefixed:
+            return math.exp((math.log(low) + math.log(high)) / 2)
+        return low + (high - low) / 2
 
     def parse(self, text: str) -> Figure:
         """Read ``4k7``, ``4k7 5%`` or ``600..2000`` as typed. Raises QuantityError."""
         body = text.strip()
+        if len(body) > 2 * MOST_CHARACTERS:
+            raise QuantityError(
+                f"{quoted(body)} is too long for a {self.unit.noun}; {_examples(self)} will do"
+            )
         if match := re.match(r"^(.*?)\s*(?:\.\.|…)\s*(.*)$", body):
             low, high = (self.check(self._number(part)) for part in match.groups())
             if low > high:
-                raise QuantityError(f"“{text}”: the range must go from low to high")
-            middle = math.sqrt(low * high) if low > 0 and self.unit.prefixed else (low + high) / 2
+                raise QuantityError(f"{quoted(text)}: the range must go from low to high")
+            middle = min(max(self.check(self.middle(low, high)), low), high)
             return Figure(value=middle, low=low, high=high)
         if match := re.match(r"^(.*?)\s*(?:±|\+/?-)?\s*(\d+(?:[.,]\d+)?)\s*%$", body):
             value = self.check(self._number(match[1]))
@@ -135,13 +171,14 @@ def _reader(quantity: Quantity) -> Callable[[Any, ValidationInfo], Any]:
             if isinstance(raw, bool) or raw is None:
                 raise QuantityError(f"a {quantity.unit.noun} is wanted, like {_examples(quantity)}")
             if isinstance(raw, int | float):
-                return Figure(value=quantity.check(float(raw)))
+                return Figure(value=quantity.check(_float(raw, quantity)))
             if isinstance(raw, str):
                 return quantity.parse(raw)
             if isinstance(raw, dict):
                 return _from_mapping(quantity, raw)
             if isinstance(raw, Figure):
-                quantity.check(raw.value)
+                _in_order([quantity.check(n) for n in (raw.low, raw.value, raw.high)
+                           if n is not None])  # fmt: skip
         except QuantityError as error:
             raise PydanticCustomError("figure", "{why}", {"why": str(error)}) from None
         return raw
@@ -149,20 +186,34 @@ def _reader(quantity: Quantity) -> Callable[[Any, ValidationInfo], Any]:
     return read
 
 
+def _float(number: float, quantity: Quantity) -> float:
+    try:
+        return float(number)
+    except OverflowError:
+        raise QuantityError(f"{quoted(number)} is no {quantity.unit.noun} of this world") from None
+
+
 def _from_mapping(quantity: Quantity, raw: dict[str, Any]) -> dict[str, Any]:
     """Check the numbers of a written-out figure; wrong keys are left to the model to refuse."""
     checked = dict(raw)
     for key in ("value", "low", "high"):
         number = raw.get(key)
+        if isinstance(number, bool):
+            raise QuantityError(
+                f"“{key}” is {str(number).lower()}; a {quantity.unit.noun} is wanted"
+            )
         if isinstance(number, str):
             checked[key] = quantity.parse(number).value
-        elif isinstance(number, int | float) and not isinstance(number, bool):
-            quantity.check(float(number))
+        elif isinstance(number, int | float):
+            checked[key] = quantity.check(_float(number, quantity))
     numbers = [checked.get(k) for k in ("low", "value", "high")]
-    given = [n for n in numbers if isinstance(n, int | float)]
-    if given != sorted(given):
-        raise QuantityError("a range must have low ≤ value ≤ high")
+    _in_order([n for n in numbers if isinstance(n, float)])
     return checked
+
+
+def _in_order(numbers: list[float]) -> None:
+    if numbers != sorted(numbers):
+        raise QuantityError("a range must have low ≤ value ≤ high")
 
 
 def _examples(quantity: Quantity) -> str:
@@ -171,14 +222,7 @@ def _examples(quantity: Quantity) -> str:
 
 def _schema(quantity: Quantity) -> WithJsonSchema:
     unit = quantity.unit.symbol or "number"
-    bounds: dict[str, float] = {}
-    if quantity.above is not None:
-        bounds["exclusiveMinimum"] = quantity.above
-    if quantity.at_least is not None:
-        bounds["minimum"] = quantity.at_least
-    if quantity.at_most is not None:
-        bounds["maximum"] = quantity.at_most
-    number = {"type": "number", **bounds}
+    number = {"type": "number", "minimum": quantity.low, "maximum": quantity.high}
     written_out = {
         "type": "object",
         "additionalProperties": False,
@@ -202,7 +246,7 @@ _VOLT = Quantity(q.VOLT, at_least=0.0)
 _AMPERE = Quantity(q.AMPERE, above=0.0)
 _SECOND = Quantity(q.SECOND, above=0.0)
 _HERTZ = Quantity(q.HERTZ, above=0.0)
-_METRE = Quantity(q.METRE, above=0.0, at_most=1000.0)
+_METRE = Quantity(q.METRE, above=0.0)
 _MILLIMETRE = Quantity(q.MILLIMETRE, at_least=1.0, at_most=5000.0)
 _SMALL_MM = Quantity(q.MILLIMETRE, at_least=0.0, at_most=300.0)
 _CM3 = Quantity(q.CUBIC_CM, at_least=0.01, at_most=100e3)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from functools import cache
+from functools import lru_cache
 from typing import Annotated, ClassVar, Literal, Self
 
 from pydantic import Field, StringConstraints, model_validator
@@ -13,15 +13,21 @@ from tonleiter.core.circuit.cards.lines import CardError
 from tonleiter.core.circuit.cards.reader import read_deck
 from tonleiter.core.circuit.elements import GROUND, CurrentSource, Element, VoltageSource
 from tonleiter.core.circuit.instance import instantiate, nodes_of
-from tonleiter.core.gear.base import Gear, Role, Surroundings, Window
+from tonleiter.core.gear.base import Gear, Lines, Role, Surroundings, Window
 from tonleiter.core.gear.earthing import Supply, earth_path
 from tonleiter.core.gear.figure import LevelDbu, Volts, typical
 from tonleiter.core.gear.net import StageNet
+from tonleiter.core.words import quoted
 
-Node = Annotated[str, StringConstraints(strip_whitespace=True, to_lower=True, min_length=1)]
+Node = Annotated[
+    str, StringConstraints(strip_whitespace=True, to_lower=True, min_length=1, max_length=60)
+]
+Cards = Annotated[Lines, StringConstraints(max_length=20_000)]
+# a circuit of one's own is one stage among others; larger ones belong in a file of their own
+MOST_ELEMENTS = 400
 
 
-@cache
+@lru_cache(maxsize=256)
 def _elements(cards: str) -> tuple[Element, ...]:
     return read_deck(cards).circuit.elements
 
@@ -37,7 +43,7 @@ class OwnCircuit(Gear):
     what: ClassVar[str] = "from a netlist of one's own"
 
     kind: Literal["own-circuit"] = "own-circuit"
-    cards: str
+    cards: Cards
     input_node: Node = Field("in")
     output_node: Node = Field("out")
     clip_dbu: LevelDbu = Field(typical(8.0), title="Output clips at")
@@ -52,15 +58,19 @@ class OwnCircuit(Gear):
             elements = _elements(self.cards)
         except CardError as error:
             raise PydanticCustomError("cards", "cards, {why}", {"why": str(error)}) from None
+        if len(elements) > MOST_ELEMENTS:
+            raise PydanticCustomError(
+                "cards", f"the cards come to {len(elements)} elements; at most {MOST_ELEMENTS} do"
+            )
         nodes = {n for e in elements for n in nodes_of(e)} - {GROUND}
         for field in ("input_node", "output_node"):
             if getattr(self, field) not in nodes:
                 raise PydanticCustomError(
                     "cards",
-                    "{field}: the cards have no node “{node}”; known: {known}",
+                    "{field}: the cards have no node {node}; known: {known}",
                     {
                         "field": field,
-                        "node": getattr(self, field),
+                        "node": quoted(getattr(self, field)),
                         "known": ", ".join(sorted(nodes)),
                     },
                 )

@@ -2,96 +2,186 @@
 
 from __future__ import annotations
 
-import contextlib
-import errno
-import hashlib
 import json
 import os
-import tempfile
 from collections.abc import Mapping
 from dataclasses import dataclass
-from datetime import datetime
 from pathlib import Path
 from typing import Any
 
 from pydantic import ValidationError
 
-from tonleiter.core.station.migrate import MIGRATIONS, Migration, migrate
+from tonleiter.core.station.disk import (
+    FileError,
+    beside,
+    fingerprint,
+    read_file,
+    reason,
+    spoken,
+    write_atomically,
+)
+from tonleiter.core.station.migrate import MIGRATIONS, Migration, MigrationError, migrate
 from tonleiter.core.station.model import FORMAT, VERSION, Station
 from tonleiter.core.station.refusal import one_line
+from tonleiter.core.words import quoted
 
 STATION_FILE = "station.json"
 SUFFIX = ".station"
 
 
-class StationFileError(Exception):
-    """A station cannot be read or written; the message is one line: what, where, what to do."""
+@dataclass(frozen=True)
+class Identity:
+    """What a folder is to the file system, whatever it is called."""
+
+    device: int
+    inode: int
 
 
 @dataclass(frozen=True)
 class Opened:
-    """A station as it lies on disk. ``fingerprint`` tells later whether somebody else wrote it."""
+    """A station as it lies on disk.
+
+    ``fingerprint`` tells later whether somebody else wrote it; ``identity`` whether its folder was
+    moved. ``backup`` is where the file of an older version was kept; ``older`` its content where it
+    could not be kept yet (a read-only folder): it is kept before the first save.
+    """
 
     station: Station
     folder: Path
     fingerprint: str
+    identity: Identity | None = None
     backup: Path | None = None
+    older: tuple[Path, bytes] | None = None
 
 
 def station_file(path: Path) -> Path:
     """The station.json of a station folder, or the file itself."""
-    return path if path.is_file() else path / STATION_FILE
+    return path / STATION_FILE if path.is_dir() or not path.exists() else path
 
 
 def read_station(
     path: Path, version: int = VERSION, migrations: Mapping[int, Migration] = MIGRATIONS
 ) -> Opened:
-    """Read a station folder (or its station.json). Raises StationFileError; touches nothing.
+    """Read a station folder (or its station.json). Raises FileError; touches nothing.
 
-    Only a file of an older version causes a write: its backup, beside it.
+    Only a file of an older version causes a write: its backup, beside it, if the folder lets.
     """
-    file = station_file(path)
-    try:
-        content = file.read_bytes()
-    except FileNotFoundError:
-        raise StationFileError(
-            f"{path}: there is no station here; a folder with a {STATION_FILE} is wanted"
-        ) from None
-    except OSError as error:
-        raise StationFileError(f"{file}: cannot be read: {_reason(error)}") from None
-    data = json_object(file, content)
-    data, backup = _brought_up_to_date(file, content, data, version, migrations)
-    return Opened(_validated(file, data), file.parent, fingerprint(content), backup)
+    with spoken(path, "cannot be read"):
+        file = station_file(path)
+        try:
+            content = read_file(file)
+        except (FileNotFoundError, NotADirectoryError):
+            raise FileError(
+                f"{path}: there is no station here; a folder with a {STATION_FILE} is wanted"
+            ) from None
+    data = json_object(str(file), content)
+    data, older = _brought_up_to_date(file, content, data, version, migrations)
+    station = _validated(file, data)
+    backup = None
+    if older is not None:
+        try:
+            backup = keep_older(*older)
+            older = None
+        except OSError:
+            pass  # read-only: it is kept before the first save
+    return Opened(
+        station, file.parent, fingerprint(content), identity_of(file.parent), backup, older
+    )
 
 
-def json_object(file: Path, content: bytes) -> dict[str, Any]:
-    """The object that a JSON file holds. Raises StationFileError with line and column."""
+def identity_of(folder: Path) -> Identity | None:
+    """What a folder is to the file system; None where it is not there."""
     try:
-        data = json.loads(content.decode("utf-8"), parse_constant=_no_constant)
+        found = folder.stat()
+    except OSError:
+        return None
+    return Identity(found.st_dev, found.st_ino)
+
+
+def moved_to(folder: Path, identity: Identity) -> Path | None:
+    """Where a folder that was opened as ``folder`` lies now: there, or under another name beside.
+
+    None where it is neither.
+    """
+    if identity_of(folder) == identity:
+        return folder
+    try:
+        with os.scandir(folder.parent) as entries:
+            for entry in entries:
+                if entry.is_dir() and entry.inode() == identity.inode:
+                    found = Path(entry.path)
+                    if identity_of(found) == identity:
+                        return found
+    except OSError:
+        pass
+    return None
+
+
+def keep_older(file: Path, content: bytes) -> Path:
+    """Keep a file of an older version beside itself, once. Raises OSError.
+
+    Another old file that was kept under the name stays; this one gets a number.
+    """
+    version = json.loads(content)["version"]
+    count = 1
+    while True:
+        tail = "" if count == 1 else f"-{count}"
+        backup = file.with_name(f"{file.stem}.version-{version}{tail}.json")
+        try:
+            if backup.read_bytes() == content:
+                return backup
+        except FileNotFoundError:
+            write_atomically(backup, content)
+            return backup
+        count += 1
+
+
+def json_object(where: str, content: bytes) -> dict[str, Any]:
+    """The object that a JSON file holds. Raises FileError with line and column."""
+    try:
+        text = content.decode("utf-8")
+        data = json.loads(text, parse_constant=_no_constant)
     except UnicodeDecodeError as error:
-        raise StationFileError(f"{file}: byte {error.start} is not UTF-8 text") from None
+        raise FileError(f"{where}: byte {error.start} is not UTF-8 text") from None
     except json.JSONDecodeError as error:
-        raise StationFileError(
-            f"{file}, line {error.lineno}, column {error.colno}: not JSON: {error.msg}"
+        raise FileError(
+            f"{where}, line {error.lineno}, column {error.colno}: not JSON: {error.msg}"
         ) from None
     except (ValueError, RecursionError) as error:
-        raise StationFileError(f"{file}: not JSON: {error}") from None
+        raise FileError(f"{where}: not JSON: {error}") from None
     if not isinstance(data, dict):
-        raise StationFileError(f"{file}: a JSON object {{…}} is wanted")
+        raise FileError(f"{where}: a JSON object {{…}} is wanted")
+    # "\ud800" alone is a half of a character: no file could be written with it again
+    if "\\u" in text and (bad := _half_character(data)) is not None:
+        raise FileError(f"{where}: {quoted(bad)} holds half a character")
     return data
+
+
+def _half_character(data: Any) -> str | None:  # noqa: ANN401 - any JSON
+    """A text in the data that is not valid Unicode; None if all are."""
+    waiting = [data]
+    while waiting:
+        item = waiting.pop()
+        if isinstance(item, dict):
+            waiting += [*item.keys(), *item.values()]
+        elif isinstance(item, list):
+            waiting += item
+        elif isinstance(item, str) and any("\ud800" <= c <= "\udfff" for c in item):
+            return item
+    return None
 
 
 def version_of(
     where: str, data: dict[str, Any], current: int, oldest: int, assurance: str = ""
 ) -> int:
-    """A file's version, from the oldest up to the current one. Raises StationFileError."""
+    """A file's version, from the oldest up to the current one. Raises FileError."""
     version = data.get("version")
     if not isinstance(version, int) or isinstance(version, bool) or version < oldest:
-        raise StationFileError(f"{where}: “version” must be a whole number up to {current}")
+        raise FileError(f"{where}: “version” must be a whole number up to {current}")
     if version > current:
-        raise StationFileError(
-            f"{where}: written by a newer Tonleiter (version {version}, this one reads up to"
-            f" {current}){assurance}"
+        raise FileError(
+            f"{where}: written by a newer Tonleiter (version {quoted(version, 20)[1:-1]}, this one reads"
+            f" up to {current}){assurance}"
         )
     return version
 
@@ -106,40 +196,35 @@ def _brought_up_to_date(
     data: dict[str, Any],
     current: int,
     migrations: Mapping[int, Migration],
-) -> tuple[dict[str, Any], Path | None]:
+) -> tuple[dict[str, Any], tuple[Path, bytes] | None]:
+    """The data of the current version, and the file and content of an older one."""
     if data.get("format") != FORMAT:
-        raise StationFileError(f"{file}: “format” must be “{FORMAT}”; this is no station")
+        raise FileError(f"{file}: “format” must be “{FORMAT}”; this is no station")
     version = version_of(str(file), data, current, 0, "; it was left untouched")
     if version == current:
         return data, None
-    backup = file.with_name(f"{file.stem}.version-{version}.json")
     try:
-        migrated = migrate(data, current, migrations)
-    except ValueError as error:
-        raise StationFileError(f"{file}: {error} can be read; it was left untouched") from None
-    if not backup.exists():
-        _write_atomically(backup, content)
-    return migrated, backup
+        return migrate(data, current, migrations), (file, content)
+    except MigrationError as error:
+        raise FileError(f"{file}: {error} can be read; it was left untouched") from None
 
 
 def _validated(file: Path, data: dict[str, Any]) -> Station:
     try:
         return Station.model_validate(data)
     except ValidationError as error:
-        raise StationFileError(f"{file}: {one_line(error, data)}") from None
+        raise FileError(f"{file}: {one_line(error, data)}") from None
 
 
 def new_station(folder: Path) -> Station:
-    """An empty station, titled by its folder, with one person in it."""
+    """An empty station, titled by its folder, with one person in it. Raises FileError."""
     title = folder.name.removesuffix(SUFFIX).replace("-", " ").strip() or "station"
-    return Station.model_validate(
-        {"title": title[:80], "operators": [{"id": "operator", "name": "operator"}]}
-    )
-
-
-def fingerprint(content: bytes) -> str:
-    """Hash of a file's content."""
-    return hashlib.sha256(content).hexdigest()
+    try:
+        return Station.model_validate(
+            {"title": title[:80], "operators": [{"id": "operator", "name": "operator"}]}
+        )
+    except ValidationError as error:
+        raise FileError(f"{folder}: {one_line(error, None)}") from None
 
 
 def to_json(station: Station) -> str:
@@ -148,67 +233,49 @@ def to_json(station: Station) -> str:
     return json.dumps(data, indent=2, ensure_ascii=False) + "\n"
 
 
-def save_station(station: Station, folder: Path, known_fingerprint: str | None = None) -> Opened:
-    """Write ``station`` into ``folder``, which is made if need be. Raises StationFileError.
+def stands_in_the_way(folder: Path, known: str | None) -> bytes | None:
+    """What a save into ``folder`` would replace and nobody here has seen; None if nothing.
 
-    The old file stays until the new one is safely on disk. If the file on disk is not the one that
-    ``known_fingerprint`` names, somebody else wrote it: it is kept beside the new one.
+    ``known`` is the fingerprint of what was last read or written there. Raises OSError, FileError.
+    """
+    try:
+        present = read_file(folder / STATION_FILE)
+    except FileNotFoundError:
+        return None
+    return None if known is not None and fingerprint(present) == known else present
+
+
+def save_station(
+    station: Station,
+    folder: Path,
+    known_fingerprint: str | None = None,
+    older: tuple[Path, bytes] | None = None,
+) -> Opened:
+    """Write ``station`` into ``folder``, which is made if need be. Raises FileError.
+
+    The old file stays until the new one is safely on disk. A file there that is not the one that
+    ``known_fingerprint`` names was written by somebody else: it is kept beside the new one.
+    ``older`` is a file of an older version that could not be kept when it was read.
     """
     content = to_json(station).encode()
     file = folder / STATION_FILE
-    backup: Path | None = None
+    kept: Path | None = None
     try:
         folder.mkdir(parents=True, exist_ok=True)
-        if known_fingerprint is not None and file.exists():
-            present = file.read_bytes()
-            if fingerprint(present) != known_fingerprint:
-                backup = file.with_name(f"station.kept-{datetime.now():%Y%m%d-%H%M%S-%f}.json")
-                _write_atomically(backup, present)
-        _write_atomically(file, content)
+        if older is not None:
+            keep_older(*older)
+        present = stands_in_the_way(folder, known_fingerprint)
+        if present is not None and present != content:
+            kept = beside(file, "kept")
+            write_atomically(kept, present)
+        write_atomically(file, content)
     except OSError as error:
-        raise StationFileError(
-            f"{folder}: cannot be saved: {_reason(error)}; nothing there was changed,"
+        raise FileError(
+            f"{folder}: cannot be saved: {reason(error)}; nothing there was changed,"
             " and your edits are still open"
         ) from None
-    return Opened(station, folder, fingerprint(content), backup)
-
-
-def _write_atomically(file: Path, content: bytes) -> None:
-    """Write to a temporary neighbour, fsync, rename over, fsync the folder."""
-    handle, name = tempfile.mkstemp(prefix=f".{file.name}.", suffix=".new", dir=file.parent)
-    try:
-        with os.fdopen(handle, "wb") as stream:
-            stream.write(content)
-            stream.flush()
-            os.fsync(stream.fileno())
-        Path(name).replace(file)
-    except BaseException:
-        with contextlib.suppress(OSError):
-            Path(name).unlink()
-        raise
-    folder = os.open(file.parent, os.O_RDONLY)
-    try:
-        os.fsync(folder)
-    finally:
-        os.close(folder)
-
-
-def write_safely(file: Path, content: bytes) -> None:
-    """Write a file so that the old one or the new one is there. Raises StationFileError."""
-    try:
-        _write_atomically(file, content)
-    except OSError as error:
-        raise StationFileError(f"{file}: cannot be saved: {_reason(error)}") from None
-
-
-def _reason(error: OSError) -> str:
-    known = {
-        errno.ENOSPC: "the disk is full",
-        errno.EACCES: "no permission",
-        errno.EPERM: "no permission",
-        errno.EROFS: "the disk is read-only",
-        errno.ENOTDIR: "a file stands where a folder should be",
-        errno.EISDIR: "a folder stands where a file should be",
-        errno.EDQUOT: "the disk quota is used up",
-    }
-    return known.get(error.errno or 0, error.strerror or str(error))
+    except FileError as error:
+        raise FileError(f"{error}; nothing there was changed") from None
+    except ValueError:
+        raise FileError(f"{str(folder)!r}: this cannot be the name of a folder") from None
+    return Opened(station, folder, fingerprint(content), identity_of(folder), kept)

@@ -5,6 +5,13 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from typing import Any
 
+from tonleiter.core.refused import RefusedError
+
+
+class MigrationError(RefusedError):
+    """A version that cannot be brought up to date any more."""
+
+
 Migration = Callable[[dict[str, Any]], dict[str, Any]]
 
 # version it starts from -> function that returns the data of the next version
@@ -17,10 +24,13 @@ MIGRATIONS: dict[int, Migration] = {
 def migrate(
     data: dict[str, Any], current: int, migrations: Mapping[int, Migration] = MIGRATIONS
 ) -> dict[str, Any]:
-    """Apply migrations until ``data`` is of version ``current``. Raises ValueError if one lacks."""
+    """Apply migrations until ``data`` is of version ``current``.
+
+    Raises MigrationError if one lacks.
+    """
     while (version := data["version"]) < current:
         if version not in migrations:
-            raise ValueError(
+            raise MigrationError(
                 f"version {version} is too old; from {min(migrations, default=current)}"
             )
         data = migrations[version](data) | {"version": version + 1}

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from functools import cached_property
 from typing import Annotated, Any, Literal, Self
 
@@ -14,9 +15,14 @@ from tonleiter.core.gear.figure import Farads, Millimetres, NoiseDba, Ohms, typi
 from tonleiter.core.gear.voice import Effort
 from tonleiter.core.station.purpose import PURPOSES, Purpose, PurposeId
 from tonleiter.core.units.preferred import Series
+from tonleiter.core.words import cut, quoted
 
 FORMAT: Literal["tonleiter-station"] = "tonleiter-station"
 VERSION: Literal[2] = 2
+
+# no station of this world is larger; what is, is a mistake or an attack
+MOST_GEAR, MOST_CHAINS, MOST_VARIANTS, MOST_STAGES = 20_000, 2_000, 200, 1_000
+MOST_PEOPLE, MOST_VALUES = 500, 5_000
 
 
 class _Value(BaseModel):
@@ -37,8 +43,8 @@ class Drawer(_Value):
     """Parts at hand. An empty drawer means that a shop is near: preferred values of a series."""
 
     series: Series = "E12"
-    resistors: tuple[Ohms, ...] = ()
-    capacitors: tuple[Farads, ...] = ()
+    resistors: tuple[Ohms, ...] = Field((), max_length=MOST_VALUES)
+    capacitors: tuple[Farads, ...] = Field((), max_length=MOST_VALUES)
 
     def ohms(self) -> list[float]:
         """Values of the resistors."""
@@ -61,7 +67,7 @@ class Variant(_Value):
 
     id: Id
     name: Name
-    stages: tuple[Stage, ...] = Field(min_length=2)
+    stages: tuple[Stage, ...] = Field(min_length=2, max_length=MOST_STAGES)
 
 
 def _two_frequencies(raw: Any) -> Any:  # noqa: ANN401 - a validator sees anything
@@ -84,7 +90,7 @@ class Chain(_Value):
     operator: Id
     distance_mm: Millimetres = typical(30.0)
     band_hz: Band = (300.0, 2700.0)
-    variants: tuple[Variant, ...] = Field(min_length=1)
+    variants: tuple[Variant, ...] = Field(min_length=1, max_length=MOST_VARIANTS)
     shown: Id
     ghost: Id | None = None
 
@@ -110,10 +116,10 @@ class Station(_Value):
     title: Name
     mains_hz: Literal[50, 60] = 50
     room_noise_dba: NoiseDba = typical(38.0)
-    operators: tuple[Operator, ...] = Field(min_length=1)
+    operators: tuple[Operator, ...] = Field(min_length=1, max_length=MOST_PEOPLE)
     drawer: Drawer = Drawer()
-    gear: tuple[AnyGear, ...] = ()
-    chains: tuple[Chain, ...] = ()
+    gear: tuple[AnyGear, ...] = Field((), max_length=MOST_GEAR)
+    chains: tuple[Chain, ...] = Field((), max_length=MOST_CHAINS)
     open_chain: Id | None = None
 
     @cached_property
@@ -167,7 +173,7 @@ class Station(_Value):
         seen: list[str] = []
         for place, stage in enumerate(variant.stages):
             at = f"{where}, stage {place + 1}"
-            _known(at, stage.gear, list(self.gear_by_id), "gear")
+            _known(at, stage.gear, self.gear_by_id, "gear")
             seen.append(stage.gear)
             try:
                 gear = self.placed(stage)
@@ -195,17 +201,24 @@ _WANTED = {
 
 
 def _unique(where: str, ids: list[str]) -> None:
+    seen: set[str] = set()
     for i in ids:
-        if ids.count(i) > 1:
+        if i in seen:
             raise PydanticCustomError(
-                "twice", "{where}: “{id}” is there twice", {"where": where, "id": i}
+                "twice", "{where}: {id} is there twice", {"where": where, "id": quoted(i)}
             )
+        seen.add(i)
 
 
-def _known(where: str, wanted: str, known: list[str], noun: str) -> None:
+def _known(where: str, wanted: str, known: Collection[str], noun: str) -> None:
     if wanted not in known:
         raise PydanticCustomError(
             "missing_part",
-            "{where}: there is no {noun} called “{wanted}”; known: {known}",
-            {"where": where, "noun": noun, "wanted": wanted, "known": ", ".join(known) or "none"},
+            "{where}: there is no {noun} called {wanted}; known: {known}",
+            {
+                "where": where,
+                "noun": noun,
+                "wanted": quoted(wanted),
+                "known": cut(", ".join(list(known)[:40]), 300) or "none",
+            },
         )

@@ -10,9 +10,11 @@ from pydantic import TypeAdapter, ValidationError
 
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.catalogue import AnyGear
-from tonleiter.core.station.files import StationFileError, json_object, version_of, write_safely
+from tonleiter.core.station.disk import FileError, read_file, spoken, write_file
+from tonleiter.core.station.files import json_object, version_of
 from tonleiter.core.station.model import VERSION
 from tonleiter.core.station.refusal import one_line
+from tonleiter.core.words import quoted
 
 FORMAT = "tonleiter-piece"
 SUFFIX = ".piece.json"
@@ -26,30 +28,28 @@ def piece_text(gear: Gear) -> str:
 
 
 def save_piece(gear: Gear, file: Path) -> None:
-    """Write a piece, the old file or the new one. Raises StationFileError."""
-    write_safely(file, piece_text(gear).encode())
+    """Write a piece, the old file or the new one. Raises FileError."""
+    write_file(file, piece_text(gear).encode())
 
 
 def read_piece(file: Path) -> Gear:
-    """Read a piece. Raises StationFileError with one line: what, where, what is wanted."""
-    try:
-        content = file.read_bytes()
-    except OSError as error:
-        raise StationFileError(f"{file}: cannot be read: {error.strerror}") from None
-    return piece_of(json_object(file, content), str(file))
+    """Read a piece. Raises FileError with one line: what, where, what is wanted."""
+    with spoken(file, "cannot be read"):
+        content = read_file(file)
+    return piece_of(json_object(str(file), content), str(file))
 
 
 def piece_of(data: dict[str, Any], where: str) -> Gear:
-    """A piece from its data. Raises StationFileError."""
+    """A piece from its data. Raises FileError."""
     if data.get("format") != FORMAT:
-        raise StationFileError(f"{where}: “format” must be “{FORMAT}”; this is no piece of gear")
+        raise FileError(f"{where}: “format” must be “{FORMAT}”; this is no piece of gear")
     version_of(where, data, VERSION, 1)
     unknown = sorted(set(data) - {"format", "version", "piece"})
     if unknown:
-        raise StationFileError(
-            f"{where}: unknown key “{unknown[0]}”; known keys: format, version, piece"
+        raise FileError(
+            f"{where}: unknown key {quoted(unknown[0])}; known keys: format, version, piece"
         )
     try:
         return _PIECE.validate_python(data.get("piece"))
     except ValidationError as error:
-        raise StationFileError(f"{where}: {one_line(error, data.get('piece'))}") from None
+        raise FileError(f"{where}: {one_line(error, data.get('piece'))}") from None

@@ -7,7 +7,9 @@ from typing import Any
 from pydantic import BaseModel, ValidationError
 
 from tonleiter.core.gear.catalogue import KINDS
+from tonleiter.core.gear.figure import Figure
 from tonleiter.core.station.model import Chain, Operator, Stage, Station, Variant
+from tonleiter.core.words import cut, quoted, visible
 
 
 def one_line(error: ValidationError, raw: Any) -> str:  # noqa: ANN401 - any JSON
@@ -32,13 +34,14 @@ def _message(error: Any, path: tuple[int | str, ...]) -> str:  # noqa: ANN401
         case "extra_forbidden":
             known = _known_keys(error["loc"])
             hint = f"; known keys: {', '.join(known)}" if known else ""
-            return f"unknown key “{path[-1]}”{hint}"
+            return f"unknown key {quoted(path[-1])}{hint}"
         case "missing":
             return f"“{path[-1]}” is missing"
         case "literal_error":
             return f"{_shown(error['input'])} is not one of {context['expected']}"
         case "union_tag_invalid":
-            return f"there is no kind of gear called “{context['tag']}”; known: {', '.join(KINDS)}"
+            tag = quoted(context["tag"])
+            return f"there is no kind of gear called {tag}; known: {', '.join(KINDS)}"
         case "union_tag_not_found":
             return f"“kind” is missing; known kinds: {', '.join(KINDS)}"
         case "string_type":
@@ -49,6 +52,10 @@ def _message(error: Any, path: tuple[int | str, ...]) -> str:  # noqa: ANN401
             return f"{_shown(error['input'])} is not an object {{…}}"
         case "too_short":
             return f"at least {context['min_length']} wanted, {context['actual_length']} given"
+        case "too_long":
+            return f"at most {context['max_length']} wanted, {context['actual_length']} given"
+        case "string_too_long":
+            return f"a text of at most {context['max_length']} characters is wanted"
         case "string_pattern_mismatch":
             return f"{_shown(error['input'])} is not an id; small letters, digits and - are"
     message: str = error["msg"]
@@ -56,8 +63,9 @@ def _message(error: Any, path: tuple[int | str, ...]) -> str:  # noqa: ANN401
 
 
 def _shown(value: Any) -> str:  # noqa: ANN401
-    text = repr(value) if isinstance(value, str) else str(value)
-    return text if len(text) <= 60 else text[:57] + "…"
+    if isinstance(value, str):
+        return quoted(value)
+    return quoted(value)[1:-1]
 
 
 def _spoken_path(path: tuple[int | str, ...], raw: Any) -> str:  # noqa: ANN401
@@ -68,10 +76,10 @@ def _spoken_path(path: tuple[int | str, ...], raw: Any) -> str:  # noqa: ANN401
         if isinstance(part, int):
             here = here[part] if isinstance(here, list) and part < len(here) else None
             name = here.get("id", here.get("gear")) if isinstance(here, dict) else None
-            words.append(f"{part + 1}" + (f" “{name}”" if isinstance(name, str) else ""))
+            words.append(f"{part + 1}" + (f" {quoted(name)}" if isinstance(name, str) else ""))
         else:
             here = here.get(part) if isinstance(here, dict) else None
-            words.append(str(part))
+            words.append(cut(visible(part), 60))
     if path and isinstance(path[-1], str) and here is None:
         words = words[:-1] if not _key_present(path, raw) else words
     return " ".join(words) + ": " if words else ""
@@ -95,5 +103,9 @@ def _known_keys(location: tuple[int | str, ...]) -> list[str]:
     }  # fmt: skip
     for part in location[:-1]:
         if isinstance(part, str):
-            holder = KINDS.get(part) or owners.get(part, holder)
+            inside = holder.model_fields.get(part) if holder else None
+            if inside is not None and inside.annotation is Figure:
+                holder = Figure
+            else:
+                holder = KINDS.get(part) or owners.get(part, holder)
     return list(holder.model_fields) if holder else []

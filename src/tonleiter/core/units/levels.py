@@ -10,7 +10,15 @@ import math
 import re
 from dataclasses import dataclass
 
-from tonleiter.core.units.quantity import VOLT, QuantityError, format_quantity, parse_quantity
+from tonleiter.core.units.quantity import (
+    DBU,
+    MOST_CHARACTERS,
+    VOLT,
+    QuantityError,
+    format_quantity,
+    parse_quantity,
+)
+from tonleiter.core.words import quoted
 
 DBU_REFERENCE_V = math.sqrt(0.6)
 SPL_REFERENCE_PA = 20e-6
@@ -129,16 +137,22 @@ def parse_level(text: str) -> Level:
     reference. Raises QuantityError.
     """
     accepted = "write it like −52 dBu, −42 dBV, 8.2 mV or 30 mVpp"
+    refusal = QuantityError(f"{quoted(text)} is not a level; {accepted}")
+    if len(text.strip()) > MOST_CHARACTERS:
+        raise refusal
     if match := _LEVEL_TEXT.match(text):
         try:
             number = float(match["number"].replace(",", ".").replace("−", "-"))
         except ValueError:
-            raise QuantityError(f"“{text}” is not a level; {accepted}") from None
+            raise refusal from None
         unit = match["unit"].lower()
         if unit == "db":
-            raise QuantityError(f"“{text}” names no reference; {accepted}")
+            raise QuantityError(f"{quoted(text)} names no reference; {accepted}")
         if unit == "dbfs":
-            raise QuantityError(f"“{text}” needs the converter's full-scale volts; {accepted}")
+            raise QuantityError(
+                f"{quoted(text)} needs the converter's full-scale volts; {accepted}"
+            )
+        DBU.check(number)
         if unit == "dbv":
             return Level.from_dbv(number)
         if unit == "dbm":
@@ -150,9 +164,9 @@ def parse_level(text: str) -> Level:
     try:
         volts = parse_quantity(body, VOLT)
     except QuantityError:
-        raise QuantityError(f"“{text}” is not a level; {accepted}") from None
+        raise refusal from None
     if volts <= 0:
-        raise QuantityError(f"“{text}” is not above zero volts; {accepted}")
+        raise QuantityError(f"{quoted(text)} is not above zero volts; {accepted}")
     return Level.from_volts_pp(volts) if peak_to_peak else Level(volts)
 
 

@@ -10,7 +10,14 @@ import math
 import re
 
 from tonleiter.core.units.levels import dbu_from_volts
-from tonleiter.core.units.quantity import VOLT, QuantityError, parse_quantity
+from tonleiter.core.units.quantity import (
+    DBV_PER_PA,
+    MOST_CHARACTERS,
+    VOLT,
+    QuantityError,
+    parse_quantity,
+)
+from tonleiter.core.words import quoted
 
 CLOSE_TALK_PA = 10 ** (-4.7 / 20)
 _FORMS = "1.8 mV/Pa, −55 dBV/Pa, −75 dB re 1 V/µbar or 1 mV close talk"
@@ -32,7 +39,9 @@ def dbu_at_spl(mv_per_pa: float, spl_db: float) -> float:
 def parse_sensitivity(text: str) -> float:
     """Volts per pascal from any of the usual forms. Raises QuantityError."""
     body = text.strip()
-    refusal = QuantityError(f"“{text}” is not a sensitivity; write it like {_FORMS}")
+    refusal = QuantityError(f"{quoted(text)} is not a sensitivity; write it like {_FORMS}")
+    if len(body) > MOST_CHARACTERS:
+        raise refusal
     if match := _DBV_PER_PA.match(body):
         return 10 ** (_decibels(match["number"], refusal) / 20)
     if match := _DB_PER_UBAR.match(body):
@@ -51,7 +60,9 @@ def parse_sensitivity(text: str) -> float:
 
 def _decibels(number: str, refusal: QuantityError) -> float:
     try:
-        return float(number.replace(",", ".").replace("−", "-"))
+        return DBV_PER_PA.check(float(number.replace(",", ".").replace("−", "-")))
+    except QuantityError:
+        raise
     except ValueError:
         raise refusal from None
 

@@ -10,7 +10,7 @@ from PySide6.QtCore import QObject, Signal
 from tonleiter.app.document import Document, EditRefusedError
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.station import edits
-from tonleiter.core.station.files import StationFileError
+from tonleiter.core.station.disk import FileError
 from tonleiter.core.station.model import Station
 from tonleiter.core.station.pieces import read_piece, save_piece
 
@@ -111,7 +111,7 @@ class GearModel(QObject):
         """Add a piece from its file; a refusal is told."""
         try:
             gear = read_piece(file)
-        except StationFileError as error:
+        except FileError as error:
             self.refused.emit(str(error))
             return False
         self.add(gear)
@@ -124,7 +124,7 @@ class GearModel(QObject):
             return False
         try:
             save_piece(piece, file)
-        except StationFileError as error:
+        except FileError as error:
             self.refused.emit(str(error))
             return False
         return True

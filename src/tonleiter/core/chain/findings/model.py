@@ -14,7 +14,7 @@ SEVERITIES: tuple[Severity, ...] = ("stop", "mind", "fine")
 
 @dataclass(frozen=True)
 class Fix:
-    """An edit that may help. ``apply`` raises ValueError when the station does not allow it."""
+    """An edit that may help. ``apply`` raises ValidationError where the station forbids it."""
 
     title: str
     apply: Callable[[Station], Station]

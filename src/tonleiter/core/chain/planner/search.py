@@ -17,7 +17,6 @@ from tonleiter.core.chain.planner import pieces as make
 from tonleiter.core.chain.planner.candidate import Candidate, judge_candidate
 from tonleiter.core.chain.planner.styles import STYLES, Style, StyleId
 from tonleiter.core.chain.solution import DRAFT_POINTS, POINTS
-from tonleiter.core.circuit.elements import CircuitError
 from tonleiter.core.gear.active import Amplifier, BiasFeed
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.figure import typical
@@ -25,6 +24,7 @@ from tonleiter.core.gear.more_pads import InputDivider
 from tonleiter.core.gear.pad_shapes import PAD_KINDS, design_pad
 from tonleiter.core.gear.passives import Transformer
 from tonleiter.core.gear.preamps import OpAmpPreamp
+from tonleiter.core.refused import RefusedError
 from tonleiter.core.station.model import Station
 from tonleiter.core.units import preferred
 
@@ -312,7 +312,7 @@ class _Search:
                 candidate = judge_candidate(
                     path, self._owned, solved, self._terms.facts, self._style
                 )
-            except (CircuitError, ValidationError, ValueError):
+            except (ValidationError, RefusedError):
                 candidate = None
             self._solved += 1
         self._known[key] = candidate

@@ -5,8 +5,13 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass
 
+from tonleiter.core.refused import RefusedError
+from tonleiter.core.words import quoted
 
-class CardError(ValueError):
+MOST_CHARACTERS = 1_000_000
+
+
+class CardError(RefusedError):
     """A card cannot be read. ``line`` counts from 1; the message says what would be accepted."""
 
     def __init__(self, line: int, message: str) -> None:
@@ -40,6 +45,8 @@ def split_cards(text: str) -> tuple[str, list[Card]]:
 
     Raises CardError for a continuation with nothing before it.
     """
+    if len(text) > MOST_CHARACTERS:
+        raise CardError(1, f"more than {MOST_CHARACTERS} characters, which is the most read")
     lines = text.splitlines()
     title = lines[0].strip() if lines else ""
     joined: list[tuple[int, str]] = []
@@ -60,5 +67,5 @@ def split_cards(text: str) -> tuple[str, list[Card]]:
 def _tokens(line: int, body: str) -> tuple[str, ...]:
     tokens = tuple(re.sub(r"\s*=\s*", "=", t) for t in _TOKEN.findall(body))
     if not tokens:
-        raise CardError(line, f"“{body}” is not a card")
+        raise CardError(line, f"{quoted(body)} is not a card")
     return tokens

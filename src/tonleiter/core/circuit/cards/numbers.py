@@ -8,6 +8,12 @@ import operator
 import re
 from collections.abc import Callable, Mapping
 
+from tonleiter.core.refused import RefusedError
+from tonleiter.core.words import quoted
+
+# longer numbers and expressions are no work of a hand; deep nesting would exhaust the parser
+MOST_DIGITS, MOST_OF_EXPRESSION = 60, 500
+
 _SUFFIX = (("meg", 6), ("t", 12), ("g", 9), ("k", 3), ("m", -3), ("u", -6), ("µ", -6), ("n", -9))
 _SUFFIXES = (*_SUFFIX, ("p", -12), ("f", -15))
 _NUMBER = re.compile(r"^([+-]?(?:\d+\.?\d*|\.\d+))(?:e([+-]?\d+))?([a-zµ]*)$", re.I)
@@ -18,13 +24,23 @@ _UNITS = frozenset(
 _UNIT_WORDS = _UNITS | {"farad", "henry", "r"}
 
 
-class NumberError(ValueError):
+class NumberError(RefusedError):
     """The text is not a number or expression; the message says what would be accepted."""
 
 
 def parse_number(text: str) -> float:
     """Read ``4.7k``, ``4k7``, ``100nF``, ``1meg``, ``1e-3``; units after the suffix are ignored."""
     lowered = text.strip().lower()
+    value = _value(lowered) if len(lowered) <= MOST_DIGITS else None
+    if value is None:
+        raise NumberError(f"{quoted(text)} is not a number; write it like 4.7k, 100n, 1meg or 1e-3")
+    if not math.isfinite(value):
+        raise NumberError(f"{quoted(text)} is not a finite number")
+    return value
+
+
+def _value(lowered: str) -> float | None:
+    """The number that a text of few letters stands for; None for no number."""
     if match := _LETTER_AS_POINT.match(lowered):
         whole, letter, fraction = match.groups()
         exponent = 0 if letter == "r" else dict(_SUFFIXES)[letter]
@@ -38,7 +54,7 @@ def parse_number(text: str) -> float:
                 return float(f"{mantissa}e{base + exponent}")
         if tail in _UNIT_WORDS:
             return float(f"{mantissa}e{base}")
-    raise NumberError(f"“{text}” is not a number; write it like 4.7k, 100n, 1meg or 1e-3")
+    return None
 
 
 _BINARY: dict[type[ast.operator], Callable[[float, float], float]] = {
@@ -72,6 +88,10 @@ def evaluate(text: str, parameters: Mapping[str, float]) -> float:
 
 
 def _expression(body: str, parameters: Mapping[str, float]) -> float:
+    if len(body) > MOST_OF_EXPRESSION:
+        raise NumberError(
+            f"{quoted(body)} is longer than an expression may be ({MOST_OF_EXPRESSION} characters)"
+        )
     pieces = []
     for match in _TOKEN.finditer(body.lower().replace("^", "**")):
         if match["number"]:
@@ -82,10 +102,13 @@ def _expression(body: str, parameters: Mapping[str, float]) -> float:
         value = _walk(ast.parse("".join(pieces).strip(), mode="eval").body, parameters)
     except NumberError:
         raise
-    except (SyntaxError, TypeError, ValueError, ArithmeticError, RecursionError) as error:
-        raise NumberError(f"“{{{body}}}” cannot be computed: {error.args[0]}") from None
+    except (
+        SyntaxError, TypeError, ValueError, ArithmeticError, RecursionError, MemoryError,
+    ) as error:  # fmt: skip
+        why = error.args[0] if error.args else "it is too deep"
+        raise NumberError(f"{quoted(f'{{{body}}}')} cannot be computed: {why}") from None
     if isinstance(value, complex) or not math.isfinite(value):
-        raise NumberError(f"“{{{body}}}” does not give a finite number")
+        raise NumberError(f"{quoted(f'{{{body}}}')} does not give a finite number")
     return float(value)
 
 
@@ -95,7 +118,7 @@ def _walk(node: ast.expr, parameters: Mapping[str, float]) -> float:
             return float(node.value)  # type: ignore[arg-type]
         case ast.Name(id=name):
             if name not in parameters:
-                raise NumberError(f"there is no parameter called “{name}”")
+                raise NumberError(f"there is no parameter called {quoted(name)}")
             return parameters[name]
         case ast.BinOp(left=left, op=op, right=right) if type(op) in _BINARY:
             return _BINARY[type(op)](_walk(left, parameters), _walk(right, parameters))

@@ -41,8 +41,11 @@ from tonleiter.core.circuit.elements import (
     VoltageSource,
 )
 from tonleiter.core.circuit.instance import nodes_of
+from tonleiter.core.words import quoted
 
 _DEEPEST = 20
+# a subcircuit that holds ten of another, which holds ten of a third, soon has a thousand million
+MOST_ELEMENTS = 20_000
 _LEFT_OUT = frozenset(
     {".tran", ".print", ".plot", ".probe", ".save", ".meas", ".measure", ".four", ".ic", ".nodeset"}
 )
@@ -59,6 +62,13 @@ class _Requests:
     temperature_k: float = 300.15
     gmin_s: float = 1e-12
     notes: list[str] = field(default_factory=list)
+    placed: int = 0
+
+    def count(self, card: Card) -> None:
+        """Count an element or a subcircuit that is placed; raises CardError past the bound."""
+        self.placed += 1
+        if self.placed > MOST_ELEMENTS:
+            raise card.error(f"more than {MOST_ELEMENTS} elements and subcircuits in all")
 
 
 @dataclass(frozen=True)
@@ -121,10 +131,12 @@ def _expand(
                 raise card.error(f"{card.head} cannot stand inside a .subckt")
             _directive(card, place.scope, requests)
         elif card.head[0] == "x":
+            requests.count(card)
             inner, inner_where = _call(card, place, requests)
             elements += inner
             where += inner_where
         else:
+            requests.count(card)
             elements.append(_element(card, place, requests))
             where.append(card)
     return elements, where
@@ -175,7 +187,7 @@ def _call(card: Card, place: _Place, requests: _Requests) -> tuple[list[Element]
     *nodes, wanted = words
     definition = place.scope.definition(wanted.lower())
     if definition is None:
-        raise card.error(f"there is no .subckt called “{wanted}”")
+        raise card.error(f"there is no .subckt called {quoted(wanted)}")
     if len(nodes) != len(definition.ports):
         raise card.error(f"{wanted} has {len(definition.ports)} nodes, {len(nodes)} are given")
     scope = Scope(outer=place.scope)
@@ -186,7 +198,7 @@ def _call(card: Card, place: _Place, requests: _Requests) -> tuple[list[Element]
             else scope.value(definition.card, text)
         )
     if unknown := set(given) - set(definition.defaults):
-        raise card.error(f"{wanted} has no parameter “{sorted(unknown)[0]}”")
+        raise card.error(f"{wanted} has no parameter {quoted(sorted(unknown)[0])}")
     ports = {p: place.node(n) for p, n in zip(definition.ports, nodes, strict=True)}
     inner = _Place(scope, f"{place.name(card.tokens[0])}.", ports, place.depth + 1)
     return _expand(list(definition.cards), inner, requests)
@@ -209,7 +221,7 @@ def _directive(card: Card, scope: Scope, requests: _Requests) -> None:
         case head if head in _LEFT_OUT:
             requests.notes.append(f"line {card.line}: {head} is not computed here and was left out")
         case head:
-            raise card.error(f"“{head}” is not known; known: {_KNOWN}")
+            raise card.error(f"{quoted(head)} is not known; known: {_KNOWN}")
 
 
 def _options(card: Card, scope: Scope, requests: _Requests) -> None:
@@ -237,7 +249,7 @@ def _sweep(card: Card, tokens: tuple[str, ...], scope: Scope) -> Sweep:
     lowest_ok = start >= 0 if scale == "lin" else start > 0
     if points < 1 or points != int(points):
         raise card.error(
-            f"“{tokens[1]}” is not a number of points; a whole number from 1 is wanted"
+            f"{quoted(tokens[1])} is not a number of points; a whole number from 1 is wanted"
         )
     if not lowest_ok or stop < start:
         raise card.error("the sweep needs 0 < START ≤ STOP")
@@ -318,7 +330,9 @@ _USAGE = {
 def _element(card: Card, place: _Place, requests: _Requests) -> Element:
     letter = card.head[0]
     if letter not in _USAGE:
-        raise card.error(f"“{card.tokens[0]}” is no known element; known first letters: {_LETTERS}")
+        raise card.error(
+            f"{quoted(card.tokens[0])} is no known element; known first letters: {_LETTERS}"
+        )
     try:
         return _READERS[letter](card, place, requests)
     except _UsageError:
@@ -346,7 +360,7 @@ def _passive(kind: type[Resistor] | type[Capacitor] | type[Inductor], wanted: st
             and not (kind is Resistor and value < 0)
             and not (kind is Capacitor and value == 0)
         ):
-            raise card.error(f"“{text}”: {wanted} is wanted")
+            raise card.error(f"{quoted(text)}: {wanted} is wanted")
         return kind(place.name(card.tokens[0]), place.node(p), place.node(n), value)
 
     return read
@@ -356,7 +370,7 @@ def _coupling(card: Card, place: _Place, requests: _Requests) -> Element:
     first, second, text = _fields(card, 3, 3)
     k = place.scope.value(card, text)
     if not -1 <= k <= 1:
-        raise card.error(f"“{text}” is not a coupling; from −1 to 1 is wanted")
+        raise card.error(f"{quoted(text)} is not a coupling; from −1 to 1 is wanted")
     return Coupling(place.name(card.tokens[0]), place.name(first), place.name(second), k)
 
 

@@ -8,6 +8,7 @@ from dataclasses import dataclass, field
 from tonleiter.core.circuit.cards.lines import Card
 from tonleiter.core.circuit.cards.numbers import NumberError, evaluate
 from tonleiter.core.circuit.elements import BipolarModel, DiodeModel, JfetModel
+from tonleiter.core.words import quoted
 
 Model = DiodeModel | BipolarModel | JfetModel
 
@@ -63,7 +64,7 @@ def assignments(card: Card, tokens: tuple[str, ...]) -> dict[str, str]:
     for token in tokens:
         name, equals, value = token.partition("=")
         if not equals or not name or not value:
-            raise card.error(f"“{token}” is not name=value")
+            raise card.error(f"{quoted(token)} is not name=value")
         found[name.lower()] = value
     return found
 
@@ -99,7 +100,7 @@ def read_model(scope: Scope, card: Card) -> tuple[Model, list[str]]:
         raise card.error("a model is written .model NAME KIND (PARAMETER=VALUE ...)")
     kind = card.tokens[2].lower()
     if kind not in _MODEL_KINDS:
-        raise card.error(f"“{kind}” is not a kind of model; known: {', '.join(_MODEL_KINDS)}")
+        raise card.error(f"{quoted(kind)} is not a kind of model; known: {', '.join(_MODEL_KINDS)}")
     family, polarity = _MODEL_KINDS[kind]
     fields = _MODEL_FIELDS[family]
     values: dict[str, float] = {}

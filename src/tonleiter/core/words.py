@@ -1,0 +1,46 @@
+"""Quoting what somebody typed or sent: one line, cut, with nothing in it that a screen obeys."""
+
+from __future__ import annotations
+
+import unicodedata
+
+MOST_QUOTED = 60
+MOST_OF_A_LINE = 600
+# control, format (direction marks), lone surrogate, line and paragraph separators
+_UNSEEN = frozenset({"Cc", "Cf", "Cs", "Zl", "Zp"})
+
+
+def visible(text: str) -> str:
+    r"""The text with characters that cannot be seen, or cannot be written, as ``\x1b`` escapes."""
+    if text.isascii() and text.isprintable():
+        return text
+    return "".join(_escaped(c) if unicodedata.category(c) in _UNSEEN else c for c in text)
+
+
+def _escaped(character: str) -> str:
+    short = {"\n": "\\n", "\t": "\\t", "\r": "\\r"}.get(character)
+    return short or character.encode("unicode_escape", "surrogatepass").decode("ascii")
+
+
+def cut(text: str, most: int) -> str:
+    """The beginning of a text, with an ellipsis where something was left out."""
+    return text if len(text) <= most else text[: most - 1] + "…"
+
+
+def quoted(value: object, most: int = MOST_QUOTED) -> str:
+    """A value in quotation marks, at most ``most`` characters of it."""
+    # a text is cut before it is looked at: it may be a megabyte
+    text = value if isinstance(value, str) else _plain(value)
+    return f"“{cut(visible(cut(text, most)), most)}”"
+
+
+def _plain(value: object) -> str:
+    try:
+        return str(value)
+    except ValueError:  # whole numbers of more digits than Python cares to print
+        return "a number of thousands of digits"
+
+
+def one_line(text: str) -> str:
+    """A message as one line of bearable length."""
+    return cut(visible(cut(text, 4 * MOST_OF_A_LINE)), MOST_OF_A_LINE)
