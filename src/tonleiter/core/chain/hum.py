@@ -14,8 +14,9 @@ from numpy.typing import NDArray
 
 from tonleiter.core.chain.compiled import PlacedStage
 from tonleiter.core.circuit.ac import Complexes, Floats, Linear
+from tonleiter.core.circuit.cascade import Cascade
 from tonleiter.core.circuit.elements import Resistor
-from tonleiter.core.circuit.system import NOWHERE
+from tonleiter.core.circuit.system import NOWHERE, NoiseInjection
 from tonleiter.core.gear.net import EarthPath, Pickup
 
 # Strength of the mains harmonics relative to the fundamental: of the EMF between two outlets, and
@@ -30,40 +31,85 @@ JOINS_BELOW_OHM = 5.0
 
 @dataclass(frozen=True)
 class Hum:
-    """Hum at each joint in volts RMS, and by stage what its earth path contributes there.
-
-    ``by_stage`` maps stage ids to arrays of shape (joints,).
-    """
+    """Hum at each joint in volts RMS, and by stage what its earth path leaves at the last one."""
 
     total_v: Floats
-    by_stage: dict[str, Floats]
+    at_end_v: dict[str, float]
+
+
+@dataclass(frozen=True)
+class _Injection:
+    """A current that hums: the stage it belongs to, rows it feeds and is drawn from, amperes."""
+
+    stage: int
+    i: int
+    j: int
+    amps: Floats
+
+
+def _injections(
+    stages: tuple[PlacedStage, ...], linear: Linear, mains_hz: float
+) -> tuple[Floats, list[_Injection]]:
+    """Frequencies of hum, and every current; ``amps`` has shape (frequencies,)."""
+    mains = np.array([n * mains_hz for n in HARMONICS])
+    f_hz = np.concatenate([mains, COMB_HZ])
+    found = []
+    for k, stage in enumerate(stages):
+        for mark in stage.marks:
+            if isinstance(mark, EarthPath):
+                amps = _injected_a(mark, f_hz, len(mains))
+                found.append(_Injection(k, linear.system.row(mark.chassis), NOWHERE, amps))
+            elif isinstance(mark, Pickup):
+                row, other = linear.system.row(mark.p), linear.system.row(mark.n)
+                amps = np.zeros(f_hz.size)
+                amps[: len(mains)] = mark.volts_per_hz * mains * MAINS_SHAPE / mark.ohm
+                found.append(_Injection(k, row, other, amps))
+    return f_hz, found
 
 
 def solve_hum(
     stages: tuple[PlacedStage, ...], linear: Linear, reads: Floats, mains_hz: float
 ) -> Hum:
     """Hum of all earth paths; phases are unknown, so powers are summed."""
-    mains = np.array([n * mains_hz for n in HARMONICS])
-    f_hz = np.concatenate([mains, COMB_HZ])
+    f_hz, injections = _injections(stages, linear, mains_hz)
     adjoint = linear.adjoint(f_hz, reads)
-    by_stage: dict[str, Floats] = {}
-    for stage in stages:
-        for mark in stage.marks:
-            if isinstance(mark, EarthPath):
-                transfer = _read(adjoint, linear.system.row(mark.chassis))
-                amps = _injected_a(mark, f_hz, len(mains))
-            elif isinstance(mark, Pickup):
-                row, other = linear.system.row(mark.p), linear.system.row(mark.n)
-                transfer = _read(adjoint, row) - _read(adjoint, other)
-                amps = np.zeros(f_hz.size)
-                amps[: len(mains)] = mark.volts_per_hz * mains * MAINS_SHAPE / mark.ohm
-            else:
-                continue
-            power = (np.abs(transfer) ** 2 * amps[:, None] ** 2).sum(axis=0)
-            before = by_stage.get(stage.id, np.zeros(reads.shape[1]))
-            by_stage[stage.id] = np.sqrt(before**2 + power)
-    total: Floats = np.sqrt(sum((v**2 for v in by_stage.values()), np.zeros(reads.shape[1])))
-    return Hum(total, by_stage)
+    total = np.zeros(reads.shape[1])
+    at_end: dict[str, float] = {}
+    for at in injections:
+        transfer = _read(adjoint, at.i) - _read(adjoint, at.j)
+        power = (np.abs(transfer) ** 2 * at.amps[:, None] ** 2).sum(axis=0)
+        total += power
+        _add(at_end, stages[at.stage].id, float(power[-1]))
+    return Hum(np.sqrt(total), at_end)
+
+
+def hum_of_cascade(
+    stages: tuple[PlacedStage, ...],
+    linear: Linear,
+    cascade: Cascade,
+    groups: NDArray[np.intp],
+    mains_hz: float,
+) -> Hum:
+    """The same for long chains, stage by stage: hum travels like noise, as power."""
+    f_hz, injections = _injections(stages, linear, mains_hz)
+    sources = [(at.stage, NoiseInjection("", at.i, at.j, ())) for at in injections]
+    powers = np.array([at.amps**2 for at in injections]).reshape(len(injections), f_hz.size)
+    solved = cascade.solve(f_hz, None, sources, powers)
+    total = np.array([solved.at(k).noise.sum() for k in range(len(stages))])
+    y = solved.adjoint(len(stages) - 1)
+    at_end: dict[str, float] = {}
+    for at in injections:
+        transfer = sum(
+            (sign * y[:, row] for row, sign in ((at.i, 1), (at.j, -1)) if row != NOWHERE),
+            np.zeros(f_hz.size, dtype=complex),
+        )
+        power = float((np.abs(transfer) ** 2 * at.amps**2).sum())
+        _add(at_end, stages[at.stage].id, power)
+    return Hum(np.sqrt(total), at_end)
+
+
+def _add(volts: dict[str, float], stage: str, power: float) -> None:
+    volts[stage] = float(np.hypot(volts.get(stage, 0.0), np.sqrt(power)))
 
 
 def _read(adjoint: Complexes, row: int) -> Complexes:
@@ -95,20 +141,21 @@ def earth_loop(stages: tuple[PlacedStage, ...], linear: Linear) -> Loop | None:
     def find(node: str) -> str:
         parent.setdefault(node, node)
         while parent[node] != node:
+            parent[node] = parent[parent[node]]
             node = parent[node]
         return node
 
-    colds = {c for s in stages for p in (s.inlet, s.outlet) for c in (p.cold, p.chassis)}
+    colds = {c for s in stages for p in (s.inlet, s.outlet) for c in (p.cold, p.chassis)} - {"0"}
     screens: list[tuple[str, str]] = []
+    owner_of = {k: s.id for s in stages for k in s.elements}
     for k, element in enumerate(linear.system.circuit.elements):
         if (
             isinstance(element, Resistor)
             and element.ohm < JOINS_BELOW_OHM
-            and {element.p, element.n} <= colds - {"0"}
+            and {element.p, element.n} <= colds
         ):
             parent[find(element.p)] = find(element.n)
-            owner = next(s.id for s in stages if k in s.elements)
-            screens.append((owner, element.p))
+            screens.append((owner_of[k], element.p))
     earthed: dict[str, list[str]] = {}
     for stage in stages:
         for mark in stage.marks:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -10,11 +11,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from tonleiter.core.chain.compiled import VOICE, CompiledChain, PlacedStage
-from tonleiter.core.chain.hum import Hum, solve_hum
+from tonleiter.core.chain.hum import Hum, hum_of_cascade, solve_hum
+from tonleiter.core.chain.row import cascade_of, group_of_elements, placed_sources
 from tonleiter.core.circuit.ac import Complexes, Floats, Linear, linearise
 from tonleiter.core.circuit.dc import OperatingPoint, solve_dc
+from tonleiter.core.circuit.elements import CircuitError
 from tonleiter.core.circuit.noise import NoiseShares, band_power, noise_shares
-from tonleiter.core.circuit.system import NOWHERE, System
+from tonleiter.core.circuit.system import System
 from tonleiter.core.gear.voice import speech_weights
 
 LOWEST_HZ, HIGHEST_HZ = 20.0, 20_000.0
@@ -42,9 +45,9 @@ class Impedances:
 class ChainSolution:
     """Everything computed about one variant. Joint ``k`` is the outlet of stage ``k``.
 
-    ``response`` is volts per pascal, shape (frequencies, joints); ``noise.psd_v2_per_hz`` has shape
-    (contributors, frequencies, joints); ``impedances`` and ``dc_a`` have one entry per inner joint,
-    that is one fewer than stages.
+    ``response`` is volts per pascal and ``noise_psd`` V²/Hz, shapes (frequencies, joints);
+    ``shares_at`` gives the contributors at one joint; ``impedances`` and ``dc_a`` have one entry
+    per inner joint, that is one fewer than stages.
     """
 
     compiled: CompiledChain
@@ -52,7 +55,8 @@ class ChainSolution:
     op: OperatingPoint
     f_hz: Floats
     response: Complexes
-    noise: NoiseShares
+    noise_psd: Floats
+    shares_at: Callable[[int], NoiseShares]
     impedances: tuple[Impedances, ...]
     hum: Hum
     dc_v: tuple[float, ...]
@@ -68,17 +72,17 @@ class ChainSolution:
     def noise_v(self) -> Floats:
         """Noise in volts RMS in the chain's band at each joint."""
         inside = self._band()
-        psd = self.noise.psd_v2_per_hz[:, inside, :].sum(axis=0)
-        volts: Floats = np.sqrt(band_power(psd, self.f_hz[inside], axis=0))
+        volts: Floats = np.sqrt(band_power(self.noise_psd[inside], self.f_hz[inside], axis=0))
         return volts
 
     def noise_shares_at(self, joint: int) -> dict[str, float]:
         """Share of the noise power in the band, by stage id; ``voice`` stands for the room."""
         inside = self._band()
-        power = band_power(self.noise.psd_v2_per_hz[:, inside, joint], self.f_hz[inside])
+        noise = self.shares_at(joint)
+        power = band_power(noise.psd_v2_per_hz[:, inside, 0], self.f_hz[inside])
         total = float(power.sum())
         shares: dict[str, float] = {}
-        for name, value in zip(self.noise.names, power, strict=True):
+        for name, value in zip(noise.names, power, strict=True):
             stage = name.partition(":")[0]
             shares[stage] = shares.get(stage, 0.0) + (float(value) / total if total > 0 else 0.0)
         return shares
@@ -115,33 +119,89 @@ def frequency_grid(band_hz: tuple[float, float], points: int = POINTS) -> Floats
     return grid
 
 
+# from so many unknowns on, taking the stages one after the other beats one matrix for all
+CASCADE_FROM = 110
+
+
 def solve_chain(compiled: CompiledChain, points: int = POINTS) -> ChainSolution:
     """DC, AC and noise of a compiled chain. Raises CircuitError if it has no solution."""
+    with np.errstate(all="ignore"):  # what is not finite is found where it comes out, and said
+        try:
+            return _solved(compiled, points)
+        except (ArithmeticError, np.linalg.LinAlgError) as error:
+            raise CircuitError(f"its figures are beyond what can be computed ({error})") from error
+
+
+def _solved(compiled: CompiledChain, points: int) -> ChainSolution:
     system = System(compiled.circuit)
     op = solve_dc(system)
     linear = linearise(system, op)
     f_hz = frequency_grid(compiled.chain.band_hz, points)
-    reads = np.stack([system.unit(s.outlet.hot, s.outlet.cold) for s in compiled.stages], axis=1)
+    stages = compiled.stages
+    if system.size >= CASCADE_FROM:
+        return _cascaded(compiled, linear, op, f_hz)
+    reads = np.stack([system.unit(s.outlet.hot, s.outlet.cold) for s in stages], axis=1)
     adjoint = linear.adjoint(f_hz, reads)
-    impedances, dc_a = _joints(compiled.stages, linear, op)
+    noise = noise_shares(linear, f_hz, adjoint)
     return ChainSolution(
         compiled=compiled,
         linear=linear,
         op=op,
         f_hz=f_hz,
         response=adjoint[:, system.branch_row[VOICE], :],
-        noise=noise_shares(linear, f_hz, adjoint),
-        impedances=impedances,
-        hum=solve_hum(compiled.stages, linear, reads, compiled.mains_hz),
-        dc_v=tuple(op.volts(s.outlet.hot, s.outlet.cold) for s in compiled.stages),
-        dc_a=dc_a,
+        noise_psd=noise.psd_v2_per_hz.sum(axis=0),
+        shares_at=noise.at,
+        impedances=_impedances(stages, linear, op),
+        hum=solve_hum(stages, linear, reads, compiled.mains_hz),
+        dc_v=_direct_v(compiled, op),
+        dc_a=onward_currents(stages, linear, op),
     )
 
 
-def _joints(
+def _cascaded(
+    compiled: CompiledChain, linear: Linear, op: OperatingPoint, f_hz: Floats
+) -> ChainSolution:
+    """The same stage by stage, for long chains."""
+    system, stages = linear.system, compiled.stages
+    cascade = cascade_of(stages, linear)
+    groups = group_of_elements(stages, system)
+    sources = placed_sources(linear, groups)
+    driven = (system.branch_row[VOICE], 0)
+    solved = cascade.solve(f_hz, driven, sources)
+    joints = [solved.at(k) for k in range(len(stages))]
+    one = cascade.solve(np.array([IMPEDANCE_AT_HZ]), driven)
+    z = []
+    for k in range(len(stages) - 1):
+        at = one.at(k)
+        v, i = complex(at.z[0]), complex(at.onwards[0])
+        z.append(Impedances(_ratio(v, 1 - i), _ratio(v, i), abs(v)))
+
+    def shares(joint: int) -> NoiseShares:
+        return noise_shares(linear, f_hz, solved.adjoint(joint)[:, :, None])
+
+    return ChainSolution(
+        compiled=compiled,
+        linear=linear,
+        op=op,
+        f_hz=f_hz,
+        response=np.stack([j.response for j in joints], axis=1),
+        noise_psd=np.stack([j.noise for j in joints], axis=1),
+        shares_at=lru_cache(maxsize=4)(shares),
+        impedances=tuple(z),
+        hum=hum_of_cascade(stages, linear, cascade, groups, compiled.mains_hz),
+        dc_v=_direct_v(compiled, op),
+        dc_a=onward_currents(stages, linear, op),
+    )
+
+
+def _direct_v(compiled: CompiledChain, op: OperatingPoint) -> tuple[float, ...]:
+    return tuple(op.volts(s.outlet.hot, s.outlet.cold) for s in compiled.stages)
+
+
+def _impedances(
     stages: tuple[PlacedStage, ...], linear: Linear, op: OperatingPoint
-) -> tuple[tuple[Impedances, ...], tuple[float, ...]]:
-    """Impedances both ways and DC onwards at each joint between two stages.
+) -> tuple[Impedances, ...]:
+    """Impedances both ways at each joint between two stages.
 
     A test current into the joint splits between the two sides: with voltage v and current i into
     the load side, the load is v/i and the source v/(1−i).
@@ -151,24 +211,57 @@ def _joints(
     tests = np.stack([system.unit(s.outlet.hot, s.outlet.cold) for s in inner], axis=1)
     x = linear.solve(np.array([IMPEDANCE_AT_HZ]), tests)[0]
     omega = 2 * np.pi * IMPEDANCE_AT_HZ
-    impedances, dc = [], []
-    for k, stage in enumerate(inner):
-        onwards = frozenset().union(*(s.elements for s in stages[k + 1 :]))
-        g, c = system.current_row(stage.outlet.hot, onwards)
-        direct = float(g @ op.x)
-        row = system.row(stage.outlet.hot)
-        for placed, state in zip(system.devices, op.states, strict=True):
-            if placed.element in onwards and row in placed.rows:
-                terminal = placed.rows.index(row)
-                direct += float(state.currents[terminal])
-                for column, value in zip(placed.rows, state.conductances[terminal], strict=True):
-                    if column != NOWHERE:
-                        g[column] += value
+    impedances = []
+    for k, (g, c) in enumerate(_onward_rows(stages, linear)):
         v = complex(tests[:, k] @ x[:, k])
-        i = complex((g + 1j * omega * c) @ x[:, k])
+        i = sum(value * complex(x[column, k]) for column, value in g)
+        i += sum(1j * omega * value * complex(x[column, k]) for column, value in c)
         impedances.append(Impedances(_ratio(v, 1 - i), _ratio(v, i), abs(v)))
-        dc.append(direct)
-    return tuple(impedances), tuple(dc)
+    return tuple(impedances)
+
+
+def onward_currents(
+    stages: tuple[PlacedStage, ...], linear: Linear, op: OperatingPoint
+) -> tuple[float, ...]:
+    """DC in amperes from each inner joint's hot conductor into the stages behind it."""
+    system = linear.system
+    groups = group_of_elements(stages, system)
+    direct = [
+        float(sum(value * op.x[column] for column, value in g))
+        for g, _ in _onward_rows(stages, linear, devices=False)
+    ]
+    joint_of = {system.row(s.outlet.hot): k for k, s in enumerate(stages[:-1])}
+    for placed, state in zip(system.devices, op.states, strict=True):
+        for terminal, row in enumerate(placed.rows):
+            k = joint_of.get(row)
+            if k is not None and groups[placed.element] > k:
+                direct[k] += float(state.currents[terminal])
+    return tuple(direct)
+
+
+_Row = list[tuple[int, float]]
+
+
+def _onward_rows(
+    stages: tuple[PlacedStage, ...], linear: Linear, devices: bool = True
+) -> list[tuple[_Row, _Row]]:
+    """For each inner joint the entries of its hot row that belong to the stages behind it."""
+    system = linear.system
+    groups = group_of_elements(stages, system)
+    joints_of: dict[int, list[int]] = {}
+    for k, stage in enumerate(stages[:-1]):
+        joints_of.setdefault(system.row(stage.outlet.hot), []).append(k)
+    rows: list[tuple[_Row, _Row]] = [([], []) for _ in stages[:-1]]
+    g = linear.g_entries if devices else system.g_entries
+    for which, entries in enumerate((g, system.c_entries)):
+        for place in np.flatnonzero(np.isin(entries.rows, list(joints_of))):
+            group = groups[entries.elements[place]]
+            for k in joints_of[int(entries.rows[place])]:
+                if group > k:
+                    rows[k][which].append(
+                        (int(entries.columns[place]), float(entries.values[place]))
+                    )
+    return rows
 
 
 def _ratio(v: complex, i: complex) -> float:

@@ -8,15 +8,17 @@ its matrices are replaced, for all draws together; a chain with transistors is s
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 import numpy as np
 
 from tonleiter.core.chain.compiled import VOICE, PlacedStage
 from tonleiter.core.chain.levels import StageLevels
-from tonleiter.core.chain.solution import ChainSolution
-from tonleiter.core.circuit.ac import Complexes, Floats, linearise
-from tonleiter.core.circuit.dc import solve_dc
+from tonleiter.core.chain.row import cascade_of, group_of_elements, placed_sources
+from tonleiter.core.chain.solution import CASCADE_FROM, ChainSolution
+from tonleiter.core.circuit.ac import BLOCK_BYTES, Complexes, Floats, Linear, linearise
+from tonleiter.core.circuit.dc import OperatingPoint, solve_dc
 from tonleiter.core.circuit.elements import (
     Capacitor,
     Circuit,
@@ -29,16 +31,18 @@ from tonleiter.core.circuit.elements import (
     VoltageSource,
 )
 from tonleiter.core.circuit.noise import injection_rows, noise_sources, spectra
-from tonleiter.core.circuit.system import System
+from tonleiter.core.circuit.system import NoiseInjection, System
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.figure import Figure, Quantity
 from tonleiter.core.gear.voice import speech_pressure_pa, speech_weights
+from tonleiter.core.stop import checkpoint
 
 DRAWS = 400
 SEED = 1926
 # a coarse grid serves: what is wanted is how levels move, added to the finely computed ones
 POINTS = 14
 CHUNK = 50
+FEWEST_DRAWS = 40
 LOW_SHARE, HIGH_SHARE = 0.05, 0.95
 
 
@@ -88,9 +92,12 @@ def _band(draws: Floats) -> tuple[float, float]:
 
 
 def rank_correlation(a: Floats, b: Floats) -> float:
-    """Rank correlation (Spearman): a figure need not act in proportion to matter."""
-    ranks_a, ranks_b = a.argsort().argsort(), b.argsort().argsort()
-    if np.ptp(a) == 0:
+    """Rank correlation (Spearman), ties sharing their rank: a figure need not act in proportion."""
+    # imported when it is wanted: it costs as much as the rest of the start
+    from scipy.stats import rankdata
+
+    ranks_a, ranks_b = rankdata(a), rankdata(b)
+    if np.ptp(ranks_a) == 0 or np.ptp(ranks_b) == 0:
         return 0.0
     return float(np.corrcoef(ranks_a, ranks_b)[0, 1])
 
@@ -98,7 +105,12 @@ def rank_correlation(a: Floats, b: Floats) -> float:
 def solve_spread(
     solution: ChainSolution, rows: tuple[StageLevels, ...], draws: int = DRAWS
 ) -> Spread | None:
-    """Levels over many draws; None when every figure of the chain is without a range."""
+    """Levels over many draws; None when every figure of the chain is without a range.
+
+    A long chain takes its time for each draw, and gets fewer of them.
+    """
+    if solution.linear.system.size >= CASCADE_FROM:
+        draws = max(FEWEST_DRAWS, draws * CASCADE_FROM // (4 * solution.linear.system.size))
     rng = np.random.default_rng(SEED)
     stages = solution.compiled.stages
     by_stage: dict[int, list[tuple[str, Quantity, Floats]]] = {}
@@ -112,6 +124,8 @@ def solve_spread(
             by_stage.setdefault(k, []).append((field, quantity, values))
             label = f"{info.title or field} of the {stage.gear.name}"
             figures.append(Uncertain(stage.id, field, label, values))
+    for k, fields in by_stage.items():
+        _keep_the_rules(stages[k].gear, fields)
     speech_db = np.zeros(draws)
     distance = solution.compiled.chain.distance_mm
     if distance.low is not None and distance.high is not None and solution.compiled.acoustic:
@@ -142,6 +156,29 @@ def _draw(rng: np.random.Generator, quantity: Quantity, figure: Figure, draws: i
     return rng.uniform(low, high, draws)
 
 
+MOST_REDRAWS = 60
+
+
+def _keep_the_rules(gear: Gear, fields: list[tuple[str, Quantity, Floats]]) -> None:
+    """Draw again, in place, what a piece of its kind could not be; it then stays as it is.
+
+    A socket whose measured impedance includes its bias resistor, say, cannot have more than that
+    resistor: such draws would be counted as if they could be.
+    """
+    if not type(gear).has_rules():
+        return
+    rng = np.random.default_rng(SEED)
+    for draw in range(len(fields[0][2])):
+        for _ in range(MOST_REDRAWS):
+            if gear.could_be({f: Figure(value=float(values[draw])) for f, _, values in fields}):
+                break
+            for field, quantity, values in fields:
+                values[draw] = _draw(rng, quantity, gear.figure(field), 1)[0]
+        else:
+            for field, _, values in fields:
+                values[draw] = gear.figure(field).value
+
+
 def _built(
     stages: tuple[PlacedStage, ...],
     by_stage: dict[int, list[tuple[str, Quantity, Floats]]],
@@ -150,6 +187,7 @@ def _built(
     """Elements of each uncertain stage for every draw and, last, for the nominal values."""
     built: dict[int, list[list[Element]]] = {}
     for k, fields in by_stage.items():
+        checkpoint()
         stage = stages[k]
         built[k] = [
             _elements(stage, stage.gear.model_copy(
@@ -165,36 +203,60 @@ def _elements(stage: PlacedStage, gear: Gear) -> list[Element]:
     return stage.net(gear).elements
 
 
+@dataclass(frozen=True)
+class _Grid:
+    """Frequencies of the draws, and what they weigh for speech and for noise."""
+
+    f_hz: Floats
+    speech: Floats
+    noise: Floats
+
+
+# power of speech and of noise, DC volts; shapes (draws, joints)
+_Chunk = tuple[Floats, Floats, Floats]
+
+
 def _levels(
     solution: ChainSolution, built: dict[int, list[list[Element]]], draws: int
 ) -> tuple[Floats, Floats, Floats]:
     """Speech and noise in dB re 1 V, DC in volts at each joint for each draw, nominal last."""
     f_hz = np.logspace(np.log10(110.0), np.log10(7500.0), POINTS)
     low, high = solution.compiled.chain.band_hz
-    weights = speech_weights(f_hz)
-    noise_weights = np.gradient(f_hz) * ((f_hz >= low * 0.8) & (f_hz <= high * 1.25))
+    inside = (f_hz >= low * 0.8) & (f_hz <= high * 1.25)
+    grid = _Grid(f_hz, speech_weights(f_hz), np.gradient(f_hz) * inside)
+    system = solution.linear.system
+    if system.size >= CASCADE_FROM:
+        solve = _in_a_row
+    elif system.devices or not _replaceable(built):
+        solve = _draw_by_draw
+    else:
+        solve = _all_together
+    chunks = list(solve(solution, built, draws + 1, grid))
+    speech, noise, direct = (np.concatenate(parts) for parts in zip(*chunks, strict=True))
+    tiny = 1e-40
+    return 10 * np.log10(speech + tiny), 10 * np.log10(noise + tiny), direct
+
+
+def _read(
+    solution: ChainSolution, grid: _Grid, adjoint: Complexes, psd: Floats,
+    sources: list[NoiseInjection],
+) -> tuple[Floats, Floats]:  # fmt: skip
+    """Powers of speech and noise from adjoints of shape (draws, frequencies, size, joints).
+
+    ``psd`` has shape (draws, sources, frequencies).
+    """
+    system = solution.linear.system
+    grounded = np.concatenate([adjoint, np.zeros_like(adjoint[:, :, :1])], axis=2)
+    i, j = injection_rows(sources, system.size)
+    speech = grid.speech @ np.abs(adjoint[:, :, system.branch_row[VOICE], :]) ** 2
+    transfer = np.abs(grounded[:, :, i, :] - grounded[:, :, j, :]) ** 2
+    return speech, np.einsum("dfsk,dsf,f->dk", transfer, psd, grid.noise)
+
+
+def _reads(solution: ChainSolution) -> Floats:
     system = solution.linear.system
     stages = solution.compiled.stages
-    reads = np.stack([system.unit(s.outlet.hot, s.outlet.cold) for s in stages], axis=1)
-    voice = system.branch_row[VOICE]
-    solve = _draw_by_draw if system.devices or not _replaceable(built) else _all_together
-    speech, noise, direct = [], [], []
-    for adjoint, psd, injected, dc_x in solve(solution, built, draws + 1, f_hz, reads):
-        speech.append(weights @ np.abs(adjoint[:, :, voice, :]) ** 2)
-        transfer = np.abs(adjoint[:, :, injected[0], :] - adjoint[:, :, injected[1], :]) ** 2
-        power = np.einsum("dfsk,dsf,f->dk", transfer, psd, noise_weights)
-        noise.append(power)
-        direct.append(dc_x @ reads)
-    tiny = 1e-40
-    return (
-        10 * np.log10(np.concatenate(speech) + tiny),
-        10 * np.log10(np.concatenate(noise) + tiny),
-        np.concatenate(direct),
-    )
-
-
-# adjoint solutions, noise densities, rows of the noise sources, DC solutions of some draws
-_Chunk = tuple[Complexes, Floats, tuple[list[int], list[int]], Floats]
+    return np.stack([system.unit(s.outlet.hot, s.outlet.cold) for s in stages], axis=1)
 
 
 def _replaceable(built: dict[int, list[list[Element]]]) -> bool:
@@ -204,13 +266,10 @@ def _replaceable(built: dict[int, list[list[Element]]]) -> bool:
 
 
 def _all_together(
-    solution: ChainSolution,
-    built: dict[int, list[list[Element]]],
-    count: int,
-    f_hz: Floats,
-    reads: Floats,
-) -> list[_Chunk]:
+    solution: ChainSolution, built: dict[int, list[list[Element]]], count: int, grid: _Grid
+) -> Iterator[_Chunk]:
     """One batched solve per chunk of draws, matrices made from the nominal ones by replacement."""
+    f_hz, reads = grid.f_hz, _reads(solution)
     system = solution.linear.system
     sources = noise_sources(solution.linear)
     base_psd = spectra([s.spectrum for s in sources], f_hz)
@@ -239,21 +298,20 @@ def _all_together(
                     _noise_scale(element, drawn[place]) for drawn in lists
                 ]
     last = system.size
-    injected = injection_rows(sources, last)
-    chunks: list[_Chunk] = []
     omega = 2 * np.pi * f_hz
     right = reads.astype(complex)
-    for start in range(0, count, CHUNK):
-        part = slice(start, min(start + CHUNK, count))
+    chunk = max(1, min(CHUNK, BLOCK_BYTES // (16 * f_hz.size * last * (last + reads.shape[1]))))
+    for start in range(0, count, chunk):
+        checkpoint()
+        part = slice(start, min(start + chunk, count))
         size = part.stop - part.start
         matrices = np.empty((size, f_hz.size, last, last), dtype=complex)
         matrices.real = G[part].transpose(0, 2, 1)[:, None]
         matrices.imag = omega[None, :, None, None] * C[part].transpose(0, 2, 1)[:, None]
         solved = np.linalg.solve(matrices, np.broadcast_to(right, (size, f_hz.size, *right.shape)))
-        grounded = np.concatenate([solved, np.zeros((size, f_hz.size, 1, reads.shape[1]))], axis=2)
         dc_x: Floats = np.asarray(np.linalg.solve(G[part], b_dc[part][:, :, None])[:, :, 0], float)
-        chunks.append((grounded, scale[part][:, :, None] * base_psd[None], injected, dc_x))
-    return chunks
+        psd = scale[part][:, :, None] * base_psd[None]
+        yield (*_read(solution, grid, solved, psd, sources), dc_x @ reads)
 
 
 def _ratios(lists: list[list[Element]]) -> dict[str, Floats]:
@@ -307,30 +365,47 @@ def _dc_v(element: Element) -> float:
     return element.dc
 
 
-def _draw_by_draw(
-    solution: ChainSolution,
-    built: dict[int, list[list[Element]]],
-    count: int,
-    f_hz: Floats,
-    reads: Floats,
-) -> list[_Chunk]:
-    """Solve each draw from its DC on: transistors find another operating point each time."""
+def _drawn_systems(
+    solution: ChainSolution, built: dict[int, list[list[Element]]], count: int
+) -> Iterator[tuple[Linear, OperatingPoint]]:
+    """The chain with the values of each draw, at its own operating point."""
     circuit = solution.linear.system.circuit
-    stages = solution.compiled.stages
-    chunks: list[_Chunk] = []
+    places = {k: sorted(solution.compiled.stages[k].elements) for k in built}
     for d in range(count):
+        checkpoint()
         elements = list(circuit.elements)
         for k, lists in built.items():
-            for place, element in zip(sorted(stages[k].elements), lists[d], strict=True):
+            for place, element in zip(places[k], lists[d], strict=True):
                 elements[place] = element
         system = System(Circuit(tuple(elements), circuit.temperature_k, circuit.gmin_s))
         op = solve_dc(system)
-        linear = linearise(system, op)
-        adjoint = linear.adjoint(f_hz, reads)
-        grounded = np.concatenate([adjoint, np.zeros((f_hz.size, 1, reads.shape[1]))], axis=1)
+        yield linearise(system, op), op
+
+
+def _draw_by_draw(
+    solution: ChainSolution, built: dict[int, list[list[Element]]], count: int, grid: _Grid
+) -> Iterator[_Chunk]:
+    """Solve each draw from its DC on: transistors find another operating point each time."""
+    reads = _reads(solution)
+    for linear, op in _drawn_systems(solution, built, count):
         sources = noise_sources(linear)
-        psd = spectra([s.spectrum for s in sources], f_hz)
-        last = system.size
-        injected = injection_rows(sources, last)
-        chunks.append((grounded[None], psd[None], injected, op.x[None]))
-    return chunks
+        psd = spectra([s.spectrum for s in sources], grid.f_hz)
+        adjoint = linear.adjoint(grid.f_hz, reads)
+        yield (*_read(solution, grid, adjoint[None], psd[None], sources), (op.x @ reads)[None])
+
+
+def _in_a_row(
+    solution: ChainSolution, built: dict[int, list[list[Element]]], count: int, grid: _Grid
+) -> Iterator[_Chunk]:
+    """Each draw of a long chain, stage by stage."""
+    stages = solution.compiled.stages
+    for linear, op in _drawn_systems(solution, built, count):
+        cascade = cascade_of(stages, linear)
+        groups = group_of_elements(stages, linear.system)
+        driven = (linear.system.branch_row[VOICE], 0)
+        solved = cascade.solve(grid.f_hz, driven, placed_sources(linear, groups))
+        joints = [solved.at(k) for k in range(len(stages))]
+        speech = [float(grid.speech @ np.abs(j.response) ** 2) for j in joints]
+        noise = [float(grid.noise @ j.noise) for j in joints]
+        direct = [op.volts(s.outlet.hot, s.outlet.cold) for s in stages]
+        yield np.array([speech]), np.array([noise]), np.array([direct])

@@ -23,6 +23,10 @@ class NoiseShares:
     f_hz: Floats
     psd_v2_per_hz: Floats
 
+    def at(self, output: int) -> NoiseShares:
+        """The contributors at one output."""
+        return NoiseShares(self.names, self.f_hz, self.psd_v2_per_hz[:, :, output : output + 1])
+
     @property
     def density_v_per_rthz(self) -> Floats:
         """Total density, shape (frequencies, outputs)."""

@@ -313,19 +313,6 @@ class System:
         """The entries of C, in the order they were made."""
         return tuple(self._c)
 
-    def current_row(self, node: str, elements: frozenset[int]) -> tuple[Floats, Floats]:
-        """Rows g, c such that (g + s c)·x is the current flowing from ``node`` into ``elements``.
-
-        Linear elements only; shapes (size,).
-        """
-        row = self.row(node)
-        g, c = np.zeros(self.size), np.zeros(self.size)
-        for stamps, target in ((self._g, g), (self._c, c)):
-            for s in stamps:
-                if s.row == row and s.element in elements:
-                    target[s.column] += s.value
-        return g, c
-
     def unit(self, p: str, n: str = GROUND) -> Floats:
         """Vector that reads v(p) − v(n) from a solution; shape (size,)."""
         vector = np.zeros(self.size)

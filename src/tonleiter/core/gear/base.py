@@ -161,6 +161,21 @@ class Gear(BaseModel):
         value: Figure = getattr(self, field)
         return value
 
+    @classmethod
+    def has_rules(cls) -> bool:
+        """Whether its figures must fit each other, beyond each being in its own bounds."""
+        return bool(cls.__pydantic_decorators__.model_validators)
+
+    def could_be(self, figures: dict[str, Figure]) -> bool:
+        """Whether a piece of its kind could have these figures, each in its bounds, together."""
+        piece = self.model_copy(update=figures)
+        try:
+            for rule in type(self).__pydantic_decorators__.model_validators.values():
+                rule.func(piece)
+        except PydanticCustomError:
+            return False
+        return True
+
     def with_values(self, values: dict[str, Any]) -> Gear:
         """Copy with fields replaced and checked again. Raises pydantic's ValidationError."""
         return type(self).model_validate(self.model_dump() | values)

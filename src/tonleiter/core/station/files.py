@@ -197,7 +197,7 @@ def _brought_up_to_date(
     current: int,
     migrations: Mapping[int, Migration],
 ) -> tuple[dict[str, Any], tuple[Path, bytes] | None]:
-    """The data of the current version, and the file and content of an older one."""
+    """The data of the current version; the file and content of an older one."""
     if data.get("format") != FORMAT:
         raise FileError(f"{file}: “format” must be “{FORMAT}”; this is no station")
     version = version_of(str(file), data, current, 0, "; it was left untouched")

@@ -55,8 +55,8 @@ def hum_heard(case: Case) -> Iterator[Finding]:
 
 
 def _worst_stage(case: Case) -> str:
-    shares = case.solution.hum.by_stage
-    return max(shares, key=lambda stage: float(shares[stage][-1]))
+    shares = case.solution.hum.at_end_v
+    return max(shares, key=lambda stage: shares[stage])
 
 
 def _name(case: Case, stage: str) -> str:
