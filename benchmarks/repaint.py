@@ -12,6 +12,7 @@ from PySide6.QtCore import QEvent, QObject
 
 from tonleiter.app.demo import shipped_demo
 from tonleiter.app.document import Document
+from tonleiter.app.jobs import lend_a_hand
 from tonleiter.app.start import application
 from tonleiter.app.theme.look import Look
 from tonleiter.app.window import MainWindow
@@ -32,13 +33,14 @@ class PaintCounter(QObject):
 
 
 def main() -> None:
+    lend_a_hand()
     app = application()
     window = MainWindow(Document.open(shipped_demo()), Look(app))
     window.resize(1280, 800)
     window.show()
     counter = PaintCounter()
-    window.space.view.installEventFilter(counter)
-    model = window.space.model
+    window.space("ladder").view.installEventFilter(counter)
+    model = window.space("ladder").model
     model.select(3)
     start = model.assessment
 
@@ -57,9 +59,9 @@ def main() -> None:
         return median_ms
 
     alone = drag("ladder")
-    window.space.show_response(True)
+    window.space("ladder").show_response(True)
     drag("ladder and response")
-    window.space.show_response(False)
+    window.space("ladder").show_response(False)
     for name in ("gear", "match", "ladder"):
         window.go_to(name)
         app.processEvents()

@@ -8,6 +8,7 @@ import time
 import numpy as np
 
 from tonleiter.app.demo import shipped_demo
+from tonleiter.app.jobs import lend_a_hand
 from tonleiter.core.chain.compiled import compile_chain
 from tonleiter.core.chain.solution import frequency_grid, solve_chain
 from tonleiter.core.station.files import read_station
@@ -16,6 +17,7 @@ ROUNDS = 60
 
 
 def main() -> None:
+    lend_a_hand()
     compiled = compile_chain(read_station(shipped_demo()).station)
     solution = solve_chain(compiled)
     linear = solution.linear

@@ -6,6 +6,7 @@ import statistics
 import time
 
 from tonleiter.app.demo import shipped_demo
+from tonleiter.app.jobs import lend_a_hand
 from tonleiter.core.chain.compiled import compile_chain
 from tonleiter.core.chain.levels import stage_levels
 from tonleiter.core.chain.solution import solve_chain
@@ -16,6 +17,7 @@ ROUNDS = 15
 
 
 def main() -> None:
+    lend_a_hand()
     compiled = compile_chain(read_station(shipped_demo()).station)
     solution = solve_chain(compiled)
     rows = stage_levels(solution)

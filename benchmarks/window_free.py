@@ -11,6 +11,7 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 from benchmarks.matching import station
 from tonleiter.app.document import Document
+from tonleiter.app.jobs import lend_a_hand
 from tonleiter.app.start import application
 from tonleiter.app.theme.look import Look
 from tonleiter.app.window import MainWindow
@@ -18,6 +19,7 @@ from tonleiter.core.station.files import save_station
 
 
 def main() -> None:
+    lend_a_hand()
     app = application()
     with tempfile.TemporaryDirectory() as folder:
         place = Path(folder) / "bench.station"
@@ -27,7 +29,7 @@ def main() -> None:
         window.show()
         window.go_to("match")
         app.processEvents()
-        model, gaps = window.match.model, []
+        model, gaps = window.space("match").model, []
         begun = last = time.perf_counter()
         while not model.finished and last - begun < 120:
             app.processEvents()

@@ -18,33 +18,33 @@ FOLDER = Path(__file__).resolve().parents[2] / "docs" / "screenshots"
 
 def ladder(window: MainWindow) -> None:
     """The demo as it opens: a stop finding stands."""
-    window.space.model.select(3)
+    window.space("ladder").model.select(3)
 
 
 def ladder_mended(window: MainWindow) -> None:
     """After the first remedy, with the response shown."""
-    window.space.tray.cards[0].buttons[1].click()
-    window.space.show_response(True)
+    window.space("ladder").tray.cards[0].buttons[1].click()
+    window.space("ladder").show_response(True)
 
 
 def electret(window: MainWindow) -> None:
     """The electret headset behind the mixer has no bias."""
-    window.space.model.swap(0, "electret-headset")
-    window.space.model.select(0)
+    window.space("ladder").model.swap(0, "electret-headset")
+    window.space("ladder").model.select(0)
 
 
 def curves(window: MainWindow) -> None:
     """The electret headset on the FM mobile: load line and bands."""
-    window.space.model.edit("chain", lambda s: open_chain(s, "fm-headset"))
-    window.space.model.select(0)
+    window.space("ladder").model.edit("chain", lambda s: open_chain(s, "fm-headset"))
+    window.space("ladder").model.select(0)
 
 
 def gear(window: MainWindow) -> None:
     """A radio on the shelf, its bias being measured."""
     window.go_to("gear")
-    assert window.gear is not None
-    window.gear.model.select("hf-set")
-    bench = window.gear.bench
+    assert window.space("gear") is not None
+    window.space("gear").model.select("hf-set")
+    bench = window.space("gear").bench
     bench.choose(next(m for m in METHODS if m.id == "bias"))
     for field, text in (("open_v", "8"), ("loaded_v", "5.3"), ("load", "2k2")):
         bench.type_reading(field, text)
@@ -53,24 +53,24 @@ def gear(window: MainWindow) -> None:
 def adding(window: MainWindow) -> None:
     """Questions, and the library beside them."""
     window.go_to("gear")
-    assert window.gear is not None
-    window.gear.model.start_adding(guest=False)
-    window.gear.adding.answers[0].click()
+    assert window.space("gear") is not None
+    window.space("gear").model.start_adding(guest=False)
+    window.space("gear").adding.answers[0].click()
 
 
 def match(window: MainWindow) -> None:
     """The grid."""
     window.go_to("match")
-    assert window.match is not None
-    window.match.model.solve_now()
+    assert window.space("match") is not None
+    window.space("match").model.solve_now()
 
 
 def plans(window: MainWindow) -> None:
     """Three plans for the stage dynamic on the HF set."""
     match(window)
-    assert window.match is not None
-    window.match.model.select(("stage-dynamic", "hf-set"))
-    window.match.model.plan_now("simple")
+    assert window.space("match") is not None
+    window.space("match").model.select(("stage-dynamic", "hf-set"))
+    window.space("match").model.plan_now("simple")
 
 
 SHOTS: tuple[tuple[str, str, tuple[int, int], Callable[[MainWindow], None]], ...] = (
@@ -100,13 +100,13 @@ def main() -> None:
         window.resize(*size)
         window.show()
         app.processEvents()
-        window.space.model.try_remedies_now()
+        window.space("ladder").model.try_remedies_now()
         prepare(window)
-        window.space.model.try_remedies_now()
-        window.space.model.weigh_now()
+        window.space("ladder").model.try_remedies_now()
+        window.space("ladder").model.weigh_now()
         window.notice.hide()
-        if window._stack.currentWidget() is window.space:
-            window.space.view.setFocus()
+        if window._stack.currentWidget() is window.space("ladder"):
+            window.space("ladder").view.setFocus()
         for _ in range(5):
             app.processEvents()
         window.grab().save(str(FOLDER / f"{name}.png"))

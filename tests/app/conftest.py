@@ -7,14 +7,28 @@ from PySide6.QtCore import QEvent, QSettings
 from PySide6.QtWidgets import QApplication
 
 from tonleiter.app.document import Document
+from tonleiter.app.safety.trouble import trouble
 from tonleiter.app.start import application
 from tonleiter.app.theme.look import Look
 from tonleiter.app.window import MainWindow
+from tonleiter.core.refused import RefusedError
 
 
 def close_without_asking(window):
     """The end of a test is no user who could answer."""
     window._may_leave = lambda: True
+
+
+@pytest.fixture(autouse=True)
+def no_slips():
+    """What is reported instead of raised fails the test that made it happen."""
+    trouble().seen.clear()
+    yield
+    slips = [e for e in trouble().seen if not isinstance(e, RefusedError)]
+    trouble().seen.clear()
+    trouble()._last.clear()
+    if slips:
+        raise slips[0]
 
 
 @pytest.fixture(autouse=True)
@@ -63,7 +77,7 @@ def window(open_window, demo_folder):
 
 @pytest.fixture
 def space(window):
-    return window.space
+    return window.space("ladder")
 
 
 @pytest.fixture

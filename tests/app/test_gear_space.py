@@ -8,6 +8,7 @@ from PySide6.QtGui import QDropEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLineEdit
 
+from tests.app.hands import retype
 from tonleiter.app.spaces.gear.model import ADD, DRAWER, PEOPLE, ROOM
 from tonleiter.core.gear.bench import METHODS
 from tonleiter.core.gear.figure import FARADS, OHMS
@@ -21,7 +22,7 @@ METHOD = {m.id: m for m in METHODS}
 @pytest.fixture
 def gear(window):
     window.go_to("gear")
-    return window.gear
+    return window.space("gear")
 
 
 def answer(gear, *words):
@@ -37,14 +38,14 @@ def items(gear):
 
 def test_digits_go_to_spaces(window, qtbot):
     qtbot.keyClick(window, Qt.Key.Key_1)
-    assert window._stack.currentWidget() is window.gear
-    assert window._buttons["gear"].isChecked()
+    assert window._stack.currentWidget() is window.space("gear")
+    assert window.buttons["gear"].isChecked()
     qtbot.keyClick(window, Qt.Key.Key_3)
-    assert window._stack.currentWidget() is window.space
+    assert window._stack.currentWidget() is window.space("ladder")
 
 
 def test_the_ladders_button_counts_what_must_be_stopped(window):
-    button = window._buttons["ladder"]
+    button = window.buttons["ladder"]
     assert button.accessibleDescription() == "Ladder, 1 to stop"
 
 
@@ -110,12 +111,11 @@ def test_figures_are_typed_and_their_origin_is_kept(gear, qtbot):
 
 def test_a_name_is_changed_everywhere_and_must_not_be_empty(gear, window):
     gear.model.select("pad")
-    gear.editor.name.setText("the old pad")
-    gear.editor.name.editingFinished.emit()
+    retype(gear.editor.name, "the old pad")
     assert window.document.station.gear_by_id["pad"].name == "the old pad"
     assert "the old pad" in items(gear)
     gear.editor.name.setText("  ")
-    gear.editor.name.editingFinished.emit()
+    QTest.keyClick(gear.editor.name, Qt.Key.Key_Return)
     assert "needs a name" in gear.editor.refusal.text()
 
 
@@ -269,9 +269,9 @@ def test_people_are_added_changed_and_kept_while_they_speak(gear, window):
     gear.model.select(PEOPLE)
     gear.people._add()
     assert window.document.station.operators[-1].name == "somebody"
-    gear.people._change(2, "effort", "loud")
+    gear.people._change("somebody", "effort", "loud")
     assert window.document.station.operators[2].effort == "loud"
-    gear.people._remove(2)
+    gear.people._remove("somebody")
     assert len(window.document.station.operators) == 2
 
 
@@ -279,7 +279,7 @@ def test_the_room_and_the_mains(gear, window):
     gear.model.select(ROOM)
     gear.room._take_mains("60")
     assert window.document.station.mains_hz == 60
-    assert window.space.model.assessment.solution.compiled.mains_hz == 60
+    assert window.space("ladder").model.assessment.solution.compiled.mains_hz == 60
 
 
 def test_the_drawer_is_typed_as_people_write(gear, window):
@@ -316,7 +316,9 @@ def test_an_edit_elsewhere_leaves_the_other_pages_alone(gear, window):
 
 def test_pages_follow_what_they_show_wherever_it_changes(gear, window):
     names = {e.text() for e in gear.people.findChildren(QLineEdit)}
-    gear.people._rename(0, QLineEdit("Ulla"))
+    gear.model.select(PEOPLE)
+    entry = next(e for e in gear.people._body.findChildren(QLineEdit) if e.text() == "deep voice")
+    retype(entry, "Ulla")
     assert "Ulla" in {e.text() for e in gear.people._body.findChildren(QLineEdit)}
     window.undo()
     assert {e.text() for e in gear.people._body.findChildren(QLineEdit)} == names
@@ -325,8 +327,8 @@ def test_pages_follow_what_they_show_wherever_it_changes(gear, window):
 def test_the_ladder_offers_pads_from_the_drawer(gear, window):
     gear.drawer.lists["resistors"].setPlainText("56 100 3k3 4k7 10k 22k")
     gear.drawer.take_list("resistors", OHMS)
-    window.space.model.select(3)
-    assert window.space.inspector._drawer.text().startswith("From your drawer")
+    window.space("ladder").model.select(3)
+    assert window.space("ladder").inspector._drawer.text().startswith("From your drawer")
 
 
 def test_what_was_entered_is_saved_and_read_again(gear, window, demo_folder):
@@ -347,10 +349,10 @@ def test_an_empty_shelf_says_what_to_do_first(open_window, tmp_path):
     (folder / "station.json").write_text(json.dumps(bare), "utf-8")
     window = open_window(folder)
     window.go_to("gear")
-    assert window.gear.model.selected == ADD
-    assert "Add what you speak into" in window.gear._proves.text()
+    assert window.space("gear").model.selected == ADD
+    assert "Add what you speak into" in window.space("gear")._proves.text()
     window.go_to("match")
-    assert window.match._says.text() == "Nothing to match yet."
+    assert window.space("match")._says.text() == "Nothing to match yet."
 
 
 def test_a_new_station_begins_at_the_shelf_and_ends_on_the_ladder(window, tmp_path):
@@ -358,7 +360,7 @@ def test_a_new_station_begins_at_the_shelf_and_ends_on_the_ladder(window, tmp_pa
     folder = tmp_path / "hut-on-the-hill.station"
     assert window.new(folder)
     assert window.document.station.title == "hut on the hill"
-    gear = window.gear
+    gear = window.space("gear")
     assert window._stack.currentWidget() is gear
     answer(gear, "something I speak into", "no, nothing", "a coil and a magnet",
            "one and the screen", "all round")  # fmt: skip
@@ -366,13 +368,13 @@ def test_a_new_station_begins_at_the_shelf_and_ends_on_the_ladder(window, tmp_pa
     answer(gear, "an input of a radio or a computer", "the microphone socket of a radio",
            "yes, it powers electret microphones")  # fmt: skip
     window.go_to("match")
-    window.match.model.solve_now()
-    assert "block" in [t.what for t in window.match.model.pair.takes]
-    window.match._show_ladder()
-    model = window.space.model
+    window.space("match").model.solve_now()
+    assert "block" in [t.what for t in window.space("match").model.pair.takes]
+    window.space("match")._show_ladder()
+    model = window.space("ladder").model
     assert model.assessment.stops()[0].code == "dc-through-winding"
     model.try_remedies_now()
-    window.space.tray.cards[0].buttons[0].click()
+    window.space("ladder").tray.cards[0].buttons[0].click()
     assert not model.assessment.stops()
     assert window.save()
     assert read_station(folder).station == window.document.station

@@ -5,6 +5,7 @@ import json
 import pytest
 from PySide6.QtCore import Qt
 
+from tests.app.hands import retype
 from tests.conftest import gear, station_of
 from tonleiter.core.gear.library import parts_library
 from tonleiter.core.station.files import read_station, save_station
@@ -28,7 +29,7 @@ def typed(tmp_path, open_window):
 def test_an_electret_shows_its_load_line_and_follows_its_feed(typed):
     capsule, feed = gear("electret-2-wire", "capsule"), gear("bias-feed", "feed")
     window = typed(capsule, feed, "valve-socket")
-    model, inspector = window.space.model, window.space.inspector
+    model, inspector = window.space("ladder").model, window.space("ladder").inspector
     model.select(0)
     before = inspector._plots[0].curve.marks[0].x
     model.set_value(1, "resistor_ohm", 4700)
@@ -39,13 +40,15 @@ def test_an_electret_shows_its_load_line_and_follows_its_feed(typed):
 
 def test_a_flat_stage_shows_no_plot(typed):
     window = typed("stage-dynamic-300", "l-pad-40db", "valve-socket")
-    window.space.model.select(1)
-    assert all(p.curve is None and not p.isVisible() for p in window.space.inspector._plots)
+    window.space("ladder").model.select(1)
+    assert all(
+        p.curve is None and not p.isVisible() for p in window.space("ladder").inspector._plots
+    )
 
 
 def test_cards_are_edited_in_place(typed, qtbot):
     window = typed("stage-dynamic-300", "own-emitter-stage", "valve-socket")
-    model, inspector = window.space.model, window.space.inspector
+    model, inspector = window.space("ladder").model, window.space("ladder").inspector
     model.select(1)
     before = model.assessment.rows[1].gain_db
     cards = inspector._cards
@@ -59,14 +62,14 @@ def test_cards_are_edited_in_place(typed, qtbot):
 
 def test_wrong_cards_stay_as_typed_with_the_line_that_is_wrong(typed, qtbot):
     window = typed("stage-dynamic-300", "own-emitter-stage", "valve-socket")
-    window.space.model.select(1)
-    cards = window.space.inspector._cards
+    window.space("ladder").model.select(1)
+    cards = window.space("ladder").inspector._cards
     typo = cards.toPlainText().replace("R3 vcc c 10k", "R3 vcc c 10kk")
     cards.setPlainText(typo)
     cards.commit()
     assert cards.toPlainText() == typo
     assert cards.property("bad") is True
-    assert "line 6" in window.space.inspector._refusal.text()
+    assert "line 6" in window.space("ladder").inspector._refusal.text()
     assert not window.document.history.past
     qtbot.keyClick(cards, Qt.Key.Key_Escape)
     assert "10k\n" in cards.toPlainText()
@@ -75,20 +78,18 @@ def test_wrong_cards_stay_as_typed_with_the_line_that_is_wrong(typed, qtbot):
 
 def test_a_port_that_is_no_node_is_refused(typed):
     window = typed("stage-dynamic-300", "own-emitter-stage", "valve-socket")
-    window.space.model.select(1)
-    entry = window.space.inspector._nodes["output_node"]
-    entry.setText("nowhere")
-    entry.editingFinished.emit()
-    assert "known:" in window.space.inspector._refusal.text()
-    entry.setText("c")
-    entry.editingFinished.emit()
+    window.space("ladder").model.select(1)
+    entry = window.space("ladder").inspector._nodes["output_node"]
+    retype(entry, "nowhere")
+    assert "known:" in window.space("ladder").inspector._refusal.text()
+    retype(entry, "c")
     assert window.document.station.gear_by_id["own-emitter-stage"].output_node == "c"
 
 
 def test_bands_come_by_themselves_and_stay_while_a_value_moves(typed, qtbot):
     microphone = gear("dynamic-microphone", "mic", sensitivity_mv_per_pa="0.1..0.2")
     window = typed(microphone, "l-pad-40db", "valve-socket")
-    model = window.space.model
+    model = window.space("ladder").model
     qtbot.waitUntil(lambda: bool(model.bands), timeout=20_000)
     below, above = model.bands["mic"]
     assert below > 1 and above > 1
@@ -96,7 +97,7 @@ def test_bands_come_by_themselves_and_stay_while_a_value_moves(typed, qtbot):
     assert model.bands["mic"] == (below, above)
     assert model.doubts is None
     qtbot.waitUntil(lambda: model.doubts is not None, timeout=20_000)
-    assert any("certain" in card._head.text() for card in window.space.tray.cards)
+    assert any("certain" in card._head.text() for card in window.space("ladder").tray.cards)
 
 
 def test_what_only_some_draws_have_is_a_card_of_its_own(typed):
@@ -105,8 +106,8 @@ def test_what_only_some_draws_have_is_a_card_of_its_own(typed):
         "microphone-socket", "radio", z_in_ohm=10e3, window_low_dbu=-80, window_high_dbu=-54
     )
     window = typed(microphone, loud)
-    window.space.model.weigh_now()
-    card = window.space.tray._maybes[0]
+    window.space("ladder").model.weigh_now()
+    card = window.space("ladder").tray._maybes[0]
     assert card._head.text().startswith("▲ MAYBE")
     assert "sensitivity of the mic" in card._doubt.text()
     assert not card.buttons
@@ -114,7 +115,7 @@ def test_what_only_some_draws_have_is_a_card_of_its_own(typed):
 
 def test_a_station_with_every_new_field_is_saved_and_read_again(typed, tmp_path):
     window = typed("studio-condenser", "two-core-5m", "mixer-strip-balanced", "valve-socket")
-    window.space.model.set_value(1, "screen", "source end")
+    window.space("ladder").model.set_value(1, "screen", "source end")
     window.save()
     again = read_station(tmp_path / "typed.station").station
     assert again == window.document.station

@@ -2,7 +2,9 @@
 
 import pytest
 from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QPushButton
 
+from tests.app.hands import choose, press
 from tonleiter.core.chain.matching import grid as core_grid
 from tonleiter.core.station.edits import change_gear
 
@@ -10,8 +12,8 @@ from tonleiter.core.station.edits import change_gear
 @pytest.fixture
 def match(window):
     window.go_to("match")
-    window.match.model.solve_now()
-    return window.match
+    window.space("match").model.solve_now()
+    return window.space("match")
 
 
 def centre(match, source, socket):
@@ -23,11 +25,13 @@ def centre(match, source, socket):
 
 def test_the_grid_fills_by_itself_and_answers(window, qtbot):
     window.go_to("match")
-    model = window.match.model
+    model = window.space("match").model
     assert not model.finished
     qtbot.waitUntil(lambda: model.finished, timeout=30_000)
     assert len(model.grid.pairs) == len(model.grid.sources) * len(model.grid.inputs)
-    assert window.match._says.text().startswith("For a long chat on SSB the electret headset")
+    assert (
+        window.space("match")._says.text().startswith("For a long chat on SSB the electret headset")
+    )
     assert model.pair.verdict == "plug in"
 
 
@@ -41,7 +45,7 @@ def test_an_edit_solves_only_what_it_touched(match, window, monkeypatch):
 
     monkeypatch.setattr(core_grid, "match_pair", counting)
     before = dict(match.model.grid.pairs)
-    window.space.model.edit(
+    window.space("ladder").model.edit(
         "louder", lambda s: change_gear(s, "piezo-desk", sensitivity_mv_per_pa=60)
     )
     match.model.solve_now()
@@ -68,8 +72,8 @@ def test_arrows_walk_the_grid_and_enter_shows_the_ladder(match, window, qtbot):
     assert match.model.selected == ("electret-headset", "fm-mobile")
     level = match.model.pair.speech_dbu
     qtbot.keyClick(match.grid, Qt.Key.Key_Return)
-    assert window._stack.currentWidget() is window.space
-    rows = window.space.model.assessment.rows
+    assert window._stack.currentWidget() is window.space("ladder")
+    rows = window.space("ladder").model.assessment.rows
     assert (rows[0].id, rows[-1].id) == ("electret-headset", "fm-mobile")
     assert rows[-1].speech_dbu == pytest.approx(level, abs=0.01)
     window.undo()
@@ -77,8 +81,7 @@ def test_arrows_walk_the_grid_and_enter_shows_the_ladder(match, window, qtbot):
 
 
 def test_purposes_voices_and_distances_change_the_answer(match):
-    match.purpose.setCurrentIndex(match.purpose.findData("packet"))
-    match.purpose.activated.emit(0)
+    choose(match.purpose, "packet")
     match.model.solve_now()
     assert match.model.grid.pairs["stage-dynamic", "hf-set"].verdict == "not worth it"
     match.model.set_terms(purpose="fm-voice", operator="high-voice")
@@ -93,13 +96,13 @@ def test_purposes_voices_and_distances_change_the_answer(match):
 
 
 def test_a_guest_leads_to_its_questions_and_then_stands_in_the_grid(match, window):
-    match.guest_wanted.emit()
-    assert window._stack.currentWidget() is window.gear
-    assert "guest" in window.gear.adding._title.text()
-    adding = window.gear.adding
+    press(next(b for b in match.findChildren(QPushButton) if b.text() == "A guest…"))
+    assert window._stack.currentWidget() is window.space("gear")
+    assert "guest" in window.space("gear").adding._title.text()
+    adding = window.space("gear").adding
     for words in ("an input of a radio or a computer", "a data or accessory socket of a radio"):
         next(b for b in adding.answers if b.text() == words).click()
-    assert window.gear.model.piece.guest is True
+    assert window.space("gear").model.piece.guest is True
     match.model.solve_now()
     assert ("stage-dynamic", "data-socket") in match.model.grid.pairs
 
@@ -112,10 +115,10 @@ def test_a_plan_is_searched_shown_and_made_a_variant(match, window, qtbot):
     assert match.plans._says.text().startswith("Best: ")
     planned = card.candidate.assessment.rows[-1].speech_dbu
     card.button.click()
-    assert window._stack.currentWidget() is window.space
-    rows = window.space.model.assessment.rows
+    assert window._stack.currentWidget() is window.space("ladder")
+    rows = window.space("ladder").model.assessment.rows
     assert rows[-1].speech_dbu == pytest.approx(planned, abs=0.05)
-    assert not window.space.model.assessment.stops()
+    assert not window.space("ladder").model.assessment.stops()
     assert match.model.progress is None
     window.undo()
     assert window.document.is_saved
@@ -145,7 +148,7 @@ def test_another_style_searches_again(match):
 def test_an_edit_puts_an_old_plan_away(match, window):
     match.model.select(("logging-laptop", "am-museum"))
     match.model.plan_now("simple")
-    window.space.model.set_value(3, "series_ohm", 4700)
+    window.space("ladder").model.set_value(3, "series_ohm", 4700)
     assert match.model.progress is None
 
 
@@ -153,6 +156,6 @@ def test_opening_another_station_forgets_the_spaces_of_the_old(
     match, window, tmp_path, demo_folder
 ):
     assert window.open(demo_folder)
-    assert window.match is None
+    assert "match" not in window.session.spaces
     window.go_to("match")
-    assert window.match.model.document is window.document
+    assert window.space("match").model.document is window.document

@@ -4,6 +4,7 @@ import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtWidgets import QMessageBox
 
+from tests.app.hands import choose, retype
 from tonleiter.app.document import Document
 from tonleiter.app.window import MainWindow
 from tonleiter.core.gear.passives import LPad
@@ -23,20 +24,6 @@ def column_centre(view, stage):
     return QPoint(round(x), round(frame.plot.center().y()))
 
 
-def type_into(qtbot, entry, text):
-    entry.setFocus()
-    entry.selectAll()
-    qtbot.keyClicks(entry, text)
-    qtbot.keyClick(entry, Qt.Key.Key_Return)
-
-
-def choose(box, data):
-    index = box.findData(data)
-    assert index >= 0
-    box.setCurrentIndex(index)
-    box.activated.emit(index)
-
-
 def test_the_sentence_answers(space):
     assert space.sentence.startswith("The 20 W HF set gets")
     assert "right in its window" in space.sentence
@@ -45,7 +32,7 @@ def test_the_sentence_answers(space):
 def test_typing_a_value_moves_everything(qtbot, space, model):
     model.select(3)
     before = speech(model)
-    type_into(qtbot, space.inspector.entry("series_ohm"), "4k7")
+    retype(space.inspector.entry("series_ohm"), "4k7")
     assert model.assessment.rows[3].gear.series_ohm.value == 4700
     assert speech(model) == pytest.approx(before + 6.4, abs=0.3)
     assert space.inspector.entry("series_ohm").text() == "4k7"
@@ -56,7 +43,7 @@ def test_bad_values_stay_where_they_were_typed(qtbot, space, model, bad):
     model.select(3)
     station = model.document.station
     entry = space.inspector.entry("series_ohm")
-    type_into(qtbot, entry, bad)
+    retype(entry, bad)
     assert entry.text() == bad
     assert entry.property("bad") is True
     assert space.inspector._refusal.text()
@@ -137,7 +124,7 @@ def test_the_electret_behind_the_mixer_has_no_bias(qtbot, space, model):
 def test_save_close_reopen_all_is_there(qtbot, window, model, look, demo_folder):
     model.select(3)
     model.set_value(3, "series_ohm", 8200.0)
-    choose(window.space.header.purpose_box, "ssb-weak")
+    choose(window.space("ladder").header.purpose_box, "ssb-weak")
     assert not window.document.is_saved
     assert window.save()
     assert window.document.is_saved
@@ -146,10 +133,10 @@ def test_save_close_reopen_all_is_there(qtbot, window, model, look, demo_folder)
     again = MainWindow(Document.open(demo_folder), look)
     qtbot.addWidget(again)
     assert again.document.station == station
-    pad = again.space.model.assessment.rows[3].gear
+    pad = again.space("ladder").model.assessment.rows[3].gear
     assert isinstance(pad, LPad)
     assert pad.series_ohm.value == 8200
-    assert again.space.header.purpose_box.currentData() == "ssb-weak"
+    assert again.space("ladder").header.purpose_box.currentData() == "ssb-weak"
 
 
 def test_header_boxes_are_the_selector(space, model):
@@ -176,9 +163,9 @@ def test_variants_and_ghosts(space, model):
 
 
 def test_distance_is_typed_in_the_sentence(qtbot, window, space, model):
-    type_into(qtbot, space.header.distance, "60")
+    retype(space.header.distance, "60")
     assert model.chain.distance_mm.value == 60
-    type_into(qtbot, space.header.distance, "near")
+    retype(space.header.distance, "near")
     assert "is not a distance" in window.notice.text
     assert model.chain.distance_mm.value == 60
     assert space.header.distance.text() == "near"
@@ -231,7 +218,7 @@ def test_opening_another_station(window, demo_data, tmp_path):
     (tmp_path / "station.json").write_text(json.dumps(demo_data))
     assert window.open(tmp_path)
     assert "Another" in window.windowTitle()
-    window.space.model.set_value(3, "series_ohm", 5.0)
+    window.space("ladder").model.set_value(3, "series_ohm", 5.0)
     assert "not saved" in window.windowTitle()
 
 
@@ -244,4 +231,4 @@ def test_a_station_without_a_chain_says_what_to_do(qtbot, look, demo_data, tmp_p
     qtbot.addWidget(empty)
     empty.show()
     empty.grab()
-    assert empty.space.sentence == "There is no chain to show."
+    assert empty.space("ladder").sentence == "There is no chain to show."

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-import os
 import shutil
+import tempfile
 from datetime import datetime
 from pathlib import Path
 
-from tonleiter.core.station.disk import FileError
+from tonleiter.core.station.disk import FileError, reason
 from tonleiter.core.station.files import STATION_FILE
+from tonleiter.core.station.places import data_folder
 
 NAME = "hochtal.station"
 
@@ -23,26 +24,28 @@ def shipped_demo() -> Path:
     raise FileError("the demo station is missing from this installation")
 
 
-def data_folder() -> Path:
-    """Where the user's data lives, by the XDG base directory specification."""
-    base = os.environ.get("XDG_DATA_HOME") or str(Path.home() / ".local" / "share")
-    return Path(base) / "tonleiter"
-
-
 def demo_copy(fresh: bool = False) -> Path:
     """The user's copy of the demo, made if there is none; ``fresh`` sets an old copy aside.
 
-    What was saved in the copy stays, so a second start finds it again. Raises FileError.
+    What was saved in the copy stays, so a second start finds it again. A copy that was cut short
+    is set aside and made anew. Raises FileError.
     """
     source = shipped_demo()
     copy = data_folder() / "demo" / NAME
     try:
+        if copy.is_dir() and not (copy / STATION_FILE).is_file():
+            copy.rename(copy.with_name(f"hochtal-incomplete-{datetime.now():%Y%m%d-%H%M%S-%f}"))
         if fresh and copy.exists():
             copy.rename(copy.with_name(f"hochtal-{datetime.now():%Y%m%d-%H%M%S-%f}.station"))
         if not copy.exists():
-            shutil.copytree(source, copy)
-            for path in (copy, *copy.rglob("*")):
-                path.chmod(0o755 if path.is_dir() else 0o644)
+            copy.parent.mkdir(parents=True, exist_ok=True)
+            # made under another name first: a start that is cut short leaves no half of a demo
+            with tempfile.TemporaryDirectory(prefix=".hochtal-", dir=copy.parent) as half:
+                made = Path(half) / NAME
+                shutil.copytree(source, made)
+                for path in (made, *made.rglob("*")):
+                    path.chmod(0o755 if path.is_dir() else 0o644)
+                made.rename(copy)
     except OSError as error:
-        raise FileError(f"{copy}: the demo cannot be copied: {error.strerror}") from None
+        raise FileError(f"{copy}: the demo cannot be copied: {reason(error)}") from None
     return copy

@@ -1,20 +1,39 @@
-"""The open document: where it lies, its history, whether it is saved."""
+"""The open document: where it lies, its history, whether it is saved, who else writes it."""
 
 from __future__ import annotations
 
+import contextlib
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 
 from pydantic import ValidationError
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import QFileSystemWatcher, QObject, QTimer, Signal
 
-from tonleiter.core.station.files import Opened, read_station, save_station
+from tonleiter.app.drafts import Drafts
+from tonleiter.app.safety.trouble import LOG
+from tonleiter.core.refused import RefusedError
+from tonleiter.core.station.autosave import Autosave, sweep_own, write_autosave
+from tonleiter.core.station.disk import FileError, fingerprint, read_file
+from tonleiter.core.station.files import (
+    STATION_FILE,
+    Opened,
+    moved_to,
+    read_station,
+    save_station,
+    stands_in_the_way,
+)
 from tonleiter.core.station.history import History
 from tonleiter.core.station.model import Station
 from tonleiter.core.station.refusal import one_line
 
+# unsaved work is kept when the hand has rested this long, and at the latest after the second time
+KEEP_AFTER_MS, KEEP_AT_LEAST_MS = 3_000, 15_000
+# watching the file misses what happens on a network: it is also looked at now and then
+LOOK_EVERY_MS = 5_000
 
-class EditRefusedError(Exception):
+
+class EditRefusedError(RefusedError):
     """An edit would not give a valid station; the message is one line for the user."""
 
 
@@ -23,13 +42,31 @@ class Document(QObject):
 
     changed = Signal()
     saved_changed = Signal()
+    changed_outside = Signal()
 
     def __init__(self, opened: Opened) -> None:
         super().__init__()
         self.folder: Path = opened.folder
-        self._fingerprint: str | None = opened.fingerprint
+        self.drafts = Drafts()
+        self._opened = opened
         self._saved: Station = opened.station
+        # what was last read or written, by folder: nothing else is replaced without being kept
+        self._known = {self._resolved(opened.folder): opened.fingerprint}
+        self._seen_outside: str | None = opened.fingerprint
         self.history = History.start(opened.station)
+        self._kept = False
+        self._keep_soon, self._keep_at_last = QTimer(self), QTimer(self)
+        for timer, after in ((self._keep_soon, KEEP_AFTER_MS), (self._keep_at_last,
+                                                                KEEP_AT_LEAST_MS)):  # fmt: skip
+            timer.setSingleShot(True)
+            timer.setInterval(after)
+            timer.timeout.connect(self.keep)
+        self._watcher = QFileSystemWatcher(self)
+        self._watcher.fileChanged.connect(self.look_outside)
+        self._watcher.directoryChanged.connect(self.look_outside)
+        self._look = QTimer(self)
+        self._look.setInterval(LOOK_EVERY_MS)
+        self._look.timeout.connect(self.look_outside)
 
     @classmethod
     def open(cls, path: Path) -> Document:
@@ -45,6 +82,13 @@ class Document(QObject):
     def is_saved(self) -> bool:
         """Whether the station on disk is this one."""
         return self.station == self._saved
+
+    @property
+    def backup(self) -> Path | None:
+        """Where the file of an older version was kept when it was read."""
+        return self._opened.backup
+
+    # --- edits -----------------------------------------------------------------------------------
 
     def edit(
         self, label: str, change: Callable[[Station], Station], gesture: str | None = None
@@ -79,17 +123,144 @@ class Document(QObject):
         before = self.station
         self.history = history
         if history.present.station is not before:
+            self._keep_soon.start()
+            if not self._keep_at_last.isActive():
+                self._keep_at_last.start()
             self.changed.emit()
             self.saved_changed.emit()
+
+    # --- unsaved work ----------------------------------------------------------------------------
+
+    def keep(self) -> None:
+        """Keep unsaved work beside the station; sweep it where nothing is unsaved any more."""
+        self._keep_soon.stop()
+        self._keep_at_last.stop()
+        if self.is_saved:
+            self.sweep()
+            return
+        try:
+            write_autosave(self.station, self.folder)
+            self._kept = True
+        except OSError as error:
+            LOG.warning("no autosave for %s: %s", self.folder, error)
+
+    def sweep(self) -> None:
+        """What was kept is saved, or was given up."""
+        if self._kept:
+            sweep_own(self.folder)
+            self._kept = False
+
+    def close(self) -> None:
+        """Saved or given up: nothing is kept, nothing watched any more."""
+        self._keep_soon.stop()
+        self._keep_at_last.stop()
+        self._look.stop()
+        self.sweep()
+        if paths := [*self._watcher.files(), *self._watcher.directories()]:
+            self._watcher.removePaths(paths)
+
+    def take_autosave(self, kept: Autosave) -> None:
+        """Take over work that was kept by an application that ended, as a step to be undone."""
+        self._take(self.history.push(kept.station, "edits that were not saved"))
+        self.keep()
+        self.drop_autosave(kept)
+
+    @staticmethod
+    def drop_autosave(kept: Autosave) -> None:
+        """It is taken over, or not wanted."""
+        with contextlib.suppress(OSError):
+            kept.file.unlink()
+
+    # --- saving ----------------------------------------------------------------------------------
+
+    @staticmethod
+    def _resolved(folder: Path) -> Path:
+        return folder.resolve()
+
+    def in_the_way(self, folder: Path) -> bool:
+        """Whether a save into ``folder`` would replace something that was not read or written here.
+
+        Raises FileError.
+        """
+        try:
+            return stands_in_the_way(folder, self._known.get(self._resolved(folder))) is not None
+        except (OSError, RuntimeError, ValueError):
+            return False  # the save itself will say why it cannot
 
     def save(self, folder: Path | None = None) -> Path | None:
         """Save here or into ``folder``; returns a copy kept of somebody else's file, if any.
 
-        Raises FileError; the document then stays as it is, unsaved.
+        A folder that was renamed meanwhile is followed. Raises FileError; the document then stays
+        as it is, unsaved.
         """
-        target = folder or self.folder
-        known = self._fingerprint if target == self.folder else None
-        opened = save_station(self.station, target, known)
-        self.folder, self._fingerprint, self._saved = target, opened.fingerprint, opened.station
+        target = self._where() if folder is None else folder
+        known = self._known.get(self._resolved(target))
+        older = self._opened.older if target == self._opened.folder else None
+        opened = save_station(self.station, target, known, older)
+        if target != self.folder:
+            self.sweep()
+        self.folder, self._saved = target, opened.station
+        self._known[self._resolved(target)] = self._seen_outside = opened.fingerprint
+        self._opened = replace(opened, backup=self._opened.backup)
+        self.keep()
+        self.watch()
         self.saved_changed.emit()
         return opened.backup
+
+    def _where(self) -> Path:
+        """The folder, under the name it has now."""
+        identity = self._opened.identity
+        if identity is None:
+            return self.folder
+        found = moved_to(self.folder, identity)
+        if found is None:
+            raise FileError(
+                f"{self.folder}: the folder is not there any more; put it back, or save in another"
+                " one (Ctrl+Shift+S); your edits are still open"
+            )
+        if found != self.folder:
+            self._known[self._resolved(found)] = self._opened.fingerprint
+        return found
+
+    # --- other people ----------------------------------------------------------------------------
+
+    def watch(self) -> None:
+        """Notice when somebody else writes the file, or renames the folder."""
+        wanted = {str(self.folder / STATION_FILE), str(self.folder), str(self.folder.parent)}
+        present = {*self._watcher.files(), *self._watcher.directories()}
+        if gone := present - wanted:
+            self._watcher.removePaths([*gone])
+        if new := wanted - present:
+            self._watcher.addPaths([*new])
+        self._look.start()
+
+    def look_outside(self) -> None:
+        """See whether the file is still the one that was read or written last; tell if not."""
+        identity = self._opened.identity
+        if identity is not None:
+            found = moved_to(self.folder, identity)
+            if found is not None and found != self.folder:
+                self._known[self._resolved(found)] = self._opened.fingerprint
+                self.folder = found
+                self.watch()
+                self.saved_changed.emit()
+        try:
+            now = fingerprint(read_file(self.folder / STATION_FILE))
+        except (OSError, FileError):
+            return  # being written, or gone: saving will say so
+        with contextlib.suppress(RuntimeError):
+            self.watch()  # a file that was replaced is watched anew
+        if now == self._seen_outside:
+            return
+        self._seen_outside = now
+        if now != self._known.get(self._resolved(self.folder)):
+            self.changed_outside.emit()
+
+    def take_theirs(self) -> None:
+        """Take over what somebody else saved, as one step that can be undone. Raises FileError."""
+        opened = read_station(self.folder)
+        self._opened = replace(opened, folder=self.folder)
+        self._known[self._resolved(self.folder)] = self._seen_outside = opened.fingerprint
+        self._saved = opened.station
+        self._take(self.history.push(opened.station, "what somebody else saved"))
+        self.saved_changed.emit()

@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PySide6.QtCore import QRectF, Qt
-from PySide6.QtGui import QColor, QPainter, QPaintEvent
+from PySide6.QtGui import QColor, QPaintEvent
 from PySide6.QtWidgets import QFrame, QLabel, QSizePolicy, QToolButton, QVBoxLayout
 
+from tonleiter.app.safety.events import guarded, painting
 from tonleiter.app.theme.look import Look
 
 
@@ -31,23 +32,23 @@ class SpaceButton(QToolButton):
             self.setAccessibleDescription(f"{self._name}{words}")
             self.update()
 
+    @guarded
     def paintEvent(self, event: QPaintEvent) -> None:
         """The button, and a round badge at its right."""
         super().paintEvent(event)
         if not self._count:
             return
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        size = self._look.px(17)
-        box = QRectF(self.width() - size - 5, 7, size, size)
-        # the rail is dark in both themes: the light theme's brick and ochre carry white and ink
-        stop = self._severity == "stop"
-        painter.setBrush(QColor("#A93420" if stop else "#B7850B"))
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.drawEllipse(box)
-        painter.setPen(QColor("#FFFFFF" if stop else "#1D2A35"))
-        painter.setFont(self._look.font(12, 700))
-        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, str(min(self._count, 9)))
+        with painting(self) as painter:
+            size = self._look.px(17)
+            box = QRectF(self.width() - size - 5, 7, size, size)
+            # the rail is dark in both themes: the light theme's brick and ochre carry white and ink
+            stop = self._severity == "stop"
+            painter.setBrush(QColor("#A93420" if stop else "#B7850B"))
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.drawEllipse(box)
+            painter.setPen(QColor("#FFFFFF" if stop else "#1D2A35"))
+            painter.setFont(self._look.font(12, 700))
+            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, str(min(self._count, 9)))
 
 
 class Rail(QFrame):

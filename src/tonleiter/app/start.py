@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import logging
+import os
 import sys
 from pathlib import Path
 
@@ -10,6 +12,8 @@ from PySide6.QtWidgets import QApplication
 
 from tonleiter.app.demo import demo_copy
 from tonleiter.app.document import Document
+from tonleiter.app.jobs import lend_a_hand
+from tonleiter.app.safety.trouble import keep_a_log
 from tonleiter.app.theme.look import SCALES, Look
 from tonleiter.app.theme.palette import THEMES
 from tonleiter.app.window import MainWindow
@@ -47,12 +51,20 @@ def run(station: Path | None = None, demo: bool = False, fresh: bool = False) ->
     Raises FileError when the station asked for cannot be opened.
     """
     app = application()
+    keep_a_log()
+    lend_a_hand()
     document = _document(station, demo, fresh)
     window = MainWindow(document, remembered_look(app))
     QSettings().setValue("last", str(document.folder))
     window.show()
-    window.space.view.setFocus()
-    return app.exec()
+    code = app.exec()
+    # what is still being computed is for nobody; a batch that cannot be stopped is not waited for
+    window.session.end()
+    if not window.session.jobs.wait(0.3):
+        logging.shutdown()
+        sys.stdout.flush()
+        os._exit(code)
+    return code
 
 
 def _document(station: Path | None, demo: bool, fresh: bool) -> Document:

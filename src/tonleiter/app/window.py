@@ -1,81 +1,105 @@
-"""The main window: the rail of spaces and files, notices, shortcuts, closing without loss."""
+"""The main window: the rail of spaces and files, notices, keys, closing without loss.
+
+It knows the protocol of a space and no space by name.
+"""
 
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
 
-from PySide6.QtCore import QSettings, Qt
+from PySide6.QtCore import QEvent, QSettings, QSize, Qt
 from PySide6.QtGui import QCloseEvent, QKeySequence, QShortcut
 from PySide6.QtWidgets import (
     QFileDialog,
-    QFrame,
     QHBoxLayout,
-    QLabel,
     QMainWindow,
     QMessageBox,
-    QPushButton,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
 
 from tonleiter.app.document import Document
+from tonleiter.app.keys import KeyList
+from tonleiter.app.notice import Notice
 from tonleiter.app.rail import Rail
-from tonleiter.app.spaces.gear.space import GearSpace
-from tonleiter.app.spaces.ladder.space import LadderSpace
-from tonleiter.app.spaces.match.space import MatchSpace
+from tonleiter.app.safety.events import guarded
+from tonleiter.app.safety.trouble import trouble
+from tonleiter.app.session import Session
+from tonleiter.app.spaces.registry import FIRST, SPACES
+from tonleiter.app.spaces.space import Space
 from tonleiter.app.theme.look import Look
-from tonleiter.core.station.disk import FileError
+from tonleiter.app.widgets.field import take_over_all
+from tonleiter.core.refused import RefusedError
+from tonleiter.core.station.autosave import Autosave, found_autosaves
+from tonleiter.core.station.compare import differences
 from tonleiter.core.station.files import (
     STATION_FILE,
     SUFFIX,
     new_station,
+    read_station,
     save_station,
 )
 
-SPACES = (("gear", "1", "Gear"), ("match", "2", "Match"), ("ladder", "3", "Ladder"))
+WIDE, HIGH = 1280, 800
 
-Action = tuple[str, str, str, Callable[[], object]]
+
+@dataclass(frozen=True)
+class Command:
+    """Something the window does: its name, words, keys, and whether it has a button."""
+
+    name: str
+    words: str
+    keys: str
+    do: Callable[[], object]
+    on_rail: bool = False
 
 
 class MainWindow(QMainWindow):
-    """One window, one document. ``space`` is the Ladder; the others are made when first wanted."""
+    """One window, one session."""
 
     def __init__(self, document: Document, look: Look) -> None:
         super().__init__()
         self._look = look
-        self.document = document
-        self.notice = _Notice()
-        self.space = LadderSpace(document, look)
-        self.gear: GearSpace | None = None
-        self.match: MatchSpace | None = None
+        self.notice = Notice()
         self._stack = QStackedWidget()
         self._rail = Rail(look)
-        self._buttons = self._rail.buttons
-        self._help: QWidget | None = None
+        self.buttons = self._rail.buttons
+        self._help: KeyList | None = None
+        self._space_keys: list[QShortcut] = []
         self._arrange()
-        self._attach()
-        self.resize(1280, 800)
+        trouble().said.connect(self._say_trouble)
+        self._begin(Session(document, look))
         self.setMinimumSize(900, 600)
+        self.resize(self._fitting(WIDE, HIGH))
+
+    @property
+    def document(self) -> Document:
+        """The open document."""
+        return self.session.document
+
+    def space(self, name: str) -> Space:
+        """A space of this session. Raises KeyError."""
+        return self.session.space(name)
 
     # --- building --------------------------------------------------------------------------------
 
     def _arrange(self) -> None:
-        for name, digit, title in SPACES:
-            self._rail.add_space(name, digit, title, partial(self.go_to, name))
-        self._buttons["ladder"].setChecked(True)
+        for entry in SPACES:
+            self._rail.add_space(
+                entry.name, entry.key, entry.title, partial(self.go_to, entry.name)
+            )
         self._rail.add_stretch()
-        for name, text, keys, action in self._actions():
-            if name in ("undo", "redo", "new", "open", "save", "theme", "help"):
-                self._rail.add_action(name, text, action)
-            for key in keys.split():
-                shortcut = QShortcut(QKeySequence(key), self)
-                shortcut.activated.connect(lambda action=action: action())
-            if name in self._buttons:
-                self._buttons[name].setToolTip(keys)
-        self._stack.addWidget(self.space)
+        for command in self._commands():
+            if command.on_rail:
+                self._rail.add_action(command.name, command.words, command.do)
+            for key in command.keys.split():
+                QShortcut(QKeySequence(key), self).activated.connect(command.do)
+            if command.name in self.buttons:
+                self.buttons[command.name].setToolTip(command.keys)
         column = QVBoxLayout()
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
@@ -89,85 +113,89 @@ class MainWindow(QMainWindow):
         row.addLayout(column, 1)
         self.setCentralWidget(whole)
 
-    def _actions(self) -> list[Action]:
-        """Name, words on the rail or in the help, keys, what to do."""
-        return [
-            *((name, title, digit, partial(self.go_to, name)) for name, digit, title in SPACES),
-            ("undo", "Undo", "Ctrl+Z", self.undo),
-            ("redo", "Redo", "Ctrl+Y Ctrl+Shift+Z", self.redo),
-            ("new", "New", "Ctrl+N", self.ask_new),
-            ("open", "Open", "Ctrl+O", self.ask_open),
-            ("save", "Save", "Ctrl+S", self.save),
-            ("save-as", "Save in another folder", "Ctrl+Shift+S", self.ask_save_as),
-            ("response", "Frequency response", "R", self._toggle_response),
-            ("unit", "Next unit for levels", "U", lambda: self.space.cycle_unit()),
-            ("findings", "Go to the remedies", "F", lambda: self.space.focus_findings()),
-            ("larger", "Larger text", "Ctrl++ Ctrl+=", lambda: self._step_scale(1)),
-            ("smaller", "Smaller text", "Ctrl+-", lambda: self._step_scale(-1)),
-            ("theme", "Night", "Ctrl+T", self.toggle_theme),
-            ("help", "Keys", "F1", self.toggle_help),
-        ]
+    def _commands(self) -> tuple[Command, ...]:
+        return (
+            *(Command(e.name, e.title, e.key, partial(self.go_to, e.name)) for e in SPACES),
+            Command("undo", "Undo", "Ctrl+Z", self.undo, on_rail=True),
+            Command("redo", "Redo", "Ctrl+Y Ctrl+Shift+Z", self.redo, on_rail=True),
+            Command("new", "New", "Ctrl+N", self.ask_new, on_rail=True),
+            Command("open", "Open", "Ctrl+O", self.ask_open, on_rail=True),
+            Command("save", "Save", "Ctrl+S", self.save, on_rail=True),
+            Command("save-as", "Save in another folder", "Ctrl+Shift+S", self.ask_save_as),
+            Command("larger", "Larger text", "Ctrl++ Ctrl+=", lambda: self._step_scale(1)),
+            Command("smaller", "Smaller text", "Ctrl+-", lambda: self._step_scale(-1)),
+            Command("theme", "Night", "Ctrl+T", self.toggle_theme, on_rail=True),
+            Command("help", "Keys", "F1", self.toggle_help, on_rail=True),
+        )
 
-    def _attach(self) -> None:
-        self.document.saved_changed.connect(self._show_state)
-        self.space.model.refused.connect(lambda why: self.notice.say(why, bad=True))
-        self.space.header.refused.connect(self._field_refused)
-        self.space.model.changed.connect(self._show_badges)
+    def _fitting(self, wide: int, high: int) -> QSize:
+        """The usual size, or what the screen leaves inside its panels and a title bar."""
+        screen = self.screen()
+        if screen is None:
+            return QSize(wide, high)
+        room = screen.availableGeometry()
+        bar = self._look.px(34)
+        return QSize(min(wide, room.width()), min(high, max(600, room.height() - bar)))
+
+    # --- the session -----------------------------------------------------------------------------
+
+    def _begin(self, session: Session) -> None:
+        """Show a session's spaces; the one before was ended."""
+        self.session = session
+        session.made.connect(self._take_in)
+        document = session.document
+        document.saved_changed.connect(self._show_state)
+        document.changed_outside.connect(self._tell_outside)
+        for entry in SPACES:
+            if entry.at_once:
+                session.space(entry.name)
         self._show_state()
         self._show_theme()
-        self._show_badges()
+        self.go_to(FIRST)
+        if document.backup is not None:
+            self.notice.say(
+                f"This station was of an older version; its file is kept as {document.backup.name}."
+            )
+        self._offer_autosave()
 
-    def _field_refused(self, why: str) -> None:
-        if why:
-            self.notice.say(why, bad=True)
-        else:
-            self.notice.hide()
+    def _take_in(self, name: str) -> None:
+        """A space was made: into the stack, and listened to."""
+        space = self.session.spaces[name]
+        self._stack.addWidget(space)
+        space.refused.connect(self._refused)
+        space.wanted.connect(self.go_to)
+        space.badge_changed.connect(partial(self._show_badge, name))
+        self._show_badge(name)
+
+    def _end_session(self) -> None:
+        self.session.end()
+        for space in self.session.spaces.values():
+            self._stack.removeWidget(space)
+            space.deleteLater()
+        self.session.deleteLater()
 
     # --- spaces ----------------------------------------------------------------------------------
 
-    def go_to(self, name: str) -> None:
-        """Show a space, made now if it is wanted for the first time."""
-        self._buttons[name].setChecked(True)
-        self._stack.setCurrentWidget(self._space(name))
-        if name == "ladder":
-            self.space.view.setFocus(Qt.FocusReason.ShortcutFocusReason)
-        elif name == "gear" and self.gear is not None:
-            self.gear.arrive()
-        elif self.match is not None:
-            self.match.arrive()
+    def go_to(self, name: str, word: str = "") -> None:
+        """Show a space, with a word for it if somebody sent one."""
+        space = self.session.space(name)
+        self.buttons[name].setChecked(True)
+        self._stack.setCurrentWidget(space)
+        for old in self._space_keys:
+            old.setEnabled(False)
+            old.deleteLater()
+        self._space_keys = []
+        for action in space.key_actions():
+            for key in action.keys.split():
+                shortcut = QShortcut(QKeySequence(key), space)
+                shortcut.setContext(Qt.ShortcutContext.WidgetWithChildrenShortcut)
+                shortcut.activated.connect(action.do)
+                self._space_keys.append(shortcut)
+        space.arrive(word)
 
-    def _space(self, name: str) -> QWidget:
-        if name == "gear":
-            if self.gear is None:
-                self.gear = GearSpace(self.document, self._look)
-                self.gear.model.refused.connect(lambda why: self.notice.say(why, bad=True))
-                self._stack.addWidget(self.gear)
-            return self.gear
-        if name == "match":
-            if self.match is None:
-                self.match = MatchSpace(self.document, self._look)
-                self.match.model.refused.connect(lambda why: self.notice.say(why, bad=True))
-                self.match.ladder_wanted.connect(partial(self.go_to, "ladder"))
-                self.match.guest_wanted.connect(self._add_guest)
-                self._stack.addWidget(self.match)
-            return self.match
-        return self.space
-
-    def _add_guest(self) -> None:
-        self.go_to("gear")
-        assert self.gear is not None
-        self.gear.model.start_adding(guest=True)
-
-    def _show_badges(self) -> None:
-        """The gravest findings of the open chain, counted on the Ladder's button."""
-        assessment = self.space.model.assessment
-        findings = assessment.findings if assessment else ()
-        for severity in ("stop", "mind"):
-            count = sum(f.severity == severity for f in findings)
-            if count:
-                self._rail.badge("ladder", count, severity)
-                return
-        self._rail.badge("ladder", 0, "mind")
+    def _show_badge(self, name: str) -> None:
+        badge = self.session.spaces[name].badge()
+        self._rail.badge(name, badge.count if badge else 0, badge.severity if badge else "mind")
 
     # --- state -----------------------------------------------------------------------------------
 
@@ -175,15 +203,12 @@ class MainWindow(QMainWindow):
         station, history = self.document.station, self.document.history
         mark = "" if self.document.is_saved else " — not saved"
         self.setWindowTitle(f"{station.title}{mark} · Tonleiter")
-        self._buttons["undo"].setEnabled(bool(history.past))
-        self._buttons["redo"].setEnabled(bool(history.future))
-        self._buttons["save"].setEnabled(not self.document.is_saved)
+        self.buttons["undo"].setEnabled(bool(history.past))
+        self.buttons["redo"].setEnabled(bool(history.future))
+        self.buttons["save"].setEnabled(not self.document.is_saved)
 
     def _show_theme(self) -> None:
-        self._buttons["theme"].setText("Night" if self._look.palette.name == "light" else "Day")
-
-    def _toggle_response(self) -> None:
-        self.space.show_response(not self.space.response_button.isChecked())
+        self.buttons["theme"].setText("Night" if self._look.palette.name == "light" else "Day")
 
     def _step_scale(self, direction: int) -> None:
         self._look.step_scale(direction)
@@ -208,23 +233,33 @@ class MainWindow(QMainWindow):
     def toggle_help(self) -> None:
         """Show or hide the list of keys."""
         if self._help is not None:
+            self._help.hide()
             self._help.deleteLater()
             self._help = None
             return
-        lines = [f"{keys.replace(' ', ' or '):<24}{words}" for _, words, keys, _ in self._actions()]
-        lines += [
-            f"{'← →':<24}Choose a stage on the ladder",
-            f"{'↑ ↓ or wheel':<24}Move its value one place",
-            f"{'Enter':<24}Type its value; Esc gives the old one back",
-            f"{'Insert':<24}Put a piece from the shelf behind the stage",
-            f"{'Alt+← Alt+→':<24}Move the stage along the chain",
-            f"{'Delete':<24}Leave the stage out",
-            f"{'A':<24}Add a piece, in Gear",
-            f"{'P':<24}Plan the chosen pair, in Match",
-            f"{'Tab':<24}Go through everything",
-        ]
-        self._help = _KeyList("\n".join(lines), self)
+        everywhere = [(c.keys.replace(" ", " or "), c.words) for c in self._commands()]
+        groups = [("Everywhere", [*everywhere, ("Tab", "Go through everything")])]
+        for entry in SPACES:
+            space = self.session.spaces.get(entry.name)
+            if space is None:
+                continue
+            keys = [(a.keys.replace(" ", " or "), a.words) for a in space.key_actions()]
+            if lines := [*keys, *space.hints()]:
+                groups.append((f"In {entry.title}", lines))
+        self._help = KeyList(groups, self)
         self._help.show()
+        self._help.raise_()
+
+    # --- saying ----------------------------------------------------------------------------------
+
+    def _refused(self, why: str) -> None:
+        if why:
+            self.notice.say(why, bad=True)
+        elif self.notice.is_refusal:
+            self.notice.hide()
+
+    def _say_trouble(self, line: str) -> None:
+        self.notice.say(line, bad=True)
 
     # --- files -----------------------------------------------------------------------------------
 
@@ -233,14 +268,20 @@ class MainWindow(QMainWindow):
         return self._save_to(None)
 
     def _save_to(self, folder: Path | None) -> bool:
+        take_over_all(self)
         try:
             kept = self.document.save(folder)
-        except FileError as error:
+        except RefusedError as error:
             self.notice.say(str(error), bad=True)
             return False
-        if kept is not None:
+        QSettings().setValue("last", str(self.document.folder))
+        pending = self.document.drafts.words
+        if pending:
+            self.notice.say(f"Saved, but for what is still typed in {pending}", bad=True)
+        elif kept is not None:
             self.notice.say(
-                f"Saved. The file had been changed by somebody else; theirs is kept as {kept.name}."
+                f"Saved in {self.document.folder}. What lay there from somebody else is kept as"
+                f" {kept.name}."
             )
         else:
             self.notice.say(f"Saved in {self.document.folder}", fades=True)
@@ -249,10 +290,33 @@ class MainWindow(QMainWindow):
     def ask_save_as(self) -> None:
         """Ask for another folder and save there."""
         name, _ = QFileDialog.getSaveFileName(
-            self, "Save in another folder", str(self.document.folder)
-        )
+            self, "Save in another folder", str(self.document.folder),
+            options=QFileDialog.Option.DontConfirmOverwrite,
+        )  # fmt: skip
         if name:
-            self._save_to(Path(name if name.endswith(SUFFIX) else name + SUFFIX))
+            self.save_as(Path(name if name.endswith(SUFFIX) else name + SUFFIX))
+
+    def save_as(self, folder: Path) -> bool:
+        """Save in a folder; where another station lies there, only after asking."""
+        if self.document.in_the_way(folder) and not self._may_replace(folder):
+            return False
+        return self._save_to(folder)
+
+    def _may_replace(self, folder: Path) -> bool:
+        try:
+            what = f"“{read_station(folder).station.title}”"
+        except RefusedError:
+            what = "something that cannot be read"
+        buttons = QMessageBox.StandardButton
+        answer = QMessageBox.question(
+            self,
+            "Another station lies there",
+            f"In {folder} lies another station: {what}. Put this one in its place? The other file"
+            " is kept beside it.",
+            buttons.Yes | buttons.Cancel,
+            buttons.Cancel,
+        )
+        return bool(answer == buttons.Yes)
 
     def ask_new(self) -> None:
         """Ask where a new station shall lie and open it."""
@@ -263,18 +327,17 @@ class MainWindow(QMainWindow):
 
     def new(self, folder: Path) -> bool:
         """Begin a station in a folder that holds none yet; the shelf is the place to start."""
-        if (folder / STATION_FILE).exists():
+        if (folder / STATION_FILE).exists() or (folder / STATION_FILE).is_symlink():
             self.notice.say(f"{folder}: a station lies there already; open it instead", bad=True)
+            return False
+        if not self._may_leave():
             return False
         try:
             save_station(new_station(folder), folder)
-        except FileError as error:
+        except RefusedError as error:
             self.notice.say(str(error), bad=True)
             return False
-        if not self.open(folder):
-            return False
-        self.go_to("gear")
-        return True
+        return self._swap(folder, SPACES[0].name)
 
     def ask_open(self) -> None:
         """Ask for a station folder and open it."""
@@ -287,27 +350,34 @@ class MainWindow(QMainWindow):
     def open(self, path: Path) -> bool:
         """Open another station in this window; on trouble the present one stays."""
         try:
-            document = Document.open(path)
-        except FileError as error:
+            read_station(path)
+        except RefusedError as error:
             self.notice.say(str(error), bad=True)
             return False
-        if not self._may_leave():
+        # what may be left is saved first: the station to open may be this one
+        return self._may_leave() and self._swap(path, FIRST)
+
+    def _swap(self, path: Path, then: str) -> bool:
+        """The session of another station in the place of this one, which may be left."""
+        try:
+            document = Document.open(path)
+        except RefusedError as error:
+            self.notice.say(str(error), bad=True)
             return False
-        self._rest()
-        for old in (self.space, self.gear, self.match):
-            if old is not None:
-                self._stack.removeWidget(old)
-                old.deleteLater()
-        self.document, self.gear, self.match = document, None, None
-        self.space = LadderSpace(document, self._look)
-        self._stack.addWidget(self.space)
-        self._attach()
-        self.go_to("ladder")
+        self._end_session()
         self.notice.hide()
+        self._begin(Session(document, self._look))
+        QSettings().setValue("last", str(document.folder))
+        if then != FIRST:
+            self.go_to(then)
         return True
 
     def _may_leave(self) -> bool:
         """Whether unsaved edits may be left behind: asked, and saved if wanted."""
+        take_over_all(self)
+        pending = self.document.drafts.words
+        if pending and not self._may_leave_typed(pending):
+            return False
         if self.document.is_saved:
             return True
         buttons = QMessageBox.StandardButton
@@ -319,81 +389,84 @@ class MainWindow(QMainWindow):
             buttons.Save,
         )
         if answer == buttons.Save:
-            return self.save()
+            return self._save_to(None)
         return bool(answer == buttons.Discard)
 
-    def _rest(self) -> None:
-        """Nobody waits for what is being solved any more."""
-        self.space.model.rest()
-        if self.match is not None:
-            self.match.model.rest()
+    def _may_leave_typed(self, pending: str) -> bool:
+        """Whether what was typed and refused may be left behind."""
+        buttons = QMessageBox.StandardButton
+        answer = QMessageBox.question(
+            self,
+            "Not taken over",
+            f"What is typed in {pending}. Leave it behind?",
+            buttons.Discard | buttons.Cancel,
+            buttons.Cancel,
+        )
+        if answer != buttons.Discard:
+            self.notice.say(f"Still typed in {pending}", bad=True)
+            return False
+        self.document.drafts.forget_all()
+        return True
 
+    # --- unsaved work of before, and other people ------------------------------------------------
+
+    def _offer_autosave(self) -> None:
+        found = found_autosaves(self.document.folder, self.document.station)
+        if found:
+            newest = found[0]
+            what = ", ".join(differences(self.document.station, newest.station)) or "the same"
+            self.notice.ask(
+                f"Tonleiter ended here on {newest.kept_at:%d %B at %H:%M} with edits that were not"
+                f" saved: {what}.",
+                (
+                    ("Take them over", partial(self._take_autosave, newest)),
+                    ("Throw them away", partial(self._drop_autosave, newest)),
+                ),
+            )
+
+    def _take_autosave(self, kept: Autosave) -> None:
+        self.document.take_autosave(kept)
+        self.notice.say("Taken over; Undo gives what was saved, Save keeps it.", fades=True)
+
+    def _drop_autosave(self, kept: Autosave) -> None:
+        self.document.drop_autosave(kept)
+
+    def _tell_outside(self) -> None:
+        """Somebody else saved this station: theirs are taken over, ours are kept by Undo."""
+        if self.document.is_saved and not self.document.drafts.words:
+            self._take_theirs()
+            return
+        self.notice.ask(
+            "Somebody else saved this station meanwhile, and here are edits that are not saved.",
+            (
+                ("Take theirs; Undo brings these back", self._take_theirs),
+                ("Keep these; theirs is kept beside when you save", lambda: None),
+            ),
+        )
+
+    def _take_theirs(self) -> None:
+        before = self.document.station
+        try:
+            self.document.take_theirs()
+        except RefusedError as error:
+            self.notice.say(f"Somebody else changed this station: {error}", bad=True)
+            return
+        what = ", ".join(differences(before, self.document.station)) or "nothing that shows"
+        self.notice.say(f"Taken over from somebody else: {what}. Undo brings yours back.")
+
+    # --- leaving ---------------------------------------------------------------------------------
+
+    @guarded
+    def changeEvent(self, event: QEvent) -> None:
+        """Coming back to the window: look whether somebody else wrote the file meanwhile."""
+        super().changeEvent(event)
+        if event.type() == QEvent.Type.ActivationChange and self.isActiveWindow():
+            self.document.look_outside()
+
+    @guarded
     def closeEvent(self, event: QCloseEvent) -> None:
-        """Close only when nothing is lost by it."""
+        """Close only when nothing is lost by it; on a slip of ours rather stay open."""
+        event.ignore()
         if self._may_leave():
-            self._rest()
+            self.session.end()
             event.accept()
-        else:
-            event.ignore()
-
-
-class _Notice(QFrame):
-    """A line at the top of the window: a refusal that stays, or a word that fades."""
-
-    def __init__(self) -> None:
-        super().__init__()
-        self.setObjectName("notice")
-        self._label = QLabel()
-        self._label.setWordWrap(True)
-        self._label.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
-        close = QPushButton("Close")
-        close.setProperty("role", "link")
-        close.clicked.connect(self.hide)
-        row = QHBoxLayout(self)
-        row.setContentsMargins(20, 4, 16, 4)
-        row.addWidget(self._label, 1)
-        row.addWidget(close)
-        self._timer = 0
-        self.hide()
-
-    @property
-    def text(self) -> str:
-        """What it says, empty when hidden."""
-        return "" if self.isHidden() else self._label.text()
-
-    def say(self, text: str, bad: bool = False, fades: bool = False) -> None:
-        """Show a line."""
-        self._label.setText(text)
-        self.setProperty("kind", "bad" if bad else "good")
-        self.style().unpolish(self)
-        self.style().polish(self)
-        if self._timer:
-            self.killTimer(self._timer)
-        self._timer = self.startTimer(4000) if fades else 0
-        self.show()
-
-    def timerEvent(self, event: object) -> None:
-        """Fade."""
-        self.killTimer(self._timer)
-        self._timer = 0
-        self.hide()
-
-
-class _KeyList(QFrame):
-    """All keys, over the middle of the window."""
-
-    def __init__(self, text: str, window: MainWindow) -> None:
-        super().__init__(window)
-        self.setObjectName("card")
-        column = QVBoxLayout(self)
-        column.setContentsMargins(24, 18, 24, 18)
-        title = QLabel("Keys")
-        title.setProperty("role", "title")
-        body = QLabel(text)
-        body.setProperty("role", "figure")
-        hint = QLabel("F1 closes this list.")
-        hint.setProperty("role", "caption")
-        for widget in (title, body, hint):
-            column.addWidget(widget)
-        self.adjustSize()
-        self.move((window.width() - self.width()) // 2, (window.height() - self.height()) // 2)

@@ -4,9 +4,10 @@ import pytest
 
 from tests.conftest import gear, station_of
 from tonleiter.core.chain.assess import assess
-from tonleiter.core.chain.certainty import Doubt, weigh
+from tonleiter.core.chain.certainty import weigh
 from tonleiter.core.chain.report import levels_report
 from tonleiter.core.chain.spread import solve_spread
+from tonleiter.core.stop import StoppedError, stopping
 
 MIC = gear("dynamic-microphone", "mic", coil_ohm=300, coil_h=1e-6)
 RADIO = gear("microphone-socket", "radio", z_in_ohm=10e3)
@@ -61,7 +62,7 @@ def test_a_starved_capsule_depends_on_its_feed():
     assert 0.4 < doubt.share < 1.0
 
 
-def test_stopping_keeps_what_is_known():
+def test_weighing_stops_when_nobody_waits_any_more():
     assessment = assess(station_of(MIC | {"sensitivity_mv_per_pa": "0.1..0.2"}, RADIO))
     spread = solve_spread(assessment.solution, assessment.rows)
     asked = []
@@ -70,8 +71,8 @@ def test_stopping_keeps_what_is_known():
         asked.append(1)
         return len(asked) > 3
 
-    doubts = weigh(assessment, spread, after_three)
-    assert doubts.of[key(assessment, "under-window")] == Doubt(1.0, None)
+    with stopping(after_three), pytest.raises(StoppedError):
+        weigh(assessment, spread)
     assert len(asked) == 4
 
 

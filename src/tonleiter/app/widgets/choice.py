@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPointF, Qt
-from PySide6.QtGui import QPainter, QPaintEvent, QPen, QWheelEvent
+from PySide6.QtGui import QPaintEvent, QPen, QWheelEvent
 from PySide6.QtWidgets import QComboBox
 
+from tonleiter.app.safety.events import guarded, painting
 from tonleiter.app.theme.look import Look
 
 
@@ -42,16 +43,17 @@ class Choice(QComboBox):
         self.setCurrentIndex(index)
         self.blockSignals(False)
 
+    @guarded
     def wheelEvent(self, event: QWheelEvent) -> None:
         """Leave the wheel to what scrolls behind."""
         event.ignore()
 
+    @guarded
     def paintEvent(self, event: QPaintEvent) -> None:
         """The usual box and a chevron."""
         super().paintEvent(event)
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setPen(QPen(self._look.palette.color("soft"), 1.6))
-        x, y = self.width() - 15.0, self.height() / 2 - 2.0
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.drawPolyline([QPointF(x - 4, y), QPointF(x, y + 4), QPointF(x + 4, y)])
+        with painting(self) as painter:
+            painter.setPen(QPen(self._look.palette.color("soft"), 1.6))
+            x, y = self.width() - 15.0, self.height() / 2 - 2.0
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawPolyline([QPointF(x - 4, y), QPointF(x, y + 4), QPointF(x + 4, y)])

@@ -10,17 +10,21 @@ from typing import get_args
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QComboBox, QGridLayout, QPushButton
 
+from tonleiter.app.drafts import Drafts
 from tonleiter.app.theme.look import Look
 from tonleiter.app.widgets.choice import Choice
 from tonleiter.app.widgets.labels import label
 from tonleiter.app.widgets.quantity_field import DragLabel, QuantityField
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.figure import Basis, Figure, Quantity
+from tonleiter.core.refused import RefusedError
 from tonleiter.core.units import preferred
 
 ORIGIN = {"typical": "typical", "manual": "from the manual", "measured": "measured"}
 BASES: tuple[Basis, ...] = get_args(Basis)
 ENTRY_PX, CHOICE_PX = 108, 150
+# a wheel that is spun may ask for hundreds of places at once
+MOST_STEPS = 100
 
 
 @dataclass
@@ -36,18 +40,19 @@ class FigureForm:
     """Makes rows in grids and keeps them current.
 
     ``set_value`` takes a field, a value and a gesture (edits of one gesture are one undo step) and
-    returns a refusal, empty if it was taken; ``say`` shows a refusal; ``settle`` ends a gesture.
+    raises RefusedError; ``say`` shows a refusal; ``settle`` ends a gesture.
     """
 
     def __init__(
         self,
         look: Look,
         gear: Gear,
-        set_value: Callable[[str, object, str | None], str],
+        set_value: Callable[[str, object, str | None], None],
         say: Callable[[str], None],
         settle: Callable[[], None],
+        drafts: Drafts | None = None,
     ) -> None:
-        self._look, self._gear = look, gear
+        self._look, self._gear, self._drafts = look, gear, drafts
         self._set_value, self._say, self._settle = set_value, say, settle
         self.rows: list[Row] = []
         self.choices: list[tuple[str, QComboBox]] = []
@@ -70,7 +75,9 @@ class FigureForm:
         name.setProperty("role", "sub")
         name.setToolTip("Drag sideways to change it" if movable else "")
         name.setWordWrap(True)
-        entry = QuantityField(quantity, gear.figure(field), f"{title} of the {gear.name}")
+        name_of = f"{title} of the {gear.name}"
+        key = (gear.id, field)
+        entry = QuantityField(quantity, gear.figure(field), name_of, self._drafts, key)
         entry.setFixedWidth(self._look.px(ENTRY_PX))
         line = grid.rowCount()
         tag = self._tag(field, title) if tagged else None
@@ -102,7 +109,7 @@ class FigureForm:
         line = grid.rowCount()
         box = Choice(self._look, f"{info.title} of the {self._gear.name}", CHOICE_PX)
         box.addItems(list(get_args(info.annotation)))
-        box.textActivated.connect(lambda text: self._set_value(field, text, None))
+        box.textActivated.connect(lambda text: self._attempt(field, text, None))
         grid.addWidget(label(info.title or field, "sub"), line, 0)
         grid.addWidget(box, line, 1)
         self.choices.append((field, box))
@@ -127,13 +134,23 @@ class FigureForm:
             basis = "manual"
         on = date.today() if basis == "measured" else None
         taken = figure.model_copy(update={"basis": basis, "measured_on": on})
-        refusal = self._set_value(field, taken, None)
-        if refusal:
-            entry.refuse(refusal)
+        try:
+            self._set_value(field, taken, None)
+        except RefusedError as error:
+            entry.refuse(str(error))
+
+    def _attempt(self, field: str, value: object, gesture: str | None) -> None:
+        """Set what needs no typing; a refusal is shown beside, and things stay as they were."""
+        try:
+            self._set_value(field, value, gesture)
+            self._say("")
+        except RefusedError as error:
+            self._say(str(error))
+            self.show(self._gear)
 
     def _move(self, field: str, quantity: Quantity, steps: int, gesture: str | None) -> None:
         value = stepped(quantity, self._gear.figure(field).value, steps)
-        self._set_value(field, value, gesture)
+        self._attempt(field, value, gesture)
 
     def _end_scrub(self) -> None:
         self._scrubs += 1
@@ -143,7 +160,7 @@ class FigureForm:
         figure = self._gear.figure(field)
         basis = BASES[(BASES.index(figure.basis) + 1) % len(BASES)]
         on = date.today() if basis == "measured" else None
-        self._set_value(field, figure.model_copy(update={"basis": basis, "measured_on": on}), None)
+        self._attempt(field, figure.model_copy(update={"basis": basis, "measured_on": on}), None)
 
 
 def origin_text(figure: Figure) -> str:
@@ -157,13 +174,10 @@ def stepped(quantity: Quantity, value: float, steps: int) -> float:
     """A few places along the preferred values for parts, half units for levels and gains."""
     if quantity.unit.prefixed and value > 0:
         series: preferred.Series = "E24" if quantity.unit.symbol == "Ω" else "E6"
-        moved = preferred.step(value, steps, series)
+        moved = preferred.step(value, min(max(steps, -MOST_STEPS), MOST_STEPS), series)
     else:
         moved = value + 0.5 * steps
-    low = quantity.at_least if quantity.at_least is not None else -1e30
-    high = quantity.at_most if quantity.at_most is not None else 1e30
-    moved = min(max(moved, low), high)
-    return value if quantity.above is not None and moved <= quantity.above else moved
+    return quantity.held(moved, value)
 
 
 def word_fields(gear: Gear) -> list[str]:

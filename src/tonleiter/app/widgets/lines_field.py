@@ -6,44 +6,74 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QFocusEvent, QKeyEvent
 from PySide6.QtWidgets import QPlainTextEdit
 
+from tonleiter.app.drafts import Drafts, Key
+from tonleiter.app.safety.events import guarded
+from tonleiter.app.widgets.field import NOT_YET, Keeping, mark
+
 
 class LinesField(QPlainTextEdit):
     """What was typed and refused stays, marked, until it is right or Escape is pressed."""
 
     accepted = Signal(str)
 
-    def __init__(self, text: str, name: str) -> None:
+    def __init__(
+        self, text: str, name: str, drafts: Drafts | None = None, key: Key | None = None
+    ) -> None:
         super().__init__(text)
         self._text = text
+        self._keeping = Keeping(drafts, key, name)
         self.setObjectName("cards")
         self.setAccessibleName(name)
         self.setToolTip("Ctrl+Enter takes it over, Escape gives the old text back")
         self.setLineWrapMode(QPlainTextEdit.LineWrapMode.NoWrap)
         self.setTabChangesFocus(True)
+        if (draft := self._keeping.kept()) is not None:
+            self.setPlainText(draft.text)
+            self._keeping.why = draft.why
+            mark(self, draft.why != NOT_YET)
 
     def show_text(self, text: str) -> None:
-        """Show another text, unless somebody is typing."""
-        typing = self.hasFocus() and self.toPlainText() != self._text
-        refused = bool(self.property("bad")) and text == self._text
+        """Show another text, unless there is something typed that is not taken over."""
+        typing = self.toPlainText() != self._text and (self.hasFocus() or bool(self._keeping.why))
         self._text = text
-        if not typing and not refused and self.toPlainText() != text:
+        if not typing and self.toPlainText() != text:
             self.setPlainText(text)
-            self.mark(bad=False)
+            self.settle()
 
     def commit(self) -> None:
         """Offer what was typed."""
+        if self._keeping.retired:
+            return
         if self.toPlainText() != self._text:
             self.accepted.emit(self.toPlainText())
         else:
-            self.mark(bad=False)
+            self.settle()
 
-    def mark(self, bad: bool) -> None:
-        """Show that the text was refused, or that it was not."""
-        if bool(self.property("bad")) != bad:
-            self.setProperty("bad", bad)
-            self.style().unpolish(self)
-            self.style().polish(self)
+    def take_over(self) -> str:
+        """Commit; returns the refusal, empty if all is taken over."""
+        self.commit()
+        return self._keeping.why
 
+    def retire(self) -> None:
+        """Its panel is built anew: what was typed is kept for its successor."""
+        if self.toPlainText() != self._text and not self._keeping.why:
+            self._keeping.keep(self.toPlainText())
+        self._keeping.retired = True
+
+    def answer(self, why: str) -> None:
+        """What became of the text that was offered: a refusal keeps and marks it."""
+        if why:
+            self._keeping.keep(self.toPlainText(), why)
+            mark(self, bad=True)
+        else:
+            self.settle()
+
+    def settle(self) -> None:
+        """Nothing is refused here."""
+        self._keeping.drop()
+        mark(self, bad=False)
+
+    @guarded
     def keyPressEvent(self, event: QKeyEvent) -> None:
         """Ctrl+Enter takes over, Escape restores."""
         enter = event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter)
@@ -51,10 +81,11 @@ class LinesField(QPlainTextEdit):
             self.commit()
         elif event.key() == Qt.Key.Key_Escape:
             self.setPlainText(self._text)
-            self.mark(bad=False)
+            self.settle()
         else:
             super().keyPressEvent(event)
 
+    @guarded
     def focusOutEvent(self, event: QFocusEvent) -> None:
         """Leaving the field takes over what was typed."""
         super().focusOutEvent(event)

@@ -8,6 +8,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QFontMetricsF, QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
+from tonleiter.app.safety.events import guarded, painting
 from tonleiter.app.theme.look import Look
 from tonleiter.core.chain.levels import StageLevels
 from tonleiter.core.units.levels import signed
@@ -26,6 +27,7 @@ class MiniLadder(QWidget):
         self._span = (20.0, -120.0)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
 
+    @guarded
     def sizeHint(self) -> QSize:
         """As wide as there is room."""
         return QSize(self._look.px(240), self._look.px(HEIGHT_PX))
@@ -40,28 +42,28 @@ class MiniLadder(QWidget):
         )
         self.update()
 
+    @guarded
     def paintEvent(self, event: QPaintEvent) -> None:
         """Ribbon, lines, limits, a short name under each column."""
         if not self._rows:
             return
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        p, look = self._look.palette, self._look
-        painter.setFont(look.font(12, mono=True))
-        left = QFontMetricsF(painter.font()).horizontalAdvance("−100") + 6
-        plot = QRectF(left, 6, self.width() - left - 4, self.height() - look.px(FOOT_PX) - 10)
-        self._scale(painter, plot)
-        ribbon = self._curve(plot, [r.peak_dbu for r in self._rows])
-        ribbon.connectPath(self._curve(plot, [r.noise_dbu for r in self._rows], backwards=True))
-        painter.fillPath(ribbon, p.color("signal", 0.22))
-        painter.setPen(QPen(p.color("soft"), 1.1))
-        painter.drawPath(self._curve(plot, [r.noise_dbu for r in self._rows]))
-        painter.setPen(QPen(p.color("signal"), 2.6))
-        painter.drawPath(self._curve(plot, [r.speech_dbu for r in self._rows]))
-        width = plot.width() / len(self._rows)
-        for k, row in enumerate(self._rows):
-            self._limits(painter, plot, k, width, row)
-        self._names(painter, plot, width)
+        with painting(self) as painter:
+            p, look = self._look.palette, self._look
+            painter.setFont(look.font(12, mono=True))
+            left = QFontMetricsF(painter.font()).horizontalAdvance("−100") + 6
+            plot = QRectF(left, 6, self.width() - left - 4, self.height() - look.px(FOOT_PX) - 10)
+            self._scale(painter, plot)
+            ribbon = self._curve(plot, [r.peak_dbu for r in self._rows])
+            ribbon.connectPath(self._curve(plot, [r.noise_dbu for r in self._rows], backwards=True))
+            painter.fillPath(ribbon, p.color("signal", 0.22))
+            painter.setPen(QPen(p.color("soft"), 1.1))
+            painter.drawPath(self._curve(plot, [r.noise_dbu for r in self._rows]))
+            painter.setPen(QPen(p.color("signal"), 2.6))
+            painter.drawPath(self._curve(plot, [r.speech_dbu for r in self._rows]))
+            width = plot.width() / len(self._rows)
+            for k, row in enumerate(self._rows):
+                self._limits(painter, plot, k, width, row)
+            self._names(painter, plot, width)
 
     def _y(self, plot: QRectF, dbu: float) -> float:
         top, bottom = self._span

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QRectF, QSize, Qt
-from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtGui import QPaintEvent
 from PySide6.QtWidgets import QWidget
 
+from tonleiter.app.safety.events import guarded, painting
 from tonleiter.app.theme.look import Look
 
 HEIGHT_PX = 5
@@ -21,10 +22,12 @@ class Progress(QWidget):
         self.setAccessibleName(name)
         look.changed.connect(self.updateGeometry)
 
+    @guarded
     def sizeHint(self) -> QSize:
         """A thin line."""
         return QSize(100, self._look.px(HEIGHT_PX))
 
+    @guarded
     def minimumSizeHint(self) -> QSize:
         """As thin as the hint."""
         return QSize(40, self._look.px(HEIGHT_PX))
@@ -35,13 +38,13 @@ class Progress(QWidget):
         self.setAccessibleDescription(f"{done} of {of}")
         self.update()
 
+    @guarded
     def paintEvent(self, event: QPaintEvent) -> None:
         """Ground and what is done."""
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(self._look.palette.color("line"))
-        painter.drawRoundedRect(QRectF(self.rect()), 2, 2)
-        painter.setBrush(self._look.palette.color("signal"))
-        done = QRectF(0, 0, self.width() * self._share, self.height())
-        painter.drawRoundedRect(done, 2, 2)
+        with painting(self) as painter:
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(self._look.palette.color("line"))
+            painter.drawRoundedRect(QRectF(self.rect()), 2, 2)
+            painter.setBrush(self._look.palette.color("signal"))
+            done = QRectF(0, 0, self.width() * self._share, self.height())
+            painter.drawRoundedRect(done, 2, 2)

@@ -6,8 +6,11 @@ from PySide6.QtCore import QPointF, Qt, Signal
 from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QWheelEvent
 from PySide6.QtWidgets import QLabel, QLineEdit
 
+from tonleiter.app.drafts import Drafts, Key
+from tonleiter.app.safety.events import guarded
+from tonleiter.app.widgets.field import NOT_YET, Keeping, mark
 from tonleiter.core.gear.figure import Figure, Quantity
-from tonleiter.core.units.quantity import QuantityError, format_short
+from tonleiter.core.units.quantity import MOST_CHARACTERS, QuantityError, format_short
 
 PX_PER_STEP = 8
 
@@ -37,12 +40,25 @@ class QuantityField(QLineEdit):
     refused = Signal(str)
     nudged = Signal(int)
 
-    def __init__(self, quantity: Quantity, figure: Figure, name: str) -> None:
+    def __init__(
+        self,
+        quantity: Quantity,
+        figure: Figure,
+        name: str,
+        drafts: Drafts | None = None,
+        key: Key | None = None,
+    ) -> None:
         super().__init__(field_text(quantity, figure))
         self._quantity, self._figure = quantity, figure
+        self._keeping = Keeping(drafts, key, name)
         self.setAccessibleName(name)
         self.setAlignment(Qt.AlignmentFlag.AlignRight)
+        self.setMaxLength(4 * MOST_CHARACTERS)
         self.returnPressed.connect(self.commit)
+        if (draft := self._keeping.kept()) is not None:
+            self.setText(draft.text)
+            self._keeping.why = draft.why
+            mark(self, draft.why != NOT_YET)
 
     @property
     def is_being_typed(self) -> bool:
@@ -50,17 +66,19 @@ class QuantityField(QLineEdit):
         return self.text() != field_text(self._quantity, self._figure)
 
     def show_figure(self, figure: Figure) -> None:
-        """Show another value, unless somebody is typing."""
-        typing = self.is_being_typed and self.hasFocus()
+        """Show another value, unless there is something typed that is not taken over."""
+        typing = self.is_being_typed and (self.hasFocus() or bool(self._keeping.why))
         self._figure = figure
         if not typing:
             self.setText(field_text(self._quantity, figure))
-            self._mark(bad=False)
+            self._settle()
 
     def commit(self) -> None:
         """Take over what was typed, or say why not and keep it."""
+        if self._keeping.retired:
+            return
         if not self.is_being_typed:
-            self._mark(bad=False)
+            self._settle()
             self.refused.emit("")
             return
         try:
@@ -68,42 +86,56 @@ class QuantityField(QLineEdit):
         except QuantityError as error:
             self.refuse(str(error))
             return
-        self._mark(bad=False)
+        self._settle()
         self.refused.emit("")
         self.accepted.emit(figure)
 
+    def take_over(self) -> str:
+        """Commit; returns the refusal, empty if all is taken over."""
+        self.commit()
+        return self._keeping.why
+
+    def retire(self) -> None:
+        """Its panel is built anew: what was typed is kept for its successor."""
+        if self.is_being_typed and not self._keeping.why:
+            self._keeping.keep(self.text())
+        self._keeping.retired = True
+
     def refuse(self, why: str) -> None:
         """Mark the field and tell why; the text stays."""
-        self._mark(bad=True)
+        self._keeping.keep(self.text(), why)
+        mark(self, bad=True)
         self.refused.emit(why)
 
-    def _mark(self, bad: bool) -> None:
-        if bool(self.property("bad")) != bad:
-            self.setProperty("bad", bad)
-            self.style().unpolish(self)
-            self.style().polish(self)
+    def _settle(self) -> None:
+        self._keeping.drop()
+        mark(self, bad=False)
 
+    @guarded
     def focusInEvent(self, event: QFocusEvent) -> None:
         """Select all, so that typing replaces."""
         super().focusInEvent(event)
         self.selectAll()
 
+    @guarded
     def focusOutEvent(self, event: QFocusEvent) -> None:
         """Leaving the field takes over what was typed."""
         super().focusOutEvent(event)
         self.commit()
 
+    @guarded
     def keyPressEvent(self, event: QKeyEvent) -> None:
         """Arrows nudge, Escape gives the old value back."""
         if event.key() == Qt.Key.Key_Escape:
             self.setText(field_text(self._quantity, self._figure))
-            self._mark(bad=False)
+            self._settle()
             self.refused.emit("")
         elif event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down):
             self.nudged.emit(1 if event.key() == Qt.Key.Key_Up else -1)
         else:
             super().keyPressEvent(event)
 
+    @guarded
     def wheelEvent(self, event: QWheelEvent) -> None:
         """Scroll to nudge, once the field has the focus."""
         if self.hasFocus() and event.angleDelta().y():
@@ -126,11 +158,13 @@ class DragLabel(QLabel):
         if movable:
             self.setCursor(Qt.CursorShape.SizeHorCursor)
 
+    @guarded
     def mousePressEvent(self, event: QMouseEvent) -> None:
         """Take hold."""
         if self._movable:
             self._at = event.globalPosition()
 
+    @guarded
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         """A step for every few pixels."""
         if self._at is None:
@@ -140,6 +174,7 @@ class DragLabel(QLabel):
             self._at += QPointF(steps * PX_PER_STEP, 0)
             self.dragged.emit(steps)
 
+    @guarded
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         """Let go."""
         if self._at is not None:

@@ -9,6 +9,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QFontMetricsF, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
+from tonleiter.app.safety.events import guarded, painting
 from tonleiter.app.theme.look import Look
 from tonleiter.core.chain.curves import Curve
 from tonleiter.core.units.levels import signed
@@ -28,6 +29,7 @@ class SmallPlot(QWidget):
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         look.changed.connect(self.updateGeometry)
 
+    @guarded
     def sizeHint(self) -> QSize:
         """Wide enough for an inspector."""
         return QSize(self._look.px(230), self._look.px(140))
@@ -44,42 +46,42 @@ class SmallPlot(QWidget):
             self.setAccessibleName(f"{curve.title}: {points}" if points else curve.title)
         self.update()
 
+    @guarded
     def paintEvent(self, event: QPaintEvent) -> None:
         """Title, frame, ticks, curves, points."""
         curve = self.curve
         if curve is None:
             return
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        p, look = self._look.palette, self._look
-        painter.setFont(look.font(12, 600))
-        painter.setPen(p.color("soft"))
-        painter.drawText(QPointF(0, look.px(13)), curve.title)
-        painter.setFont(look.font(12, mono=True))
-        metrics = QFontMetricsF(painter.font())
-        left = metrics.horizontalAdvance("−100") + 6
-        box = QRectF(left, look.px(20), self.width() - left - 4, self.height() - look.px(38))
-        x_span, y_span = _spans(curve)
-        self._paint_ticks(painter, box, x_span, y_span)
-        painter.setClipRect(box.adjusted(-1, -1, 1, 1))
-        for line in curve.lines:
-            tone = p.color("soft") if line.ghost else p.color("signal")
-            style = Qt.PenStyle.DashLine if line.ghost else Qt.PenStyle.SolidLine
-            painter.setPen(QPen(tone, 1.3 if line.ghost else 2.2, style))
-            points = [
-                self._at(box, x_span, y_span, float(x), float(y))
-                for x, y in zip(line.x, line.y, strict=True)
-            ]
-            painter.drawPolyline(QPolygonF(points))
-        painter.setClipping(False)
-        taken: list[QRectF] = []
-        for mark in curve.marks:
-            at = self._at(box, x_span, y_span, mark.x, mark.y)
-            painter.setPen(QPen(p.color("panel"), 1))
-            painter.setBrush(p.color("aim"))
-            painter.drawEllipse(at, 4.5, 4.5)
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            taken.append(self._name(painter, box, at, mark.name, taken))
+        with painting(self) as painter:
+            p, look = self._look.palette, self._look
+            painter.setFont(look.font(12, 600))
+            painter.setPen(p.color("soft"))
+            painter.drawText(QPointF(0, look.px(13)), curve.title)
+            painter.setFont(look.font(12, mono=True))
+            metrics = QFontMetricsF(painter.font())
+            left = metrics.horizontalAdvance("−100") + 6
+            box = QRectF(left, look.px(20), self.width() - left - 4, self.height() - look.px(38))
+            x_span, y_span = _spans(curve)
+            self._paint_ticks(painter, box, x_span, y_span)
+            painter.setClipRect(box.adjusted(-1, -1, 1, 1))
+            for line in curve.lines:
+                tone = p.color("soft") if line.ghost else p.color("signal")
+                style = Qt.PenStyle.DashLine if line.ghost else Qt.PenStyle.SolidLine
+                painter.setPen(QPen(tone, 1.3 if line.ghost else 2.2, style))
+                points = [
+                    self._at(box, x_span, y_span, float(x), float(y))
+                    for x, y in zip(line.x, line.y, strict=True)
+                ]
+                painter.drawPolyline(QPolygonF(points))
+            painter.setClipping(False)
+            taken: list[QRectF] = []
+            for mark in curve.marks:
+                at = self._at(box, x_span, y_span, mark.x, mark.y)
+                painter.setPen(QPen(p.color("panel"), 1))
+                painter.setBrush(p.color("aim"))
+                painter.drawEllipse(at, 4.5, 4.5)
+                painter.setBrush(Qt.BrushStyle.NoBrush)
+                taken.append(self._name(painter, box, at, mark.name, taken))
 
     def _name(
         self, painter: QPainter, box: QRectF, at: QPointF, name: str, taken: list[QRectF]

@@ -26,6 +26,7 @@ from tonleiter.core.chain.levels import StageLevels, VoiceLevels, stage_levels, 
 from tonleiter.core.chain.solution import POINTS, ChainSolution, solve_chain
 from tonleiter.core.refused import RefusedError
 from tonleiter.core.station.model import Station
+from tonleiter.core.stop import checkpoint
 from tonleiter.core.units.levels import format_dbu, signed
 from tonleiter.core.units.quantity import HERTZ, format_quantity
 
@@ -99,6 +100,7 @@ def try_fix(before: Assessment, finding: Finding, fix: Fix) -> Remedy | None:
 
 def tried(before: Assessment, finding: Finding, fix: Fix) -> Assessment | None:
     """The chain after a fix; None unless the finding goes and no stop comes."""
+    checkpoint()
     compiled = before.solution.compiled
     try:
         station = fix.apply(before.station)

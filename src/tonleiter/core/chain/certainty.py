@@ -7,7 +7,6 @@ which is named so that the user knows what is worth measuring.
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Literal
 
@@ -21,6 +20,7 @@ from tonleiter.core.chain.spread import Spread, rank_correlation
 from tonleiter.core.circuit.elements import CircuitError
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.figure import Figure
+from tonleiter.core.stop import checkpoint
 
 Word = Literal["certain", "likely", "depends"]
 JUDGED = 40
@@ -67,17 +67,14 @@ class Doubts:
     possible: tuple[tuple[Finding, Doubt], ...]
 
 
-def weigh(
-    assessment: Assessment, spread: Spread, stopped: Callable[[], bool] = lambda: False
-) -> Doubts:
-    """Judge a tenth of the draws and count; ``stopped`` ends it early with what is known so far."""
+def weigh(assessment: Assessment, spread: Spread) -> Doubts:
+    """Judge a tenth of the draws and count."""
     draws = spread.speech_dbu.shape[0]
     stood: dict[Key, list[int]] = {}
     seen: dict[Key, Finding] = {}
     judged: list[int] = []
     for draw in range(0, draws, max(1, draws // JUDGED)):
-        if stopped():
-            break
+        checkpoint()
         found = _judged(assessment, spread, draw)
         if found is None:
             continue

@@ -96,7 +96,8 @@ class Linear:
         x = np.empty((len(f_hz), *right.shape), dtype=complex)
         for k, f in enumerate(f_hz):
             checkpoint()
-            x[k] = splu((g + 2j * np.pi * f * c).tocsc()).solve(right, "T" if transposed else "N")
+            matrix = g + 2j * np.pi * f * c
+            x[k] = splu((matrix.T if transposed else matrix).tocsc()).solve(right)
         return x
 
 

@@ -79,9 +79,9 @@ class Cascade:
         last = np.full(self._size, -1)
         for entries in (g, c):
             groups = group_of[entries.elements]
-            for rows in (entries.rows, entries.columns):
-                np.minimum.at(first, rows, groups)
-                np.maximum.at(last, rows, groups)
+            for touched in (entries.rows, entries.columns):
+                np.minimum.at(first, touched, groups)
+                np.maximum.at(last, touched, groups)
         # the nodes of a joint are kept until they have been read from both sides
         for k, rows in enumerate(joints):
             for row in rows:

@@ -180,8 +180,8 @@ def version_of(
         raise FileError(f"{where}: “version” must be a whole number up to {current}")
     if version > current:
         raise FileError(
-            f"{where}: written by a newer Tonleiter (version {quoted(version, 20)[1:-1]}, this one reads"
-            f" up to {current}){assurance}"
+            f"{where}: written by a newer Tonleiter (version {quoted(version, 20)[1:-1]}, this one"
+            f" reads up to {current}){assurance}"
         )
     return version
 

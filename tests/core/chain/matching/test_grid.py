@@ -8,6 +8,7 @@ from tonleiter.core.chain.matching.grid import answer, inputs_of, solve_grid, so
 from tonleiter.core.chain.matching.pair import match_pair
 from tonleiter.core.chain.matching.terms import usual_terms
 from tonleiter.core.station import edits
+from tonleiter.core.stop import StoppedError, stopping
 
 
 def whole(station, terms, **options):
@@ -37,13 +38,12 @@ def test_known_pairs_are_not_solved_again(demo, monkeypatch):
 
 
 def test_it_can_be_stopped(demo):
-    asked = []
-
-    def after_two():
-        asked.append(1)
-        return len(asked) > 2
-
-    assert len(whole(demo, usual_terms(demo), stopped=after_two).pairs) == 2
+    grid, enough = None, []
+    with stopping(lambda: bool(enough)), pytest.raises(StoppedError):
+        for grid in solve_grid(demo, usual_terms(demo)):
+            if len(grid.pairs) == 2:
+                enough.append(True)
+    assert len(grid.pairs) == 2
 
 
 def test_the_answer_names_the_best_and_says_why(demo):

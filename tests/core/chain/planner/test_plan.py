@@ -15,6 +15,7 @@ from tonleiter.core.chain.planner.search import OFFERED, plan, search
 from tonleiter.core.chain.planner.styles import STYLES
 from tonleiter.core.gear.active import Amplifier
 from tonleiter.core.station.model import Station
+from tonleiter.core.stop import StoppedError, stopping
 
 DYNAMIC = gear("dynamic-microphone", "dynamic", coil_ohm=300)
 PLAYER = gear("line-source", "player", z_out_ohm=470, full_scale_dbu=8.2)
@@ -168,15 +169,14 @@ def test_an_old_radios_divider_is_changed_unless_nothing_may_be_cut(monkeypatch)
 
 def test_results_come_as_they_are_found_and_a_stop_keeps_them():
     station = station_of(PLAYER, BIASED)
-    asked = []
-
-    def soon():
-        asked.append(1)
-        return len(asked) > 6
-
-    seen = list(search(station, "player", "biased", Terms("ssb-chat", "op", 30.0), "simple", soon))
+    seen = []
+    with stopping(lambda: len(seen) > 5), pytest.raises(StoppedError):
+        for progress in search(
+            station, "player", "biased", Terms("ssb-chat", "op", 30.0), "simple"
+        ):
+            seen.append(progress)
     assert [p.solved for p in seen] == sorted(p.solved for p in seen)
-    assert seen[-1].finished
+    assert len(seen) < 12
     assert seen[-1].best
 
 

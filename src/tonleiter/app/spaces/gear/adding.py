@@ -15,12 +15,12 @@ from PySide6.QtWidgets import (
     QListWidgetItem,
     QPushButton,
     QVBoxLayout,
-    QWidget,
 )
 
 from tonleiter.app.spaces.gear.model import GearModel
 from tonleiter.app.theme.look import Look
 from tonleiter.app.widgets.labels import button, label
+from tonleiter.app.widgets.panel import clear
 from tonleiter.core.gear.catalogue import KINDS
 from tonleiter.core.gear.library import parts_library
 from tonleiter.core.gear.questions import FIRST, Begin, Question
@@ -101,11 +101,7 @@ class Adding(QFrame):
     def _show(self) -> None:
         question = self._path[-1]
         self._question.setText(question.text)
-        while (item := self._answers.takeAt(0)) is not None:
-            widget: QWidget | None = item.widget()
-            if widget is not None:
-                widget.hide()
-                widget.deleteLater()
+        clear(self._answers)
         self.answers = []
         for words, further in question.answers:
             made = button(words, "answer", partial(self._go, further))
@@ -122,7 +118,8 @@ class Adding(QFrame):
             return
         taken = set(self._model.station.gear_by_id)
         data = {"id": fresh_id(taken, further.name), "name": further.name, **further.figures}
-        self._model.add(KINDS[further.kind].model_validate(data | {"kind": further.kind}))
+        piece = KINDS[further.kind].model_validate(data | {"kind": further.kind})
+        self._model.attempt(lambda: self._model.add(piece))
 
     def back(self) -> None:
         """One question back."""
@@ -137,7 +134,7 @@ class Adding(QFrame):
             item.setHidden(wanted not in f"{item.text()} {item.toolTip()}".lower())
 
     def _take_entry(self, item: QListWidgetItem) -> None:
-        self._model.add(self._entries[item.data(ID)])
+        self._model.attempt(lambda: self._model.add(self._entries[item.data(ID)]))
 
     def take_chosen(self) -> None:
         """Put the chosen library entry on the shelf."""

@@ -15,6 +15,7 @@ from tonleiter.app.widgets.quantity_field import QuantityField
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.bench import BenchError, Method, methods_for
 from tonleiter.core.gear.figure import Figure
+from tonleiter.core.refused import RefusedError
 from tonleiter.core.station.edits import change_gear, uses_of
 from tonleiter.core.units.quantity import QuantityError
 
@@ -157,10 +158,11 @@ class BenchPanel(Panel):
         figures, piece, method = self._figures(), self._model.piece, self.method
         if not figures or piece is None or method is None:
             return
-        refusal = self._model.edit(
-            method.title, lambda station: change_gear(station, piece.id, **figures)
-        )
-        if refusal:
-            self._refusal.setText(refusal)
+        try:
+            self._model.edit(
+                method.title, lambda station: change_gear(station, piece.id, **figures)
+            )
+        except RefusedError as error:
+            self._refusal.setText(str(error))
         else:
             self._other()

@@ -2,40 +2,31 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from pathlib import Path
 
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import Signal
 
 from tonleiter.app.document import Document, EditRefusedError
+from tonleiter.app.editing import Editing
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.station import edits
-from tonleiter.core.station.disk import FileError
-from tonleiter.core.station.model import Station
 from tonleiter.core.station.pieces import read_piece, save_piece
 
 ADD, PEOPLE, ROOM, DRAWER = "\0add", "\0people", "\0room", "\0drawer"
 
 
-class GearModel(QObject):
+class GearModel(Editing):
     """The chosen piece by id, or one of the other places: adding, people, room, drawer."""
 
     changed = Signal()
     selection_changed = Signal()
-    refused = Signal(str)
 
     def __init__(self, document: Document) -> None:
-        super().__init__()
-        self.document = document
+        super().__init__(document)
         self.as_guest = False
         gear = document.station.gear
         self.selected = gear[0].id if gear else ADD
         document.changed.connect(self._follow)
-
-    @property
-    def station(self) -> Station:
-        """The station as it is now."""
-        return self.document.station
 
     @property
     def piece(self) -> Gear | None:
@@ -63,44 +54,39 @@ class GearModel(QObject):
 
     # --- edits -----------------------------------------------------------------------------------
 
-    def edit(
-        self, words: str, change: Callable[[Station], Station], gesture: str | None = None
-    ) -> str:
-        """Apply an edit; returns the refusal, empty if it was taken."""
-        try:
-            self.document.edit(words, change, gesture)
-        except EditRefusedError as error:
-            self.refused.emit(str(error))
-            return str(error)
-        return ""
-
-    def set_value(self, field: str, value: object, gesture: str | None = None) -> str:
-        """Set a field of the chosen piece, everywhere it is used."""
+    def set_value(self, field: str, value: object, gesture: str | None = None) -> None:
+        """Set a field of the chosen piece, everywhere it is used. Raises EditRefusedError."""
         piece = self.piece
-        if piece is None:
-            return ""
-        return self.edit(field, lambda s: edits.change_gear(s, piece.id, **{field: value}), gesture)
+        if piece is not None:
+            self.set_value_of(piece.id, field, value, gesture)
+
+    def set_value_of(
+        self, gear_id: str, field: str, value: object, gesture: str | None = None
+    ) -> None:
+        """Set a field of a piece, everywhere it is used. Raises EditRefusedError."""
+        if gear_id not in self.station.gear_by_id:
+            raise EditRefusedError("this piece is not on the shelf any more")
+        self.edit(field, lambda s: edits.change_gear(s, gear_id, **{field: value}), gesture)
 
     def add(self, gear: Gear) -> None:
-        """Put a piece on the shelf and choose it."""
+        """Put a piece on the shelf and choose it. Raises EditRefusedError."""
         arrived = gear.with_values({"guest": self.as_guest}) if self.as_guest else gear
-        before = set(self.station.gear_by_id)
-        if self.edit(f"add {gear.name}", lambda s: edits.add_gear(s, arrived)):
-            return
+        self._add(f"add {gear.name}", arrived)
         self.as_guest = False
+
+    def _add(self, words: str, gear: Gear) -> None:
+        before = set(self.station.gear_by_id)
+        self.edit(words, lambda s: edits.add_gear(s, gear))
         self.select(next(g.id for g in self.station.gear if g.id not in before))
 
     def duplicate(self) -> None:
-        """A copy of the chosen piece, chosen."""
+        """A copy of the chosen piece, chosen. Raises EditRefusedError."""
         piece = self.piece
         if piece is not None:
-            copy = piece.with_values({"name": f"{piece.name}, copy"[:80]})
-            before = set(self.station.gear_by_id)
-            if not self.edit("duplicate", lambda s: edits.add_gear(s, copy)):
-                self.select(next(g.id for g in self.station.gear if g.id not in before))
+            self._add("duplicate", piece.with_values({"name": f"{piece.name}, copy"[:80]}))
 
     def remove(self) -> None:
-        """Take the chosen piece off the shelf."""
+        """Take the chosen piece off the shelf. Raises EditRefusedError."""
         piece = self.piece
         if piece is not None:
             self.edit(f"remove {piece.name}", lambda s: edits.remove_gear(s, piece.id))
@@ -109,22 +95,9 @@ class GearModel(QObject):
 
     def import_file(self, file: Path) -> bool:
         """Add a piece from its file; a refusal is told."""
-        try:
-            gear = read_piece(file)
-        except FileError as error:
-            self.refused.emit(str(error))
-            return False
-        self.add(gear)
-        return True
+        return self.attempt(lambda: self.add(read_piece(file)))
 
     def export_file(self, file: Path) -> bool:
         """Write the chosen piece; a refusal is told."""
         piece = self.piece
-        if piece is None:
-            return False
-        try:
-            save_piece(piece, file)
-        except FileError as error:
-            self.refused.emit(str(error))
-            return False
-        return True
+        return piece is not None and self.attempt(lambda: save_piece(piece, file))

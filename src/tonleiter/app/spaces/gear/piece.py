@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import Qt
@@ -13,23 +14,26 @@ from PySide6.QtWidgets import (
     QFrame,
     QGridLayout,
     QHBoxLayout,
-    QLineEdit,
     QVBoxLayout,
 )
 
+from tonleiter.app.document import EditRefusedError
+from tonleiter.app.safety.events import guarded
 from tonleiter.app.spaces.gear.model import GearModel
 from tonleiter.app.theme.look import Look
 from tonleiter.app.widgets.figure_form import FigureForm, add_section, plain_grid, word_fields
 from tonleiter.app.widgets.labels import button, label
 from tonleiter.app.widgets.lines_field import LinesField
-from tonleiter.app.widgets.panel import Panel
+from tonleiter.app.widgets.panel import Panel, clear
 from tonleiter.app.widgets.schematic.layout import Drawing, lay_out
 from tonleiter.app.widgets.schematic.widget import SchematicWidget
+from tonleiter.app.widgets.text_field import TextField
 from tonleiter.core.chain.glance import glance
 from tonleiter.core.chain.matching.terms import usual_terms
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.net import AIR, Port, StageNet
 from tonleiter.core.gear.own_circuit import OwnCircuit
+from tonleiter.core.refused import RefusedError
 from tonleiter.core.station.edits import uses_of
 from tonleiter.core.station.pieces import SUFFIX
 from tonleiter.core.station.shelf import known_figures
@@ -51,7 +55,7 @@ class PieceEditor(Panel):
         self._cards: LinesField | None = None
         self._caption = label("", "caption", wraps=True)
         self._asks_removal = False
-        self.name = QLineEdit()
+        self.name = TextField("", "")
         self.notes = LinesField("", "Notes")
         self.guest = QCheckBox()
         self.refusal = label("", "refusal", wraps=True)
@@ -88,11 +92,13 @@ class PieceEditor(Panel):
         """Whether there is room for one column only."""
         return self.width() < self._look.px(NARROW_BELOW_PX)
 
+    @guarded
     def resizeEvent(self, event: QResizeEvent) -> None:
         """One column or two."""
         super().resizeEvent(event)
         self.refresh()
 
+    @guarded
     def showEvent(self, event: QShowEvent) -> None:
         """Catch up with what was not solved out of sight."""
         super().showEvent(event)
@@ -108,28 +114,39 @@ class PieceEditor(Panel):
             column.addWidget(self._question(piece))
         column.addWidget(self.refusal)
         self._form = FigureForm(
-            self._look, piece, self._model.set_value, self._refuse, self._model.document.settle
+            self._look,
+            piece,
+            partial(self._model.set_value_of, piece.id),
+            self._refuse,
+            self._model.document.settle,
+            self._model.document.drafts,
         )
         column.addLayout(self._first_row(piece))
         column.addLayout(self._facts(piece))
         column.addWidget(label("Notes", "section"))
-        self.notes = LinesField(piece.notes, f"Notes on the {piece.name}")
+        drafts = self._model.document.drafts
+        self.notes = LinesField(
+            piece.notes, f"Notes on the {piece.name}", drafts, (piece.id, "notes")
+        )
         self.notes.setPlaceholderText("Where it came from, what was changed in it, who lent it")
         self.notes.setFixedHeight(self._look.px(64))
-        self.notes.accepted.connect(lambda text: self._model.set_value("notes", text))
+        self.notes.accepted.connect(partial(self._take_text, piece.id, "notes", self.notes))
         column.addWidget(self.notes)
         self.finish(column)
 
     def _head(self, piece: Gear) -> QVBoxLayout:
-        self.name = QLineEdit(piece.name)
+        self.name = TextField(
+            piece.name, "Name of the piece", self._model.document.drafts, (piece.id, "name")
+        )
         self.name.setObjectName("name")
-        self.name.setAccessibleName("Name of the piece")
         self.name.setMaxLength(80)
-        self.name.editingFinished.connect(self._take_name)
+        self.name.accepted.connect(partial(self._take_text, piece.id, "name", self.name))
         self._caption = label("", "caption", wraps=True)
         self.guest = QCheckBox("a guest: not mine")
         self.guest.setToolTip("Seen in Match as something to buy")
-        self.guest.clicked.connect(lambda on: self._model.set_value("guest", on))
+        self.guest.clicked.connect(
+            lambda on: self._model.attempt(lambda: self._model.set_value("guest", on))
+        )
         both = QVBoxLayout()
         both.setSpacing(4)
         row = QHBoxLayout()
@@ -140,7 +157,7 @@ class PieceEditor(Panel):
             row = QHBoxLayout()
             both.addLayout(row)
         for words, action in (
-            ("Duplicate", self._model.duplicate),
+            ("Duplicate", lambda: self._model.attempt(self._model.duplicate)),
             ("Export…", self.ask_export),
             ("Remove…", self.ask_removal),
         ):
@@ -171,7 +188,7 @@ class PieceEditor(Panel):
         else:
             column.addWidget(label(f"Nothing uses the {piece.name}.", "title", wraps=True))
         row = QHBoxLayout()
-        row.addWidget(button("Remove it", "plain", self._model.remove))
+        row.addWidget(button("Remove it", "plain", lambda: self._model.attempt(self._model.remove)))
         row.addWidget(button("Keep it", "plain", self.keep))
         row.addStretch(1)
         column.addLayout(row)
@@ -199,9 +216,12 @@ class PieceEditor(Panel):
             right.addLayout(grid)
         if isinstance(piece, OwnCircuit):
             right.addWidget(label("Its cards", "section"))
-            self._cards = LinesField(piece.cards, f"Netlist cards of the {piece.name}")
+            self._cards = LinesField(
+                piece.cards, f"Netlist cards of the {piece.name}", self._model.document.drafts,
+                (piece.id, "cards"),
+            )  # fmt: skip
             self._cards.setFixedHeight(self._look.px(150))
-            self._cards.accepted.connect(self._take_cards)
+            self._cards.accepted.connect(partial(self._take_text, piece.id, "cards", self._cards))
             right.addWidget(self._cards)
         right.addStretch(1)
         row.addLayout(right, 1)
@@ -240,9 +260,7 @@ class PieceEditor(Panel):
     # --- showing ---------------------------------------------------------------------------------
 
     def _show(self, piece: Gear) -> None:
-        if not self.name.hasFocus():
-            self.name.setText(piece.name)
-            self.name.setCursorPosition(0)  # a long name is read from its beginning
+        self.name.show_text(piece.name)
         known = known_figures(piece)
         count = f"{known.known} of {known.of} figures known"
         self._caption.setText(f"{piece.noun}: {piece.what}; {count}.")
@@ -268,10 +286,7 @@ class PieceEditor(Panel):
         if key == self._glance_of:
             return
         self._glance_of = key
-        while (item := self._glance.takeAt(0)) is not None:
-            if (widget := item.widget()) is not None:
-                widget.hide()
-                widget.deleteLater()
+        clear(self._glance)
         for k, line in enumerate(glance(station, piece, terms)):
             self._glance.addWidget(label(line.name, "sub"), k, 0)
             value = label(line.value, "figure")
@@ -283,20 +298,19 @@ class PieceEditor(Panel):
 
     # --- hands -----------------------------------------------------------------------------------
 
-    def _take_name(self) -> None:
-        piece = self._model.piece
-        if piece is None or self.name.text() == piece.name:
-            return
-        if not self.name.text().strip():
-            self._refuse("A piece needs a name.")
-            return
-        self._refuse(self._model.set_value("name", self.name.text()))
-
-    def _take_cards(self, text: str) -> None:
-        refusal = self._model.set_value("cards", text)
-        assert self._cards is not None
-        self._cards.mark(bad=bool(refusal))
-        self._refuse(refusal)
+    def _take_text(
+        self, gear_id: str, field: str, entry: LinesField | TextField, text: str
+    ) -> None:
+        """What is refused stays as typed, with one line that says why."""
+        why = ""
+        try:
+            if field == "name" and not text.strip():
+                raise EditRefusedError("a piece needs a name")
+            self._model.set_value_of(gear_id, field, text)
+        except RefusedError as error:
+            why = str(error)
+        entry.answer(why)
+        self._refuse(why)
 
     def ask_removal(self) -> None:
         """Show what uses the piece, and ask."""
@@ -320,6 +334,7 @@ class PieceEditor(Panel):
         if name:
             self._model.export_file(Path(name))
 
+    @guarded
     def keyPressEvent(self, event: object) -> None:
         """Escape keeps the piece."""
         if self._asks_removal and getattr(event, "key", lambda: None)() == Qt.Key.Key_Escape:

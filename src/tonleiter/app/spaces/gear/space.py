@@ -5,32 +5,33 @@ from __future__ import annotations
 from pathlib import Path
 
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QDragEnterEvent, QDropEvent, QKeySequence, QResizeEvent, QShortcut
+from PySide6.QtGui import QDragEnterEvent, QDropEvent, QResizeEvent
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
 
-from tonleiter.app.document import Document
+from tonleiter.app.safety.events import guarded
 from tonleiter.app.spaces.gear.adding import Adding
 from tonleiter.app.spaces.gear.bench import BenchPanel
 from tonleiter.app.spaces.gear.model import ADD, DRAWER, PEOPLE, ROOM, GearModel
 from tonleiter.app.spaces.gear.piece import PieceEditor
 from tonleiter.app.spaces.gear.shelf import Shelf
 from tonleiter.app.spaces.gear.surroundings import DrawerPage, PeoplePage, RoomPage
-from tonleiter.app.theme.look import Look
+from tonleiter.app.spaces.space import Action, Context, Space
 from tonleiter.app.widgets.labels import label
 from tonleiter.core.station.shelf import sentence
 
 SIDE_PX, MOST_OF_WIDTH = 288, 0.27
 
 
-class GearSpace(QWidget):
+class GearSpace(Space):
     """Drop a piece's file anywhere on it to add it."""
 
-    def __init__(self, document: Document, look: Look) -> None:
-        super().__init__()
-        self.setObjectName("space")
+    def __init__(self, context: Context) -> None:
+        super().__init__(context)
+        look = context.look
         self.setAcceptDrops(True)
         self._look = look
-        self.model = GearModel(document)
+        self.model = GearModel(context.document)
+        self.model.refused.connect(self.refused)
         self.shelf = Shelf(self.model, look)
         self.editor = PieceEditor(self.model, look)
         self.adding = Adding(self.model, look)
@@ -46,9 +47,6 @@ class GearSpace(QWidget):
         for page in (self.editor, *self._page_of.values()):
             self._pages.addWidget(page)
         self._arrange()
-        shortcut = QShortcut(QKeySequence("A"), self)
-        shortcut.setContext(Qt.ShortcutContext.WidgetWithChildrenShortcut)
-        shortcut.activated.connect(lambda: self.model.start_adding(False))
         self.model.changed.connect(self.refresh)
         self.model.selection_changed.connect(self._turn)
         look.changed.connect(self._divide)
@@ -74,6 +72,7 @@ class GearSpace(QWidget):
         whole.addWidget(head)
         whole.addLayout(middle, 1)
 
+    @guarded
     def resizeEvent(self, event: QResizeEvent) -> None:
         """Shelf and bench take their part, never more than leaves the piece half the room."""
         super().resizeEvent(event)
@@ -98,17 +97,25 @@ class GearSpace(QWidget):
         if page is self.adding and self.isVisible():
             self.adding.answers[0].setFocus(Qt.FocusReason.OtherFocusReason)
 
-    def arrive(self) -> None:
-        """The keyboard goes to the shelf."""
+    def arrive(self, word: str = "") -> None:
+        """The keyboard goes to the shelf, or to the questions when a guest is asked for."""
         self.shelf.tree.setFocus(Qt.FocusReason.ShortcutFocusReason)
+        if word == "guest":
+            self.model.start_adding(guest=True)
+
+    def key_actions(self) -> tuple[Action, ...]:
+        """Keys while the shelf is shown."""
+        return (Action("Add a piece", "A", lambda: self.model.start_adding(False)),)
 
     # --- a friend's piece ------------------------------------------------------------------------
 
+    @guarded
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
         """Take files."""
         if any(url.isLocalFile() for url in event.mimeData().urls()):
             event.acceptProposedAction()
 
+    @guarded
     def dropEvent(self, event: QDropEvent) -> None:
         """Add each piece that was dropped."""
         for url in event.mimeData().urls():

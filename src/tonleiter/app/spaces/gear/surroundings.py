@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Callable
 from functools import partial
 from typing import get_args
 
@@ -10,21 +11,25 @@ from PySide6.QtWidgets import (
     QComboBox,
     QFrame,
     QHBoxLayout,
-    QLineEdit,
-    QPlainTextEdit,
     QVBoxLayout,
     QWidget,
 )
 
+from tonleiter.app.drafts import Key
 from tonleiter.app.spaces.gear.model import GearModel
 from tonleiter.app.theme.look import Look
 from tonleiter.app.widgets.choice import Choice
+from tonleiter.app.widgets.field import fields_in
 from tonleiter.app.widgets.labels import button, label
+from tonleiter.app.widgets.lines_field import LinesField
+from tonleiter.app.widgets.panel import put_away
 from tonleiter.app.widgets.quantity_field import QuantityField
+from tonleiter.app.widgets.text_field import TextField
 from tonleiter.core.gear.figure import DISTANCE, FARADS, NOISE, OHMS, Figure, Quantity
 from tonleiter.core.gear.voice import Effort
+from tonleiter.core.refused import RefusedError
 from tonleiter.core.station.edits import change_station, fresh_id
-from tonleiter.core.station.model import Drawer, Operator
+from tonleiter.core.station.model import Drawer, Operator, Station
 from tonleiter.core.units.preferred import Series
 from tonleiter.core.units.quantity import QuantityError, format_short
 
@@ -55,6 +60,9 @@ class _Place(QFrame):
 
     def _build_anew(self) -> None:
         self._built_of = self.shown()
+        if self._body is not None:
+            for field in fields_in(self._body):
+                field.retire()  # their successors show what was typed
         body = QWidget()
         body.setObjectName("center")
         column = QVBoxLayout(body)
@@ -66,8 +74,7 @@ class _Place(QFrame):
         column.addStretch(1)
         if self._body is not None:
             self._column.removeWidget(self._body)
-            self._body.hide()
-            self._body.deleteLater()
+            put_away(self._body)
         self._body = body
         self._column.addWidget(body)
 
@@ -83,9 +90,19 @@ class _Place(QFrame):
         """Show a refusal."""
         self.refusal.setText(why)
 
-    def field(self, quantity: Quantity, figure: Figure, name: str) -> QuantityField:
+    def attempt(self, words: str, change: Callable[[Station], Station]) -> str:
+        """Edit the station; returns the refusal that is shown, empty if it was taken."""
+        why = ""
+        try:
+            self._model.edit(words, change)
+        except RefusedError as error:
+            why = str(error)
+        self.say(why)
+        return why
+
+    def field(self, quantity: Quantity, figure: Figure, name: str, key: Key) -> QuantityField:
         """An entry of the usual width."""
-        entry = QuantityField(quantity, figure, name)
+        entry = QuantityField(quantity, figure, name, self._model.document.drafts, key)
         entry.setFixedWidth(self._look.px(110))
         entry.refused.connect(self.say)
         return entry
@@ -117,25 +134,30 @@ class PeoplePage(_Place):
         )  # fmt: skip
         station = self._model.station
         used = self._speaking()
-        for k, person in enumerate(station.operators):
+        for person in station.operators:
             row = QHBoxLayout()
             row.setSpacing(8)
-            name = QLineEdit(person.name)
-            name.setAccessibleName("Name")
+            name = TextField(
+                person.name, f"Name of {person.name}", self._model.document.drafts,
+                ("person", person.id, "name"),
+            )  # fmt: skip
             name.setFixedWidth(self._look.px(170))
-            name.editingFinished.connect(partial(self._rename, k, name))
+            name.accepted.connect(partial(self._rename, person.id, name))
             effort = self.choice("Effort", get_args(Effort), person.effort)
-            effort.textActivated.connect(partial(self._change, k, "effort"))
+            effort.textActivated.connect(partial(self._change, person.id, "effort"))
             pitch = self.choice("Pitch", PITCHES, person.pitch)
-            pitch.textActivated.connect(partial(self._change, k, "pitch"))
-            distance = self.field(DISTANCE, person.distance_mm, f"Usual distance of {person.name}")
-            distance.accepted.connect(partial(self._change, k, "distance_mm"))
+            pitch.textActivated.connect(partial(self._change, person.id, "pitch"))
+            distance = self.field(
+                DISTANCE, person.distance_mm, f"Usual distance of {person.name}",
+                ("person", person.id, "distance"),
+            )  # fmt: skip
+            distance.accepted.connect(partial(self._change, person.id, "distance_mm"))
             for caption, widget in (("", name), ("effort", effort), ("voice", pitch),
                                     ("at", distance)):  # fmt: skip
                 if caption:
                     row.addWidget(label(caption, "sub"))
                 row.addWidget(widget)
-            remove = button("Remove", "link", partial(self._remove, k))
+            remove = button("Remove", "link", partial(self._remove, person.id))
             remove.setEnabled(person.id not in used and len(station.operators) > 1)
             if not remove.isEnabled():
                 remove.setToolTip("Speaks in a chain" if person.id in used else "The only one")
@@ -144,30 +166,35 @@ class PeoplePage(_Place):
             column.addLayout(row)
         column.addWidget(button("Add somebody", "plain", self._add))
 
-    def _set(self, people: tuple[Operator, ...], words: str) -> None:
-        self.say(self._model.edit(words, lambda s: change_station(s, operators=people)))
+    def _set(self, people: tuple[Operator, ...], words: str) -> str:
+        return self.attempt(words, lambda s: change_station(s, operators=people))
 
-    def _change(self, k: int, field: str, value: object) -> None:
-        people = list(self._model.station.operators)
-        data = people[k].model_dump() | {field: value}
-        people[k] = Operator.model_validate(data)
-        self._set(tuple(people), field)
+    def _change(self, person_id: str, field: str, value: object) -> None:
+        self._changed(person_id, field, value)
 
-    def _rename(self, k: int, entry: QLineEdit) -> None:
-        name = entry.text().strip()
-        if k < len(self._model.station.operators) and (
-            name and name != self._model.station.operators[k].name
-        ):
-            self._change(k, "name", name)
+    def _changed(self, person_id: str, field: str, value: object) -> str:
+        """Change a person; returns the refusal, empty if it was taken."""
+
+        def change(station: Station) -> Station:
+            people = [
+                Operator.model_validate(o.model_dump() | {field: value}) if o.id == person_id else o
+                for o in station.operators
+            ]
+            return change_station(station, operators=tuple(people))
+
+        return self.attempt(field, change)
+
+    def _rename(self, person_id: str, entry: TextField, text: str) -> None:
+        entry.answer(self._changed(person_id, "name", text.strip()))
 
     def _add(self) -> None:
         people = self._model.station.operators
         new = fresh_id({o.id for o in people}, "somebody")
         self._set((*people, Operator(id=new, name=new.replace("-", " "))), "add somebody")
 
-    def _remove(self, k: int) -> None:
+    def _remove(self, person_id: str) -> None:
         people = self._model.station.operators
-        self._set((*people[:k], *people[k + 1 :]), "remove somebody")
+        self._set(tuple(o for o in people if o.id != person_id), "remove somebody")
 
 
 class RoomPage(_Place):
@@ -181,7 +208,7 @@ class RoomPage(_Place):
         """Two figures."""
         station = self._model.station
         column.addWidget(label("How loud is the room, and which mains?", "headline"))
-        noise = self.field(NOISE, station.room_noise_dba, "Noise of the room")
+        noise = self.field(NOISE, station.room_noise_dba, "Noise of the room", ("room", "noise"))
         noise.accepted.connect(self._take_noise)
         mains = self.choice("Mains frequency", ("50", "60"), str(station.mains_hz))
         mains.textActivated.connect(self._take_mains)
@@ -200,17 +227,17 @@ class RoomPage(_Place):
             column.addLayout(row)
 
     def _take_noise(self, figure: Figure) -> None:
-        self.say(self._model.edit("room", lambda s: change_station(s, room_noise_dba=figure)))
+        self.attempt("room", lambda s: change_station(s, room_noise_dba=figure))
 
     def _take_mains(self, text: str) -> None:
-        self.say(self._model.edit("mains", lambda s: change_station(s, mains_hz=int(text))))
+        self.attempt("mains", lambda s: change_station(s, mains_hz=int(text)))
 
 
 class DrawerPage(_Place):
     """Parts at hand; plans and pads are made of them."""
 
     def __init__(self, model: GearModel, look: Look) -> None:
-        self.lists: dict[str, QPlainTextEdit] = {}
+        self.lists: dict[str, LinesField] = {}
         super().__init__(model, look)
 
     def shown(self) -> object:
@@ -233,24 +260,20 @@ class DrawerPage(_Place):
         row.addWidget(series)
         row.addStretch(1)
         column.addLayout(row)
-        # what was typed into one list and not taken over yet outlives taking over the other
-        typed = {field: entry.toPlainText() for field, entry in self.lists.items()
-                 if entry.document().isModified()}  # fmt: skip
         self.lists = {}
         for field, words, quantity, values, examples in (
             ("resistors", "Resistors", OHMS, drawer.ohms(), "100 220 470 1k 4k7 10k"),
             ("capacitors", "Capacitors", FARADS, drawer.farads(), "100n 1u 4u7 10u"),
         ):
             column.addWidget(label(words, "section"))
-            entry = QPlainTextEdit("  ".join(format_short(v) for v in values))
-            if field in typed:
-                entry.setPlainText(typed[field])
-                entry.document().setModified(True)
-            entry.setObjectName("cards")
+            entry = LinesField(
+                "  ".join(format_short(v, 6) for v in values), words,
+                self._model.document.drafts, ("drawer", field),
+            )  # fmt: skip
+            entry.setLineWrapMode(LinesField.LineWrapMode.WidgetWidth)
             entry.setPlaceholderText(f"as you would write them: {examples}")
-            entry.setAccessibleName(words)
             entry.setFixedHeight(self._look.px(84))
-            entry.setTabChangesFocus(True)
+            entry.accepted.connect(partial(self._take_text, field, quantity, entry))
             self.lists[field] = entry
             column.addWidget(entry)
             take = button(f"Take over the {words.lower()}", "plain",
@@ -258,21 +281,28 @@ class DrawerPage(_Place):
             column.addWidget(take)
 
     def take_list(self, field: str, quantity: Quantity) -> None:
+        """Take over a list of values as typed by now."""
+        self._take_text(field, quantity, self.lists[field], self.lists[field].toPlainText())
+
+    def _take_text(self, field: str, quantity: Quantity, entry: LinesField, text: str) -> None:
         """Read a list of values; a wrong one is named and everything typed stays."""
-        values = []
-        for word in re.split(r"[\s;]+", self.lists[field].toPlainText().strip()):
-            try:
-                if word:
-                    values.append(Figure(value=quantity.parse(word).value))
-            except QuantityError as error:
-                self.say(str(error))
-                return
+        try:
+            values = [
+                Figure(value=quantity.parse(word).value)
+                for word in re.split(r"[\s;]+", text.strip()) if word
+            ]  # fmt: skip
+        except QuantityError as error:
+            self.say(str(error))
+            entry.answer(str(error))
+            return
         values.sort(key=lambda figure: figure.value)
-        data = dict(self._model.station.drawer) | {field: tuple(values)}
-        drawer = Drawer.model_validate(data)
-        self.lists[field].document().setModified(False)
-        self.say(self._model.edit(field, lambda s: change_station(s, drawer=drawer)))
+
+        def change(station: Station) -> Station:
+            data = dict(station.drawer) | {field: tuple(values)}
+            return change_station(station, drawer=Drawer.model_validate(data))
+
+        entry.answer(self.attempt(field, change))
 
     def _take_series(self, text: str) -> None:
         drawer = self._model.station.drawer.model_copy(update={"series": text})
-        self.say(self._model.edit("series", lambda s: change_station(s, drawer=drawer)))
+        self.attempt("series", lambda s: change_station(s, drawer=drawer))

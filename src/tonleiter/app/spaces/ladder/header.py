@@ -9,8 +9,10 @@ from tonleiter.app.spaces.ladder.model import LadderModel
 from tonleiter.app.theme.look import Look
 from tonleiter.app.widgets.choice import Choice
 from tonleiter.app.widgets.quantity_field import QuantityField
+from tonleiter.core.chain.grasp import FARTHEST_MM, NEAREST_MM
 from tonleiter.core.gear.base import Role
 from tonleiter.core.gear.figure import DISTANCE, Figure
+from tonleiter.core.refused import RefusedError
 from tonleiter.core.station import edits
 from tonleiter.core.station.model import Chain
 from tonleiter.core.station.purpose import PURPOSES
@@ -35,7 +37,9 @@ class Header(QFrame):
         self.operator_box = self._box("Operator")
         self.shown_box = self._box("Variant shown")
         self.ghost_box = self._box("Ghost variant")
-        self.distance = QuantityField(DISTANCE, Figure(value=30.0), "Distance")
+        self.distance = QuantityField(
+            DISTANCE, Figure(value=30.0), "Distance", model.document.drafts, ("chain", "distance")
+        )
         self._arrange()
         self._connect()
         model.changed.connect(self.refresh)
@@ -77,15 +81,14 @@ class Header(QFrame):
         self.distance.setFixedWidth(self._look.px(86))
 
     def _connect(self) -> None:
-        model = self._model
         self.chain_box.activated.connect(self._choose_chain)
         self.microphone_box.activated.connect(lambda _: self._swap(self.microphone_box, 0))
         self.radio_box.activated.connect(lambda _: self._swap(self.radio_box, -1))
         self.purpose_box.activated.connect(
-            lambda _: model.set_chain("purpose", purpose=self.purpose_box.currentData())
+            lambda _: self._set("purpose", purpose=self.purpose_box.currentData())
         )
         self.operator_box.activated.connect(
-            lambda _: model.set_chain("voice", operator=self.operator_box.currentData())
+            lambda _: self._set("voice", operator=self.operator_box.currentData())
         )
         self.shown_box.activated.connect(self._choose_shown)
         self.ghost_box.activated.connect(self._choose_ghost)
@@ -121,12 +124,22 @@ class Header(QFrame):
             return
         stages = chain.variant().stages
         place = index % len(stages)
-        if stages[place].gear != box.currentData() and self._model.swap(place, box.currentData()):
+        wanted = box.currentData()
+        if stages[place].gear != wanted and not self._model.attempt(
+            lambda: self._model.swap(place, wanted)
+        ):
+            self.refresh()
+
+    def _set(self, label: str, **changes: object) -> None:
+        """Change the chain; what was refused is shown as it was."""
+        if not self._model.attempt(lambda: self._model.set_chain(label, None, **changes)):
             self.refresh()
 
     def _choose_chain(self) -> None:
         wanted = self.chain_box.currentData()
-        self._model.edit("chain", lambda station: edits.open_chain(station, wanted))
+        self._model.attempt(
+            lambda: self._model.edit("chain", lambda station: edits.open_chain(station, wanted))
+        )
 
     def _choose_shown(self) -> None:
         wanted = self.shown_box.currentData()
@@ -137,7 +150,7 @@ class Header(QFrame):
         if chain is None or wanted == chain.shown:
             return
         ghost = chain.shown if chain.ghost == wanted else chain.ghost
-        self._model.set_chain("variant", shown=wanted, ghost=ghost)
+        self._set("variant", shown=wanted, ghost=ghost)
 
     def _new_variant(self) -> None:
         chain = self._model.chain
@@ -154,21 +167,24 @@ class Header(QFrame):
         """Copy the shown variant under ``name``; the old one becomes the ghost."""
         chain = self._model.chain
         if chain is not None:
-            self._model.edit(
-                "new variant", lambda station: edits.add_variant(station, chain.id, name)
+            self._model.attempt(
+                lambda: self._model.edit(
+                    "new variant", lambda station: edits.add_variant(station, chain.id, name)
+                )
             )
 
     def _choose_ghost(self) -> None:
         wanted = self.ghost_box.currentData()
-        self._model.set_chain("ghost", ghost=None if wanted == NO_GHOST else wanted)
+        self._set("ghost", ghost=None if wanted == NO_GHOST else wanted)
 
     def _take_distance(self, figure: Figure) -> None:
-        refusal = self._model.set_chain("distance", distance_mm=figure)
-        if refusal:
-            self.distance.refuse(refusal)
+        try:
+            self._model.set_chain("distance", distance_mm=figure)
+        except RefusedError as error:
+            self.distance.refuse(str(error))
 
     def _nudge_distance(self, steps: int) -> None:
         chain: Chain | None = self._model.chain
         if chain is not None:
-            wanted = max(10.0, chain.distance_mm.value + 5 * steps)
-            self._model.set_chain("distance", distance_mm=wanted)
+            wanted = min(max(NEAREST_MM, chain.distance_mm.value + 5 * steps), FARTHEST_MM)
+            self._set("distance", distance_mm=wanted)

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
+from functools import partial
 from typing import Any
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
     QGridLayout,
     QLabel,
-    QLineEdit,
     QPushButton,
     QVBoxLayout,
 )
@@ -24,12 +24,14 @@ from tonleiter.app.widgets.quantity_field import QuantityField
 from tonleiter.app.widgets.schematic.layout import Drawing, lay_out
 from tonleiter.app.widgets.schematic.widget import SchematicWidget
 from tonleiter.app.widgets.small_plot import SmallPlot
+from tonleiter.app.widgets.text_field import TextField
 from tonleiter.core.chain.curves import MOST_CURVES, stage_curves
 from tonleiter.core.chain.grasp import VOICE_INDEX
 from tonleiter.core.chain.results import MOST_LINES, pad_choices, stage_results, voice_results
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.own_circuit import OwnCircuit
 from tonleiter.core.gear.pad_shapes import ShapedPad
+from tonleiter.core.refused import RefusedError
 from tonleiter.core.units.levels import signed
 from tonleiter.core.units.quantity import format_short
 
@@ -49,7 +51,7 @@ class Inspector(Panel):
         self.insert_box: Choice | None = None
         self._plots: list[SmallPlot] = []
         self._cards: LinesField | None = None
-        self._nodes: dict[str, QLineEdit] = {}
+        self._nodes: dict[str, TextField] = {}
         self._refusal = QLabel()
         self._drawer = QLabel()
         model.changed.connect(self.refresh)
@@ -107,9 +109,7 @@ class Inspector(Panel):
         box.addItem("from the shelf…", "")
         for name, gear_id in items:
             box.addItem(name, gear_id)
-        box.activated.connect(
-            lambda _: box.currentData() and self._model.insert(index, box.currentData())
-        )
+        box.activated.connect(lambda _: self._insert(index, box.currentData()))
         column.addWidget(box)
         self.insert_box = box
 
@@ -148,11 +148,10 @@ class Inspector(Panel):
         self._form = form = FigureForm(
             self._look,
             gear,
-            lambda field, value, gesture: self._model.set_value(
-                self._model.selected, field, value, gesture
-            ),
+            partial(self._model.set_value_of, gear.id),
             self._refuse,
             self._model.document.settle,
+            self._model.document.drafts,
         )
         idle = gear.idle_fields()
         choices = [f for f in gear.figures() if f in gear.choices and f not in idle]
@@ -189,35 +188,40 @@ class Inspector(Panel):
     def _build_cards(self, column: QVBoxLayout, gear: OwnCircuit) -> None:
         """The netlist itself, and the nodes that are its ports."""
         column.addWidget(label("Its cards", "section"))
-        cards = LinesField(gear.cards, f"Netlist cards of the {gear.name}")
+        drafts = self._model.document.drafts
+        cards = LinesField(
+            gear.cards, f"Netlist cards of the {gear.name}", drafts, (gear.id, "cards")
+        )
         cards.setFixedHeight(self._look.px(170))
-        cards.accepted.connect(lambda text: self._take_cards("cards", cards, text))
+        cards.accepted.connect(partial(self._take_text, gear.id, "cards", cards))
         column.addWidget(cards)
         self._cards = cards
         grid = _grid(column)
         for field, title in (("input_node", "Input node"), ("output_node", "Output node")):
-            entry = QLineEdit(str(getattr(gear, field)))
-            entry.setAccessibleName(f"{title} of the {gear.name}")
+            name = f"{title} of the {gear.name}"
+            entry = TextField(str(getattr(gear, field)), name, drafts, (gear.id, field))
             entry.setFixedWidth(self._look.px(108))
-            entry.editingFinished.connect(
-                lambda field=field, entry=entry: self._take_node(field, entry)
-            )
+            entry.accepted.connect(partial(self._take_text, gear.id, field, entry))
             line = grid.rowCount()
             grid.addWidget(label(title, "sub"), line, 0)
             grid.addWidget(entry, line, 1)
             self._nodes[field] = entry
 
-    def _take_cards(self, field: str, cards: LinesField, text: str) -> None:
+    def _take_text(
+        self, gear_id: str, field: str, entry: LinesField | TextField, text: str
+    ) -> None:
         """Cards that cannot be read stay as typed, with one line that says where."""
-        refusal = self._model.set_value(self._model.selected, field, text)
-        cards.mark(bad=bool(refusal))
-        self._refuse(refusal)
+        why = ""
+        try:
+            self._model.set_value_of(gear_id, field, text)
+        except RefusedError as error:
+            why = str(error)
+        entry.answer(why)
+        self._refuse(why)
 
-    def _take_node(self, field: str, entry: QLineEdit) -> None:
-        gear = self._gear()
-        if gear is None or entry.text() == getattr(gear, field, None):
-            return
-        self._refuse(self._model.set_value(self._model.selected, field, entry.text()))
+    def _insert(self, behind: int, gear_id: str) -> None:
+        if gear_id:
+            self._model.attempt(lambda: self._model.insert(behind, gear_id))
 
     def _build_section(
         self, column: QVBoxLayout, gear: Gear, section: str, facts: list[str], words: list[str]
@@ -301,8 +305,9 @@ class Inspector(Panel):
         """All resistors of a design in one undo step."""
         gesture = f"design {design.values}"
         index = self._model.selected
+        gear_id = self._model.station.chain().variant().stages[index].gear
         for field, value in design.values:
-            self._model.set_value(index, field, value, gesture)
+            self._model.attempt(partial(self._model.set_value_of, gear_id, field, value, gesture))
         self._model.document.settle()
         self.refresh()
 

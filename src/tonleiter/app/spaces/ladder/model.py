@@ -5,10 +5,12 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from PySide6.QtCore import QObject, QTimer, Signal
+from PySide6.QtCore import QTimer, Signal
 
-from tonleiter.app.background import Background
 from tonleiter.app.document import Document, EditRefusedError
+from tonleiter.app.editing import Editing
+from tonleiter.app.jobs import Jobs, Task, Wait
+from tonleiter.app.safety.trouble import trouble
 from tonleiter.core.chain.assess import Assessment, assess, remedies
 from tonleiter.core.chain.certainty import Doubts, weigh
 from tonleiter.core.chain.findings.model import Finding, Remedy
@@ -17,11 +19,12 @@ from tonleiter.core.chain.solution import DRAFT_POINTS, POINTS
 from tonleiter.core.chain.spread import solve_spread
 from tonleiter.core.circuit.elements import CircuitError
 from tonleiter.core.station import edits
-from tonleiter.core.station.model import Chain
+from tonleiter.core.station.model import Chain, Station
 
-# Remedies are tried when the hand rests, one in each turn of the event loop.
+# what follows an edit in the background begins when the hand rests
 REST_MS = 150
-
+# longer chains are solved behind the window: it must not stand still meanwhile
+MOST_AT_ONCE = 30
 
 Band = tuple[float, float]
 
@@ -34,7 +37,7 @@ class Weighed:
     doubts: Doubts | None
 
 
-def weighed(assessment: Assessment, stopped: Callable[[], bool]) -> Weighed:
+def weighed(assessment: Assessment) -> Weighed:
     """Draws of the uncertain figures: bands of levels and certainty of findings."""
     spread = solve_spread(assessment.solution, assessment.rows)
     if spread is None:
@@ -43,21 +46,27 @@ def weighed(assessment: Assessment, stopped: Callable[[], bool]) -> Weighed:
     for k, row in enumerate(assessment.rows):
         low, high = spread.band_dbu(k)
         bands[row.id] = (row.speech_dbu - low, high - row.speech_dbu)
-    return Weighed(bands, weigh(assessment, spread, stopped))
+    return Weighed(bands, weigh(assessment, spread))
 
 
-class LadderModel(QObject):
+@dataclass(frozen=True)
+class Tried:
+    """Remedies of one finding that were tried and work."""
+
+    key: tuple[str, str]
+    remedies: tuple[Remedy, ...]
+
+
+class LadderModel(Editing):
     """Derived from the document at every change; holds no figures of its own."""
 
     changed = Signal()
     selection_changed = Signal()
     remedies_changed = Signal()
     doubts_changed = Signal()
-    refused = Signal(str)
 
-    def __init__(self, document: Document) -> None:
-        super().__init__()
-        self.document = document
+    def __init__(self, document: Document, jobs: Jobs) -> None:
+        super().__init__(document)
         self.assessment: Assessment | None = None
         self.ghost: Assessment | None = None
         self.trouble = ""
@@ -66,48 +75,76 @@ class LadderModel(QObject):
         self._moving = False
         self._draft = False
         self._remedies: dict[tuple[str, str], tuple[Remedy, ...]] = {}
-        self._untried: list[Finding] = []
         self.bands: dict[str, Band] = {}
         self.doubts: Doubts | None = None
         self._bands_of: object = None
-        self._background = Background()
-        self._background.done.connect(self._take_doubts)
-        self._background.failed.connect(self.refused)
+        self._solves, self._tries = jobs.desk(Wait.HAND), jobs.desk(Wait.HAND)
+        self._weighs = jobs.desk(Wait.LATER)
+        self._solves.done.connect(self._take_solved)
+        self._solves.failed.connect(self._take_unsolved)
+        self._tries.told.connect(self._take_tried)
+        self._tries.done.connect(self._all_tried)
+        self._tries.failed.connect(self.refused)
+        self._weighs.done.connect(self._take_doubts)
+        self._weighs.failed.connect(self.refused)
         self._rest = QTimer(self)
         self._rest.setSingleShot(True)
-        self._rest.timeout.connect(self._try_next)
+        self._rest.timeout.connect(self._after_rest)
         document.changed.connect(self.refresh)
         self.refresh()
 
     @property
     def chain(self) -> Chain | None:
         """The open chain, if the station has one."""
-        station = self.document.station
-        return station.chain() if station.chains else None
+        return self.station.chain() if self.station.chains else None
+
+    @property
+    def solving(self) -> bool:
+        """Whether a long chain is being solved behind the window."""
+        return self._solves.busy
 
     def refresh(self) -> None:
-        """Solve again and tell the views."""
-        self.assessment, self.trouble = None, ""
+        """Solve again and tell the views; a long chain is solved behind the window."""
+        self.rest()
         self._draft = self._moving
-        if self.chain is not None:
+        chain = self.chain
+        if chain is not None and len(chain.variant().stages) > MOST_AT_ONCE:
+            station = self.station
+            self._solves.start(lambda _: assess(station))
+            self._show(None, "This chain is long; it is being solved …")
+            return
+        assessment, why = None, ""
+        if chain is not None:
             try:
-                points = DRAFT_POINTS if self._draft else POINTS
-                self.assessment = assess(self.document.station, points=points)
+                assessment = assess(self.station, points=DRAFT_POINTS if self._draft else POINTS)
             except CircuitError as error:
-                self.trouble = f"This chain has no solution: {error}."
+                why = f"This chain has no solution: {error}."
+            except Exception as error:  # a slip in a rule must not leave a dead window
+                trouble().report(error, "judging the chain")
+                why = "This chain has no solution: something went wrong while it was computed."
+        self._show(assessment, why)
+
+    def _show(self, assessment: Assessment | None, why: str) -> None:
+        self.assessment, self.trouble = assessment, why
         self._refresh_ghost()
-        rows = len(self.assessment.rows) if self.assessment else 0
-        self.selected = min(max(self.selected, VOICE_INDEX), rows - 1)
+        rows = len(assessment.rows) if assessment else 0
+        if assessment is not None:
+            self.selected = min(max(self.selected, VOICE_INDEX), rows - 1)
         self._remedies = {}
-        self._untried = list(self.assessment.findings) if self.assessment else []
         self._forget_doubts()
         self._rest.start(REST_MS)
         self.changed.emit()
 
+    def _take_solved(self, assessment: object) -> None:
+        assert isinstance(assessment, Assessment)
+        self._show(assessment, "")
+
+    def _take_unsolved(self, why: str) -> None:
+        self._show(None, f"This chain has no solution: {why}.")
+
     def _forget_doubts(self) -> None:
         """Bands stay beside a moving level until they are known anew; other chains have others."""
         self.doubts = None
-        self._background.stop()
         chain = self.chain
         shown = (chain.id, chain.shown) if chain else None
         if shown != self._bands_of:
@@ -118,8 +155,12 @@ class LadderModel(QObject):
         if chain is None or chain.ghost is None or chain.ghost == chain.shown:
             self.ghost, self._ghost_key = None, None
             return
-        station = self.document.station
-        placed = tuple(station.placed(s) for s in chain.variant(chain.ghost).stages)
+        stages = chain.variant(chain.ghost).stages
+        if len(stages) > MOST_AT_ONCE:
+            self.ghost, self._ghost_key = None, None
+            return
+        station = self.station
+        placed = tuple(station.placed(s) for s in stages)
         key = (placed, chain.distance_mm, chain.operator, chain.band_hz, station.room_noise_dba)
         if key == self._ghost_key:
             return
@@ -129,45 +170,53 @@ class LadderModel(QObject):
             self.ghost = None
         self._ghost_key = key
 
-    def _refine(self) -> None:
-        """Once the hand rests: the full grid of frequencies."""
+    def _after_rest(self) -> None:
+        """The hand rests: the full grid of frequencies, then remedies, then doubts."""
         if self._draft:
             self.refresh()
+            return
+        assessment = self.assessment
+        if assessment is None:
+            return
 
-    def _try_next(self) -> None:
-        if self._draft:
-            self._refine()
-            return
-        if not self._untried or self.assessment is None:
-            return
-        finding = self._untried.pop(0)
-        self._remedies[finding.key] = remedies(self.assessment, finding)
-        if self._untried:
-            self._rest.start(0)
-        else:
-            self.remedies_changed.emit()
-            assessment = self.assessment
-            self._background.start(lambda task: weighed(assessment, task.stopped))
+        def job(task: Task) -> None:
+            for finding in assessment.findings:
+                task.tell(Tried(finding.key, remedies(assessment, finding)))
+
+        self._tries.start(job)
+
+    def _take_tried(self, tried: object) -> None:
+        assert isinstance(tried, Tried)
+        self._remedies[tried.key] = tried.remedies
+        self.remedies_changed.emit()
+
+    def _all_tried(self, _: object) -> None:
+        assessment = self.assessment
+        if assessment is not None:
+            self._weighs.start(lambda _: weighed(assessment))
 
     def try_remedies_now(self) -> None:
         """Try all remedies at once, for tests and screenshots."""
-        self._refine()
+        if self._draft:
+            self.refresh()
         self._rest.stop()
-        while self._untried and self.assessment:
-            finding = self._untried.pop(0)
-            self._remedies[finding.key] = remedies(self.assessment, finding)
+        self._tries.stop()
+        if self.assessment is not None:
+            for finding in self.assessment.findings:
+                self._remedies[finding.key] = remedies(self.assessment, finding)
         self.remedies_changed.emit()
 
     def rest(self) -> None:
         """Stop what runs behind the window."""
         self._rest.stop()
-        self._background.stop()
+        for desk in (self._solves, self._tries, self._weighs):
+            desk.stop()
 
     def weigh_now(self) -> None:
         """Bands and doubts at once, for tests and screenshots."""
         if self.assessment is not None:
-            self._background.stop()
-            self._take_doubts(weighed(self.assessment, lambda: False))
+            self._weighs.stop()
+            self._take_doubts(weighed(self.assessment))
 
     def _take_doubts(self, found: object) -> None:
         assert isinstance(found, Weighed)
@@ -185,11 +234,27 @@ class LadderModel(QObject):
             self.selected = index
             self.selection_changed.emit()
 
-    # --- edits -----------------------------------------------------------------------------------
+    # --- edits: all raise EditRefusedError -------------------------------------------------------
+
+    def edit(
+        self, label: str, change: Callable[[Station], Station], gesture: str | None = None
+    ) -> None:
+        """Apply an edit; while a gesture lasts the chain is solved on a coarser grid."""
+        self._moving = gesture is not None
+        try:
+            super().edit(label, change, gesture)
+        finally:
+            self._moving = False
+
+    def _open(self) -> Chain:
+        chain = self.chain
+        if chain is None:
+            raise EditRefusedError("there is no chain yet to change")
+        return chain
 
     def apply(self, remedy: Remedy, finding: Finding) -> None:
         """Apply a tried remedy as one undo step."""
-        self._edit(remedy.title, lambda _station: remedy.station)
+        self.edit(remedy.title, lambda _station: remedy.station)
         for k, row in enumerate(self.assessment.rows if self.assessment else ()):
             if row.id == finding.stage:
                 self.select(k)
@@ -201,29 +266,33 @@ class LadderModel(QObject):
         else:
             self.set_value(move.stage, move.field, move.value, gesture)
 
-    def set_value(self, stage: int, field: str, value: object, gesture: str | None = None) -> str:
-        """Set a field of a stage; returns the refusal, empty if it was taken."""
-        chain = self.chain
-        assert chain is not None
-        return self._edit(
+    def set_value(self, stage: int, field: str, value: object, gesture: str | None = None) -> None:
+        """Set a field of a stage."""
+        chain = self._open()
+        self.edit(
             field,
             lambda station: edits.set_value(station, chain.id, chain.shown, stage, field, value),
             gesture,
         )
 
-    def set_chain(self, label: str, gesture: str | None = None, **changes: object) -> str:
-        """Change fields of the open chain; returns the refusal, empty if it was taken."""
-        chain = self.chain
-        assert chain is not None
-        return self._edit(
-            label, lambda station: edits.change_chain(station, chain.id, **changes), gesture
-        )
+    def set_value_of(
+        self, gear_id: str, field: str, value: object, gesture: str | None = None
+    ) -> None:
+        """Set a field of the stage where a piece stands, wherever that is by now."""
+        stages = [s.gear for s in self._open().variant().stages]
+        if gear_id not in stages:
+            raise EditRefusedError("this piece does not stand in the chain any more")
+        self.set_value(stages.index(gear_id), field, value, gesture)
 
-    def swap(self, stage: int, gear_id: str) -> str:
+    def set_chain(self, label: str, gesture: str | None = None, **changes: object) -> None:
+        """Change fields of the open chain."""
+        chain = self._open()
+        self.edit(label, lambda station: edits.change_chain(station, chain.id, **changes), gesture)
+
+    def swap(self, stage: int, gear_id: str) -> None:
         """Use another piece at a stage."""
-        chain = self.chain
-        assert chain is not None
-        return self._edit(
+        chain = self._open()
+        self.edit(
             "other gear",
             lambda station: edits.swap_gear(station, chain.id, chain.shown, stage, gear_id),
         )
@@ -232,59 +301,37 @@ class LadderModel(QObject):
         """Name and id of the pieces on the shelf that could stand between and do not yet."""
         chain = self.chain
         used = {s.gear for s in chain.variant().stages} if chain else set()
-        gear = self.document.station.gear
+        gear = self.station.gear
         return [(g.name, g.id) for g in gear if g.role == "between" and g.id not in used]
 
-    def insert(self, behind: int, gear_id: str) -> str:
+    def insert(self, behind: int, gear_id: str) -> None:
         """Put a piece from the shelf behind a stage, and choose it."""
-        chain = self.chain
-        assert chain is not None
-        gear = self.document.station.gear_by_id[gear_id]
+        chain = self._open()
+        gear = self.station.gear_by_id[gear_id]
         place = min(behind + 1, len(chain.variant().stages) - 1)
-        refusal = self._edit(
+        self.edit(
             f"put in {gear.name}",
             lambda station: edits.insert_stage(station, chain.id, chain.shown, place, gear),
         )
-        if not refusal:
-            self.select(place)
-        return refusal
+        self.select(place)
 
-    def shift(self, stage: int, places: int) -> str:
+    def shift(self, stage: int, places: int) -> None:
         """Move a stage towards the radio, or back."""
-        chain = self.chain
-        assert chain is not None
+        chain = self._open()
         count = len(chain.variant().stages)
         wanted = min(max(stage + places, 1), count - 2)
         if not 0 < stage < count - 1 or wanted == stage:
-            return ""
-        refusal = self._edit(
+            return
+        self.edit(
             "move",
             lambda station: edits.move_stage(station, chain.id, chain.shown, stage, places),
         )
-        if not refusal:
-            self.select(wanted)
-        return refusal
+        self.select(wanted)
 
-    def remove(self, stage: int) -> str:
+    def remove(self, stage: int) -> None:
         """Take a stage out of the variant."""
-        chain = self.chain
-        assert chain is not None
-        return self._edit(
+        chain = self._open()
+        self.edit(
             "leave out",
             lambda station: edits.remove_stages(station, chain.id, chain.shown, {stage}),
         )
-
-    def edit(self, label: str, change: object) -> str:
-        """Any other edit: ``change`` is a function from station to station."""
-        return self._edit(label, change)
-
-    def _edit(self, label: str, change: object, gesture: str | None = None) -> str:
-        self._moving = gesture is not None
-        try:
-            self.document.edit(label, change, gesture)  # type: ignore[arg-type]
-        except EditRefusedError as error:
-            self.refused.emit(str(error))
-            return str(error)
-        finally:
-            self._moving = False
-        return ""

@@ -5,23 +5,22 @@ from __future__ import annotations
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
-from tonleiter.app.document import Document
 from tonleiter.app.spaces.ladder.header import Header
 from tonleiter.app.spaces.ladder.inspector import Inspector
 from tonleiter.app.spaces.ladder.model import LadderModel
 from tonleiter.app.spaces.ladder.tray import Tray
 from tonleiter.app.spaces.ladder.view import LadderView
-from tonleiter.app.theme.look import Look
+from tonleiter.app.spaces.space import Action, Badge, Context, Space
 from tonleiter.core.chain.headline import headline
 
 
-class LadderSpace(QWidget):
+class LadderSpace(Space):
     """Puts the parts together; all of them watch one LadderModel."""
 
-    def __init__(self, document: Document, look: Look) -> None:
-        super().__init__()
-        self.setObjectName("space")
-        self.model = LadderModel(document)
+    def __init__(self, context: Context) -> None:
+        super().__init__(context)
+        look = context.look
+        self.model = LadderModel(context.document, context.jobs)
         self._look = look
         self.header = Header(self.model, look)
         self.view = LadderView(self.model, look)
@@ -46,6 +45,9 @@ class LadderSpace(QWidget):
         self.view.edit_requested.connect(self.inspector.focus_first)
         self.view.insert_requested.connect(self.inspector.open_insert)
         self.model.changed.connect(self.refresh)
+        self.model.changed.connect(self.badge_changed)
+        self.model.refused.connect(self.refused)
+        self.header.refused.connect(self.refused)
         self.refresh()
 
     def _arrange(self) -> None:
@@ -119,3 +121,44 @@ class LadderSpace(QWidget):
         button = self.tray.first_remedy()
         if button is not None:
             button.setFocus(Qt.FocusReason.ShortcutFocusReason)
+
+    # --- what the window asks ---------------------------------------------------------------------
+
+    def arrive(self, word: str = "") -> None:
+        """The keyboard goes to the ladder."""
+        self.view.setFocus(Qt.FocusReason.ShortcutFocusReason)
+
+    def rest(self) -> None:
+        """Stop what runs behind the window."""
+        self.model.rest()
+
+    def key_actions(self) -> tuple[Action, ...]:
+        """Keys while the ladder is shown."""
+        return (
+            Action("Frequency response", "R", self._toggle_response),
+            Action("Next unit for levels", "U", self.cycle_unit),
+            Action("Go to the remedies", "F", self.focus_findings),
+        )
+
+    def hints(self) -> tuple[tuple[str, str], ...]:
+        """Keys of the ladder itself."""
+        return (
+            ("← →", "Choose a stage"),
+            ("↑ ↓ or wheel", "Move its value one place"),
+            ("Enter", "Type its value; Esc gives the old one back"),
+            ("Insert", "Put a piece from the shelf behind the stage"),
+            ("Alt+← Alt+→", "Move the stage along the chain"),
+            ("Delete", "Leave the stage out"),
+        )
+
+    def badge(self) -> Badge | None:
+        """The gravest findings of the open chain."""
+        assessment = self.model.assessment
+        for severity in ("stop", "mind"):
+            count = sum(f.severity == severity for f in (assessment.findings if assessment else ()))
+            if count:
+                return Badge(count, severity)
+        return None
+
+    def _toggle_response(self) -> None:
+        self.show_response(not self.response_button.isChecked())

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QRectF, Qt
-from PySide6.QtGui import QColor, QFontMetrics, QPainter, QPaintEvent
+from PySide6.QtGui import QColor, QFontMetrics, QPaintEvent
 from PySide6.QtWidgets import (
     QFrame,
     QHBoxLayout,
@@ -14,9 +14,11 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from tonleiter.app.safety.events import guarded, painting
 from tonleiter.app.spaces.ladder.model import LadderModel
 from tonleiter.app.theme.look import Look
 from tonleiter.app.theme.palette import SIGN
+from tonleiter.app.widgets.panel import clear, put_away, replace_content
 from tonleiter.core.chain.certainty import Doubt
 from tonleiter.core.chain.findings.model import Finding, Remedy
 
@@ -108,10 +110,7 @@ class Card(QFrame):
 
     def show_remedies(self) -> None:
         """Buttons for the remedies, or a word while they are being tried."""
-        while (item := self._offers.takeAt(0)) is not None:
-            if (widget := item.widget()) is not None:
-                widget.hide()
-                widget.deleteLater()
+        clear(self._offers)
         self.buttons = []
         tried = self._model.remedies_for(self.finding)
         if tried is None and self.finding.fixes:
@@ -137,7 +136,9 @@ class Card(QFrame):
         button.setToolTip(remedy.effect)
         button.setAccessibleDescription(remedy.effect)
         button.setCursor(Qt.CursorShape.PointingHandCursor)
-        button.clicked.connect(lambda: self._model.apply(remedy, self.finding))
+        button.clicked.connect(
+            lambda: self._model.attempt(lambda: self._model.apply(remedy, self.finding))
+        )
         self._offers.addWidget(button)
         effect = QLabel(remedy.effect)
         effect.setProperty("role", "caption")
@@ -146,14 +147,14 @@ class Card(QFrame):
         self._offers.addWidget(effect)
         self.buttons.append(button)
 
+    @guarded
     def paintEvent(self, event: QPaintEvent) -> None:
         """The usual frame, and a bar in the finding's colour at its left."""
         super().paintEvent(event)
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(QColor(self._look.palette.severity(self.finding.severity)))
-        painter.drawRoundedRect(QRectF(0, 0, 6, self.height()), 3, 3)
+        with painting(self) as painter:
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(QColor(self._look.palette.severity(self.finding.severity)))
+            painter.drawRoundedRect(QRectF(0, 0, 6, self.height()), 3, 3)
 
 
 class Tray(QFrame):
@@ -205,15 +206,14 @@ class Tray(QFrame):
             row.addWidget(card, 1 if card.finding.severity == "fine" else 2)
         row.addStretch(0)
         self._set_height()
-        self._scroll.setWidget(body)
+        replace_content(self._scroll, body)
 
     def _show_doubts(self) -> None:
         """Certainty on each card; what only some draws have, as cards of its own."""
         for card in self.cards:
             card.show_doubt()
         for card in self._maybes:
-            card.hide()
-            card.deleteLater()
+            put_away(card)
         doubts = self._model.doubts
         possible = doubts.possible if doubts else ()
         self._maybes = [Card(f, self._model, self._look, doubt) for f, doubt in possible]

@@ -22,6 +22,7 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
+from tonleiter.app.safety.events import guarded, painting
 from tonleiter.app.spaces.ladder.model import LadderModel
 from tonleiter.app.theme.look import Look
 from tonleiter.app.theme.palette import SIGN
@@ -89,6 +90,7 @@ class LadderView(QWidget):
         look.changed.connect(self.update)
         self._on_change()
 
+    @guarded
     def minimumSizeHint(self) -> QSize:
         """Small enough for a 1024 by 700 window."""
         return QSize(420, 220)
@@ -139,6 +141,7 @@ class LadderView(QWidget):
 
     # --- hands -----------------------------------------------------------------------------------
 
+    @guarded
     def mousePressEvent(self, event: QMouseEvent) -> None:
         """Select, and get ready to drag."""
         column = self.column_at(event.position().x())
@@ -147,6 +150,7 @@ class LadderView(QWidget):
             self._press, self._start = event.position(), self._model.assessment
             self._gestures += 1
 
+    @guarded
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         """Drag: the level behind the stage follows the hand."""
         if self._press is None or self._start is None:
@@ -158,17 +162,21 @@ class LadderView(QWidget):
         self._dragging = True
         move = pull(self._start, self._model.selected, travel * self.frame().db_per_px)
         if move is not None:
-            self._model.move(move, gesture=f"drag {self._gestures}")
+            gesture = f"drag {self._gestures}"
+            self._model.attempt(lambda: self._model.move(move, gesture))
 
+    @guarded
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         """End the gesture: it is one undo step."""
         self._press, self._start, self._dragging = None, None, False
         self._model.document.settle()
 
+    @guarded
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         """Go to the stage's first value to type it."""
         self.edit_requested.emit()
 
+    @guarded
     def wheelEvent(self, event: QWheelEvent) -> None:
         """Nudge the value of the column under the pointer."""
         column = self.column_at(event.position().x())
@@ -179,12 +187,14 @@ class LadderView(QWidget):
         self._nudge(1 if steps > 0 else -1)
         event.accept()
 
+    @guarded
     def keyPressEvent(self, event: QKeyEvent) -> None:
         """Arrows choose and nudge, with Alt move; Enter types, Insert puts in, Delete takes out."""
         if event.modifiers() & Qt.KeyboardModifier.AltModifier and event.key() in (
             Qt.Key.Key_Left, Qt.Key.Key_Right,
         ):  # fmt: skip
-            self._model.shift(self._model.selected, 1 if event.key() == Qt.Key.Key_Right else -1)
+            places = 1 if event.key() == Qt.Key.Key_Right else -1
+            self._model.attempt(lambda: self._model.shift(self._model.selected, places))
             return
         match event.key():
             case Qt.Key.Key_Insert:
@@ -209,13 +219,13 @@ class LadderView(QWidget):
             return
         move = nudge(self._model.assessment, self._model.selected, steps)
         if move is not None:
-            self._model.move(move)
+            self._model.attempt(lambda: self._model.move(move))
 
     def _leave_out(self) -> None:
         assessment = self._model.assessment
         if assessment is None or not 0 < self._model.selected < len(assessment.rows) - 1:
             return
-        self._model.remove(self._model.selected)
+        self._model.attempt(lambda: self._model.remove(self._model.selected))
 
     def _hint(self, x: float) -> None:
         column = self.column_at(x)
@@ -226,33 +236,33 @@ class LadderView(QWidget):
 
     # --- painting --------------------------------------------------------------------------------
 
+    @guarded
     def paintEvent(self, event: QPaintEvent) -> None:
         """Paint everything; what stands still while a value moves is kept between paints."""
-        painter = QPainter(self)
-        painter.fillRect(self.rect(), self._look.palette.color("paper"))
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        assessment = self._model.assessment
-        if assessment is None:
-            self._paint_empty(painter)
-            return
-        frame = self.frame()
-        self._paint_selection(painter, frame)
-        painter.drawPixmap(0, 0, self._still_picture(frame, assessment))
-        shown = [r if r.speech_dbu > SILENT_DBU else None for r in assessment.rows]
-        self._paint_ribbon(painter, frame, shown)
-        for k, row in enumerate(assessment.rows):
-            self._paint_limits(painter, frame, k + 1, row)
-        self._paint_lines(painter, frame, shown)
-        if assessment.voice.acoustic:
-            self._paint_voice(painter, frame, assessment)
-        self._paint_feet(painter, frame, assessment)
+        with painting(self) as painter:
+            painter.fillRect(self.rect(), self._look.palette.color("paper"))
+            assessment = self._model.assessment
+            if assessment is None:
+                self._paint_empty(painter)
+                return
+            frame = self.frame()
+            self._paint_selection(painter, frame)
+            painter.drawPixmap(0, 0, self._still_picture(frame, assessment))
+            shown = [r if r.speech_dbu > SILENT_DBU else None for r in assessment.rows]
+            self._paint_ribbon(painter, frame, shown)
+            for k, row in enumerate(assessment.rows):
+                self._paint_limits(painter, frame, k + 1, row)
+            self._paint_lines(painter, frame, shown)
+            if assessment.voice.acoustic:
+                self._paint_voice(painter, frame, assessment)
+            self._paint_feet(painter, frame, assessment)
 
     def _paint_empty(self, painter: QPainter) -> None:
         painter.setPen(self._look.palette.color("soft"))
         painter.setFont(self._look.font(15))
         text = self._model.trouble or (
-            "This station has no chain yet. Add a chain to station.json, or open another station"
-            " with Ctrl+O."
+            "This station has no chain yet. Put a microphone and a radio on the shelf (1), then see"
+            " what goes with what (2): showing a pair's ladder makes its chain."
         )
         area = QRectF(self.rect()).adjusted(40, 0, -40, 0)
         painter.drawText(area, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, text)
@@ -282,14 +292,12 @@ class LadderView(QWidget):
             picture = QPixmap(self.size() * ratio)
             picture.setDevicePixelRatio(ratio)
             picture.fill(Qt.GlobalColor.transparent)
-            painter = QPainter(picture)
-            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-            self._paint_scale(painter, frame)
-            self._paint_ghost(painter, frame, assessment)
-            self._paint_rails(painter, frame)
-            self._paint_heads(painter, frame, heads)
-            self._paint_legend(painter, frame, hums)
-            painter.end()
+            with painting(picture) as painter:
+                self._paint_scale(painter, frame)
+                self._paint_ghost(painter, frame, assessment)
+                self._paint_rails(painter, frame)
+                self._paint_heads(painter, frame, heads)
+                self._paint_legend(painter, frame, hums)
             self._still, self._still_key = picture, key
         return self._still
 

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPointF, Qt, Signal
-from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtGui import QPaintEvent
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
+from tonleiter.app.safety.events import guarded, painting
 from tonleiter.app.spaces.match.grid_view import VERDICT_COLOR, paint_verdict
 from tonleiter.app.spaces.match.model import MatchModel
 from tonleiter.app.theme.look import Look
@@ -33,12 +34,12 @@ class _Mark(QWidget):
         self._look, self._verdict = look, verdict
         self.setFixedSize(look.px(18), look.px(22))
 
+    @guarded
     def paintEvent(self, event: QPaintEvent) -> None:
         """The shape in the middle."""
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        at = QPointF(self.width() / 2, self.height() / 2)
-        paint_verdict(painter, self._look, self._verdict, at)
+        with painting(self) as painter:
+            at = QPointF(self.width() / 2, self.height() / 2)
+            paint_verdict(painter, self._look, self._verdict, at)
 
 
 class Detail(Panel):

@@ -16,6 +16,7 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QWidget
 
+from tonleiter.app.safety.events import guarded, painting
 from tonleiter.app.spaces.match.model import MatchModel
 from tonleiter.app.theme.look import Look
 from tonleiter.core.chain.matching.grid import Key
@@ -72,6 +73,7 @@ class GridView(QWidget):
             words = pair.words() if pair else "not solved yet"
             self.setAccessibleDescription(f"{source.name} on the {socket.name}: {words}")
 
+    @guarded
     def minimumSizeHint(self) -> QSize:
         """Room for every cell."""
         grid, px = self._model.grid, self._look.px
@@ -97,22 +99,26 @@ class GridView(QWidget):
                     return source.id, socket.id
         return None
 
+    @guarded
     def mousePressEvent(self, event: QMouseEvent) -> None:
         """Choose."""
         if (key := self._key_at(event.position())) is not None:
             self._model.select(key)
 
+    @guarded
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         """All that a cell has to say, for words that were too long."""
         key = self._key_at(event.position())
         pair = self._model.grid.pairs.get(key) if key else None
         self.setToolTip(pair.words() if pair else "")
 
+    @guarded
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         """Show the pair's ladder."""
         if self._key_at(event.position()) is not None:
             self.opened.emit()
 
+    @guarded
     def keyPressEvent(self, event: QKeyEvent) -> None:
         """Arrows walk, Enter opens."""
         steps = {Qt.Key.Key_Left: (0, -1), Qt.Key.Key_Right: (0, 1),
@@ -135,31 +141,31 @@ class GridView(QWidget):
 
     # --- painting --------------------------------------------------------------------------------
 
+    @guarded
     def paintEvent(self, event: QPaintEvent) -> None:
         """Heads, names, cells."""
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        region = event.region()
-        grid = self._model.grid
-        if region.intersects(QRect(0, 0, self.width(), int(self.cell(0, 0).top()))):
-            for c, socket in enumerate(grid.inputs):
-                box = self.cell(0, c)
-                head = QRectF(box.left() + 8, 4, box.width() - 12, box.top() - 10)
-                chosen = socket.id == self._model.selected[1]
-                self._name(painter, head, socket.name, socket.guest, chosen,
-                           Qt.AlignmentFlag.AlignBottom | Qt.AlignmentFlag.AlignLeft)  # fmt: skip
-        for r, source in enumerate(grid.sources):
-            box = self.cell(r, 0)
-            side = QRectF(6, box.top(), box.left() - 14, box.height())
-            if region.intersects(side.toAlignedRect()):
-                chosen = source.id == self._model.selected[0]
-                self._name(painter, side, source.name, source.guest, chosen,
-                           Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight)  # fmt: skip
-            for c, socket in enumerate(grid.inputs):
-                box = self.cell(r, c)
-                if region.intersects(box.toAlignedRect()):
-                    picture = self._picture((source.id, socket.id), box)
-                    painter.drawPixmap(box.topLeft(), picture)
+        with painting(self) as painter:
+            region = event.region()
+            grid = self._model.grid
+            if region.intersects(QRect(0, 0, self.width(), int(self.cell(0, 0).top()))):
+                for c, socket in enumerate(grid.inputs):
+                    box = self.cell(0, c)
+                    head = QRectF(box.left() + 8, 4, box.width() - 12, box.top() - 10)
+                    chosen = socket.id == self._model.selected[1]
+                    align = Qt.AlignmentFlag.AlignBottom | Qt.AlignmentFlag.AlignLeft
+                    self._name(painter, head, socket.name, socket.guest, chosen, align)
+            for r, source in enumerate(grid.sources):
+                box = self.cell(r, 0)
+                side = QRectF(6, box.top(), box.left() - 14, box.height())
+                if region.intersects(side.toAlignedRect()):
+                    chosen = source.id == self._model.selected[0]
+                    align = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight
+                    self._name(painter, side, source.name, source.guest, chosen, align)
+                for c, socket in enumerate(grid.inputs):
+                    box = self.cell(r, c)
+                    if region.intersects(box.toAlignedRect()):
+                        picture = self._picture((source.id, socket.id), box)
+                        painter.drawPixmap(box.topLeft(), picture)
 
     def _picture(self, key: Key, box: QRectF) -> QPixmap:
         """A cell's picture, painted anew only when what it shows has changed."""
@@ -172,10 +178,8 @@ class GridView(QWidget):
         picture = QPixmap(box.size().toSize() * ratio)
         picture.setDevicePixelRatio(ratio)
         picture.fill(Qt.GlobalColor.transparent)
-        painter = QPainter(picture)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        self._cell(painter, QRectF(0, 0, box.width(), box.height()), key)
-        painter.end()
+        with painting(picture) as painter:
+            self._cell(painter, QRectF(0, 0, box.width(), box.height()), key)
         self._pictures[key] = (state, picture)
         return picture
 

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QObject, QTimer, Signal
+from PySide6.QtCore import QTimer, Signal
 
-from tonleiter.app.background import Background, Task
-from tonleiter.app.document import Document, EditRefusedError
+from tonleiter.app.document import Document
+from tonleiter.app.editing import Editing
+from tonleiter.app.jobs import Jobs, Task, Wait
 from tonleiter.core.chain.matching.grid import Grid, Key, inputs_of, ranked, solve_grid, sources_of
 from tonleiter.core.chain.matching.pair import Pair
 from tonleiter.core.chain.matching.terms import Terms, lead_for, usual_terms
@@ -20,17 +21,15 @@ from tonleiter.core.station.purpose import PurposeId
 REST_MS = 120
 
 
-class MatchModel(QObject):
+class MatchModel(Editing):
     """Solves in a thread; what an edit did not touch is not solved again."""
 
     changed = Signal()
     selection_changed = Signal()
     plan_changed = Signal()
-    refused = Signal(str)
 
-    def __init__(self, document: Document) -> None:
-        super().__init__()
-        self.document = document
+    def __init__(self, document: Document, jobs: Jobs) -> None:
+        super().__init__(document)
         self.terms = usual_terms(document.station)
         self.grid = Grid((), (), {})
         self.finished = False
@@ -41,7 +40,7 @@ class MatchModel(QObject):
         self.planning = False
         self._solved: dict[Key, tuple[object, Pair]] = {}
         self._basis: dict[Key, object] = {}
-        self._grids, self._plans = Background(), Background()
+        self._grids, self._plans = jobs.desk(Wait.PAGE), jobs.desk(Wait.PAGE)
         self._grids.told.connect(self._take_grid)
         self._grids.done.connect(self._take_whole)
         self._grids.failed.connect(self.refused)
@@ -53,11 +52,6 @@ class MatchModel(QObject):
         self._rest.timeout.connect(self._solve)
         document.changed.connect(self._follow)
         self._follow()
-
-    @property
-    def station(self) -> Station:
-        """The station as it is now."""
-        return self.document.station
 
     @property
     def pair(self) -> Pair | None:
@@ -104,7 +98,7 @@ class MatchModel(QObject):
         station, terms, known = self.station, self.terms, dict(self.grid.pairs)
 
         def job(task: Task) -> object:
-            return task.tell_along(solve_grid(station, terms, known, task.stopped))
+            return task.tell_along(solve_grid(station, terms, known))
 
         self._grids.start(job)
 
@@ -181,7 +175,7 @@ class MatchModel(QObject):
         station, terms, wanted = self.station, self.terms, self.style
 
         def job(task: Task) -> object:
-            steps = search(station, source, socket, terms, wanted, task.stopped)
+            steps = search(station, source, socket, terms, wanted)
             return task.tell_along(steps)
 
         self._plans.start(job)
@@ -229,14 +223,10 @@ class MatchModel(QObject):
 
     def _adopt(self, pieces: tuple[Gear, ...], name: str) -> bool:
         terms = self.terms
-        try:
-            self.document.edit(
-                name,
-                lambda s: adopt_path(
-                    s, pieces, name, terms.purpose, terms.operator, terms.distance_mm
-                ),
+
+        def change(station: Station) -> Station:
+            return adopt_path(
+                station, pieces, name, terms.purpose, terms.operator, terms.distance_mm
             )
-        except EditRefusedError as error:
-            self.refused.emit(str(error))
-            return False
-        return True
+
+        return self.attempt(lambda: self.edit(name, change))

@@ -16,10 +16,12 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from tonleiter.app.safety.events import guarded
 from tonleiter.app.spaces.match.model import MatchModel
 from tonleiter.app.theme.look import Look
 from tonleiter.app.widgets.labels import button, label
 from tonleiter.app.widgets.mini_ladder import MiniLadder, common_span
+from tonleiter.app.widgets.panel import clear
 from tonleiter.app.widgets.progress import Progress
 from tonleiter.app.widgets.schematic.layout import Drawing, lay_out
 from tonleiter.app.widgets.schematic.widget import SchematicWidget
@@ -123,11 +125,7 @@ class PlanView(QWidget):
         self._show_cards(best)
 
     def _show_cards(self, best: tuple[Candidate, ...]) -> None:
-        while (item := self._row.takeAt(0)) is not None:
-            widget: QWidget | None = item.widget()
-            if widget is not None:
-                widget.hide()
-                widget.deleteLater()
+        clear(self._row)
         self.cards = []
         span = common_span([c.assessment.rows for c in best])
         for candidate, words in zip(best, explain(best), strict=True):
@@ -146,6 +144,7 @@ class PlanView(QWidget):
             for card in self.cards:
                 card.set_head_height(height)
 
+    @guarded
     def resizeEvent(self, event: QResizeEvent) -> None:
         """Heads wrap anew."""
         super().resizeEvent(event)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import (
     QFrame,
@@ -14,13 +14,13 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from tonleiter.app.document import Document
+from tonleiter.app.safety.events import guarded
 from tonleiter.app.spaces.match.detail import Detail
 from tonleiter.app.spaces.match.grid_view import GridView
 from tonleiter.app.spaces.match.legend import Legend
 from tonleiter.app.spaces.match.model import MatchModel
 from tonleiter.app.spaces.match.plan_view import PlanView
-from tonleiter.app.theme.look import Look
+from tonleiter.app.spaces.space import Context, Space
 from tonleiter.app.widgets.choice import Choice
 from tonleiter.app.widgets.labels import button, label
 from tonleiter.app.widgets.progress import Progress
@@ -30,20 +30,21 @@ from tonleiter.core.gear.figure import DISTANCE, Figure
 from tonleiter.core.station.purpose import PURPOSES
 
 
-class MatchSpace(QWidget):
+class MatchSpace(Space):
     """Header sentence, answer, grid and detail; plans take the grid's place."""
 
-    ladder_wanted = Signal()
-    guest_wanted = Signal()
-
-    def __init__(self, document: Document, look: Look) -> None:
-        super().__init__()
-        self.setObjectName("space")
-        self.model = MatchModel(document)
+    def __init__(self, context: Context) -> None:
+        super().__init__(context)
+        look = context.look
+        self.model = MatchModel(context.document, context.jobs)
+        self.model.refused.connect(self.refused)
         self._look = look
         self.purpose = Choice(look, "Purpose")
         self.operator = Choice(look, "Who speaks")
-        self.distance = QuantityField(DISTANCE, Figure(value=30.0), "Distance")
+        self.distance = QuantityField(
+            DISTANCE, Figure(value=30.0), "Distance", context.document.drafts,
+            ("match", "distance"),
+        )  # fmt: skip
         self.grid = GridView(self.model, look)
         self.detail = Detail(self.model, look)
         self.plans = PlanView(self.model, look)
@@ -64,7 +65,7 @@ class MatchSpace(QWidget):
         for item in ("For", self.purpose, "the", self.operator, "speaks at", self.distance):
             sentence.addWidget(QLabel(item) if isinstance(item, str) else item)
         sentence.addStretch(1)
-        sentence.addWidget(button("A guest…", "plain", self.guest_wanted.emit,
+        sentence.addWidget(button("A guest…", "plain", lambda: self.wanted.emit("gear", "guest"),
                                   "See what a microphone or radio would do here that you do not"
                                   " own yet"))  # fmt: skip
         words = QVBoxLayout()
@@ -114,13 +115,15 @@ class MatchSpace(QWidget):
         )
         self.distance.accepted.connect(lambda f: model.set_terms(distance_mm=f.value))
         self.distance.nudged.connect(
-            lambda n: model.set_terms(distance_mm=max(10.0, model.terms.distance_mm + 5 * n))
+            lambda n: model.set_terms(
+                distance_mm=min(max(10.0, model.terms.distance_mm + 5 * n), 600.0)
+            )
         )
-        self.distance.refused.connect(lambda why: model.refused.emit(why) if why else None)
+        self.distance.refused.connect(self.refused)
         self.grid.opened.connect(self._show_ladder)
         self.detail.ladder_wanted.connect(self._show_ladder)
         self.detail.plan_wanted.connect(self._plan)
-        self.plans.adopted.connect(self.ladder_wanted)
+        self.plans.adopted.connect(lambda: self.wanted.emit("ladder", ""))
         self._look.changed.connect(self._resize)
         self._resize()
 
@@ -156,15 +159,29 @@ class MatchSpace(QWidget):
 
     def _show_ladder(self) -> None:
         if self.model.show_ladder():
-            self.ladder_wanted.emit()
+            self.wanted.emit("ladder", "")
 
     def _plan(self) -> None:
         self.model.start_plan(self.detail.house_style.currentData())
 
-    def arrive(self) -> None:
+    def rest(self) -> None:
+        """Stop what runs behind the window."""
+        self.model.rest()
+
+    def hints(self) -> tuple[tuple[str, str], ...]:
+        """Keys of the grid itself."""
+        return (
+            ("Arrows", "Choose a pair"),
+            ("Enter", "Show its ladder"),
+            ("P", "Plan the chosen pair"),
+            ("Esc", "Back from the plans"),
+        )
+
+    def arrive(self, word: str = "") -> None:
         """The keyboard goes to the grid."""
         self.grid.setFocus(Qt.FocusReason.ShortcutFocusReason)
 
+    @guarded
     def keyPressEvent(self, event: QKeyEvent) -> None:
         """Escape leaves the plans, P plans the chosen pair."""
         if event.key() == Qt.Key.Key_Escape and self.model.progress is not None:

@@ -6,6 +6,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
+from tonleiter.app.safety.events import guarded, painting
 from tonleiter.app.theme.look import Look
 from tonleiter.app.widgets.schematic.layout import Drawing, Part, Slot
 
@@ -49,26 +50,28 @@ class SchematicWidget(QWidget):
             cut += 1
         return [slots[:cut], slots[cut:]]
 
+    @guarded
     def sizeHint(self) -> QSize:
         """Full width of the inspector, a fixed height for each strip."""
         return QSize(LEAST_WIDTH, self._look.px(HEIGHT) * len(self._strips()))
 
+    @guarded
     def minimumSizeHint(self) -> QSize:
         """As tall as the hint."""
         return QSize(120, self._look.px(HEIGHT) * len(self._strips()))
 
+    @guarded
     def paintEvent(self, event: QPaintEvent) -> None:
         """Paint the slots from left to right."""
         drawing = self._drawing
         if not drawing.slots:
             return
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.scale(1.0, self._look.scale)
-        strips = self._strips()
-        for k, slots in enumerate(strips):
-            self._strip(painter, slots, first=k == 0, last=k == len(strips) - 1)
-            painter.translate(0, HEIGHT)
+        with painting(self) as painter:
+            painter.scale(1.0, self._look.scale)
+            strips = self._strips()
+            for k, slots in enumerate(strips):
+                self._strip(painter, slots, first=k == 0, last=k == len(strips) - 1)
+                painter.translate(0, HEIGHT)
 
     def _strip(self, painter: QPainter, slots: tuple[Slot, ...], first: bool, last: bool) -> None:
         """One strip; where it goes on in the next, its end is an open ring."""

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 
 from tonleiter.core.chain.matching.pair import VERDICTS, Pair, Take, match_pair
 from tonleiter.core.chain.matching.terms import Terms
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.station.model import Station
+from tonleiter.core.stop import checkpoint
 
 # what a source or an input is called in the grid, and which of a station's gear it takes
 Key = tuple[str, str]
@@ -42,7 +43,6 @@ def solve_grid(
     station: Station,
     terms: Terms,
     known: dict[Key, Pair] | None = None,
-    stopped: Callable[[], bool] = lambda: False,
 ) -> Iterator[Grid]:
     """Yield the grid after each pair that was solved; pairs that are ``known`` are taken over."""
     sources, inputs = sources_of(station), inputs_of(station)
@@ -50,8 +50,7 @@ def solve_grid(
     yield Grid(sources, inputs, dict(pairs))
     for source in sources:
         for socket in inputs:
-            if stopped():
-                return
+            checkpoint()
             if (source.id, socket.id) in pairs:
                 continue
             pairs[source.id, socket.id] = match_pair(station, source, socket, terms)

@@ -6,7 +6,7 @@ Deterministic: what is tried follows from the station alone, in a fixed order.
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 from pydantic import ValidationError
@@ -26,6 +26,7 @@ from tonleiter.core.gear.passives import Transformer
 from tonleiter.core.gear.preamps import OpAmpPreamp
 from tonleiter.core.refused import RefusedError
 from tonleiter.core.station.model import Station
+from tonleiter.core.stop import checkpoint
 from tonleiter.core.units import preferred
 
 OFFERED = 4
@@ -62,10 +63,9 @@ def search(
     input_id: str,
     terms: Terms,
     style: StyleId,
-    stopped: Callable[[], bool] = lambda: False,
 ) -> Iterator[Progress]:
     """Yield progress after each skeleton; the last one is ``finished`` and solved finely."""
-    return _Search(station, source_id, input_id, terms, STYLES[style], stopped).run()
+    return _Search(station, source_id, input_id, terms, STYLES[style]).run()
 
 
 class _Search:
@@ -76,12 +76,10 @@ class _Search:
         input_id: str,
         terms: Terms,
         style: Style,
-        stopped: Callable[[], bool],
     ) -> None:
         self._station, self._terms, self._style = station, terms, style
         self._source, self._socket = station.gear_by_id[source_id], station.gear_by_id[input_id]
         self._values = make.Values(station.drawer)
-        self._stopped = stopped
         self._aim_db = terms.facts.aim_db
         self._tail = _tail(station, self._socket)
         self._owned = frozenset(g.id for g in station.gear)
@@ -99,14 +97,14 @@ class _Search:
             self._change_divider(head)
             for amplifier in self._amplifiers(head, plain):
                 for isolator in self._isolators(plain):
-                    if self._stopped() or self._solved >= MOST_SOLVES:
+                    if self._solved >= MOST_SOLVES:
                         yield self._finish()
                         return
                     self._fill(head, amplifier, isolator)
                     yield self._progress()
         for _ in range(ROUNDS):
             for candidate in self._ranked()[:REFINED]:
-                if self._stopped() or self._solved >= MOST_SOLVES:
+                if self._solved >= MOST_SOLVES:
                     break
                 self._refine(candidate)
                 yield self._progress()
@@ -303,6 +301,7 @@ class _Search:
         key = (points, *((g.id, g.name, tuple(_plain(g))) for g in path[1:]))
         if key in self._known:
             return self._known[key]
+        checkpoint()
         candidate: Candidate | None = None
         if len({g.id for g in path}) == len(path):
             try:

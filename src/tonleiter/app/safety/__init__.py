@@ -1,0 +1,1 @@
+"""What keeps a slip of ours from costing the user's work."""

@@ -1,0 +1,44 @@
+"""One open station: its document, its jobs, its spaces. Another station is another session."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QObject, Signal
+
+from tonleiter.app.document import Document
+from tonleiter.app.jobs import Jobs
+from tonleiter.app.safety.garbage import collect_here
+from tonleiter.app.safety.trouble import trouble
+from tonleiter.app.spaces.registry import SPACES
+from tonleiter.app.spaces.space import Context, Space
+from tonleiter.app.theme.look import Look
+
+
+class Session(QObject):
+    """Makes spaces when they are first wanted; ended, it stops everything and keeps nothing."""
+
+    made = Signal(str)
+
+    def __init__(self, document: Document, look: Look) -> None:
+        super().__init__()
+        collect_here()
+        self.document, self.jobs = document, Jobs()
+        self._context = Context(document, self.jobs, look)
+        self._entries = {entry.name: entry for entry in SPACES}
+        self.spaces: dict[str, Space] = {}
+        trouble().keep_with(document.keep)
+        document.watch()
+
+    def space(self, name: str) -> Space:
+        """A space by its name, made now if it is wanted for the first time. Raises KeyError."""
+        if name not in self.spaces:
+            self.spaces[name] = self._entries[name].make(self._context)
+            self.made.emit(name)
+        return self.spaces[name]
+
+    def end(self) -> None:
+        """Nobody waits for anything any more."""
+        trouble().forget(self.document.keep)
+        for space in self.spaces.values():
+            space.rest()
+        self.jobs.end()
+        self.document.close()

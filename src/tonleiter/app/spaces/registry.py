@@ -1,0 +1,39 @@
+"""The spaces, in the order of the work. A new space is a folder beside these and a line here."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from importlib import import_module
+
+from tonleiter.app.spaces.space import Context, Space
+
+
+@dataclass(frozen=True)
+class Entry:
+    """A space: its name, its key, its title, and the class that makes it.
+
+    ``made_by`` is module and class below ``tonleiter.app.spaces``: a space is imported when it is
+    first wanted. A space that is ``at_once`` is made with the session, because its badge is seen
+    from everywhere.
+    """
+
+    name: str
+    key: str
+    title: str
+    made_by: str
+    at_once: bool = False
+
+    def make(self, context: Context) -> Space:
+        """A new one."""
+        module, _, kind = self.made_by.partition(":")
+        made: Space = getattr(import_module(f"tonleiter.app.spaces.{module}"), kind)(context)
+        return made
+
+
+SPACES: tuple[Entry, ...] = (
+    Entry("gear", "1", "Gear", "gear.space:GearSpace"),
+    Entry("match", "2", "Match", "match.space:MatchSpace"),
+    Entry("ladder", "3", "Ladder", "ladder.space:LadderSpace", at_once=True),
+)
+# where a station opens
+FIRST = "ladder"

@@ -1,0 +1,73 @@
+"""What the window knows of a space, whichever it is."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QWidget
+
+from tonleiter.app.document import Document
+from tonleiter.app.jobs import Jobs
+from tonleiter.app.theme.look import Look
+
+
+@dataclass(frozen=True)
+class Context:
+    """What a space is made with: the open document, its queue of jobs, the look in force."""
+
+    document: Document
+    jobs: Jobs
+    look: Look
+
+
+@dataclass(frozen=True)
+class Action:
+    """Something a key does while a space is shown; several keys are parted by blanks."""
+
+    words: str
+    keys: str
+    do: Callable[[], object]
+
+
+@dataclass(frozen=True)
+class Badge:
+    """How many findings of a severity stand in a space."""
+
+    count: int
+    severity: str
+
+
+class Space(QWidget):
+    """A page of the window. ``refused`` is a line to say (empty takes it away).
+
+    ``wanted`` asks for another space by name, with a word for it that it understands.
+    """
+
+    refused = Signal(str)
+    wanted = Signal(str, str)
+    badge_changed = Signal()
+
+    def __init__(self, context: Context) -> None:
+        super().__init__()
+        self.context = context
+        self.setObjectName("space")
+
+    def arrive(self, word: str = "") -> None:
+        """The space is shown: the keyboard goes where work begins."""
+
+    def rest(self) -> None:
+        """Nobody waits any more for what is being computed here."""
+
+    def key_actions(self) -> tuple[Action, ...]:
+        """What keys do while this space is shown."""
+        return ()
+
+    def hints(self) -> tuple[tuple[str, str], ...]:
+        """Keys and words of what else the space's own widgets understand, for the list of keys."""
+        return ()
+
+    def badge(self) -> Badge | None:
+        """What the space's button on the rail should warn of."""
+        return None

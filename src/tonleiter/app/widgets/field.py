@@ -1,0 +1,70 @@
+"""What all fields for typing share: taking over, refusing, and never losing what was typed."""
+
+from __future__ import annotations
+
+from typing import Protocol, runtime_checkable
+
+from PySide6.QtWidgets import QWidget
+
+from tonleiter.app.drafts import Draft, Drafts, Key
+
+NOT_YET = "what was typed there is not taken over yet"
+
+
+@runtime_checkable
+class Field(Protocol):
+    """A widget that takes typed text over."""
+
+    def take_over(self) -> str:
+        """Take over what was typed; returns the refusal, empty if all is taken over."""
+        ...
+
+    def retire(self) -> None:
+        """Its panel is built anew: what was typed is kept for its successor."""
+        ...
+
+
+class Keeping:
+    """Drafts of one field: refused or not yet taken over. Without a key nothing is kept."""
+
+    def __init__(self, drafts: Drafts | None, key: Key | None, name: str) -> None:
+        self._drafts, self._key, self._name = drafts, key, name
+        self.retired = False
+        self.why = ""
+
+    def kept(self) -> Draft | None:
+        """What a predecessor of this field left."""
+        if self._drafts is None or self._key is None:
+            return None
+        return self._drafts.get(self._key)
+
+    def keep(self, text: str, why: str = NOT_YET) -> None:
+        """Keep a text that is not taken over."""
+        self.why = why
+        if self._drafts is not None and self._key is not None:
+            self._drafts.keep(self._key, Draft(text, self._name, why))
+
+    def drop(self) -> None:
+        """Taken over, or given up."""
+        self.why = ""
+        if self._drafts is not None and self._key is not None:
+            self._drafts.drop(self._key)
+
+
+def mark(widget: QWidget, bad: bool) -> None:
+    """Show that a widget's text was refused, or that it was not."""
+    if bool(widget.property("bad")) != bad:
+        widget.setProperty("bad", bad)
+        widget.style().unpolish(widget)
+        widget.style().polish(widget)
+
+
+def fields_in(widget: QWidget) -> list[Field]:
+    """All fields inside a widget."""
+    return [w for w in widget.findChildren(QWidget) if isinstance(w, Field)]
+
+
+def take_over_all(widget: QWidget) -> None:
+    """Take over what was typed anywhere inside a widget; what is refused stays, as a draft."""
+    for field in fields_in(widget):
+        field.take_over()

@@ -1,0 +1,119 @@
+"""Work that is not saved yet, kept beside the station in case the application ends unasked."""
+
+from __future__ import annotations
+
+import contextlib
+import hashlib
+import json
+import os
+import socket
+from dataclasses import dataclass
+from datetime import datetime
+from pathlib import Path
+
+from pydantic import ValidationError
+
+from tonleiter.core.station.disk import FileError, is_running, read_file, write_atomically
+from tonleiter.core.station.files import json_object
+from tonleiter.core.station.migrate import MigrationError, migrate
+from tonleiter.core.station.model import VERSION, Station
+from tonleiter.core.station.places import state_folder
+
+FORMAT = "tonleiter-autosave"
+_WORD = "station.autosave-"
+
+
+@dataclass(frozen=True)
+class Autosave:
+    """Unsaved work that was found: its file, what it holds, when it was kept."""
+
+    file: Path
+    station: Station
+    kept_at: datetime
+
+
+def _started(pid: int) -> str:
+    """When a process began, in clock ticks since the machine started; empty if unknown."""
+    try:
+        return (
+            Path(f"/proc/{pid}/stat").read_text("ascii", "replace").rpartition(")")[2].split()[19]
+        )
+    except (OSError, IndexError):
+        return ""
+
+
+def _places(folder: Path) -> tuple[Path, Path]:
+    """Beside the station, and where that cannot be written: the user's state folder."""
+    real = os.path.realpath(folder)
+    number = hashlib.sha256(os.fsencode(real)).hexdigest()[:16]
+    return Path(real), state_folder() / "autosave" / number
+
+
+def write_autosave(station: Station, folder: Path) -> Path:
+    """Keep the work of this process, replacing what it kept before. Raises OSError."""
+    pid = os.getpid()
+    data = {
+        "format": FORMAT,
+        "kept_at": f"{datetime.now():%Y-%m-%dT%H:%M:%S}",
+        "by": {"host": socket.gethostname(), "pid": pid, "started": _started(pid)},
+        "station": station.model_dump(mode="json"),
+    }
+    content = (json.dumps(data, ensure_ascii=False) + "\n").encode()
+    beside, elsewhere = _places(folder)
+    name = f"{_WORD}{pid}.json"
+    try:
+        write_atomically(beside / name, content)
+        return beside / name
+    except OSError:
+        elsewhere.mkdir(parents=True, exist_ok=True)
+        write_atomically(elsewhere / name, content)
+        return elsewhere / name
+
+
+def sweep_own(folder: Path) -> None:
+    """What this process kept was saved, or given up."""
+    for place in _places(folder):
+        with contextlib.suppress(OSError):
+            (place / f"{_WORD}{os.getpid()}.json").unlink()
+
+
+def found_autosaves(folder: Path, but: Station | None = None) -> list[Autosave]:
+    """What applications that ended unasked have left, newest first.
+
+    Work of an application that still runs is its own; what cannot be read is left lying; what holds
+    nothing but ``but``, the station as it is saved, is swept.
+    """
+    found = []
+    for place in _places(folder):
+        for file in sorted(place.glob(f"{_WORD}*.json")):
+            kept = _read(file)
+            if kept is None:
+                continue
+            if but is not None and kept.station == but:
+                with contextlib.suppress(OSError):
+                    file.unlink()
+                continue
+            found.append(kept)
+    return sorted(found, key=lambda a: a.kept_at, reverse=True)
+
+
+def _read(file: Path) -> Autosave | None:
+    try:
+        data = json_object(str(file), read_file(file))
+        if data.get("format") != FORMAT or _lives(data.get("by")):
+            return None
+        station = Station.model_validate(migrate(dict(data["station"]), VERSION))
+        kept_at = datetime.fromisoformat(str(data["kept_at"]))
+    except (OSError, FileError, MigrationError, ValidationError, KeyError, TypeError, ValueError):
+        return None
+    return Autosave(file, station, kept_at)
+
+
+def _lives(by: object) -> bool:
+    """Whether the application that kept it still runs on this machine."""
+    if not isinstance(by, dict) or by.get("host") != socket.gethostname():
+        return False
+    pid = by.get("pid")
+    if not isinstance(pid, int) or pid == os.getpid():
+        return False
+    return is_running(pid) and _started(pid) == by.get("started")

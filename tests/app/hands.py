@@ -1,0 +1,37 @@
+"""What a hand does, with real events: signals emitted by a test once hid a crash."""
+
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
+
+
+def type_over(entry, text):
+    """Type over what stands in a field, without Enter."""
+    entry.setFocus()
+    QTest.keyClick(entry, Qt.Key.Key_A, Qt.KeyboardModifier.ControlModifier)
+    QTest.keyClicks(entry, text)
+
+
+def retype(entry, text):
+    """Type over what stands in a field, and press Enter."""
+    type_over(entry, text)
+    QTest.keyClick(entry, Qt.Key.Key_Return)
+
+
+def choose(box, data):
+    """Open a list, go to an item by its data (or its text), press Enter."""
+    index = box.findData(data)
+    if index < 0:
+        index = box.findText(data)
+    assert index >= 0, data
+    box.setFocus()
+    box.showPopup()
+    view = box.view()
+    view.setCurrentIndex(view.model().index(index, box.modelColumn()))
+    QTest.keyClick(view, Qt.Key.Key_Return)
+    QApplication.processEvents()
+
+
+def press(button):
+    """Click a button in its middle."""
+    QTest.mouseClick(button, Qt.MouseButton.LeftButton)
