@@ -9,7 +9,17 @@ from pathlib import Path
 from typing import Any, NoReturn
 
 from tonleiter import __version__
-from tonleiter.cli_common import BAD_INPUT, RAN, STOPPED, BadInputError, print_json
+from tonleiter.cli_common import (
+    BAD_INPUT,
+    RAN,
+    STOPPED,
+    BadInputError,
+    complain,
+    flush,
+    give_up_output,
+    prepare_output,
+    print_json,
+)
 from tonleiter.cli_match import add_commands
 from tonleiter.core.chain.assess import Assessment, assess
 from tonleiter.core.chain.headline import headline
@@ -18,34 +28,43 @@ from tonleiter.core.circuit.cards.lines import CardError
 from tonleiter.core.circuit.cards.reader import read_deck
 from tonleiter.core.circuit.cards.run import run_deck
 from tonleiter.core.circuit.elements import CircuitError
-from tonleiter.core.station.disk import FileError
+from tonleiter.core.refused import RefusedError
+from tonleiter.core.station.disk import read_file, spoken
 from tonleiter.core.station.files import read_station
 from tonleiter.core.station.model import Station
 from tonleiter.core.units.levels import signed
 from tonleiter.core.units.quantity import OHM, VOLT, format_quantity
+from tonleiter.core.words import quoted
+
+# what a shell reports for a program that Ctrl+C ended
+INTERRUPTED = 130
 
 
 def main(arguments: Sequence[str] | None = None) -> int:
     """Entry point; returns the exit code."""
-    parser = _parser()
-    options = parser.parse_args(arguments)
+    prepare_output()
     try:
+        options = _parser().parse_args(arguments)
         result: int = options.run(options)
-        return result
-    except (BadInputError, FileError) as error:
-        print(f"tonleiter: {error}", file=sys.stderr)
+        flush()
+    except RefusedError as error:
+        complain(str(error))
         return BAD_INPUT
-    except BrokenPipeError:
-        # the reader of our table has had enough, as `head` does
-        sys.stderr.close()
-        return RAN
+    except MemoryError:
+        complain("there is not enough memory for this; a smaller circuit or fewer points will do")
+        return BAD_INPUT
+    except KeyboardInterrupt:
+        return INTERRUPTED
+    except OSError as error:
+        return give_up_output(error)
+    return result
 
 
 class _Parser(argparse.ArgumentParser):
     """Refuses in one line, like everything else here."""
 
     def error(self, message: str) -> NoReturn:
-        self.exit(BAD_INPUT, f"{self.prog}: {message}; see {self.prog} --help\n")
+        raise BadInputError(f"{message}; see {self.prog} --help")
 
 
 def _parser() -> argparse.ArgumentParser:
@@ -109,13 +128,13 @@ def _assessed(station: Station, options: argparse.Namespace) -> Assessment:
     chains = [c.id for c in station.chains]
     if options.chain and options.chain not in chains:
         raise BadInputError(
-            f"{options.station}: there is no chain called “{options.chain}”; known:"
+            f"{options.station}: there is no chain called {quoted(options.chain)}; known:"
             f" {', '.join(chains)}"
         )
     variants = [v.id for v in station.chain(options.chain).variants]
     if options.variant and options.variant not in variants:
         raise BadInputError(
-            f"{options.station}: there is no variant called “{options.variant}”; known:"
+            f"{options.station}: there is no variant called {quoted(options.variant)}; known:"
             f" {', '.join(variants)}"
         )
     try:
@@ -175,19 +194,17 @@ def _paired(cells: tuple[str, ...]) -> enumerate[tuple[str, tuple[str, int]]]:
 
 
 def _circuit(options: argparse.Namespace) -> int:
+    with spoken(options.file, "cannot be read"):
+        content = read_file(options.file)
     try:
-        text = options.file.read_text(encoding="utf-8", errors="replace")
-    except OSError as error:
-        raise BadInputError(f"{options.file}: cannot be read: {error.strerror}") from None
-    try:
-        deck = read_deck(text)
+        deck = read_deck(content.decode("utf-8", "replace"))
         results = run_deck(deck)
     except CardError as error:
         raise BadInputError(f"{options.file}, {error}") from None
     except CircuitError as error:
         raise BadInputError(f"{options.file}: {error}") from None
     for note in deck.notes:
-        print(f"{options.file}, {note}", file=sys.stderr)
+        complain(f"{options.file}, {note}")
     if options.json:
         print_json(results)
     else:

@@ -18,6 +18,7 @@ from tonleiter.core.station.files import read_station
 from tonleiter.core.station.model import Station
 from tonleiter.core.station.purpose import PURPOSES, PurposeId
 from tonleiter.core.units.levels import signed
+from tonleiter.core.words import quoted
 
 
 def add_commands(commands: Any) -> None:  # noqa: ANN401 - argparse keeps its type to itself
@@ -53,7 +54,8 @@ def _terms(options: argparse.Namespace, station: Station) -> Terms:
 def _known(what: str, wanted: str | None, known: list[str], where: Path) -> None:
     if wanted is not None and wanted not in known:
         raise BadInputError(
-            f"{where}: there is no {what} called “{wanted}”; known: {', '.join(known) or 'none'}"
+            f"{where}: there is no {what} called {quoted(wanted)};"
+            f" known: {', '.join(known) or 'none'}"
         )
 
 

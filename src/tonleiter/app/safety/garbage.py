@@ -22,11 +22,18 @@ class _Collector(QObject):
     def __init__(self) -> None:
         super().__init__()
         gc.disable()
+        self._settled = False
         self.startTimer(EVERY_MS)
 
     @guarded
     def timerEvent(self, event: QTimerEvent) -> None:
         """Collect a generation when its count has passed its threshold."""
+        if not self._settled:
+            # what the start has made stays: it need not be looked through again and again
+            self._settled = True
+            gc.collect()
+            gc.freeze()
+            return
         counts, thresholds = gc.get_count(), gc.get_threshold()
         for generation in (2, 1, 0):
             if counts[generation] > thresholds[generation]:

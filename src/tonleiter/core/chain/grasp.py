@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 from tonleiter.core.chain.assess import Assessment
 from tonleiter.core.gear.active import Amplifier, BiasFeed
+from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.pads import l_pad_loss_db, series_for_loss
 from tonleiter.core.gear.passives import Cable, LPad, SeriesCapacitor
 from tonleiter.core.units import preferred
@@ -31,14 +33,15 @@ def pull(start: Assessment, stage: int, up_db: float) -> Move | None:
     """
     if stage == VOICE_INDEX:
         now = start.solution.compiled.chain.distance_mm.value
-        wanted = (now + 10) / 10 ** (up_db / 20) - 10
+        wanted = (now + 10) / 10 ** (min(max(up_db, -200.0), 200.0) / 20) - 10
         return Move(stage, "distance_mm", round(min(max(wanted, NEAREST_MM), FARTHEST_MM)))
     gear = start.rows[stage].gear
     match gear:
         case Amplifier():
             wanted = gear.gain_db.value + up_db
+            wanted = round(wanted / GAIN_STEP_DB) * GAIN_STEP_DB
             wanted = min(max(wanted, gear.gain_low_db.value), gear.gain_high_db.value)
-            return Move(stage, "gain_db", round(wanted / GAIN_STEP_DB) * GAIN_STEP_DB)
+            return Move(stage, "gain_db", wanted)
         case LPad():
             return _pull_pad(start, stage, gear, up_db)
         case BiasFeed():
@@ -46,9 +49,7 @@ def pull(start: Assessment, stage: int, up_db: float) -> Move | None:
         case SeriesCapacitor():
             # no level to pull: the bass corner moves instead, an E6 place for every 2 dB of travel
             steps = round(up_db / 2)
-            return Move(
-                stage, "capacitance_f", preferred.step(gear.capacitance_f.value, steps, "E6")
-            )
+            return _held(gear, stage, "capacitance_f", "E6", steps)
         case Cable():
             metres = gear.length_m.value + round(up_db)
             return Move(stage, "length_m", float(min(max(metres, 0.5), 100.0)))
@@ -60,11 +61,25 @@ def _pull_pad(start: Assessment, stage: int, pad: LPad, up_db: float) -> Move | 
     load = start.solution.impedances[stage].load_ohm
     loss_db = l_pad_loss_db(pad.series_ohm.value, pad.shunt_ohm.value, source, load)
     series = series_for_loss(loss_db - up_db, pad.shunt_ohm.value, source, load)
-    return Move(stage, "series_ohm", preferred.nearest(min(max(series or 10.0, 10.0), 1e7), "E24"))
+    if series is None or not math.isfinite(series):
+        series = 10.0
+    return Move(stage, "series_ohm", preferred.nearest(min(max(series, 10.0), 1e7), "E24"))
+
+
+# a wheel that is spun, or a hand that runs off the screen, asks for no more places than this
+MOST_STEPS = 60
+
+
+def _held(gear: Gear, stage: int, field: str, series: preferred.Series, steps: int) -> Move:
+    """Places along preferred values, stopped where such parts end."""
+    now = gear.figure(field).value
+    wanted = preferred.step(now, min(max(steps, -MOST_STEPS), MOST_STEPS), series)
+    quantity, _ = gear.figures()[field]
+    return Move(stage, field, quantity.held(wanted, now))
 
 
 def _along(value: float, up_db: float, series: preferred.Series) -> float:
-    target = min(max(value * 10 ** (up_db / 20), 100.0), 1e6)
+    target = min(max(value * 10 ** (min(max(up_db, -200.0), 200.0) / 20), 100.0), 1e6)
     return preferred.nearest(target, series)
 
 
@@ -79,12 +94,9 @@ def nudge(now: Assessment, stage: int, steps: int) -> Move | None:
             return pull(now, stage, steps * 1.0)
         case LPad():
             # louder is up, so up is a smaller series resistor
-            value = preferred.step(gear.series_ohm.value, -steps, "E24")
-            return Move(stage, "series_ohm", value)
+            return _held(gear, stage, "series_ohm", "E24", -steps)
         case BiasFeed():
-            return Move(
-                stage, "resistor_ohm", preferred.step(gear.resistor_ohm.value, steps, "E12")
-            )
+            return _held(gear, stage, "resistor_ohm", "E12", steps)
         case SeriesCapacitor():
             return pull(now, stage, steps * 2.0)
         case Cable():

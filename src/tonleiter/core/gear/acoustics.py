@@ -16,6 +16,7 @@ from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.figure import (
     CubicCentimetres,
     Decibels,
+    OpeningMillimetres,
     SmallMillimetres,
     typical,
 )
@@ -94,7 +95,7 @@ class SpokenInto(Gear):
     rear: Literal["open", "blocked"] = Field("open", title="Rear openings")
     rejects_db: Decibels = Field(typical(9.0), title="Room against speech")
     housing: Literal["none", "in a case"] = Field("none", title="Housing")
-    opening_mm: SmallMillimetres = Field(typical(3.0), title="Opening, across")
+    opening_mm: OpeningMillimetres = Field(typical(3.0), title="Opening, across")
     opening_long_mm: SmallMillimetres = Field(typical(2.0), title="Opening, long")
     offset_mm: SmallMillimetres = Field(typical(0.0), title="Opening beside the capsule")
     seal: Literal["sealed", "leaky", "none"] = Field("sealed", title="Capsule to opening")
@@ -102,7 +103,7 @@ class SpokenInto(Gear):
     body_cm3: CubicCentimetres = Field(typical(40.0), title="Body of the case")
     recess_mm: SmallMillimetres = Field(typical(0.0), title="Sunk in a tube by")
     over_it: Literal["nothing", "windscreen", "foam"] = Field("nothing", title="Over the opening")
-    capsule_mm: SmallMillimetres = Field(typical(9.7), title="Capsule, across")
+    capsule_mm: OpeningMillimetres = Field(typical(9.7), title="Capsule, across")
 
     def section(self, field: str) -> str:
         """Pattern and housing have a heading of their own."""

@@ -173,9 +173,8 @@ class FollowerElectret(SpokenInto):
         vto = self.pinch_off_v.value or 0.6
         beta = self.idss_a.value / vto**2
         # the follower's gain for the quoted output: gm Rs / (1 + gm Rs) at its own operating point
-        over = (-1 + math.sqrt(1 + 4 * beta * self.source_ohm.value * vto)) / (
-            2 * beta * self.source_ohm.value
-        )
+        # (−1 + √(1 + x)) written as x / (1 + √(1 + x)), which keeps its digits where x is small
+        over = 2 * vto / (1 + math.sqrt(1 + 4 * beta * self.source_ohm.value * vto))
         gm_rs = 2 * beta * over * self.source_ohm.value
         per_pa = self.sensitivity_mv_per_pa.value * 1e-3 * (1 + gm_rs) / gm_rs
         net.add(Vcvs(net.name("diaphragm"), gate, out.cold, self.heard(net), GROUND, per_pa))

@@ -249,6 +249,7 @@ _HERTZ = Quantity(q.HERTZ, above=0.0)
 _METRE = Quantity(q.METRE, above=0.0)
 _MILLIMETRE = Quantity(q.MILLIMETRE, at_least=1.0, at_most=5000.0)
 _SMALL_MM = Quantity(q.MILLIMETRE, at_least=0.0, at_most=300.0)
+_OPENING_MM = Quantity(q.MILLIMETRE, at_least=0.1, at_most=300.0)
 _CM3 = Quantity(q.CUBIC_CM, at_least=0.01, at_most=100e3)
 _DECIBEL = Quantity(q.DECIBEL, at_least=-120.0, at_most=120.0)
 _DBU = Quantity(q.DBU, at_least=-160.0, at_most=60.0)
@@ -274,6 +275,9 @@ Millimetres = Annotated[
 ]
 SmallMillimetres = Annotated[
     Figure, BeforeValidator(_reader(_SMALL_MM)), _SMALL_MM, _schema(_SMALL_MM)
+]
+OpeningMillimetres = Annotated[
+    Figure, BeforeValidator(_reader(_OPENING_MM)), _OPENING_MM, _schema(_OPENING_MM)
 ]
 CubicCentimetres = Annotated[Figure, BeforeValidator(_reader(_CM3)), _CM3, _schema(_CM3)]
 Decibels = Annotated[Figure, BeforeValidator(_reader(_DECIBEL)), _DECIBEL, _schema(_DECIBEL)]

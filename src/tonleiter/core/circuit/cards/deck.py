@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from tonleiter.core.circuit.elements import Circuit
 
-MOST_POINTS = 100_000
+MOST_POINTS, MOST_VALUES = 100_000, 2_000_000
 
 
 @dataclass(frozen=True)

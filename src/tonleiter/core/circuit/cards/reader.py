@@ -9,7 +9,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Literal, cast
 
-from tonleiter.core.circuit.cards.deck import MOST_POINTS, Deck, NoiseRequest, Sweep
+from tonleiter.core.circuit.cards.deck import MOST_POINTS, MOST_VALUES, Deck, NoiseRequest, Sweep
 from tonleiter.core.circuit.cards.lines import Card, CardError, split_cards
 from tonleiter.core.circuit.cards.scope import (
     Definition,
@@ -57,6 +57,7 @@ _TRANSIENTS = frozenset({"sin", "pulse", "pwl", "exp", "sffm"})
 class _Requests:
     op: bool = False
     ac: Sweep | None = None
+    ac_card: Card | None = None
     noise: NoiseRequest | None = None
     noise_card: Card | None = None
     temperature_k: float = 300.15
@@ -101,6 +102,8 @@ def read_deck(text: str) -> Deck:
     if not elements:
         raise CardError(cards[-1].line, "there are no element cards")
     _check(elements, where)
+    if requests.ac and requests.ac_card:
+        _check_size(elements, requests.ac, requests.ac_card)
     if requests.noise and requests.noise_card:
         _check_noise(elements, requests.noise, requests.noise_card)
     circuit = Circuit(tuple(elements), requests.temperature_k, requests.gmin_s, title)
@@ -209,7 +212,7 @@ def _directive(card: Card, scope: Scope, requests: _Requests) -> None:
         case ".op":
             requests.op = True
         case ".ac":
-            requests.ac = _sweep(card, card.tokens[1:], scope)
+            requests.ac, requests.ac_card = _sweep(card, card.tokens[1:], scope), card
         case ".noise":
             requests.noise, requests.noise_card = _noise(card, scope), card
         case ".temp":
@@ -276,7 +279,18 @@ def _noise(card: Card, scope: Scope) -> NoiseRequest:
     return NoiseRequest(output.lower(), reference, source.lower(), sweep)
 
 
+def _check_size(elements: list[Element], sweep: Sweep, card: Card) -> None:
+    """Results are values at each node for each point, and have to fit into memory."""
+    things = max(len({n for e in elements for n in nodes_of(e)}), len(elements))
+    if sweep.count() * things > MOST_VALUES:
+        raise card.error(
+            f"{sweep.count():.0f} points for {things} nodes and elements are too many at once;"
+            f" at most {MOST_VALUES} values are computed, so ask for fewer points"
+        )
+
+
 def _check_noise(elements: list[Element], request: NoiseRequest, card: Card) -> None:
+    _check_size(elements, request.sweep, card)
     nodes = {n for e in elements for n in nodes_of(e)} | {GROUND}
     for node in (request.output, request.reference):
         if node not in nodes:
