@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import heapq
 import itertools
+import sys
 import threading
 import time
 from collections.abc import Callable, Iterable
@@ -26,6 +27,7 @@ from tonleiter.core.stop import StoppedError, stopping
 
 # results are shown this often: often enough to see it move, seldom enough to cost nothing
 TELL_EVERY_S = 0.06
+SWITCH_S = 0.001
 
 
 class Wait(IntEnum):
@@ -181,6 +183,8 @@ class Jobs:
             if self._ended:
                 return
             if not self._threads:
+                # a worker hands the interpreter back sooner: the window's thread waits less
+                sys.setswitchinterval(SWITCH_S)
                 for least in (Wait.LATER, Wait.HAND):
                     thread = threading.Thread(
                         target=self._work, args=(least,), daemon=True, name=f"jobs-{least.name}"

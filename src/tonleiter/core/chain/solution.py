@@ -25,6 +25,7 @@ POINTS = 200
 # enough to draw and to judge by while a value moves: levels within 0.1 dB of the full grid's
 DRAFT_POINTS = 60
 IMPEDANCE_AT_HZ = 1000.0
+DEAD_SHORT_OHM = 1e-6
 
 
 @dataclass(frozen=True)
@@ -174,7 +175,7 @@ def _cascaded(
     for k in range(len(stages) - 1):
         at = one.at(k)
         v, i = complex(at.z[0]), complex(at.onwards[0])
-        z.append(Impedances(_ratio(v, 1 - i), _ratio(v, i), abs(v)))
+        z.append(_impedances_of(v, i))
 
     def shares(joint: int) -> NoiseShares:
         return noise_shares(linear, f_hz, solved.adjoint(joint)[:, :, None])
@@ -216,7 +217,7 @@ def _impedances(
         v = complex(tests[:, k] @ x[:, k])
         i = sum(value * complex(x[column, k]) for column, value in g)
         i += sum(1j * omega * value * complex(x[column, k]) for column, value in c)
-        impedances.append(Impedances(_ratio(v, 1 - i), _ratio(v, i), abs(v)))
+        impedances.append(_impedances_of(v, i))
     return tuple(impedances)
 
 
@@ -266,3 +267,14 @@ def _onward_rows(
 
 def _ratio(v: complex, i: complex) -> float:
     return abs(v / i) if abs(i) > 1e-15 else float("inf")
+
+
+def _impedances_of(v: complex, onwards_a: complex) -> Impedances:
+    """From the volts of 1 A into a joint and the share of it that goes on.
+
+    A dead short is some leads' resistance still, so that ratios of impedances exist.
+    """
+    floor = DEAD_SHORT_OHM
+    return Impedances(
+        max(_ratio(v, 1 - onwards_a), floor), max(_ratio(v, onwards_a), floor), max(abs(v), floor)
+    )

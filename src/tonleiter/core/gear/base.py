@@ -56,7 +56,8 @@ class Surroundings:
     @property
     def loading_db(self) -> float:
         """What the joint's load takes off an open-circuit level, 0 or less."""
-        return 20 * math.log10(self.z_joint_ohm / self.z_source_ohm)
+        ratio = self.z_joint_ohm / self.z_source_ohm
+        return 20 * math.log10(ratio) if ratio > 0 else -math.inf
 
 
 @dataclass(frozen=True)

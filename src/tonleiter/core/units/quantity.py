@@ -163,7 +163,7 @@ def format_quantity(value: float, unit: Unit, digits: int = 3) -> str:
         return f"0 {unit.symbol}".rstrip()
     if not unit.prefixed:
         return f"{_significant(value, digits)} {unit.symbol}".rstrip()
-    exponent = 3 * math.floor(math.log10(abs(value)) / 3)
+    exponent = min(12, max(-15, 3 * math.floor(math.log10(abs(value)) / 3)))
     # 999.6 rounds up to 1000: it then belongs to the next prefix
     if float(f"{abs(value) / 10.0**exponent:.{digits}g}") >= 1000:
         exponent += 3

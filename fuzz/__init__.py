@@ -1,0 +1,1 @@
+"""Campaigns of bad input: seeded, counted, bounded in time. ``scripts/fuzz`` runs them."""

@@ -1,0 +1,183 @@
+"""Random hands on the real window: keys, mouse, wheel, with a watch on the event loop.
+
+After the hands have rested, undo goes back to the beginning exactly, and forward again.
+"""
+
+from __future__ import annotations
+
+import os
+import random
+import shutil
+import tempfile
+import time
+from pathlib import Path
+
+from fuzz.campaign import Bound, Tally, generator
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+GAP_S = 0.25
+STEPS_A_ROUND = 250
+KEYS = [
+    "Left",
+    "Right",
+    "Up",
+    "Down",
+    "Return",
+    "Tab",
+    "Escape",
+    "Delete",
+    "Insert",
+    "Home",
+    "End",
+    "Space",
+    "Backspace",
+    "Backtab",
+]
+TYPED = ("4k7", "0", "-52", "100n", "600..2000", "4kk7", "8.2 mV", "1e9", "x", "5%", "12", "open")
+
+
+def hands(seed: int, bound: Bound, folder: Path) -> Tally:
+    """Rounds of a few hundred events each, every round on a fresh copy of the demo."""
+    from PySide6.QtCore import QSettings
+
+    from tonleiter.app.demo import shipped_demo
+    from tonleiter.app.safety.trouble import trouble
+    from tonleiter.app.start import application
+    from tonleiter.app.theme.look import Look
+
+    application()
+    settings = tempfile.mkdtemp(dir=folder)
+    for kind in (QSettings.Format.NativeFormat, QSettings.Format.IniFormat):
+        QSettings.setPath(kind, QSettings.Scope.UserScope, settings)
+    look = Look(application())
+    tally, rng = Tally("hands"), generator(seed, "hands")
+    number = 0
+    while not bound.reached(tally):
+        number += 1
+        copy = folder / f"round-{number}.station"
+        shutil.copytree(shipped_demo(), copy)
+        _Round(copy, look, rng, tally).run(bound)
+        for slip in trouble().seen:
+            tally.fault(f"{type(slip).__name__} reported", slip)
+        trouble().seen.clear()
+        shutil.rmtree(copy, ignore_errors=True)
+    return tally
+
+
+class _Round:
+    def __init__(self, copy: Path, look: object, rng: random.Random, tally: Tally) -> None:
+        from PySide6.QtCore import QTimer
+
+        from tonleiter.app.document import Document
+        from tonleiter.app.window import MainWindow
+
+        self._rng, self._tally = rng, tally
+        self._window = MainWindow(Document.open(copy), look)  # type: ignore[arg-type]
+        # nobody is there to answer a question or to choose a file
+        self._window._may_leave = lambda: False  # type: ignore[method-assign]
+        for name in ("ask_save_as", "ask_new", "ask_open"):
+            setattr(self._window, name, lambda: None)
+        self._window.show()
+        self._closer = QTimer()
+        self._closer.timeout.connect(self._close_dialogs)
+        self._closer.start(20)
+        self._begun = self._window.document.station
+
+    def run(self, bound: Bound) -> None:
+        from PySide6.QtCore import QCoreApplication, QEvent
+        from PySide6.QtWidgets import QApplication
+
+        window = self._window
+        for _ in range(STEPS_A_ROUND):
+            if bound.reached(self._tally):
+                break
+            self._tally.tried += 1
+            begun = time.monotonic()
+            what = self._step()
+            QApplication.processEvents()
+            took = time.monotonic() - begun
+            if took > GAP_S:
+                self._tally.fault(f"deaf for over {GAP_S} s: {what}", f"{took:.2f} s")
+            while (popup := QApplication.activePopupWidget()) is not None:
+                popup.close()
+        self._closer.stop()
+        self._undo_all()
+        window.session.end()
+        window._may_leave = lambda: True  # type: ignore[method-assign]
+        window.close()
+        window.deleteLater()
+        QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+
+    @staticmethod
+    def _close_dialogs() -> None:
+        """A dialog waits for an answer in an event loop of its own: Escape is the answer."""
+        from PySide6.QtWidgets import QApplication
+
+        if (modal := QApplication.activeModalWidget()) is not None:
+            modal.close()
+
+    def _undo_all(self) -> None:
+        """Undo to the beginning is exact, redo to the end as well."""
+        document = self._window.document
+        last, steps = document.station, len(document.history.past)
+        for _ in range(steps):
+            document.undo()
+        if len(document.history.past) == 0 and steps < 500 and document.station != self._begun:
+            self._tally.fault("undo does not come back to the beginning", steps)
+        for _ in range(steps):
+            document.redo()
+        if document.station != last:
+            self._tally.fault("redo does not come back to the end", steps)
+
+    def _step(self) -> str:
+        from PySide6.QtCore import QPoint, QPointF, Qt
+        from PySide6.QtGui import QWheelEvent
+        from PySide6.QtTest import QTest
+        from PySide6.QtWidgets import QApplication, QWidget
+
+        rng, window = self._rng, self._window
+        widgets = [w for w in window.findChildren(QWidget) if w.isVisible() and w.isEnabled()
+                   and w.accessibleName() not in ("New", "Open")]  # fmt: skip
+        widget = rng.choice(widgets)
+        at = QPoint(rng.randrange(max(1, widget.width())), rng.randrange(max(1, widget.height())))
+        match rng.randrange(9):
+            case 0 | 1:
+                QTest.mouseClick(widget, Qt.MouseButton.LeftButton, pos=at)
+                return f"click {type(widget).__name__} {widget.accessibleName()}"
+            case 2:
+                QTest.mousePress(widget, Qt.MouseButton.LeftButton, pos=at)
+                for _ in range(rng.randrange(1, 6)):
+                    QTest.mouseMove(widget, at + QPoint(rng.randint(-90, 90), rng.randint(-90, 90)))
+                QTest.mouseRelease(widget, Qt.MouseButton.LeftButton, pos=at)
+                return f"drag {type(widget).__name__}"
+            case 3:
+                steps = rng.choice((-120, 120, 1200, -2400))
+                event = QWheelEvent(
+                    QPointF(at), QPointF(widget.mapToGlobal(at)), QPoint(), QPoint(0, steps),
+                    Qt.MouseButton.NoButton, Qt.KeyboardModifier.NoModifier,
+                    Qt.ScrollPhase.NoScrollPhase, False,
+                )  # fmt: skip
+                QApplication.sendEvent(widget, event)
+                return f"wheel {type(widget).__name__}"
+            case 4 | 5:
+                target = QApplication.focusWidget() or widget
+                QTest.keyClicks(target, rng.choice(TYPED))
+                QTest.keyClick(target, rng.choice((Qt.Key.Key_Return, Qt.Key.Key_Tab)))
+                return f"type {type(target).__name__} {target.accessibleName()}"
+            case 6 | 7:
+                target = QApplication.focusWidget() or widget
+                key = getattr(Qt.Key, f"Key_{rng.choice(KEYS)}")
+                alt = Qt.KeyboardModifier.AltModifier if rng.random() < 0.1 else (
+                    Qt.KeyboardModifier.NoModifier)  # fmt: skip
+                QTest.keyClick(target, key, alt)
+                return f"key {key.name}"
+            case _:
+                name = rng.choice(("undo", "redo", "save", "toggle_theme", "toggle_help", "space"))
+                if name == "space":
+                    window.go_to(rng.choice(("gear", "match", "ladder")))
+                elif name == "toggle_theme" and rng.random() < 0.8:
+                    window._step_scale(rng.choice((-1, 1)))
+                else:
+                    getattr(window, name)()
+                return name
