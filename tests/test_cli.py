@@ -167,3 +167,90 @@ def test_match_and_plan_refuse_what_does_not_exist(capsys, demo_folder):
     swapped = ("--from", "hf-set", "--to", "stage-dynamic")
     assert "no source called “hf-set”" in refused(capsys, "plan", demo_folder, *swapped)
     assert "--to" in refused(capsys, "plan", demo_folder, "--from", "stage-dynamic")
+
+
+# --- outputs that close, fill up, or know fewer letters -------------------------------------------
+
+
+def shell(command, **options):
+    return subprocess.run(
+        ["/bin/sh", "-c", command], capture_output=True, text=True, timeout=60, check=False,
+        **options,
+    )  # fmt: skip
+
+
+TONLEITER = f"{sys.executable} -m tonleiter.cli"
+
+
+def test_a_full_output_is_one_line_and_exit_2(demo_folder):
+    done = shell(f"{TONLEITER} levels {demo_folder} > /dev/full")
+    assert done.returncode == 2
+    assert done.stderr.strip() == "tonleiter: the output cannot be written: the disk is full"
+
+
+def test_a_reader_that_has_had_enough_is_no_trouble(demo_folder):
+    done = shell(f"{TONLEITER} levels {demo_folder} --json | head -n 1; echo ok")
+    assert done.stderr == ""
+    assert done.stdout.endswith("ok\n")
+
+
+def test_a_closed_output_is_no_traceback(demo_folder):
+    done = shell(f"{TONLEITER} levels {demo_folder} >&-")
+    assert "Traceback" not in done.stderr
+    assert done.stderr.count("\n") <= 1
+
+
+def test_an_output_that_knows_no_ohm_spells_it(demo_folder):
+    done = shell(f"PYTHONIOENCODING=ascii {TONLEITER} levels {demo_folder}")
+    assert done.returncode == 0
+    assert "\\u03a9" in done.stdout
+
+
+def test_a_circuit_from_a_pipe_and_from_a_silent_one(tmp_path):
+    (tmp_path / "d.cir").write_text(CIRCUIT)
+    done = subprocess.run(
+        ["/bin/bash", "-c", f"{TONLEITER} circuit <(cat {tmp_path / 'd.cir'}) --json"],
+        capture_output=True, text=True, timeout=60, check=False,
+    )  # fmt: skip
+    assert json.loads(done.stdout)["op"]["b"] == pytest.approx(5)
+    done = shell(f"mkfifo {tmp_path / 'p'}; {TONLEITER} levels {tmp_path / 'p'}")
+    assert done.returncode == 2
+    assert "nothing came through" in done.stderr
+
+
+@pytest.mark.parametrize(
+    ("cards", "words"),
+    [
+        ("V1 a 0 1\nR1 a 0 1k\n.ac lin 200000 1 9\n", "more than 100000 points"),
+        (".param a={" + "(" * 9000 + "1" + ")" * 9000 + "}\nR1 a 0 {a}\n", "longer than"),
+        ("R1 a 0 " + "9" * 5000 + "\n", "not a number"),
+        ("R1 a 0 1e999\n", "finite"),
+    ],
+)
+def test_what_is_far_too_large_is_refused_with_its_bound(capsys, tmp_path, cards, words):
+    file = tmp_path / "big.cir"
+    file.write_text("title\n" + cards)
+    code, _, err = run(capsys, "circuit", file)
+    assert code == 2
+    assert words in err
+    assert err.count("\n") == 1
+    assert len(err) < 400
+
+
+def test_subcircuits_that_multiply_are_refused(capsys, tmp_path):
+    deck = "t\n.subckt s0 a b\nR1 a b 1k\n.ends\n"
+    for k in range(1, 10):
+        calls = "".join(f"X{j} a b s{k - 1}\n" for j in range(10))
+        deck += f".subckt s{k} a b\n{calls}.ends\n"
+    (tmp_path / "n.cir").write_text(deck + "V1 a 0 1\nX1 a 0 s9\n.op\n")
+    code, _, err = run(capsys, "circuit", tmp_path / "n.cir")
+    assert code == 2
+    assert "more than 20000 elements" in err
+
+
+def test_points_times_nodes_is_bounded(capsys, tmp_path):
+    ladder = "".join(f"R{k} n{k} n{k + 1} 1k\nC{k} n{k + 1} 0 1n\n" for k in range(100))
+    (tmp_path / "l.cir").write_text(f"t\nV1 n0 0 AC 1\n{ladder}.ac lin 50000 1 9\n")
+    code, _, err = run(capsys, "circuit", tmp_path / "l.cir")
+    assert code == 2
+    assert "at most 2000000 values" in err

@@ -1,10 +1,15 @@
+import math
+
 import pytest
 from pydantic import ValidationError
 
 from tonleiter.core.gear.active import AmplifierStage
-from tonleiter.core.gear.figure import Figure
+from tonleiter.core.gear.catalogue import KINDS
+from tonleiter.core.gear.figure import FARADS, LEVEL, OHMS, Figure
 from tonleiter.core.gear.passives import LPad, Transformer
 from tonleiter.core.gear.sockets import MicrophoneSocket
+from tonleiter.core.station.model import Station
+from tonleiter.core.station.refusal import one_line
 from tonleiter.core.units.quantity import QuantityError
 
 
@@ -91,3 +96,61 @@ def test_a_tolerance_is_printed_as_it_was_typed():
     assert ohms.show(ohms.parse("4k7 5%")) == "4.7 kΩ ± 5 %"
     assert ohms.show(ohms.parse("600..2000")) == "600 Ω … 2 kΩ"
     assert ohms.parse("4k7").tolerance_percent is None
+
+
+# --- figures from outside the world ---------------------------------------------------------------
+
+
+@pytest.mark.parametrize(
+    "raw",
+    ["1n", "1e13", "1e155..1e200", "5e-324", 10**400, -(10**400), False, True, {"value": False},
+     {"value": 10**400}, {"value": 5e-324}, " " * 1000, "x" * 10_000, "4k7" + " " * 1000 + "x",
+     float("nan"), float("inf"), {"value": 100, "low": 1e-9, "high": 1e3}, "\ud800", None, [],
+     "1e999"],
+)  # fmt: skip
+def test_no_resistance_of_this_world(raw):
+    with pytest.raises(ValidationError) as refusal:
+        LPad.model_validate({"id": "p", "name": "p", "series_ohm": raw})
+    message = refusal.value.errors()[0]["msg"]
+    assert "\n" not in message
+    assert len(message) < 400
+
+
+@pytest.mark.parametrize("text", ["10000", "1e400", "-1e5", "301", "1e155..1e200"])
+def test_no_level_of_this_world(text):
+    with pytest.raises(QuantityError):
+        LEVEL.parse(text)
+
+
+def test_every_quantity_has_bounds_and_prints_them():
+    for kind in KINDS.values():
+        for quantity, _ in kind.figures().values():
+            assert -1e13 < quantity.low < quantity.high < 1e13
+            assert quantity.check(quantity.high) == quantity.high
+            assert quantity.check(quantity.low) == quantity.low
+            with pytest.raises(QuantityError) as refusal:
+                quantity.check(quantity.high * 1.01 + 1)
+            assert quantity.unit.symbol in str(refusal.value)
+
+
+def test_the_middle_of_a_wide_range_is_inside_it():
+    figure = OHMS.parse("1m..1T")
+    assert figure.value == pytest.approx(math.sqrt(1e-3 * 1e12))
+    assert LEVEL.parse("-100..20").value == pytest.approx(-40)
+
+
+def test_pulling_stops_where_parts_end():
+    assert FARADS.held(47.0, 1e-6) == 10e-3
+    assert FARADS.held(1e-20, 1e-6) == 1e-12
+    assert OHMS.held(1e15, 4700) == 100e6
+    # what is larger already may stay and come down, and goes no further
+    assert FARADS.held(2.0, 1.0) == 1.0
+    assert FARADS.held(0.5, 1.0) == 0.5
+
+
+def test_an_unknown_key_in_a_figure_names_the_figures_keys(demo_data):
+    demo_data["gear"][0]["sensitivity_mv_per_pa"] = {"value": 1.5, "of": 3}
+    with pytest.raises(ValidationError) as refusal:
+        Station.model_validate(demo_data)
+    line = one_line(refusal.value, demo_data)
+    assert "unknown key “of”; known keys: value, low, high, basis, measured_on" in line

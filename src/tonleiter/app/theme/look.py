@@ -134,6 +134,7 @@ QLabel[role="refusal"] {{ color: {p.stop}; font-size: {px(13)}px; }}
 #cards[bad="true"] {{ border: 2px solid {p.stop}; }}
 #tray {{ background: {p.panel}; border-top: 2px solid {p.line}; }}
 #tray QScrollArea, #trayBody {{ background: {p.panel}; }}
+#keyList {{ background: {p.field}; }}
 #card {{ background: {p.field}; border: 1px solid {p.line}; border-radius: 6px; }}
 QPushButton[role="link"] {{ color: {p.signal}; background: transparent; border: none;
   text-align: left; font-weight: 600; text-decoration: underline; padding: 1px 2px; }}

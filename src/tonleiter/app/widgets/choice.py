@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QPointF, Qt
+from PySide6.QtCore import QPointF, QSize, Qt
 from PySide6.QtGui import QPaintEvent, QPen, QWheelEvent
 from PySide6.QtWidgets import QComboBox
 
 from tonleiter.app.safety.events import guarded, painting
 from tonleiter.app.theme.look import Look
+
+LEAST_PX = 110
 
 
 class Choice(QComboBox):
@@ -42,6 +44,12 @@ class Choice(QComboBox):
                 self.addItem(text, data)
         self.setCurrentIndex(index)
         self.blockSignals(False)
+
+    @guarded
+    def minimumSizeHint(self) -> QSize:
+        """A long item is cut with an ellipsis before it pushes a panel wider than its place."""
+        usual = super().minimumSizeHint()
+        return QSize(min(usual.width(), self._look.px(LEAST_PX)), usual.height())
 
     @guarded
     def wheelEvent(self, event: QWheelEvent) -> None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Protocol, runtime_checkable
+from typing import Protocol, cast
 
 from PySide6.QtWidgets import QWidget
 
@@ -11,7 +11,6 @@ from tonleiter.app.drafts import Draft, Drafts, Key
 NOT_YET = "what was typed there is not taken over yet"
 
 
-@runtime_checkable
 class Field(Protocol):
     """A widget that takes typed text over."""
 
@@ -62,7 +61,8 @@ def mark(widget: QWidget, bad: bool) -> None:
 def fields_in(widget: QWidget) -> list[Field]:
     """All fields inside a widget."""
     # asked by name: the protocol's own check is slow, and a window has hundreds of widgets
-    return [w for w in widget.findChildren(QWidget) if hasattr(type(w), "take_over")]
+    found = [w for w in widget.findChildren(QWidget) if hasattr(type(w), "take_over")]
+    return cast("list[Field]", found)
 
 
 def take_over_all(widget: QWidget) -> None:

@@ -110,7 +110,7 @@ class FigureForm:
         box = Choice(self._look, f"{info.title} of the {self._gear.name}", CHOICE_PX)
         box.addItems(list(get_args(info.annotation)))
         box.textActivated.connect(lambda text: self._attempt(field, text, None))
-        grid.addWidget(label(info.title or field, "sub"), line, 0)
+        grid.addWidget(label(info.title or field, "sub", wraps=True), line, 0)
         grid.addWidget(box, line, 1)
         self.choices.append((field, box))
 

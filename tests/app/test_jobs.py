@@ -1,0 +1,132 @@
+"""Work behind the window: order, stopping, whole exceptions, nothing of the window in a worker."""
+
+import gc
+import threading
+import time
+
+import pytest
+
+from tonleiter.app.jobs import Jobs, Wait
+from tonleiter.app.safety.trouble import trouble
+from tonleiter.core.refused import RefusedError
+from tonleiter.core.stop import checkpoint
+
+
+@pytest.fixture
+def jobs(qapp):
+    made = Jobs()
+    yield made
+    made.end()
+    assert made.wait(3.0)
+
+
+def collected(desk):
+    got = {"done": [], "told": [], "failed": []}
+    for name, into in got.items():
+        getattr(desk, name).connect(into.append)
+    return got
+
+
+def test_a_result_arrives_in_the_windows_thread(jobs, qtbot):
+    desk = jobs.desk(Wait.PAGE)
+    where = []
+    desk.done.connect(lambda _: where.append(threading.current_thread()))
+    with qtbot.waitSignal(desk.done) as signal:
+        desk.start(lambda _: 42)
+    assert signal.args == [42]
+    assert where == [threading.main_thread()]
+    assert not desk.busy
+
+
+def test_news_comes_before_the_result(jobs, qtbot):
+    desk = jobs.desk(Wait.PAGE)
+    got = collected(desk)
+    with qtbot.waitSignal(desk.done):
+        desk.start(lambda task: [task.tell(k) for k in range(3)] and "end")
+    assert (got["told"], got["done"]) == ([0, 1, 2], ["end"])
+
+
+def test_a_job_that_was_followed_by_another_is_really_stopped(jobs, qtbot):
+    desk = jobs.desk(Wait.PAGE)
+    got = collected(desk)
+    ended = threading.Event()
+
+    def for_ever(_):
+        try:
+            while True:
+                checkpoint()
+                time.sleep(0.002)
+        finally:
+            ended.set()
+
+    desk.start(for_ever)
+    time.sleep(0.05)
+    with qtbot.waitSignal(desk.done):
+        desk.start(lambda _: "second")
+    assert ended.wait(2.0)
+    assert got == {"done": ["second"], "told": [], "failed": []}
+
+
+def test_what_the_hand_waits_for_does_not_wait_for_a_page(jobs, qtbot):
+    page, hand = jobs.desk(Wait.PAGE), jobs.desk(Wait.HAND)
+    go_on = threading.Event()
+    page.start(lambda _: go_on.wait(5.0))
+    with qtbot.waitSignal(hand.done, timeout=2000):
+        hand.start(lambda _: "now")
+    assert page.busy
+    with qtbot.waitSignal(page.done):
+        go_on.set()
+
+
+def test_of_what_waits_the_more_urgent_comes_first(jobs, qtbot):
+    blocked = [jobs.desk(Wait.HAND), jobs.desk(Wait.HAND)]
+    go_on = threading.Event()
+    for desk in blocked:
+        desk.start(lambda _: go_on.wait(5.0))
+    time.sleep(0.05)
+    order = []
+    later, page = jobs.desk(Wait.LATER), jobs.desk(Wait.PAGE)
+    later.start(lambda _: order.append("later"))
+    page.start(lambda _: order.append("page"))
+    with qtbot.waitSignals([later.done, page.done]):
+        go_on.set()
+    assert order == ["page", "later"]
+
+
+def test_a_refusal_is_a_line_and_a_slip_is_reported_whole(jobs, qtbot):
+    desk = jobs.desk(Wait.PAGE)
+
+    def refuse(_):
+        raise RefusedError("this cannot be")
+
+    def slip(_):
+        raise ZeroDivisionError("a slip")
+
+    with qtbot.waitSignal(desk.failed) as signal:
+        desk.start(refuse)
+    assert signal.args == ["this cannot be"]
+    with qtbot.waitSignal(trouble().said):
+        desk.start(slip)
+    (seen,) = trouble().seen
+    assert isinstance(seen, ZeroDivisionError)
+    assert seen.__traceback__ is not None
+    trouble().seen.clear()
+
+
+def test_nothing_is_heard_after_the_end(jobs, qtbot):
+    desk = jobs.desk(Wait.PAGE)
+    got = collected(desk)
+    go_on = threading.Event()
+    desk.start(lambda _: go_on.wait(5.0))
+    jobs.end()
+    go_on.set()
+    qtbot.wait(50)
+    assert got == {"done": [], "told": [], "failed": []}
+    desk.start(lambda _: 1)  # nobody works here any more, and nothing falls
+    qtbot.wait(20)
+    assert got["done"] == []
+
+
+def test_garbage_is_not_collected_in_a_worker(window):
+    """Objects of Qt that became unreachable must be destroyed in the window's thread."""
+    assert not gc.isenabled()

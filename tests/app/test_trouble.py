@@ -1,0 +1,86 @@
+"""The log in the user's state folder, and exceptions that end nothing."""
+
+import logging
+import subprocess
+import sys
+import textwrap
+
+import pytest
+
+from tonleiter.app.safety.trouble import Trouble
+from tonleiter.core.refused import RefusedError
+
+
+def test_a_slip_is_said_in_one_line_and_a_refusal_as_it_is(qapp):
+    trouble, said = Trouble(), []
+    trouble.said.connect(said.append)
+    trouble.report(ValueError("first\nsecond"), "here")
+    trouble.report(ValueError("first\nsecond"), "here")
+    trouble.report(RefusedError("that cannot be"))
+    assert len(said) == 2  # the same slip is not said twice in a row
+    assert "\n" not in said[0]
+    assert "Your work is kept" in said[0]
+    assert said[1] == "that cannot be"
+
+
+def test_work_is_kept_even_when_keeping_it_fails_for_one(qapp, caplog):
+    trouble, kept = Trouble(), []
+
+    def fails():
+        raise OSError("full")
+
+    trouble.keep_with(fails)
+    trouble.keep_with(lambda: kept.append(True))
+    with caplog.at_level(logging.ERROR, logger="tonleiter"):
+        trouble.report(RuntimeError("x"), "there")
+    assert kept == [True]
+    assert "in there" in caplog.text
+    trouble.forget(fails)
+    trouble.forget(fails)
+
+
+START = """
+    import sys
+    from PySide6.QtCore import QTimer
+    from tonleiter.app import start
+    from tonleiter.app.safety.trouble import trouble
+
+    def in_a_slot():
+        raise LookupError("a slip in a slot")
+
+    def leave():
+        print(trouble().log_file)
+        from PySide6.QtWidgets import QApplication
+        window = QApplication.topLevelWidgets()
+        print([w.notice.text for w in window if hasattr(w, "notice")][0])
+        QApplication.exit(7)
+
+    app = start.application()
+    QTimer.singleShot(400, in_a_slot)
+    QTimer.singleShot(900, leave)
+    sys.exit(start.run(demo=True))
+"""
+
+
+@pytest.mark.parametrize("writable", [True, False])
+def test_an_exception_in_a_slot_is_logged_and_said_and_the_application_goes_on(tmp_path, writable):
+    state = tmp_path / "state"
+    if not writable:
+        state.write_text("a file where the folder should be")
+    environment = {
+        "PATH": "/usr/bin:/bin", "HOME": str(tmp_path), "XDG_STATE_HOME": str(state),
+        "XDG_DATA_HOME": str(tmp_path / "data"), "XDG_CONFIG_HOME": str(tmp_path / "config"),
+        "QT_QPA_PLATFORM": "offscreen",
+    }  # fmt: skip
+    done = subprocess.run(
+        [sys.executable, "-c", textwrap.dedent(START)], capture_output=True, text=True,
+        env=environment, timeout=60, check=False,
+    )  # fmt: skip
+    assert done.returncode == 7, done.stderr
+    assert "a slip in a slot" in done.stdout
+    if writable:
+        log = (state / "tonleiter" / "tonleiter.log").read_text("utf-8")
+        assert "in_a_slot" in log
+        assert "Traceback" in log
+    else:
+        assert "no log is kept" in done.stderr

@@ -1,0 +1,57 @@
+"""A short run of every campaign; ``scripts/fuzz`` runs them long."""
+
+import pytest
+from fuzz.campaign import Bound, Tally, attempt
+from fuzz.files import cards, pieces, stations
+from fuzz.hands import hands
+from fuzz.kills import disk, kills
+from fuzz.texts import texts
+from fuzz.walk import around, check, kinds, walk
+
+from tonleiter.core.refused import RefusedError
+
+
+@pytest.mark.parametrize(
+    ("campaign", "count"),
+    [
+        (stations, 400),
+        (pieces, 300),
+        (cards, 400),
+        (texts, 4000),
+        (walk, 500),
+        (kills, 25),
+        (disk, 60),
+    ],
+)
+def test_nothing_is_found(campaign, count, tmp_path):
+    tally = campaign(3, Bound(count, 25.0), tmp_path)
+    assert tally.tried >= min(count, 20)
+    assert tally.faults.total() == 0, tally.said()
+
+
+def test_random_hands_find_nothing_but_slowness(tmp_path):
+    tally = hands(5, Bound(120, 25.0), tmp_path)
+    assert tally.tried >= 60
+    # how long something takes is said by the campaign and judged by nobody here
+    found = {f for f in tally.faults if not f.startswith("deaf")}
+    assert not found, tally.said()
+
+
+def test_every_kind_is_walked_and_its_plain_piece_stands_in_a_chain():
+    pieces_of_all = kinds()
+    assert len(pieces_of_all) > 30
+    for piece in pieces_of_all:
+        check(around(piece))
+
+
+def test_a_fault_is_counted_and_a_refusal_is_not():
+    tally = Tally("t")
+    attempt(tally, lambda: 1 / 0, "example")
+    assert tally.faults.total() == 1
+    assert "ZeroDivisionError" in tally.said()
+
+    def refuse():
+        raise RefusedError("one line")
+
+    attempt(tally, refuse, "example")
+    assert (tally.refused, tally.faults.total()) == (1, 1)
