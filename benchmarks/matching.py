@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import time
 
-from tonleiter.core.chain import assess as assessing
-from tonleiter.core.chain.matching.grid import solve_grid
-from tonleiter.core.chain.matching.terms import usual_terms
-from tonleiter.core.chain.planner import search as planner
 from tonleiter.core.gear.library import parts_library
+from tonleiter.core.judge import assess as assessing
+from tonleiter.core.match.grid import solve_grid
+from tonleiter.core.match.terms import usual_terms
+from tonleiter.core.plan import search as planner
 from tonleiter.core.station.model import Station
 
 SIDE = 12

@@ -16,7 +16,7 @@ from tonleiter.app.jobs import lend_a_hand
 from tonleiter.app.start import application
 from tonleiter.app.theme.look import Look
 from tonleiter.app.window import MainWindow
-from tonleiter.core.chain.grasp import pull
+from tonleiter.core.judge.grasp import pull
 
 EDITS = 80
 

@@ -9,8 +9,8 @@ import numpy as np
 
 from tonleiter.app.demo import shipped_demo
 from tonleiter.app.jobs import lend_a_hand
-from tonleiter.core.chain.compiled import compile_chain
-from tonleiter.core.chain.solution import frequency_grid, solve_chain
+from tonleiter.core.solve.compiled import compile_chain
+from tonleiter.core.solve.solution import frequency_grid, solve_chain
 from tonleiter.core.station.files import read_station
 
 ROUNDS = 60

@@ -7,10 +7,10 @@ import time
 
 from tonleiter.app.demo import shipped_demo
 from tonleiter.app.jobs import lend_a_hand
-from tonleiter.core.chain.compiled import compile_chain
-from tonleiter.core.chain.levels import stage_levels
-from tonleiter.core.chain.solution import solve_chain
-from tonleiter.core.chain.spread import DRAWS, solve_spread
+from tonleiter.core.solve.compiled import compile_chain
+from tonleiter.core.solve.levels import stage_levels
+from tonleiter.core.solve.solution import solve_chain
+from tonleiter.core.solve.spread import DRAWS, solve_spread
 from tonleiter.core.station.files import read_station
 
 ROUNDS = 15

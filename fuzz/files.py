@@ -11,11 +11,11 @@ from typing import Any
 from fuzz.campaign import Bound, Tally, attempt, generator
 from fuzz.mutate import spoiled, spoiled_text
 from tonleiter.app.demo import shipped_demo
-from tonleiter.core.chain.assess import assess
 from tonleiter.core.circuit.cards.reader import read_deck
 from tonleiter.core.circuit.cards.run import run_deck
 from tonleiter.core.gear.library import parts_library
 from tonleiter.core.gear.own_circuit import OwnCircuit
+from tonleiter.core.judge.assess import assess
 from tonleiter.core.station.files import read_station, save_station
 from tonleiter.core.station.pieces import piece_text, read_piece
 

@@ -11,10 +11,10 @@ from typing import Any, get_args
 from pydantic import ValidationError
 
 from fuzz.campaign import Bound, Tally, attempt, generator
-from tonleiter.core.chain.assess import assess, remedies
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.figure import Quantity
 from tonleiter.core.gear.library import parts_library
+from tonleiter.core.judge.assess import assess, remedies
 from tonleiter.core.station.model import Station
 
 

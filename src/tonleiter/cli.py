@@ -21,14 +21,14 @@ from tonleiter.cli_common import (
     print_json,
 )
 from tonleiter.cli_match import add_commands
-from tonleiter.core.chain.assess import Assessment, assess
-from tonleiter.core.chain.headline import headline
-from tonleiter.core.chain.report import levels_report
 from tonleiter.core.circuit.cards.lines import CardError
 from tonleiter.core.circuit.cards.reader import read_deck
 from tonleiter.core.circuit.cards.run import run_deck
 from tonleiter.core.circuit.elements import CircuitError
+from tonleiter.core.judge.assess import Assessment, assess
 from tonleiter.core.refused import RefusedError
+from tonleiter.core.report.headline import headline
+from tonleiter.core.report.levels_report import levels_report
 from tonleiter.core.station.disk import read_file, spoken
 from tonleiter.core.station.files import read_station
 from tonleiter.core.station.model import Station

@@ -7,13 +7,13 @@ from pathlib import Path
 from typing import Any, get_args
 
 from tonleiter.cli_common import RAN, BadInputError, print_json
-from tonleiter.core.chain.matching.grid import answer, solve_grid
-from tonleiter.core.chain.matching.report import match_report
-from tonleiter.core.chain.matching.terms import Terms, usual_terms
-from tonleiter.core.chain.planner.report import plan_report
-from tonleiter.core.chain.planner.search import plan
-from tonleiter.core.chain.planner.styles import STYLES, StyleId
 from tonleiter.core.gear.base import Role
+from tonleiter.core.match.grid import answer, solve_grid
+from tonleiter.core.match.report import match_report
+from tonleiter.core.match.terms import Terms, usual_terms
+from tonleiter.core.plan.report import plan_report
+from tonleiter.core.plan.search import plan
+from tonleiter.core.plan.styles import STYLES, StyleId
 from tonleiter.core.station.files import read_station
 from tonleiter.core.station.model import Station
 from tonleiter.core.station.purpose import PURPOSES, PurposeId

@@ -3,9 +3,9 @@
 import pytest
 
 from tonleiter.app.demo import shipped_demo
-from tonleiter.core.chain.assess import assess
-from tonleiter.core.chain.grasp import pull
-from tonleiter.core.chain.solution import DRAFT_POINTS, POINTS
+from tonleiter.core.judge.assess import assess
+from tonleiter.core.judge.grasp import pull
+from tonleiter.core.solve.solution import DRAFT_POINTS, POINTS
 from tonleiter.core.station.files import read_station
 
 

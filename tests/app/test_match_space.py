@@ -5,7 +5,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QPushButton
 
 from tests.app.hands import choose, press
-from tonleiter.core.chain.matching import grid as core_grid
+from tonleiter.core.match import grid as core_grid
 from tonleiter.core.station.edits import change_gear
 
 

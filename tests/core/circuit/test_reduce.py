@@ -5,10 +5,10 @@ import pytest
 
 from tests.core.circuit.reference import ac
 from tonleiter.app.demo import shipped_demo
-from tonleiter.core.chain.compiled import compile_chain
-from tonleiter.core.chain.solution import solve_chain
 from tonleiter.core.circuit.elements import Capacitor, Resistor, VoltageSource
 from tonleiter.core.circuit.reduce import reduce
+from tonleiter.core.solve.compiled import compile_chain
+from tonleiter.core.solve.solution import solve_chain
 from tonleiter.core.station.files import read_station
 
 F_HZ = np.logspace(1, 4, 25)

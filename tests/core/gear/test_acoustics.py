@@ -6,13 +6,13 @@ import numpy as np
 import pytest
 
 from tests.conftest import station_of
-from tonleiter.core.chain.assess import assess, remedies
 from tonleiter.core.circuit.ac import linearise
 from tonleiter.core.circuit.elements import Circuit, VoltageSource
 from tonleiter.core.circuit.system import System
 from tonleiter.core.gear.acoustics import end_corrected_m, hole_mass
 from tonleiter.core.gear.microphones import DynamicMicrophone, ElectretMicrophone
 from tonleiter.core.gear.net import AIR, Port, StageNet
+from tonleiter.core.judge.assess import assess, remedies
 
 F_HZ = np.geomspace(50, 15e3, 2000)
 SOCKET = {"id": "radio", "name": "radio", "kind": "microphone-socket", "z_in_ohm": 10e3}

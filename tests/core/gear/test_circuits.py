@@ -8,7 +8,6 @@ from pydantic import ValidationError
 
 from tests.conftest import station_of
 from tests.core.circuit.reference import K_BOLTZMANN, T
-from tonleiter.core.chain.assess import assess
 from tonleiter.core.circuit.ac import impedance, linearise
 from tonleiter.core.circuit.dc import solve_dc
 from tonleiter.core.circuit.elements import Capacitor, Circuit, Resistor, VoltageSource
@@ -33,6 +32,7 @@ from tonleiter.core.gear.passives import Cable, LPad, SeriesCapacitor, Transform
 from tonleiter.core.gear.preamps import BipolarPreamp, JfetPreamp, OpAmpPreamp
 from tonleiter.core.gear.sockets import MicrophoneSocket
 from tonleiter.core.gear.valves import ValveStage
+from tonleiter.core.judge.assess import assess
 from tonleiter.core.units.levels import volts_from_dbu
 
 W = 2 * math.pi

@@ -8,11 +8,11 @@ import pytest
 
 from tests.conftest import station_of
 from tonleiter.app.widgets.schematic.layout import lay_out
-from tonleiter.core.chain.assess import assess
-from tonleiter.core.chain.results import stage_results
 from tonleiter.core.gear.catalogue import KINDS
 from tonleiter.core.gear.library import parts_library
 from tonleiter.core.gear.net import Port, StageNet
+from tonleiter.core.judge.assess import assess
+from tonleiter.core.report.results import stage_results
 
 LIBRARY = parts_library()
 MIC = LIBRARY["stage-dynamic-300"]

@@ -7,8 +7,6 @@ import pytest
 
 from tests.conftest import station_of
 from tests.core.gear.test_circuits import Bench, make
-from tonleiter.core.chain.assess import assess, remedies
-from tonleiter.core.chain.results import stage_results
 from tonleiter.core.gear.active import BiasFeed, MicrophoneAmplifier
 from tonleiter.core.gear.desk_microphone import DeskMicrophone
 from tonleiter.core.gear.more_pads import UPad
@@ -16,6 +14,8 @@ from tonleiter.core.gear.passives import Transformer
 from tonleiter.core.gear.radio_outputs import LoudspeakerOutput
 from tonleiter.core.gear.tone import GraphicEqualiser, MixerStrip
 from tonleiter.core.gear.transfer import Compression
+from tonleiter.core.judge.assess import assess, remedies
+from tonleiter.core.report.results import stage_results
 
 MIC = {"id": "mic", "name": "mic", "kind": "dynamic-microphone"}
 RADIO = {"id": "radio", "name": "radio", "kind": "microphone-socket", "z_in_ohm": 10e3}

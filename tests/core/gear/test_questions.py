@@ -3,9 +3,9 @@
 import pytest
 
 from tests.conftest import station_of
-from tonleiter.core.chain.assess import assess
 from tonleiter.core.gear.catalogue import KINDS
 from tonleiter.core.gear.questions import FIRST, Begin
+from tonleiter.core.judge.assess import assess
 
 
 def leaves(question, path=()):

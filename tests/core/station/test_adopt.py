@@ -2,10 +2,10 @@
 
 import pytest
 
-from tonleiter.core.chain.assess import assess
-from tonleiter.core.chain.matching.terms import lead_for, usual_terms
-from tonleiter.core.chain.planner.search import plan
 from tonleiter.core.gear.library import parts_library
+from tonleiter.core.judge.assess import assess
+from tonleiter.core.match.terms import lead_for, usual_terms
+from tonleiter.core.plan.search import plan
 from tonleiter.core.station import edits
 from tonleiter.core.station.adopt import adopt_path
 

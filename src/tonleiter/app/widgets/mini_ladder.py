@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from tonleiter.app.safety.events import guarded, painting
 from tonleiter.app.theme.look import Look
-from tonleiter.core.chain.levels import StageLevels
+from tonleiter.core.solve.levels import StageLevels
 from tonleiter.core.units.levels import signed
 
 HEIGHT_PX, FOOT_PX = 150, 18

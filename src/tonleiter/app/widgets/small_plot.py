@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from tonleiter.app.safety.events import guarded, painting
 from tonleiter.app.theme.look import Look
-from tonleiter.core.chain.curves import Curve
+from tonleiter.core.report.curves import Curve
 from tonleiter.core.units.levels import signed
 
 TICKS_HZ = (50.0, 100.0, 300.0, 1000.0, 3000.0, 10_000.0)

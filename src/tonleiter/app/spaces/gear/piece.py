@@ -28,12 +28,12 @@ from tonleiter.app.widgets.panel import Panel, clear
 from tonleiter.app.widgets.schematic.layout import Drawing, lay_out
 from tonleiter.app.widgets.schematic.widget import SchematicWidget
 from tonleiter.app.widgets.text_field import TextField
-from tonleiter.core.chain.glance import glance
-from tonleiter.core.chain.matching.terms import usual_terms
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.net import AIR, Port, StageNet
 from tonleiter.core.gear.own_circuit import OwnCircuit
+from tonleiter.core.match.terms import usual_terms
 from tonleiter.core.refused import RefusedError
+from tonleiter.core.report.glance import glance
 from tonleiter.core.station.edits import uses_of
 from tonleiter.core.station.pieces import SUFFIX
 from tonleiter.core.station.shelf import known_figures

@@ -9,9 +9,9 @@ from tonleiter.app.spaces.ladder.model import LadderModel
 from tonleiter.app.theme.look import Look
 from tonleiter.app.widgets.choice import Choice
 from tonleiter.app.widgets.quantity_field import QuantityField
-from tonleiter.core.chain.grasp import FARTHEST_MM, NEAREST_MM
 from tonleiter.core.gear.base import Role
 from tonleiter.core.gear.figure import DISTANCE, Figure
+from tonleiter.core.judge.grasp import FARTHEST_MM, NEAREST_MM
 from tonleiter.core.refused import RefusedError
 from tonleiter.core.station import edits
 from tonleiter.core.station.model import Chain

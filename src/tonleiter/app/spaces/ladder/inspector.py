@@ -25,13 +25,13 @@ from tonleiter.app.widgets.schematic.layout import Drawing, lay_out
 from tonleiter.app.widgets.schematic.widget import SchematicWidget
 from tonleiter.app.widgets.small_plot import SmallPlot
 from tonleiter.app.widgets.text_field import TextField
-from tonleiter.core.chain.curves import MOST_CURVES, stage_curves
-from tonleiter.core.chain.grasp import VOICE_INDEX
-from tonleiter.core.chain.results import MOST_LINES, pad_choices, stage_results, voice_results
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.own_circuit import OwnCircuit
 from tonleiter.core.gear.pad_shapes import ShapedPad
+from tonleiter.core.judge.grasp import VOICE_INDEX
 from tonleiter.core.refused import RefusedError
+from tonleiter.core.report.curves import MOST_CURVES, stage_curves
+from tonleiter.core.report.results import MOST_LINES, pad_choices, stage_results, voice_results
 from tonleiter.core.units.levels import signed
 from tonleiter.core.units.quantity import format_short
 

@@ -11,7 +11,7 @@ from tonleiter.app.spaces.ladder.model import LadderModel
 from tonleiter.app.spaces.ladder.tray import Tray
 from tonleiter.app.spaces.ladder.view import LadderView
 from tonleiter.app.spaces.space import Action, Badge, Context, Space
-from tonleiter.core.chain.headline import headline
+from tonleiter.core.report.headline import headline
 
 
 class LadderSpace(Space):

@@ -19,8 +19,8 @@ from tonleiter.app.spaces.ladder.model import LadderModel
 from tonleiter.app.theme.look import Look
 from tonleiter.app.theme.palette import SIGN
 from tonleiter.app.widgets.panel import clear, put_away, replace_content
-from tonleiter.core.chain.certainty import Doubt
-from tonleiter.core.chain.findings.model import Finding, Remedy
+from tonleiter.core.judge.certainty import Doubt
+from tonleiter.core.judge.findings.model import Finding, Remedy
 
 TALL_PX, LOW_PX = 184, 108
 REMEDY_PX = 236

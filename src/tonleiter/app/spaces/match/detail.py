@@ -13,8 +13,8 @@ from tonleiter.app.theme.look import Look
 from tonleiter.app.widgets.choice import Choice
 from tonleiter.app.widgets.labels import button, label
 from tonleiter.app.widgets.panel import Panel
-from tonleiter.core.chain.matching.pair import Pair, Verdict
-from tonleiter.core.chain.planner.styles import STYLES
+from tonleiter.core.match.pair import Pair, Verdict
+from tonleiter.core.plan.styles import STYLES
 from tonleiter.core.units.levels import format_dbu, format_volts, signed
 from tonleiter.core.units.quantity import HERTZ, format_quantity
 

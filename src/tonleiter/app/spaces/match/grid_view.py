@@ -19,8 +19,8 @@ from PySide6.QtWidgets import QWidget
 from tonleiter.app.safety.events import guarded, painting
 from tonleiter.app.spaces.match.model import MatchModel
 from tonleiter.app.theme.look import Look
-from tonleiter.core.chain.matching.grid import Key
-from tonleiter.core.chain.matching.pair import Pair, Verdict
+from tonleiter.core.match.grid import Key
+from tonleiter.core.match.pair import Pair, Verdict
 
 HEAD_PX, NAME_PX, ROW_PX, LEAST_COLUMN_PX = 64, 140, 74, 124
 MOST_ROW_PX, MOST_COLUMN_PX = 104, 320

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QWidget
 from tonleiter.app.safety.events import guarded, painting
 from tonleiter.app.spaces.match.grid_view import paint_verdict
 from tonleiter.app.theme.look import Look
-from tonleiter.core.chain.matching.pair import VERDICTS
+from tonleiter.core.match.pair import VERDICTS
 
 WORDS = ("plug in", "a few small parts", "something that wants a supply", "not worth it")
 

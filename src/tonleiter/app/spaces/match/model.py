@@ -7,13 +7,13 @@ from PySide6.QtCore import QTimer, Signal
 from tonleiter.app.document import Document
 from tonleiter.app.editing import Editing
 from tonleiter.app.jobs import Jobs, Task, Wait
-from tonleiter.core.chain.matching.grid import Grid, Key, inputs_of, ranked, solve_grid, sources_of
-from tonleiter.core.chain.matching.pair import Pair
-from tonleiter.core.chain.matching.terms import Terms, lead_for, usual_terms
-from tonleiter.core.chain.planner.candidate import Candidate
-from tonleiter.core.chain.planner.search import Progress, search
-from tonleiter.core.chain.planner.styles import StyleId
 from tonleiter.core.gear.base import Gear
+from tonleiter.core.match.grid import Grid, Key, inputs_of, ranked, solve_grid, sources_of
+from tonleiter.core.match.pair import Pair
+from tonleiter.core.match.terms import Terms, lead_for, usual_terms
+from tonleiter.core.plan.candidate import Candidate
+from tonleiter.core.plan.search import Progress, search
+from tonleiter.core.plan.styles import StyleId
 from tonleiter.core.station.adopt import adopt_path
 from tonleiter.core.station.model import Station
 from tonleiter.core.station.purpose import PurposeId

@@ -25,12 +25,12 @@ from tonleiter.app.widgets.panel import clear
 from tonleiter.app.widgets.progress import Progress
 from tonleiter.app.widgets.schematic.layout import Drawing, lay_out
 from tonleiter.app.widgets.schematic.widget import SchematicWidget
-from tonleiter.core.chain.planner.candidate import Candidate
-from tonleiter.core.chain.planner.explain import Words, explain
-from tonleiter.core.chain.planner.parts import PRICE_WORDS, Part
-from tonleiter.core.chain.planner.search import MOST_SOLVES
-from tonleiter.core.chain.planner.styles import STYLES
-from tonleiter.core.chain.planner.transmit_switch import keying
+from tonleiter.core.plan.candidate import Candidate
+from tonleiter.core.plan.explain import Words, explain
+from tonleiter.core.plan.parts import PRICE_WORDS, Part
+from tonleiter.core.plan.search import MOST_SOLVES
+from tonleiter.core.plan.styles import STYLES
+from tonleiter.core.plan.transmit_switch import keying
 from tonleiter.core.units.levels import signed
 from tonleiter.core.units.quantity import HERTZ, format_quantity
 

@@ -25,8 +25,8 @@ from tonleiter.app.widgets.choice import Choice
 from tonleiter.app.widgets.labels import button, label
 from tonleiter.app.widgets.progress import Progress
 from tonleiter.app.widgets.quantity_field import QuantityField
-from tonleiter.core.chain.matching.grid import answer
 from tonleiter.core.gear.figure import DISTANCE, Figure
+from tonleiter.core.match.grid import answer
 from tonleiter.core.station.purpose import PURPOSES
 
 

@@ -1,0 +1,262 @@
+"""Rules about the electret's supply: none, too little, two at once."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator
+
+import numpy as np
+
+from tonleiter.core.gear.active import BiasFeed
+from tonleiter.core.gear.base import Gear
+from tonleiter.core.gear.capsules import CarbonMicrophone
+from tonleiter.core.gear.figure import typical
+from tonleiter.core.gear.microphones import ElectretMicrophone
+from tonleiter.core.gear.net import Capsule
+from tonleiter.core.gear.passives import Cable
+from tonleiter.core.gear.sockets import MicrophoneSocket
+from tonleiter.core.judge.findings.case import DEAD_BELOW_V, Case, Rail
+from tonleiter.core.judge.findings.model import Finding, Fix
+from tonleiter.core.judge.findings.suggestions import blocking_capacitor, leave_out
+from tonleiter.core.solve.levels import device_current
+from tonleiter.core.station.model import Station
+from tonleiter.core.units.preferred import between, nearest
+from tonleiter.core.units.quantity import AMPERE, VOLT, format_quantity, format_short
+
+# A rail counts as feeding the capsule when a volt more on it moves the capsule by this much.
+FEEDS_FROM_V_PER_V = 0.02
+AIM_OVER_NEED = 2.0
+
+
+def _feeding(case: Case, capsule: Capsule) -> list[Rail]:
+    """Rails that reach the capsule, by the DC sensitivity of its volts to each of them."""
+    system = case.solution.linear.system
+    read = system.unit(capsule.p, capsule.n)[:, None]
+    y = np.real(case.solution.linear.adjoint(np.array([0.0]), read))[0, :, 0]
+    return [
+        rail
+        for rail in case.rails()
+        if abs(y[system.branch_row[rail.mark.source]]) >= FEEDS_FROM_V_PER_V
+    ]
+
+
+def electret_bias(case: Case) -> Iterator[Finding]:
+    """Dead, starved or fed twice; or fine."""
+    capsule = case.capsule()
+    microphone = case.rows[0].gear
+    if capsule is None or not isinstance(microphone, ElectretMicrophone):
+        return
+    volts = case.solution.op.volts(capsule.p, capsule.n)
+    amps = device_current(case.solution, capsule.device)
+    feeding = _feeding(case, capsule)
+    evidence = {"capsule_v": volts, "needs_v": capsule.needs_v, "dc_ma": amps * 1e3}
+    drawn = (
+        f"{format_quantity(volts, VOLT, 2)} over the capsule at {format_quantity(amps, AMPERE, 2)}"
+    )
+    if volts < DEAD_BELOW_V:
+        yield _dead(case, microphone, evidence)
+    elif volts < capsule.needs_v:
+        yield Finding(
+            code="electret-starved",
+            severity="stop",
+            stage=case.rows[0].id,
+            says=f"The {microphone.name} is starved: it will distort and lose level",
+            proof=f"{drawn}; at least {format_quantity(capsule.needs_v, VOLT, 2)} is needed",
+            evidence=evidence,
+            fixes=tuple(_feed_better(case, microphone)),
+        )
+    elif len(feeding) > 1:
+        yield _fed_twice(case, microphone, feeding, evidence | {"feeds": float(len(feeding))})
+    else:
+        yield Finding(
+            code="electret-fed",
+            severity="fine",
+            stage=case.rows[0].id,
+            says=f"The {microphone.name} has the bias it needs",
+            proof=drawn,
+            evidence=evidence,
+        )
+
+
+def _dead(case: Case, microphone: ElectretMicrophone, evidence: dict[str, float]) -> Finding:
+    behind = next((r for r in case.rows[1:] if not isinstance(r.gear, Cable)), case.rows[-1])
+    return Finding(
+        code="electret-no-bias",
+        severity="stop",
+        stage=case.rows[0].id,
+        says=f"Behind the {behind.name} the {microphone.name} has no bias: it is dead",
+        proof=(
+            f"{format_quantity(max(evidence['capsule_v'], 0.0), VOLT, 2)} over the capsule;"
+            f" at least {format_quantity(evidence['needs_v'], VOLT, 2)} is needed"
+        ),
+        evidence=evidence,
+        fixes=tuple(ways_to_feed(case, microphone)),
+    )
+
+
+def ways_to_feed(case: Case, microphone: ElectretMicrophone) -> Iterator[Fix]:
+    """A feed of its own behind its lead, or straight into a radio that has one."""
+    place = 2 if isinstance(case.rows[1].gear, Cable) else 1
+    for supply in (3.0, 9.0):
+        resistor = _resistor_for(microphone, supply)
+
+        def feed(station: Station, supply: float = supply, resistor: float = resistor) -> Station:
+            gear = BiasFeed(
+                id=case.fresh_id("bias-feed"),
+                name=f"bias feed {supply:g} V",
+                supply_v=typical(supply),
+                resistor_ohm=typical(resistor),
+            )
+            return case.insert(station, place, gear)
+
+        yield Fix(
+            f"Feed it {supply:g} V through {format_short(resistor)}, 10 µF onwards",
+            feed,
+            "its own battery, the rest stays",
+        )
+    radio = case.rows[-1].gear
+    if isinstance(radio, MicrophoneSocket) and radio.bias_v.value > 0:
+        between_them = {k for k in range(1, case.last) if not isinstance(case.rows[k].gear, Cable)}
+        if between_them:
+            yield Fix(
+                f"Plug it straight into the {radio.name}, which has bias on its pin",
+                lambda station: case.remove(station, between_them),
+                "nothing to build; the boxes between are left out",
+            )
+
+
+def _resistor_for(microphone: ElectretMicrophone, supply_v: float) -> float:
+    """Preferred value that leaves half the supply, or twice the need, on the capsule."""
+    left = max(supply_v / 2, min(AIM_OVER_NEED * microphone.needs_v.value, 0.8 * supply_v))
+    ideal = (supply_v - left) / microphone.current_a.value
+    return nearest(min(max(ideal, 680.0), 10e3), "E12")
+
+
+def _feed_better(case: Case, microphone: ElectretMicrophone) -> Iterator[Fix]:
+    """Smaller feed resistor or more volts, where the feed is ours to change."""
+    for k, row in enumerate(case.rows):
+        gear = row.gear
+        if isinstance(gear, BiasFeed):
+            ideal = _resistor_for(microphone, gear.supply_v.value)
+            smaller = [v for v in between(470.0, gear.resistor_ohm.value, "E12") if v <= ideal]
+            if smaller:
+                title = f"Feed it through {format_short(smaller[-1])}"
+                yield _set(case, k, "resistor_ohm", smaller[-1], title)
+            for volts in (4.5, 9.0):
+                if volts > gear.supply_v.value:
+                    yield _set(case, k, "supply_v", volts, f"Feed it from {volts:g} V")
+    if not any(isinstance(r.gear, BiasFeed) for r in case.rows):
+        yield from _feed_instead(case, microphone)
+
+
+def _feed_instead(case: Case, microphone: ElectretMicrophone) -> Iterator[Fix]:
+    """A feed of its own; its coupling capacitor keeps the weak one away."""
+    yield from (f for f in ways_to_feed(case, microphone) if f.title.startswith("Feed"))
+
+
+def _set(case: Case, index: int, field: str, value: float, title: str) -> Fix:
+    return Fix(title, lambda station: case.set_value(station, index, field, value))
+
+
+def _fed_twice(
+    case: Case, microphone: ElectretMicrophone, feeding: list[Rail], evidence: dict[str, float]
+) -> Finding:
+    names = " and the ".join(case.rows[r.stage].name for r in feeding)
+    removable = [r.stage for r in feeding if isinstance(case.rows[r.stage].gear, BiasFeed)]
+    fixes = [leave_out(case, k) for k in removable]
+    far = feeding[-1].stage
+    corner = case.purpose.bass_corner_at_most_hz / 4
+    if far >= 1:
+        fixes.append(blocking_capacitor(case, far - 1, "output", corner, "keeps the two apart"))
+    return Finding(
+        code="electret-fed-twice",
+        severity="mind",
+        stage=case.rows[0].id,
+        says=f"Two supplies feed the {microphone.name}: the {names}",
+        proof=(
+            f"{format_quantity(evidence['capsule_v'], VOLT, 2)} over the capsule depends on both;"
+            " each loads the other"
+        ),
+        evidence=evidence,
+        fixes=tuple(fixes),
+    )
+
+
+def needless_feed(case: Case) -> Iterator[Finding]:
+    """A bias feed in front of a microphone that wants none."""
+    microphone: Gear = case.rows[0].gear
+    if isinstance(microphone, ElectretMicrophone | CarbonMicrophone):
+        return
+    for k, row in enumerate(case.rows):
+        if isinstance(row.gear, BiasFeed):
+            loss = row.gain_db or 0.0
+            yield Finding(
+                code="needless-bias-feed",
+                severity="mind",
+                stage=row.id,
+                says=f"The {microphone.name} wants no bias feed",
+                proof=f"the feed's resistor loads it, {abs(min(loss, 0.0)):.1f} dB lost",
+                evidence={"gain_db": loss if math.isfinite(loss) else 0.0},
+                fixes=(leave_out(case, k),),
+            )
+
+
+def carbon_current(case: Case) -> Iterator[Finding]:
+    """Granules without current are silent; with too much they bake."""
+    microphone, capsule = case.rows[0].gear, case.capsule()
+    if capsule is None or not isinstance(microphone, CarbonMicrophone):
+        return
+    amps = abs(device_current(case.solution, capsule.device))
+    needs, burns = microphone.needs_a.value, microphone.burns_a.value
+    flows = f"{format_quantity(amps, AMPERE, 2)} flows"
+    evidence = {"dc_ma": amps * 1e3, "needs_ma": needs * 1e3, "burns_ma": burns * 1e3}
+    if needs <= amps <= burns:
+        proof = f"{flows}; {format_quantity(needs, AMPERE, 2)} or more is needed"
+        says = f"The {microphone.name} has the current it needs"
+        yield Finding("carbon-fed", "fine", case.rows[0].id, says, proof, evidence)
+    elif amps > burns:
+        says = f"Too much current bakes the granules of the {microphone.name}"
+        proof = f"{flows}; at most {format_quantity(burns, AMPERE, 2)} is right"
+        fixes = tuple(_carbon_resistors(case, microphone))
+        yield Finding("carbon-hot", "stop", case.rows[0].id, says, proof, evidence, fixes)
+    else:
+        says = f"The {microphone.name} gets no current to speak of: no DC, no sound"
+        proof = f"{flows}; {format_quantity(needs, AMPERE, 2)} or more is needed"
+        fixes = (*_carbon_resistors(case, microphone), *_carbon_feeds(case, microphone))
+        yield Finding("carbon-no-current", "stop", case.rows[0].id, says, proof, evidence, fixes)
+
+
+def _carbon_ohm(microphone: CarbonMicrophone, supply_v: float) -> float:
+    """Feed resistor for twice the least current."""
+    total = supply_v / (2 * microphone.needs_a.value)
+    return nearest(max(total - microphone.rest_ohm.value, 22.0), "E12")
+
+
+def _carbon_resistors(case: Case, microphone: CarbonMicrophone) -> Iterator[Fix]:
+    for k, row in enumerate(case.rows):
+        if isinstance(row.gear, BiasFeed):
+            ohm = _carbon_ohm(microphone, row.gear.supply_v.value)
+            yield _set(case, k, "resistor_ohm", ohm, f"Feed it through {format_short(ohm)}")
+
+
+def _carbon_feeds(case: Case, microphone: CarbonMicrophone) -> Iterator[Fix]:
+    if any(isinstance(r.gear, BiasFeed) for r in case.rows):
+        return
+    place = 2 if isinstance(case.rows[1].gear, Cable) else 1
+    supply = 6.0
+    ohm = _carbon_ohm(microphone, supply)
+
+    def feed(station: Station) -> Station:
+        gear = BiasFeed(
+            id=case.fresh_id("carbon-feed"),
+            name=f"carbon feed {supply:g} V",
+            supply_v=typical(supply),
+            resistor_ohm=typical(ohm),
+            coupling_f=typical(22e-6),
+        )
+        return case.insert(station, place, gear)
+
+    yield Fix(f"Feed it {supply:g} V through {format_short(ohm)}, 22 µF onwards", feed)
+
+
+rules = (electret_bias, carbon_current, needless_feed)

@@ -1,0 +1,105 @@
+"""What a rule looks at: the station, the solved chain, its rows; and shorthands for edits."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from tonleiter.core.circuit.elements import Inductor, Resistor
+from tonleiter.core.gear.base import Gear
+from tonleiter.core.gear.net import BiasRail, Capsule
+from tonleiter.core.solve.levels import StageLevels
+from tonleiter.core.solve.solution import ChainSolution
+from tonleiter.core.station import edits
+from tonleiter.core.station.model import Station
+from tonleiter.core.station.purpose import Purpose
+
+# under this there is no bias to speak of, only leakage
+DEAD_BELOW_V = 0.1
+
+
+@dataclass(frozen=True)
+class Rail:
+    """A bias supply in the chain and the index of its stage."""
+
+    stage: int
+    mark: BiasRail
+
+
+@dataclass(frozen=True)
+class Case:
+    """One solved variant of one chain."""
+
+    station: Station
+    solution: ChainSolution
+    rows: tuple[StageLevels, ...]
+
+    @property
+    def chain_id(self) -> str:
+        """Id of the chain."""
+        return self.solution.compiled.chain.id
+
+    @property
+    def variant_id(self) -> str:
+        """Id of the variant."""
+        return self.solution.compiled.variant.id
+
+    @property
+    def purpose(self) -> Purpose:
+        """Targets of the chain."""
+        return self.solution.compiled.chain.purpose_facts
+
+    @property
+    def last(self) -> int:
+        """Index of the radio."""
+        return len(self.rows) - 1
+
+    def rails(self) -> list[Rail]:
+        """All bias supplies, microphone side first."""
+        return [
+            Rail(k, mark)
+            for k, stage in enumerate(self.solution.compiled.stages)
+            for mark in stage.marks
+            if isinstance(mark, BiasRail) and mark.open_v > 0
+        ]
+
+    def capsule(self) -> Capsule | None:
+        """The element that needs bias, if the microphone has one."""
+        marks = self.solution.compiled.stages[0].marks
+        return next((m for m in marks if isinstance(m, Capsule)), None)
+
+    def is_dead(self) -> bool:
+        """Whether the microphone gives nothing for want of bias, so that levels mean nothing."""
+        capsule = self.capsule()
+        return capsule is not None and abs(self.solution.op.volts(capsule.p, capsule.n)) < (
+            DEAD_BELOW_V
+        )
+
+    # --- edits of this variant -------------------------------------------------------------------
+
+    def insert(self, station: Station, index: int, gear: Gear) -> Station:
+        """Put new gear before stage ``index``."""
+        return edits.insert_stage(station, self.chain_id, self.variant_id, index, gear)
+
+    def remove(self, station: Station, indices: set[int]) -> Station:
+        """Take stages out."""
+        return edits.remove_stages(station, self.chain_id, self.variant_id, indices)
+
+    def set_value(self, station: Station, index: int, field: str, value: object) -> Station:
+        """Set a field of a stage."""
+        return edits.set_value(station, self.chain_id, self.variant_id, index, field, value)
+
+    def fresh_id(self, name: str) -> str:
+        """An id for a new piece of gear."""
+        return edits.fresh_id(set(self.station.gear_by_id), name)
+
+
+def current_a(case: Case, element_name: str) -> float:
+    """DC in amperes through a resistor or a coil. Raises KeyError for other names."""
+    op = case.solution.op
+    for element in op.system.circuit.elements:
+        if element.name == element_name:
+            if isinstance(element, Inductor):
+                return op.branch_a(element_name)
+            if isinstance(element, Resistor):
+                return op.volts(element.p, element.n) / element.ohm
+    raise KeyError(element_name)

@@ -1,0 +1,116 @@
+"""Rules about DC where it does harm: through coils and windings, backwards over a capacitor."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Literal
+
+from tonleiter.core.gear.net import Polarised, Winding
+from tonleiter.core.judge.findings.case import Case, Rail, current_a
+from tonleiter.core.judge.findings.model import Finding, Fix
+from tonleiter.core.judge.findings.suggestions import blocking_capacitor
+from tonleiter.core.station.model import Station
+from tonleiter.core.units.quantity import AMPERE, VOLT, format_quantity
+
+REVERSED_BELOW_V = -0.2
+
+
+def _main_rail(case: Case) -> Rail | None:
+    """The bias supply that gives the most current."""
+    return max(case.rails(), key=lambda r: abs(current_a(case, r.mark.resistor)), default=None)
+
+
+def direct_current_through_winding(case: Case) -> Iterator[Finding]:
+    """DC heats or magnetises what should only see audio, and shorts the rail that feeds it."""
+    rail = _main_rail(case)
+    for k, stage in enumerate(case.solution.compiled.stages):
+        for mark in stage.marks:
+            if not isinstance(mark, Winding):
+                continue
+            current = abs(current_a(case, mark.element))
+            if current <= mark.tolerates_a or rail is None:
+                continue
+            origin = case.rows[rail.stage].name
+            pin = case.solution.compiled.stages[rail.stage].inlet
+            pin_v = case.solution.op.volts(pin.hot, pin.cold)
+            open_text = format_quantity(rail.mark.open_v, VOLT, 2)
+            yield Finding(
+                code="dc-through-winding",
+                severity="stop",
+                stage=stage.id,
+                says=(
+                    f"{open_text} from the {origin} would sit on {mark.what} of the"
+                    f" {stage.gear.name}"
+                ),
+                proof=(
+                    f"{format_quantity(current, AMPERE, 2)} through it; the bias sags from"
+                    f" {open_text} to {format_quantity(pin_v, VOLT, 2)}"
+                ),
+                evidence={
+                    "dc_ma": current * 1e3,
+                    "bias_open_v": rail.mark.open_v,
+                    "bias_loaded_v": pin_v,
+                },
+                fixes=tuple(_blocking(case, k, rail)),
+            )
+
+
+def _blocking(case: Case, stage: int, rail: Rail) -> Iterator[Fix]:
+    towards_radio = rail.stage > stage
+    joint = stage if towards_radio else stage - 1
+    plus: Literal["input", "output"] = "output" if towards_radio else "input"
+    limit = case.purpose.bass_corner_at_most_hz
+    yield blocking_capacitor(case, joint, plus, limit / 4, "keeps the bass")
+    if case.solution.compiled.operator.pitch == "deep":
+        yield blocking_capacitor(case, joint, plus, limit / 1.25, "thins out a deep voice")
+
+
+def capacitor_reversed(case: Case) -> Iterator[Finding]:
+    """An electrolytic with its plus side at the lower DC fails, sometimes loudly."""
+    for k, stage in enumerate(case.solution.compiled.stages):
+        for mark in stage.marks:
+            if not isinstance(mark, Polarised):
+                continue
+            volts = case.solution.op.volts(mark.p, mark.n)
+            if volts >= REVERSED_BELOW_V:
+                continue
+            side = getattr(stage.gear, "plus_side", "input")
+            turned = "output" if side == "input" else "input"
+
+            def turn(station: Station, k: int = k, turned: str = turned) -> Station:
+                return case.set_value(station, k, "plus_side", turned)
+
+            yield Finding(
+                code="capacitor-reversed",
+                severity="stop",
+                stage=stage.id,
+                says=f"The {stage.gear.name} stands the wrong way round",
+                proof=f"its plus side is {format_quantity(-volts, VOLT, 2)} below its minus side",
+                evidence={"dc_v": volts},
+                fixes=(Fix("Turn it round", turn),),
+            )
+
+
+def windings_clear(case: Case) -> Iterator[Finding]:
+    """Say so when a bias voltage is about but nothing that matters carries it."""
+    if not case.rails():
+        return
+    for stage in case.solution.compiled.stages:
+        windings = [m for m in stage.marks if isinstance(m, Winding)]
+        if not windings:
+            continue
+        worst = max(abs(current_a(case, m.element)) for m in windings)
+        if all(abs(current_a(case, m.element)) <= m.tolerates_a for m in windings):
+            yield Finding(
+                code="windings-clear",
+                severity="fine",
+                stage=stage.id,
+                says=f"No bias reaches the {stage.gear.name}",
+                proof="no DC through its winding"
+                if worst < 1e-7
+                else f"{format_quantity(worst, AMPERE, 2)} through its winding at most",
+                evidence={"dc_ma": worst * 1e3},
+            )
+
+
+rules = (direct_current_through_winding, capacitor_reversed, windings_clear)

@@ -1,0 +1,159 @@
+"""Rules about hum and mains: earth loops by their members, leakage, high voltage."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+
+from tonleiter.core.gear.passives import Cable, Transformer
+from tonleiter.core.gear.valves import CAUTION as CAUTION_VALVES
+from tonleiter.core.gear.valves import ValveStage
+from tonleiter.core.judge.findings.case import Case
+from tonleiter.core.judge.findings.model import Finding, Fix, Severity
+from tonleiter.core.judge.findings.suggestions import isolating_transformer, leave_out
+from tonleiter.core.solve.hum import Loop, earth_loop
+from tonleiter.core.station.model import Station
+from tonleiter.core.units.levels import format_dbu
+
+QUIET_DB = 50.0  # hum this far under speech is not heard between words
+LOUD_DB = 25.0
+CAUTION = "Never lift a safety earth. Mains wiring is for licensed people and local codes."
+
+
+def hum_heard(case: Case) -> Iterator[Finding]:
+    """Hum that speech does not cover, with the loop or leakage behind it."""
+    radio = case.rows[-1]
+    if case.is_dead() or radio.hum_dbu is None:
+        return
+    under = radio.speech_dbu - radio.hum_dbu
+    loop = earth_loop(case.solution.compiled.stages, case.solution.linear)
+    worst = _worst_stage(case)
+    evidence = {"hum_dbu": radio.hum_dbu, "under_speech_db": under}
+    side = "under" if under >= 0 else "over"
+    proof = f"hum of {format_dbu(radio.hum_dbu)} at its input, {abs(under):.0f} dB {side} speech"
+    if under >= QUIET_DB:
+        yield Finding(
+            code="hum-quiet",
+            severity="fine",
+            stage=radio.id,
+            says="No earth loop" if loop is None else "The earth loop is not heard",
+            proof=proof,
+            evidence=evidence,
+            caution=CAUTION if loop else "",
+        )
+        return
+    severity: Severity = "stop" if under < LOUD_DB else "mind"
+    yield Finding(
+        code=_code(case, loop, worst),
+        severity=severity,
+        stage=worst,
+        says=_says(case, loop, worst),
+        proof=proof,
+        evidence=evidence,
+        fixes=tuple(_breaks(case, worst)),
+        caution=CAUTION,
+    )
+
+
+def _worst_stage(case: Case) -> str:
+    shares = case.solution.hum.at_end_v
+    return max(shares, key=lambda stage: shares[stage])
+
+
+def _name(case: Case, stage: str) -> str:
+    return next(r.name for r in case.rows if r.id == stage)
+
+
+def _code(case: Case, loop: Loop | None, worst: str) -> str:
+    if isinstance(next(r for r in case.rows if r.id == worst).gear, Cable):
+        return "field-hum"
+    return "earth-loop" if loop else "leakage-hum"
+
+
+def _says(case: Case, loop: Loop | None, worst: str) -> str:
+    row = next(r for r in case.rows if r.id == worst)
+    if isinstance(row.gear, Cable):
+        return f"The mains field hums into the {row.name}"
+    if loop is None:
+        return f"The leakage of the {row.name} hums through the line"
+    *others, last = (_name(case, s) for s in loop.earthed)
+    ends = f"{', the '.join(others)} and the {last}"
+    count = "both" if len(loop.earthed) == 2 else "all"
+    over = " and the ".join(_name(case, s) for s in loop.joins)
+    through = f", joined by the {over}" if over else ""
+    return f"An earth loop hums: the {ends} are {count} earthed{through}"
+
+
+def _breaks(case: Case, worst: str) -> Iterator[Fix]:
+    """Everything that people try; what each leaves is computed, and the best are offered."""
+    order = [r.id for r in case.rows]
+    source = order.index(worst)
+    radio = case.last
+    yield isolating_transformer(case, radio, "breaks the loop")
+    gear = case.rows[source].gear
+    if "earth_emf_v" in type(gear).model_fields and gear.figure("earth_emf_v").value > 1e-3:
+        yield Fix(
+            f"Run the {gear.name} from the radio's own outlet",
+            lambda station: case.set_value(station, source, "earth_emf_v", 5e-4),
+            "one earth for both",
+        )
+    if getattr(gear, "supply", "") == "double insulated" and source != radio:
+        yield Fix(
+            f"Run the {gear.name} from a battery",
+            lambda station: case.set_value(station, source, "supply", "battery"),
+            "nothing then joins it to the mains",
+        )
+    for k in range(source + 1, radio):
+        if isinstance(case.rows[k].gear, Transformer) and not any(
+            r.stage == radio for r in case.rails()
+        ):
+            yield leave_out(case, k, "its chassis then hangs on the radio's by the screen")
+    for k in range(1, radio):
+        lead = case.rows[k].gear
+        if isinstance(lead, Cable):
+            yield from _other_lead(case, k, lead, in_field=worst == lead.id)
+
+
+def _other_lead(case: Case, k: int, lead: Cable, in_field: bool) -> Iterator[Fix]:
+    """A heavier screen, a second core with the screen open at one end; four wires in a field."""
+
+    def change(**values: object) -> Callable[[Station], Station]:
+        def apply(station: Station) -> Station:
+            for field, value in values.items():
+                station = case.set_value(station, k, field, value)
+            return station
+
+        return apply
+
+    if lead.screen_mohm_per_m.value > 8:
+        title = f"Use a {lead.name} with a heavy braid, 5 mΩ/m"
+        yield Fix(title, change(screen_mohm_per_m=5.0), "less drop along the screen")
+    if lead.form == "one core":
+        yield Fix(
+            f"Use a {lead.name} with two cores, its screen joined at the source only",
+            change(form="two cores", screen="source end"),
+            "a balanced link, if both ends are",
+        )
+    elif lead.screen == "both ends":
+        title = f"Open the screen of the {lead.name} at its far end"
+        yield Fix(title, change(screen="source end"), "no current along it")
+    if in_field and lead.form != "star-quad":
+        yield Fix(f"Use a star-quad for the {lead.name}", change(form="star-quad"))
+
+
+def high_voltage(case: Case) -> Iterator[Finding]:
+    """Valve stages are for qualified people, whatever their levels."""
+    for row in case.rows:
+        if isinstance(row.gear, ValveStage):
+            volts = row.gear.supply_v.value
+            yield Finding(
+                code="high-voltage",
+                severity="fine",
+                stage=row.id,
+                says=f"The {row.name} is reckoned from its figures; nobody has to open it for that",
+                proof=f"{volts:.0f} V on its plate supply",
+                evidence={"supply_v": volts},
+                caution=CAUTION_VALVES,
+            )
+
+
+rules = (hum_heard, high_voltage)

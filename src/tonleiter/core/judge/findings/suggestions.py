@@ -1,0 +1,175 @@
+"""Fixes that several rules suggest: capacitors, pads, preamps, gain."""
+
+from __future__ import annotations
+
+import math
+from typing import Literal
+
+from tonleiter.core.gear.active import Amplifier, AmplifierStage
+from tonleiter.core.gear.figure import typical
+from tonleiter.core.gear.pads import design_l_pad, series_for_loss
+from tonleiter.core.gear.passives import Cable, LPad, SeriesCapacitor, Transformer
+from tonleiter.core.judge.findings.case import Case
+from tonleiter.core.judge.findings.model import Fix
+from tonleiter.core.solve.solution import Impedances
+from tonleiter.core.station.model import Station
+from tonleiter.core.units.preferred import at_least, nearest
+from tonleiter.core.units.quantity import FARAD, OHM, format_quantity, format_short
+
+PREAMP_OUT_OHM = 100.0
+
+
+def blocking_value_f(z: Impedances, corner_hz: float) -> float:
+    """Preferred capacitance with a corner at or below ``corner_hz`` at a joint."""
+    return at_least(1 / (2 * math.pi * corner_hz * (z.source_ohm + z.load_ohm)), "E6")
+
+
+def blocking_capacitor(
+    case: Case, joint: int, plus_side: Literal["input", "output"], corner_hz: float, why: str
+) -> Fix:
+    """A capacitor after stage ``joint``, big enough for ``corner_hz`` between its neighbours."""
+    farad = blocking_value_f(case.solution.impedances[joint], corner_hz)
+    value = format_quantity(farad, FARAD)
+
+    def apply(station: Station) -> Station:
+        gear = SeriesCapacitor(
+            id=case.fresh_id("blocking-capacitor"),
+            name=f"blocking capacitor {value}",
+            capacitance_f=typical(farad),
+            plus_side=plus_side,
+        )
+        return case.insert(station, joint + 1, gear)
+
+    towards = _next_box(case, joint, 1 if plus_side == "output" else -1)
+    return Fix(f"Add {value}, plus side to the {towards}", apply, why)
+
+
+def isolating_transformer(case: Case, index: int, why: str) -> Fix:
+    """A 1:1 transformer before stage ``index``, with a capacitor if bias stands on its far side."""
+    biased = any(rail.stage >= index for rail in case.rails())
+    z = case.solution.impedances[index - 1]
+    farad = blocking_value_f(z, case.purpose.bass_corner_at_most_hz / 4)
+
+    def apply(station: Station) -> Station:
+        gear = Transformer(id=case.fresh_id("isolator"), name="isolating transformer 1:1")
+        station = case.insert(station, index, gear)
+        if biased:
+            capacitor = SeriesCapacitor(
+                id=case.fresh_id("blocking-capacitor"),
+                name=f"blocking capacitor {format_quantity(farad, FARAD)}",
+                capacitance_f=typical(farad),
+                plus_side="output",
+            )
+            station = case.insert(station, index + 1, capacitor)
+        return station
+
+    tail = f" and {format_quantity(farad, FARAD)} against its bias" if biased else ""
+    return Fix(f"Add an isolating transformer{tail}", apply, why)
+
+
+def leave_out(case: Case, index: int, why: str = "") -> Fix:
+    """Take stage ``index`` out of the variant; the piece stays on the shelf."""
+    title = f"Leave the {case.rows[index].name} out"
+    return Fix(title, lambda station: case.remove(station, {index}), why)
+
+
+def _next_box(case: Case, joint: int, step: int) -> str:
+    """Name of the next piece in a direction that is no mere lead."""
+    k = joint + 1 if step > 0 else joint
+    while 0 < k < case.last and isinstance(case.rows[k].gear, Cable):
+        k += step
+    return case.rows[k].name
+
+
+def change_gain(case: Case, index: int, delta_db: float) -> Fix | None:
+    """Move an amplifier's gain by ``delta_db`` as far as it goes, in half decibels."""
+    gear = case.rows[index].gear
+    if not isinstance(gear, Amplifier):
+        return None
+    wanted = gear.gain_db.value + delta_db
+    reachable = min(max(wanted, gear.gain_low_db.value), gear.gain_high_db.value)
+    gain = round(reachable * 2) / 2
+    if abs(gain - gear.gain_db.value) < 0.5:
+        return None
+    verb = "up" if gain > gear.gain_db.value else "down"
+    return Fix(
+        f"Turn the {gear.name} {verb} to {gain:g} dB".replace("-", "−"),
+        lambda station: case.set_value(station, index, "gain_db", gain),
+    )
+
+
+def change_pad(case: Case, index: int, delta_db: float) -> Fix | None:
+    """Change a pad's series resistor so that the level after it moves by ``delta_db``."""
+    gear = case.rows[index].gear
+    if not isinstance(gear, LPad) or index == 0:
+        return None
+    z_source = case.solution.impedances[index - 1].source_ohm
+    z_load = case.solution.impedances[index].load_ohm
+    loaded_db = case.solution.impedances[index - 1].loading_loss_db
+    now_db = (case.rows[index].gain_db or 0.0) - loaded_db
+    series = series_for_loss(-(now_db + delta_db), gear.shunt_ohm.value, z_source, z_load)
+    if series is None:
+        return None
+    value = nearest(series, "E24")
+    return Fix(
+        f"Make the pad's series resistor {format_short(value)}",
+        lambda station: case.set_value(station, index, "series_ohm", value),
+    )
+
+
+def insert_pad(case: Case, index: int, loss_db: float) -> Fix | None:
+    """An L-pad before stage ``index`` that takes ``loss_db`` off."""
+    z = case.solution.impedances[index - 1]
+    # the pad's loss counts from the open source; part of it is there already, by loading
+    designs = design_l_pad(loss_db + z.loading_loss_db, z.source_ohm, z.load_ohm)
+    if not designs:
+        return None
+    best = designs[0]
+
+    def apply(station: Station) -> Station:
+        values = f"{format_short(best.series_ohm)} / {format_short(best.shunt_ohm)}"
+        gear = LPad(
+            id=case.fresh_id("pad"),
+            name=f"L-pad {values}",
+            series_ohm=typical(best.series_ohm),
+            shunt_ohm=typical(best.shunt_ohm),
+        )
+        return case.insert(station, index, gear)
+
+    series = format_quantity(best.series_ohm, OHM)
+    shunt = format_quantity(best.shunt_ohm, OHM)
+    return Fix(f"Add a pad of {loss_db:.0f} dB before it: {series} and {shunt}", apply)
+
+
+def insert_preamp(case: Case, index: int, gain_db: float) -> Fix:
+    """A small battery preamplifier that lifts the level behind it by ``gain_db``.
+
+    What stands before it is no longer loaded by stage ``index``, which lifts its level already.
+    """
+    z = case.solution.impedances[index - 1]
+    z_in = at_least(max(2400.0, 10 * min(z.source_ohm, 1e5)), "E12")
+    loaded_now = z.load_ohm / (z.load_ohm + z.source_ohm)
+    loaded_then = z_in / (z_in + z.source_ohm) * z.load_ohm / (z.load_ohm + PREAMP_OUT_OHM)
+    relief_db = 20 * math.log10(loaded_then / loaded_now) if math.isfinite(z.load_ohm) else 0.0
+    gain = min(60.0, max(0.0, round(gain_db - relief_db)))
+
+    def apply(station: Station) -> Station:
+        gear = AmplifierStage(
+            id=case.fresh_id("small-preamp"),
+            name=f"small preamp {gain:.0f} dB",
+            expects="microphone",
+            gain_db=typical(gain),
+            gain_low_db=typical(0.0),
+            gain_high_db=typical(60.0),
+            z_in_ohm=typical(z_in),
+            z_out_ohm=typical(PREAMP_OUT_OHM),
+            ein_dbu=typical(-118.0),
+            clip_dbu=typical(8.0),
+            works_from_dbu=typical(-50.0),
+            works_to_dbu=typical(-4.0),
+            supply="battery",
+        )
+        return case.insert(station, index, gear)
+
+    what = f"small preamp of {gain:.0f} dB" if gain else "buffer that does not load it"
+    return Fix(f"Add a {what} before it", apply)

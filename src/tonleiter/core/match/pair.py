@@ -1,0 +1,213 @@
+"""One source on one input: plugged in, and what it would take to make the pair work."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from typing import Literal
+
+from tonleiter.core.circuit.elements import CircuitError
+from tonleiter.core.gear.base import Gear
+from tonleiter.core.judge.assess import SILENT_DBU, Assessment, assess, presence_db, tried
+from tonleiter.core.judge.findings.model import Finding
+from tonleiter.core.match.terms import Terms, lead_for, pair_station
+from tonleiter.core.station.model import Station
+from tonleiter.core.units.quantity import HERTZ, format_quantity
+
+Verdict = Literal["plug in", "small parts", "active part", "not worth it"]
+VERDICTS: tuple[Verdict, ...] = ("plug in", "small parts", "active part", "not worth it")
+
+# what must be mended before a level means anything, and what mending it is called
+MENDED_FIRST = {
+    "no-phantom": ("phantom", "needs phantom power"),
+    "electret-no-bias": ("bias", "needs bias"),
+    "electret-starved": ("bias", "needs a better bias"),
+    "electret-overfed": ("bias", "needs other bias"),
+    "carbon-no-current": ("current", "needs current"),
+    "carbon-hot": ("current", "needs less current"),
+    "bridge-leg-grounded": ("isolate", "must be isolated"),
+    "dc-through-winding": ("block", "must be blocked"),
+    "capacitor-reversed": ("block", "must be turned round"),
+}
+ACTIVE = {"bias", "phantom", "current", "gain", "buffer"}
+ROUNDS = 3
+WORTH_GAIN_DB = 55.0
+WORTH_PAD_DB = 75.0
+TIGHT_DB = 3.0
+# noise this far above what the purpose asks for makes a pair not worth it
+WORTH_SNR_SHORT_DB = 20.0
+
+
+@dataclass(frozen=True)
+class Take:
+    """One thing that a pair takes: what, in words, with its decibels where there are any."""
+
+    what: str
+    words: str
+    db: float | None = None
+
+
+@dataclass(frozen=True)
+class Pair:
+    """A solved pair. Levels are at the input's pins, with bias and blocking already in place."""
+
+    source: str
+    input: str
+    verdict: Verdict
+    takes: tuple[Take, ...]
+    solves: int
+    voice: bool
+    why_not: str = ""
+    speech_dbu: float | None = None
+    window_low_dbu: float | None = None
+    window_high_dbu: float | None = None
+    snr_db: float | None = None
+    hum_under_db: float | None = None
+    bass_corner_hz: float | None = None
+    presence_db: float | None = None
+
+    @property
+    def off_middle_db(self) -> float | None:
+        """Level over the middle of the window; None where the source stays silent."""
+        if self.speech_dbu is None or self.window_low_dbu is None or self.window_high_dbu is None:
+            return None
+        return self.speech_dbu - (self.window_low_dbu + self.window_high_dbu) / 2
+
+    def words(self) -> str:
+        """What it takes, in a few words."""
+        if self.verdict == "not worth it":
+            return self.why_not or "not worth it"
+        return "; ".join(t.words for t in self.takes) if self.takes else "plug in"
+
+
+def match_pair(station: Station, source: Gear, socket: Gear, terms: Terms) -> Pair:
+    """Solve a pair and say how it stands; what must be mended first is mended by its best fix."""
+    solves = 0
+    takes: list[Take] = []
+    try:
+        now = assess(pair_station(station, (source, lead_for(source), socket), terms))
+        solves += 1
+        for _ in range(ROUNDS):
+            finding = to_mend(now)
+            if finding is None:
+                break
+            what, words = MENDED_FIRST[finding.code]
+            takes.append(Take(what, words))
+            after, spent = mended(now, finding)
+            solves += spent
+            if after is None:
+                return _hopeless(source, socket, tuple(takes), words, solves)
+            now = after
+    except CircuitError as error:
+        return _hopeless(source, socket, (), f"cannot be computed: {error}", solves)
+    return _judged(now, source, socket, terms, takes, solves)
+
+
+def to_mend(now: Assessment) -> Finding | None:
+    """The first finding that must be mended before a level means anything."""
+    stops = (f for f in now.findings if f.code in MENDED_FIRST and f.severity == "stop")
+    return next(stops, None)
+
+
+def mended(now: Assessment, finding: Finding) -> tuple[Assessment | None, int]:
+    """The chain after the first fix that works, and how many solves finding it took."""
+    for count, fix in enumerate(finding.fixes, start=1):
+        after = tried(now, finding, fix)
+        if after is not None:
+            return after, count
+    return None, len(finding.fixes)
+
+
+def _hopeless(source: Gear, socket: Gear, takes: tuple[Take, ...], why: str, solves: int) -> Pair:
+    return Pair(source.id, socket.id, "not worth it", takes, solves, source.acoustic, why)
+
+
+def _judged(
+    now: Assessment, source: Gear, socket: Gear, terms: Terms, takes: list[Take], solves: int
+) -> Pair:
+    row = now.rows[-1]
+    window = row.window
+    silent = row.speech_dbu < SILENT_DBU
+    # a clipped first stage is brought down to the middle like any level above its window
+    low, high = (window.low_dbu, window.high_dbu) if window else (None, None)
+    hum = None if row.hum_dbu is None or silent else row.speech_dbu - row.hum_dbu
+    corner = now.corners_hz[0]
+    takes = [*takes, *_level(now, terms.facts.aim_db), *_other(now)]
+    why = _why_not(now, source, terms, takes)
+    verdict: Verdict = "plug in"
+    if why:
+        verdict = "not worth it"
+    elif any(t.what in ACTIVE for t in takes):
+        verdict = "active part"
+    elif takes:
+        verdict = "small parts"
+    return Pair(
+        source=source.id,
+        input=socket.id,
+        verdict=verdict,
+        takes=tuple(takes),
+        speech_dbu=None if silent else row.speech_dbu,
+        window_low_dbu=low,
+        window_high_dbu=high,
+        snr_db=None if silent else row.snr_db,
+        hum_under_db=hum,
+        bass_corner_hz=corner,
+        presence_db=None if silent else presence_db(now),
+        why_not=why,
+        solves=solves,
+        voice=source.acoustic,
+    )
+
+
+def _level(now: Assessment, aim_db: float) -> list[Take]:
+    """A pad or gain that brings the level to where the purpose wants it in the window."""
+    row = now.rows[-1]
+    if row.window is None or row.speech_dbu < SILENT_DBU:
+        return []
+    off = row.speech_dbu - row.window.middle_dbu - aim_db
+    clips = row.headroom_db is not None and row.headroom_db < TIGHT_DB
+    if row.speech_dbu > row.window.high_dbu or clips:
+        return [Take("pad", f"needs a pad of {max(off, 1.0):.0f} dB", -off)]
+    if row.speech_dbu < row.window.low_dbu:
+        return [Take("gain", f"needs +{-off:.0f} dB", -off)]
+    return []
+
+
+def _other(now: Assessment) -> list[Take]:
+    """Bass, loading and hum, by the findings that stand."""
+    found = {f.code: f for f in now.findings if f.severity != "fine"}
+    takes = []
+    if bass := found.get("bass-corner-high"):
+        corner = format_quantity(bass.evidence["corner_hz"], HERTZ, 2)
+        takes.append(Take("buffer", f"loses bass below {corner}"))
+    if load := found.get("load-too-low"):
+        takes.append(Take("load", f"loses {load.evidence['loss_db']:.0f} dB by loading"))
+    for code in ("earth-loop", "leakage-hum", "field-hum"):
+        if hum := found.get(code):
+            takes.append(Take("isolate", f"hums, {hum.evidence['under_speech_db']:.0f} dB under"))
+    return takes
+
+
+def _why_not(now: Assessment, source: Gear, terms: Terms, takes: list[Take]) -> str:
+    """Why a pair is not worth its parts; empty if it is."""
+    row = now.rows[-1]
+    if source.acoustic and not terms.facts.spoken:
+        return "a microphone carries no data"
+    if row.speech_dbu < SILENT_DBU:
+        return "stays silent"
+    gain = next((t.db for t in takes if t.what == "gain" and t.db), 0.0)
+    pad = next((-t.db for t in takes if t.what == "pad" and t.db), 0.0)
+    if gain > WORTH_GAIN_DB:
+        return f"{gain:.0f} dB short"
+    if pad > WORTH_PAD_DB:
+        return f"{pad:.0f} dB too much"
+    least_db = terms.facts.snr_at_least_db - WORTH_SNR_SHORT_DB
+    if row.snr_db >= least_db:
+        return ""
+    # gain before the input lifts speech over the input's own noise, but not over what comes with it
+    shares = now.solution.noise_shares_at(len(now.rows) - 1)
+    own = max(1e-6, 1.0 - shares.get(row.id, 0.0))
+    best_snr_db = row.snr_db - 10 * math.log10(own)
+    if best_snr_db < least_db:
+        return f"only {best_snr_db:.0f} dB over its noise"
+    return ""

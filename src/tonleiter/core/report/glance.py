@@ -1,0 +1,75 @@
+"""What a piece gives or wants, at a glance: by itself, before any chain."""
+
+from __future__ import annotations
+
+from tonleiter.core.circuit.elements import CircuitError
+from tonleiter.core.gear.base import Gear
+from tonleiter.core.gear.sockets import MicrophoneSocket, Socket
+from tonleiter.core.judge.assess import SILENT_DBU, assess
+from tonleiter.core.match.pair import MENDED_FIRST, mended, to_mend
+from tonleiter.core.match.terms import Terms, lead_for, pair_station
+from tonleiter.core.report.results import Line
+from tonleiter.core.station.model import Station
+from tonleiter.core.units.levels import format_dbu, format_volts, signed
+from tonleiter.core.units.quantity import HERTZ, OHM, VOLT, format_quantity
+
+OPEN_OHM = 1e6
+
+
+def _open_input() -> Socket:
+    """An input that loads nothing and hears everything: a good meter."""
+    return MicrophoneSocket.model_validate(
+        {
+            "id": "meter", "name": "meter", "z_in_ohm": OPEN_OHM, "window_low_dbu": -120,
+            "window_high_dbu": 40, "clip_dbu": 50, "ein_dbu": -140, "supply": "battery",
+        }
+    )  # fmt: skip
+
+
+def glance(station: Station, gear: Gear, terms: Terms) -> list[Line]:
+    """A few lines on a source or an input; none for what stands between."""
+    if isinstance(gear, Socket):
+        return _wants(gear)
+    if gear.role != "microphone":
+        return []
+    try:
+        now = assess(pair_station(station, (gear, lead_for(gear), _open_input()), terms))
+    except CircuitError:
+        return []
+    lines = []
+    first = to_mend(now)
+    if first is not None:
+        lines.append(Line("By itself", MENDED_FIRST[first.code][1]))
+        after, _ = mended(now, first)
+        if after is None:
+            return lines
+        now = after
+    row = now.rows[-1]
+    if row.speech_dbu < SILENT_DBU:
+        return lines
+    what = "Speech" if gear.acoustic else "Program"
+    where = f"{what} at {terms.distance_mm / 10:g} cm, open" if gear.acoustic else f"{what}, open"
+    lines.append(Line(where, format_dbu(row.speech_dbu)))
+    lines.append(Line("", format_volts(row.speech_dbu)))
+    lines.append(Line("From", format_quantity(now.rows[0].z_source_ohm, OHM, 2)))
+    lines.append(Line("Over its noise" + (" and the room" if gear.acoustic else ""),
+                      f"{signed(row.snr_db, 0)} dB"))  # fmt: skip
+    if now.rows[0].headroom_db is not None:
+        lines.append(Line("Clear of its ceiling", f"{signed(now.rows[0].headroom_db, 0)} dB"))
+    if now.corners_hz[0] is not None:
+        lines.append(Line("Bass from", format_quantity(now.corners_hz[0], HERTZ, 2)))
+    return lines
+
+
+def _wants(socket: Socket) -> list[Line]:
+    """The window of an input, in decibels and in volts."""
+    low, high = socket.window_low_dbu.value, socket.window_high_dbu.value
+    lines = [
+        Line("Wants speech of", f"{signed(low, 0)} … {format_dbu(high, 0)}"),
+        Line("", f"{format_volts(low)} … {format_volts(high)}"),
+        Line("Aim for", format_dbu((low + high) / 2, 0)),
+        Line("Room to its ceiling", f"{signed(socket.clip_dbu.value - high - 14, 0)} dB at peaks"),
+    ]
+    if socket.bias_v.value > 0:
+        lines.append(Line("On its pin", format_quantity(socket.bias_v.value, VOLT, 2)))
+    return lines

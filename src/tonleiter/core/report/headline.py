@@ -1,0 +1,68 @@
+"""The sentence that opens the Ladder: how the chain stands, in plain words."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from tonleiter.core.judge.assess import SILENT_DBU, Assessment
+from tonleiter.core.units.levels import format_volts
+
+
+@dataclass(frozen=True)
+class Headline:
+    """One sentence that answers, and one that proves or warns."""
+
+    says: str
+    proves: str
+
+
+def headline(assessment: Assessment) -> Headline:
+    """A sentence on the level at the radio, and one on the tightest place or what is wrong."""
+    radio = assessment.rows[-1]
+    stops = assessment.stops()
+    if radio.speech_dbu < SILENT_DBU:
+        return Headline(
+            f"The {radio.name} gets nothing: the microphone is dead.", _must_mend(assessment)
+        )
+    what = "speech" if assessment.voice.acoustic else "program"
+    gets = f"The {radio.name} gets {format_volts(radio.speech_dbu)} of {what}"
+    window = radio.window
+    if radio.headroom_db is not None and radio.headroom_db < 0:
+        place = f"{-radio.headroom_db:.0f} dB over what it can take."
+    elif window and radio.speech_dbu < window.low_dbu:
+        place = f"{window.low_dbu - radio.speech_dbu:.0f} dB below its window."
+    elif window and radio.speech_dbu > window.high_dbu:
+        place = f"{radio.speech_dbu - window.high_dbu:.0f} dB above its window."
+    else:
+        place = f"right in its window, {radio.snr_db:.0f} dB over the noise."
+    return Headline(f"{gets}: {place}", _must_mend(assessment) if stops else _tightest(assessment))
+
+
+def _must_mend(assessment: Assessment) -> str:
+    stops = assessment.stops()
+    if len(stops) == 1:
+        return f"One thing must be mended first: {_lowered(stops[0].says)}."
+    if stops:
+        return f"{len(stops)} things must be mended first; they stand below, with ways to do it."
+    return "See below for the ways to mend it."
+
+
+# what a finding's sentence may begin with that is no name
+_PLAIN_WORDS = ("The", "Line", "Peaks", "Behind", "An", "A", "Too", "Two", "Neither", "Bass")
+
+
+def _lowered(sentence: str) -> str:
+    first, _, rest = sentence.partition(" ")
+    return f"{first.lower() if first in _PLAIN_WORDS else first} {rest}"
+
+
+def _tightest(assessment: Assessment) -> str:
+    known = [(r.headroom_db, r.name) for r in assessment.rows if r.headroom_db is not None]
+    if not known:
+        return "No stage in this chain has a ceiling that speech could reach."
+    headroom, name = min(known)
+    if headroom < 0:
+        return f"Peaks are {-headroom:.0f} dB over the ceiling of the {name}."
+    return (
+        f"Peaks clear every ceiling by {headroom:.0f} dB or more; the tightest place is the {name}."
+    )

@@ -1,0 +1,174 @@
+"""Hum and buzz: currents round chassis and screens, and what a mains field induces in a lead.
+
+Each chassis has an earth path, and every screen joins two of them. Currents are injected at the
+chassis of the solved circuit at the mains frequency, its 2nd, 3rd and 5th harmonic, and, for a
+computer on USB, at multiples of 1 kHz; what they leave between the conductors of a joint is hum.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from tonleiter.core.circuit.ac import Complexes, Floats, Linear
+from tonleiter.core.circuit.cascade import Cascade
+from tonleiter.core.circuit.elements import Resistor
+from tonleiter.core.circuit.system import NOWHERE, NoiseInjection
+from tonleiter.core.gear.net import EarthPath, Pickup
+from tonleiter.core.solve.compiled import PlacedStage
+
+# Strength of the mains harmonics relative to the fundamental: of the EMF between two outlets, and
+# of the mains voltage itself (EN 50160 allows 5 % of the third). Typical values.
+HARMONICS = (1, 2, 3, 5)
+EARTH_SHAPE = (1.0, 0.05, 0.30, 0.15)
+MAINS_SHAPE = (1.0, 0.01, 0.05, 0.04)
+COMB_HZ = tuple(1000.0 * n for n in range(1, 9))
+# conductors that join chassis: screens and straps, not signal resistors
+JOINS_BELOW_OHM = 5.0
+
+
+@dataclass(frozen=True)
+class Hum:
+    """Hum at each joint in volts RMS, and by stage what its earth path leaves at the last one."""
+
+    total_v: Floats
+    at_end_v: dict[str, float]
+
+
+@dataclass(frozen=True)
+class _Injection:
+    """A current that hums: the stage it belongs to, rows it feeds and is drawn from, amperes."""
+
+    stage: int
+    i: int
+    j: int
+    amps: Floats
+
+
+def _injections(
+    stages: tuple[PlacedStage, ...], linear: Linear, mains_hz: float
+) -> tuple[Floats, list[_Injection]]:
+    """Frequencies of hum, and every current; ``amps`` has shape (frequencies,)."""
+    mains = np.array([n * mains_hz for n in HARMONICS])
+    f_hz = np.concatenate([mains, COMB_HZ])
+    found = []
+    for k, stage in enumerate(stages):
+        for mark in stage.marks:
+            if isinstance(mark, EarthPath):
+                amps = _injected_a(mark, f_hz, len(mains))
+                found.append(_Injection(k, linear.system.row(mark.chassis), NOWHERE, amps))
+            elif isinstance(mark, Pickup):
+                row, other = linear.system.row(mark.p), linear.system.row(mark.n)
+                amps = np.zeros(f_hz.size)
+                amps[: len(mains)] = mark.volts_per_hz * mains * MAINS_SHAPE / mark.ohm
+                found.append(_Injection(k, row, other, amps))
+    return f_hz, found
+
+
+def solve_hum(
+    stages: tuple[PlacedStage, ...], linear: Linear, reads: Floats, mains_hz: float
+) -> Hum:
+    """Hum of all earth paths; phases are unknown, so powers are summed."""
+    f_hz, injections = _injections(stages, linear, mains_hz)
+    adjoint = linear.adjoint(f_hz, reads)
+    total = np.zeros(reads.shape[1])
+    at_end: dict[str, float] = {}
+    for at in injections:
+        transfer = _read(adjoint, at.i) - _read(adjoint, at.j)
+        power = (np.abs(transfer) ** 2 * at.amps[:, None] ** 2).sum(axis=0)
+        total += power
+        _add(at_end, stages[at.stage].id, float(power[-1]))
+    return Hum(np.sqrt(total), at_end)
+
+
+def hum_of_cascade(
+    stages: tuple[PlacedStage, ...],
+    linear: Linear,
+    cascade: Cascade,
+    groups: NDArray[np.intp],
+    mains_hz: float,
+) -> Hum:
+    """The same for long chains, stage by stage: hum travels like noise, as power."""
+    f_hz, injections = _injections(stages, linear, mains_hz)
+    sources = [(at.stage, NoiseInjection("", at.i, at.j, ())) for at in injections]
+    powers = np.array([at.amps**2 for at in injections]).reshape(len(injections), f_hz.size)
+    solved = cascade.solve(f_hz, None, sources, powers)
+    total = np.array([solved.at(k).noise.sum() for k in range(len(stages))])
+    y = solved.adjoint(len(stages) - 1)
+    at_end: dict[str, float] = {}
+    for at in injections:
+        transfer = sum(
+            (sign * y[:, row] for row, sign in ((at.i, 1), (at.j, -1)) if row != NOWHERE),
+            np.zeros(f_hz.size, dtype=complex),
+        )
+        power = float((np.abs(transfer) ** 2 * at.amps**2).sum())
+        _add(at_end, stages[at.stage].id, power)
+    return Hum(np.sqrt(total), at_end)
+
+
+def _add(volts: dict[str, float], stage: str, power: float) -> None:
+    volts[stage] = float(np.hypot(volts.get(stage, 0.0), np.sqrt(power)))
+
+
+def _read(adjoint: Complexes, row: int) -> Complexes:
+    """Transfer from a node to the joints, zero from ground; shape (frequencies, joints)."""
+    return np.zeros_like(adjoint[:, 0, :]) if row == NOWHERE else adjoint[:, row, :]
+
+
+def _injected_a(path: EarthPath, f_hz: Floats, mains: int) -> NDArray[np.float64]:
+    """Norton current of an earth path at each frequency: EMF times admittance."""
+    emf = np.zeros(f_hz.size)
+    emf[:mains] = path.mains_v * np.array(EARTH_SHAPE if path.ohm else MAINS_SHAPE)
+    emf[mains:] = path.comb_v / np.arange(1, f_hz.size - mains + 1)
+    admittance = np.full(f_hz.size, 1 / path.ohm) if path.ohm else 2 * np.pi * f_hz * path.farad
+    return np.asarray(emf * admittance)
+
+
+@dataclass(frozen=True)
+class Loop:
+    """Two or more safety earths joined by screens: ids of the earthed stages and of the joins."""
+
+    earthed: tuple[str, ...]
+    joins: tuple[str, ...]
+
+
+def earth_loop(stages: tuple[PlacedStage, ...], linear: Linear) -> Loop | None:
+    """The loop that joins safety earths, named by its members; None if there is none."""
+    parent: dict[str, str] = {}
+
+    def find(node: str) -> str:
+        parent.setdefault(node, node)
+        while parent[node] != node:
+            parent[node] = parent[parent[node]]
+            node = parent[node]
+        return node
+
+    colds = {c for s in stages for p in (s.inlet, s.outlet) for c in (p.cold, p.chassis)} - {"0"}
+    screens: list[tuple[str, str]] = []
+    owner_of = {k: s.id for s in stages for k in s.elements}
+    for k, element in enumerate(linear.system.circuit.elements):
+        if (
+            isinstance(element, Resistor)
+            and element.ohm < JOINS_BELOW_OHM
+            and {element.p, element.n} <= colds
+        ):
+            parent[find(element.p)] = find(element.n)
+            screens.append((owner_of[k], element.p))
+    earthed: dict[str, list[str]] = {}
+    for stage in stages:
+        for mark in stage.marks:
+            if isinstance(mark, EarthPath) and mark.ohm is not None:
+                earthed.setdefault(find(mark.chassis), []).append(stage.id)
+    for root, members in earthed.items():
+        if len(members) > 1:
+            order = [s.id for s in stages]
+            first, last = order.index(members[0]), order.index(members[-1])
+            joins = tuple(
+                owner
+                for owner, node in screens
+                if find(node) == root and first < order.index(owner) < last
+            )
+            return Loop(tuple(members), joins)
+    return None

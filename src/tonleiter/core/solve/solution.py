@@ -1,0 +1,280 @@
+"""The solved chain: DC, response at every joint, noise by source, impedances both ways."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+from numpy.typing import NDArray
+
+from tonleiter.core.circuit.ac import Complexes, Floats, Linear, linearise
+from tonleiter.core.circuit.dc import OperatingPoint, solve_dc
+from tonleiter.core.circuit.elements import CircuitError
+from tonleiter.core.circuit.noise import NoiseShares, band_power, noise_shares
+from tonleiter.core.circuit.system import System
+from tonleiter.core.gear.voice import speech_weights
+from tonleiter.core.solve.compiled import VOICE, CompiledChain, PlacedStage
+from tonleiter.core.solve.hum import Hum, hum_of_cascade, solve_hum
+from tonleiter.core.solve.row import cascade_of, group_of_elements, placed_sources
+
+LOWEST_HZ, HIGHEST_HZ = 20.0, 20_000.0
+POINTS = 200
+# enough to draw and to judge by while a value moves: levels within 0.1 dB of the full grid's
+DRAFT_POINTS = 60
+IMPEDANCE_AT_HZ = 1000.0
+DEAD_SHORT_OHM = 1e-6
+
+
+@dataclass(frozen=True)
+class Impedances:
+    """Magnitudes in ohm at 1 kHz at one joint: back into the source, on into the load, together."""
+
+    source_ohm: float
+    load_ohm: float
+    joint_ohm: float
+
+    @property
+    def loading_loss_db(self) -> float:
+        """What loading takes off the open source: 20 log10((Zs + Zl) / Zl); the load is finite."""
+        return 20 * math.log10((self.source_ohm + self.load_ohm) / self.load_ohm)
+
+
+@dataclass(frozen=True)
+class ChainSolution:
+    """Everything computed about one variant. Joint ``k`` is the outlet of stage ``k``.
+
+    ``response`` is volts per pascal and ``noise_psd`` V²/Hz, shapes (frequencies, joints);
+    ``shares_at`` gives the contributors at one joint; ``impedances`` and ``dc_a`` have one entry
+    per inner joint, that is one fewer than stages.
+    """
+
+    compiled: CompiledChain
+    linear: Linear
+    op: OperatingPoint
+    f_hz: Floats
+    response: Complexes
+    noise_psd: Floats
+    shares_at: Callable[[int], NoiseShares]
+    impedances: tuple[Impedances, ...]
+    hum: Hum
+    dc_v: tuple[float, ...]
+    dc_a: tuple[float, ...]
+
+    def speech_v(self) -> Floats:
+        """Active speech level in volts RMS at each joint: P.50 speech through the response."""
+        weights = speech_weights(self.f_hz)
+        power = weights @ np.abs(self.response) ** 2
+        volts: Floats = self.compiled.speech_pa * np.sqrt(power)
+        return volts
+
+    def noise_v(self) -> Floats:
+        """Noise in volts RMS in the chain's band at each joint."""
+        inside = self._band()
+        volts: Floats = np.sqrt(band_power(self.noise_psd[inside], self.f_hz[inside], axis=0))
+        return volts
+
+    def noise_shares_at(self, joint: int) -> dict[str, float]:
+        """Share of the noise power in the band, by stage id; ``voice`` stands for the room."""
+        inside = self._band()
+        noise = self.shares_at(joint)
+        power = band_power(noise.psd_v2_per_hz[:, inside, 0], self.f_hz[inside])
+        total = float(power.sum())
+        shares: dict[str, float] = {}
+        for name, value in zip(noise.names, power, strict=True):
+            stage = name.partition(":")[0]
+            shares[stage] = shares.get(stage, 0.0) + (float(value) / total if total > 0 else 0.0)
+        return shares
+
+    def _band(self) -> NDArray[np.bool_]:
+        low, high = self.compiled.chain.band_hz
+        return np.asarray((self.f_hz >= low) & (self.f_hz <= high))
+
+    def own_gain(self, joint: int) -> Floats:
+        """Gain of one stage by itself from the joint before (V/Pa for the first), (frequencies,).
+
+        Not finite where nothing arrives.
+        """
+        response = np.abs(self.response)
+        if joint == 0:
+            return np.asarray(response[:, 0])
+        with np.errstate(divide="ignore", invalid="ignore"):
+            return np.asarray(response[:, joint] / response[:, joint - 1])
+
+    def gain_db(self) -> Floats:
+        """Response from the air to the radio in dB re 1 V/Pa, shape (frequencies,)."""
+        magnitude = np.abs(self.response[:, -1])
+        gain: Floats = 20 * np.log10(np.maximum(magnitude, 1e-12))
+        return gain
+
+
+@lru_cache(maxsize=32)
+def frequency_grid(band_hz: tuple[float, float], points: int = POINTS) -> Floats:
+    """Frequencies, evenly spread in octaves, that include 1 kHz and the band's edges."""
+    marks = {*band_hz, IMPEDANCE_AT_HZ} - {LOWEST_HZ, HIGHEST_HZ}
+    even = np.logspace(np.log10(LOWEST_HZ), np.log10(HIGHEST_HZ), points - len(marks))
+    grid = np.array(sorted({*even.tolist(), *marks}))
+    grid.setflags(write=False)
+    return grid
+
+
+# from so many unknowns on, taking the stages one after the other beats one matrix for all
+CASCADE_FROM = 110
+
+
+def solve_chain(compiled: CompiledChain, points: int = POINTS) -> ChainSolution:
+    """DC, AC and noise of a compiled chain. Raises CircuitError if it has no solution."""
+    with np.errstate(all="ignore"):  # what is not finite is found where it comes out, and said
+        try:
+            return _solved(compiled, points)
+        except (ArithmeticError, np.linalg.LinAlgError) as error:
+            raise CircuitError(f"its figures are beyond what can be computed ({error})") from error
+
+
+def _solved(compiled: CompiledChain, points: int) -> ChainSolution:
+    system = System(compiled.circuit)
+    op = solve_dc(system)
+    linear = linearise(system, op)
+    f_hz = frequency_grid(compiled.chain.band_hz, points)
+    stages = compiled.stages
+    if system.size >= CASCADE_FROM:
+        return _cascaded(compiled, linear, op, f_hz)
+    reads = np.stack([system.unit(s.outlet.hot, s.outlet.cold) for s in stages], axis=1)
+    adjoint = linear.adjoint(f_hz, reads)
+    noise = noise_shares(linear, f_hz, adjoint)
+    return ChainSolution(
+        compiled=compiled,
+        linear=linear,
+        op=op,
+        f_hz=f_hz,
+        response=adjoint[:, system.branch_row[VOICE], :],
+        noise_psd=noise.psd_v2_per_hz.sum(axis=0),
+        shares_at=noise.at,
+        impedances=_impedances(stages, linear, op),
+        hum=solve_hum(stages, linear, reads, compiled.mains_hz),
+        dc_v=_direct_v(compiled, op),
+        dc_a=onward_currents(stages, linear, op),
+    )
+
+
+def _cascaded(
+    compiled: CompiledChain, linear: Linear, op: OperatingPoint, f_hz: Floats
+) -> ChainSolution:
+    """The same stage by stage, for long chains."""
+    system, stages = linear.system, compiled.stages
+    cascade = cascade_of(stages, linear)
+    groups = group_of_elements(stages, system)
+    sources = placed_sources(linear, groups)
+    driven = (system.branch_row[VOICE], 0)
+    solved = cascade.solve(f_hz, driven, sources)
+    joints = [solved.at(k) for k in range(len(stages))]
+    one = cascade.solve(np.array([IMPEDANCE_AT_HZ]), driven)
+    z = []
+    for k in range(len(stages) - 1):
+        at = one.at(k)
+        v, i = complex(at.z[0]), complex(at.onwards[0])
+        z.append(_impedances_of(v, i))
+
+    def shares(joint: int) -> NoiseShares:
+        return noise_shares(linear, f_hz, solved.adjoint(joint)[:, :, None])
+
+    return ChainSolution(
+        compiled=compiled,
+        linear=linear,
+        op=op,
+        f_hz=f_hz,
+        response=np.stack([j.response for j in joints], axis=1),
+        noise_psd=np.stack([j.noise for j in joints], axis=1),
+        shares_at=lru_cache(maxsize=4)(shares),
+        impedances=tuple(z),
+        hum=hum_of_cascade(stages, linear, cascade, groups, compiled.mains_hz),
+        dc_v=_direct_v(compiled, op),
+        dc_a=onward_currents(stages, linear, op),
+    )
+
+
+def _direct_v(compiled: CompiledChain, op: OperatingPoint) -> tuple[float, ...]:
+    return tuple(op.volts(s.outlet.hot, s.outlet.cold) for s in compiled.stages)
+
+
+def _impedances(
+    stages: tuple[PlacedStage, ...], linear: Linear, op: OperatingPoint
+) -> tuple[Impedances, ...]:
+    """Impedances both ways at each joint between two stages.
+
+    A test current into the joint splits between the two sides: with voltage v and current i into
+    the load side, the load is v/i and the source v/(1−i).
+    """
+    system = linear.system
+    inner = stages[:-1]
+    tests = np.stack([system.unit(s.outlet.hot, s.outlet.cold) for s in inner], axis=1)
+    x = linear.solve(np.array([IMPEDANCE_AT_HZ]), tests)[0]
+    omega = 2 * np.pi * IMPEDANCE_AT_HZ
+    impedances = []
+    for k, (g, c) in enumerate(_onward_rows(stages, linear)):
+        v = complex(tests[:, k] @ x[:, k])
+        i = sum(value * complex(x[column, k]) for column, value in g)
+        i += sum(1j * omega * value * complex(x[column, k]) for column, value in c)
+        impedances.append(_impedances_of(v, i))
+    return tuple(impedances)
+
+
+def onward_currents(
+    stages: tuple[PlacedStage, ...], linear: Linear, op: OperatingPoint
+) -> tuple[float, ...]:
+    """DC in amperes from each inner joint's hot conductor into the stages behind it."""
+    system = linear.system
+    groups = group_of_elements(stages, system)
+    direct = [
+        float(sum(value * op.x[column] for column, value in g))
+        for g, _ in _onward_rows(stages, linear, devices=False)
+    ]
+    joint_of = {system.row(s.outlet.hot): k for k, s in enumerate(stages[:-1])}
+    for placed, state in zip(system.devices, op.states, strict=True):
+        for terminal, row in enumerate(placed.rows):
+            k = joint_of.get(row)
+            if k is not None and groups[placed.element] > k:
+                direct[k] += float(state.currents[terminal])
+    return tuple(direct)
+
+
+_Row = list[tuple[int, float]]
+
+
+def _onward_rows(
+    stages: tuple[PlacedStage, ...], linear: Linear, devices: bool = True
+) -> list[tuple[_Row, _Row]]:
+    """For each inner joint the entries of its hot row that belong to the stages behind it."""
+    system = linear.system
+    groups = group_of_elements(stages, system)
+    joints_of: dict[int, list[int]] = {}
+    for k, stage in enumerate(stages[:-1]):
+        joints_of.setdefault(system.row(stage.outlet.hot), []).append(k)
+    rows: list[tuple[_Row, _Row]] = [([], []) for _ in stages[:-1]]
+    g = linear.g_entries if devices else system.g_entries
+    for which, entries in enumerate((g, system.c_entries)):
+        for place in np.flatnonzero(np.isin(entries.rows, list(joints_of))):
+            group = groups[entries.elements[place]]
+            for k in joints_of[int(entries.rows[place])]:
+                if group > k:
+                    rows[k][which].append(
+                        (int(entries.columns[place]), float(entries.values[place]))
+                    )
+    return rows
+
+
+def _ratio(v: complex, i: complex) -> float:
+    return abs(v / i) if abs(i) > 1e-15 else float("inf")
+
+
+def _impedances_of(v: complex, onwards_a: complex) -> Impedances:
+    """From the volts of 1 A into a joint and the share of it that goes on.
+
+    A dead short is some leads' resistance still, so that ratios of impedances exist.
+    """
+    floor = DEAD_SHORT_OHM
+    return Impedances(
+        max(_ratio(v, 1 - onwards_a), floor), max(_ratio(v, onwards_a), floor), max(abs(v), floor)
+    )

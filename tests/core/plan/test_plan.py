@@ -1,0 +1,194 @@
+"""Plans: each usual pair comes out as a circuit that works, and what is offered is honest."""
+
+import json
+
+import pytest
+
+from tests.conftest import gear, station_of
+from tonleiter.core.gear.active import Amplifier
+from tonleiter.core.judge.assess import assess
+from tonleiter.core.match.terms import Terms, pair_station
+from tonleiter.core.plan import search as searching
+from tonleiter.core.plan.explain import explain
+from tonleiter.core.plan.parts import on_mains
+from tonleiter.core.plan.report import plan_report
+from tonleiter.core.plan.search import OFFERED, plan, search
+from tonleiter.core.plan.styles import STYLES
+from tonleiter.core.station.model import Station
+from tonleiter.core.stop import StoppedError, stopping
+
+DYNAMIC = gear("dynamic-microphone", "dynamic", coil_ohm=300)
+PLAYER = gear("line-source", "player", z_out_ohm=470, full_scale_dbu=8.2)
+BIASED = gear("microphone-socket", "biased", z_in_ohm=600, bias_v=8, bias_ohm=1100)
+PLAIN = gear("microphone-socket", "plain", z_in_ohm=2000)
+
+LAPTOP = gear("line-source", "laptop", z_out_ohm=30, full_scale_dbu=2.2)
+
+USUAL = {
+    "dynamic into a biased socket": (DYNAMIC, BIASED, "ssb-chat"),
+    "electret into an unbiased socket": (gear("electret-2-wire", "electret"), PLAIN, "ssb-chat"),
+    "piezo into 600 ohm": (
+        gear("piezo-microphone", "piezo"), PLAIN | {"z_in_ohm": 600}, "ssb-chat",
+    ),
+    "carbon handset": (gear("carbon-microphone", "carbon"), BIASED, "ssb-chat"),
+    "line mixer into a microphone socket": (PLAYER, BIASED, "ssb-chat"),
+    "computer into a data socket": (LAPTOP, gear("data-socket", "data"), "data-weak"),
+    "loudspeaker into a computer": (
+        gear("loudspeaker-output", "speaker"), gear("line-input", "computer"), "data-weak",
+    ),
+}  # fmt: skip
+
+
+def planned(source, socket, purpose="ssb-chat", style="simple", *others, **station_fields):
+    station = station_of(source, socket, purpose=purpose)
+    fields = {name: getattr(station, name) for name in Station.model_fields} | station_fields
+    fields["gear"] = (*station.gear, *others)
+    station = Station.model_validate(fields)
+    terms = Terms(purpose, "op", 30.0)
+    return plan(station, source["id"], socket["id"], terms, style), terms, station
+
+
+@pytest.fixture(scope="module", params=USUAL)
+def usual(request):
+    return request.param, *planned(*USUAL[request.param])
+
+
+def test_the_first_plan_of_a_usual_pair_has_nothing_above_fine_and_hits_the_window(usual):
+    _, progress, _, _ = usual
+    best = progress.best[0]
+    assert [f.code for f in best.assessment.findings if f.severity != "fine"] == []
+    assert abs(best.figures.off_middle_db) <= 3.0
+
+
+def test_plans_are_what_a_solve_of_their_pieces_gives(usual):
+    _, progress, terms, station = usual
+    for candidate in progress.best:
+        again = assess(pair_station(station, candidate.pieces, terms))
+        assert again.rows[-1].speech_dbu == candidate.assessment.rows[-1].speech_dbu
+        assert not again.stops()
+
+
+def test_plans_on_offer_differ_and_stand_in_order(usual):
+    _, progress, _, _ = usual
+    topologies = [c.topology for c in progress.best]
+    assert len(set(topologies)) == len(topologies) <= OFFERED
+    costs = [c.cost for c in progress.best]
+    assert costs == sorted(costs)
+    assert all(w.why and w.costs for w in explain(progress.best))
+
+
+def test_what_each_kind_of_source_needs_is_in_its_plan(usual):
+    name, progress, _, _ = usual
+    needed = {"electret": "bias-feed", "carbon": "bias-feed", "piezo": "preamp"}
+    for word, kind in needed.items():
+        if name.startswith(word):
+            assert any(kind in k for k in progress.best[0].topology)
+    if name.startswith("line mixer"):
+        assert any(k == "pad" for k in progress.best[0].topology)
+
+
+def test_a_usual_pair_is_searched_widely(usual):
+    name, progress, _, _ = usual
+    assert progress.finished
+    assert progress.solved >= (200 if name.startswith(("dynamic", "electret", "piezo")) else 50)
+
+
+def test_the_same_station_gives_the_same_plans():
+    first, _, _ = planned(PLAYER, BIASED)
+    second, _, _ = planned(PLAYER, BIASED)
+    assert [c.pieces for c in first.best] == [c.pieces for c in second.best]
+
+
+def test_isolated_plans_part_the_grounds():
+    progress, _, _ = planned(PLAYER, BIASED, "ssb-chat", "isolated")
+    assert progress.best
+    assert all("transformer" in c.topology for c in progress.best)
+    # the pin's 8 V must not stand on the winding
+    assert all("capacitor" in c.topology for c in progress.best)
+
+
+def test_outboard_plans_go_through_a_box_and_come_down_again():
+    progress, _, _ = planned(DYNAMIC, BIASED, "ssb-chat", "outboard")
+    for candidate in progress.best:
+        assert any(isinstance(g, Amplifier) for g in candidate.between)
+        assert "pad" in candidate.topology
+
+
+def test_battery_plans_hang_on_no_mains(monkeypatch):
+    monkeypatch.setattr(searching, "MOST_SOLVES", 150)
+    strip = gear("amplifier", "mains mixer", expects="microphone", gain_high_db=60)
+    mixer = station_of(DYNAMIC, strip | {"id": "mixer"}, BIASED).gear_by_id["mixer"]
+    progress, _, _ = planned(DYNAMIC, BIASED, "ssb-chat", "battery", mixer)
+    assert progress.best
+    assert not any(on_mains(g) for c in progress.best for g in c.between)
+
+
+def test_only_what_lies_in_the_drawer():
+    drawer = {"resistors": ["100", "470", "1k", "4k7", "10k", "47k"], "capacitors": ["1u", "10u"]}
+    progress, _, station = planned(PLAYER, BIASED, drawer=drawer)
+    allowed = set(station.drawer.ohms())
+    for candidate in progress.best:
+        for piece in candidate.between:
+            for field in piece.choices:
+                if field.endswith("_ohm") and piece.kind_id != "trim-pot":
+                    assert piece.figure(field).value in allowed
+
+
+def test_preamps_too_are_made_of_what_lies_in_the_drawer(monkeypatch):
+    monkeypatch.setattr(searching, "MOST_SOLVES", 150)
+    drawer = {"resistors": ["470", "1k", "4k7", "22k", "100k"], "capacitors": ["1u", "10u"]}
+    progress, _, station = planned(DYNAMIC, BIASED, drawer=drawer)
+    assert progress.best
+    for candidate in progress.best:
+        for piece in candidate.between:
+            for field, (quantity, _) in piece.figures().items():
+                if field in piece.choices and quantity.unit.symbol == "Ω":
+                    assert piece.figure(field).value in station.drawer.ohms()
+
+
+def divider_station():
+    divider = gear("input-divider", "divider")
+    # made for a crystal's tenths of a volt: 40 dB down, then a sensitive first stage
+    old = PLAIN | {"id": "old", "z_in_ohm": 1e6, "window_low_dbu": -70, "window_high_dbu": -56}
+    mic = gear("dynamic-microphone", "dynamic", coil_ohm=600, sensitivity_mv_per_pa=2)
+    return station_of(mic, divider, old)
+
+
+def test_an_old_radios_divider_is_changed_unless_nothing_may_be_cut(monkeypatch):
+    monkeypatch.setattr(searching, "MOST_SOLVES", 120)
+    station, terms = divider_station(), Terms("ssb-chat", "op", 30.0)
+    free = plan(station, "dynamic", "old", terms, "simple")
+    changed = [c for c in free.best if not c.figures.reversible]
+    assert changed
+    divider = next(g for g in changed[0].pieces if g.kind_id == "input-divider")
+    assert divider.was_upper_ohm.value == 470e3
+    kept = plan(station, "dynamic", "old", terms, "reversible")
+    assert kept.best
+    assert all(c.figures.reversible for c in kept.best)
+
+
+def test_results_come_as_they_are_found_and_a_stop_keeps_them():
+    station = station_of(PLAYER, BIASED)
+    seen = []
+    with stopping(lambda: len(seen) > 5), pytest.raises(StoppedError):
+        for progress in search(
+            station, "player", "biased", Terms("ssb-chat", "op", 30.0), "simple"
+        ):
+            seen.append(progress)
+    assert [p.solved for p in seen] == sorted(p.solved for p in seen)
+    assert len(seen) < 12
+    assert seen[-1].best
+
+
+def test_report_is_plain_json_with_parts_and_a_transmit_switch():
+    progress, terms, _ = planned(PLAYER, BIASED)
+    report = json.loads(json.dumps(plan_report(progress, terms, "simple"), allow_nan=False))
+    best = report["plans"][0]
+    assert any(p["name"] == "resistor" for p in best["parts"])
+    assert "opto-coupler" in best["transmit_switch"]
+    assert best["stages"][0]["owned"] is True
+    assert {"why", "costs", "off_middle_db", "snr_db"} <= set(best)
+
+
+def test_every_style_says_what_it_is():
+    assert all(s.says and s.title for s in STYLES.values())
