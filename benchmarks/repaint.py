@@ -13,10 +13,10 @@ from PySide6.QtCore import QEvent, QObject
 from tonleiter.app.demo import shipped_demo
 from tonleiter.app.document import Document
 from tonleiter.app.jobs import lend_a_hand
+from tonleiter.app.spaces.ladder.grasp import pull
 from tonleiter.app.start import application
 from tonleiter.app.theme.look import Look
 from tonleiter.app.window import MainWindow
-from tonleiter.core.judge.grasp import pull
 
 EDITS = 80
 

@@ -3,8 +3,8 @@
 import pytest
 
 from tonleiter.app.demo import shipped_demo
+from tonleiter.app.spaces.ladder.grasp import pull
 from tonleiter.core.judge.assess import assess
-from tonleiter.core.judge.grasp import pull
 from tonleiter.core.solve.solution import DRAFT_POINTS, POINTS
 from tonleiter.core.station.files import read_station
 

@@ -10,7 +10,6 @@ from tonleiter.core.judge.assess import assess
 from tonleiter.core.match.terms import Terms, pair_station
 from tonleiter.core.plan import search as searching
 from tonleiter.core.plan.explain import explain
-from tonleiter.core.plan.parts import on_mains
 from tonleiter.core.plan.report import plan_report
 from tonleiter.core.plan.search import OFFERED, plan, search
 from tonleiter.core.plan.styles import STYLES
@@ -120,7 +119,7 @@ def test_battery_plans_hang_on_no_mains(monkeypatch):
     mixer = station_of(DYNAMIC, strip | {"id": "mixer"}, BIASED).gear_by_id["mixer"]
     progress, _, _ = planned(DYNAMIC, BIASED, "ssb-chat", "battery", mixer)
     assert progress.best
-    assert not any(on_mains(g) for c in progress.best for g in c.between)
+    assert not any(g.on_mains() for c in progress.best for g in c.between)
 
 
 def test_only_what_lies_in_the_drawer():

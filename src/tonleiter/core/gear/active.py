@@ -11,7 +11,8 @@ from pydantic_core import PydanticCustomError
 
 from tonleiter.core.circuit.devices import BOLTZMANN
 from tonleiter.core.circuit.elements import PowerLaw, VoltageSource
-from tonleiter.core.gear.base import Gear, Role, Surroundings, Window
+from tonleiter.core.gear import grip as grips
+from tonleiter.core.gear.base import Gear, Role, Shelf, Surroundings, Window
 from tonleiter.core.gear.earthing import Supply, earth_path
 from tonleiter.core.gear.figure import (
     Decibels,
@@ -24,7 +25,9 @@ from tonleiter.core.gear.figure import (
     Volts,
     typical,
 )
+from tonleiter.core.gear.grip import Grip
 from tonleiter.core.gear.net import BiasRail, Port, StageNet
+from tonleiter.core.gear.parts import COINS, Part
 from tonleiter.core.gear.phantom import phantom_pair
 from tonleiter.core.gear.transfer import Compression
 from tonleiter.core.units.levels import ratio_from_db, volts_from_dbu
@@ -48,10 +51,12 @@ class Amplifier(Gear):
     """Anything that amplifies, described from outside: impedances, gain, ceiling, noise, band."""
 
     role: ClassVar[Role] = "between"
+    shelf: ClassVar[Shelf | None] = "Boxes"
     noun: ClassVar[str] = "amplifier"
     what: ClassVar[str] = "lifts level, within its window"
     choices: ClassVar[tuple[str, ...]] = ("gain_db",)
     handle: ClassVar[str | None] = "gain_db"
+    grip: ClassVar[Grip | None] = grips.Decibels()
 
     expects: Literal["microphone", "line"] = Field("line", title="Input is for")
     gain_db: Decibels = Field(typical(0.0), title="Gain")
@@ -132,6 +137,10 @@ class Amplifier(Gear):
                 through = share * gain / z
                 net.transconductor(name, (net.name(node), chassis), (control, chassis), through)
 
+    def parts(self) -> tuple[Part, ...]:
+        """Bought whole."""
+        return self.box()
+
     def build(self, net: StageNet) -> None:
         """Input coupling into z_in, noise, gain, one pole, output behind z_out and a capacitor."""
         cold, pole = net.inlet.chassis, net.name("pole")
@@ -144,9 +153,13 @@ class Amplifier(Gear):
             net.capacitor("c_in", net.inlet.hot, grid, self._coupling_f(z_in))
             net.resistor("z_in", grid, cold, z_in, noisy=False)
             net.transconductor("input", (pole, cold), (grid, cold), siemens)
-        net.resistor("pole_r", pole, cold, pole_ohm, noisy=False)
+        net.resistor("pole_r", pole, cold, pole_ohm, noisy=False, stray=True)
         net.capacitor(
-            "pole_c", pole, cold, 1 / (2 * math.pi * self.high_corner_hz.value * pole_ohm)
+            "pole_c",
+            pole,
+            cold,
+            1 / (2 * math.pi * self.high_corner_hz.value * pole_ohm),
+            stray=True,
         )
         noise = input_noise_density(self.ein_dbu.value) * siemens**2
         net.noise_current("noise", pole, cold, (PowerLaw(noise),))
@@ -156,7 +169,7 @@ class Amplifier(Gear):
         ):
             net.resistor(f"z_out{tail}", net.name(node), cold, z)
             net.capacitor(f"c_out{tail}", net.name(node), end, self.output_f.value)
-            net.resistor(f"bleed{tail}", end, cold, 47e3, noisy=False)
+            net.resistor(f"bleed{tail}", end, cold, 47e3, noisy=False, stray=True)
         earth_path(net, cold, self.supply, self.earth_emf_v.value)
 
     def _coupling_f(self, ohm: float) -> float:
@@ -183,6 +196,11 @@ class Amplifier(Gear):
         """Clipping of the output stage behind its output impedance."""
         loaded = around.z_load_ohm / (around.z_load_ohm + self.z_out_ohm.value)
         return self.clip_dbu.value + 20 * math.log10(loaded)
+
+    def _within(self, wanted: float, now: float) -> float:
+        """Its gain stays where its control goes."""
+        held = super()._within(wanted, now)
+        return min(max(held, self.gain_low_db.value), self.gain_high_db.value)
 
     def total_gain_db(self) -> float:
         """Gain from input to output, unloaded."""
@@ -298,10 +316,12 @@ class BiasFeed(Gear):
     """A supply and a resistor for a 2-wire electret, with a coupling capacitor to what follows."""
 
     role: ClassVar[Role] = "between"
+    shelf: ClassVar[Shelf | None] = "Boxes"
     noun: ClassVar[str] = "bias feed"
     what: ClassVar[str] = "supplies an electret"
     choices: ClassVar[tuple[str, ...]] = ("supply_v", "resistor_ohm", "coupling_f", "filter")
     handle: ClassVar[str | None] = "resistor_ohm"
+    grip: ClassVar[Grip | None] = grips.Places("E12", 1)
 
     kind: Literal["bias-feed"] = "bias-feed"
     supply_v: Volts = Field(typical(3.0), title="Supply")
@@ -336,6 +356,11 @@ class BiasFeed(Gear):
             return min(max(supply - self.DROPOUT_V, 0.0), self.held_v.value)
         return supply
 
+    def parts(self) -> tuple[Part, ...]:
+        """Its parts and a battery."""
+        battery = Part(1, "battery, holder", f"{self.supply_v.value:g} V", COINS)
+        return (*super().parts(), battery)
+
     def build(self, net: StageNet) -> None:
         """Supply through its filter and the resistor to the hot line, capacitor onwards."""
         cold, rail = net.inlet.cold, net.name("rail")
@@ -358,5 +383,5 @@ class BiasFeed(Gear):
             net.resistor("zener_r", feed, knee, self.ZENER_OHM)
         resistor = net.resistor("resistor", feed, net.inlet.hot, self.resistor_ohm.value)
         net.capacitor("coupling", net.inlet.hot, net.outlet.hot, self.coupling_f.value)
-        net.resistor("bleed", net.outlet.hot, cold, 100e3)
+        net.resistor("bleed", net.outlet.hot, cold, 100e3, stray=True)
         net.mark(BiasRail(source, resistor, self.open_v()))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Annotated, Any, ClassVar, Literal
 
@@ -11,11 +12,15 @@ from pydantic.fields import FieldInfo
 from pydantic_core import PydanticCustomError
 
 from tonleiter.core.gear.figure import Figure, Quantity
+from tonleiter.core.gear.grip import Grip
 from tonleiter.core.gear.net import Port, StageNet
+from tonleiter.core.gear.parts import BOX, PENNIES, Part
 from tonleiter.core.gear.transfer import Compression
+from tonleiter.core.units.quantity import FARAD, OHM, Unit, format_quantity
 from tonleiter.core.words import quoted, visible
 
 Role = Literal["microphone", "between", "input"]
+Shelf = Literal["Microphones", "Other sources", "Boxes", "Leads and parts", "Inputs"]
 Id = Annotated[str, StringConstraints(pattern=r"^[a-z0-9][a-z0-9-]*$", max_length=60)]
 
 
@@ -87,6 +92,16 @@ class Gear(BaseModel):
     """Fields one sets or picks, as opposed to facts about the piece."""
     handle: ClassVar[str | None] = None
     """The field that dragging on the ladder moves."""
+    grip: ClassVar[Grip | None] = None
+    """How a pull or a step moves that field."""
+    shelf: ClassVar[Shelf | None] = None
+    """The heading it stands under on the shelf; by default its role says."""
+    part_counts: ClassVar[dict[str, int]] = {}
+    """How many of a part a field stands for, where that is not one."""
+    cut_into_radio: ClassVar[bool] = False
+    """Whether building it in is a change inside a radio."""
+    lead: ClassVar[bool] = False
+    """Whether it is only a lead between two plugs."""
     passes_ground: ClassVar[bool] = True
     """Whether its input and output share their cold conductor."""
     acoustic: ClassVar[bool] = True
@@ -161,6 +176,68 @@ class Gear(BaseModel):
         """The figure in ``field``."""
         value: Figure = getattr(self, field)
         return value
+
+    def pulled(self, up_db: float, z_source_ohm: float, z_load_ohm: float) -> float:
+        """The handle's value that lifts the level behind the piece by ``up_db`` from now.
+
+        Impedances as it meets them now. Stopped where such parts end; kinds with an exact answer or
+        limits of their own say so.
+        """
+        now = self._held_by()
+        grip = self.grip
+        assert grip is not None
+        return self._within(grip.pull(now, up_db), now)
+
+    def stepped(self, steps: int) -> float:
+        """The handle's value some places up."""
+        now = self._held_by()
+        grip = self.grip
+        assert grip is not None
+        return self._within(grip.step(now, steps), now)
+
+    def _held_by(self) -> float:
+        assert self.handle is not None
+        return self.figure(self.handle).value
+
+    def _within(self, wanted: float, now: float) -> float:
+        assert self.handle is not None
+        quantity, _ = self.figures()[self.handle]
+        return quantity.held(wanted, now)
+
+    def parts(self) -> tuple[Part, ...]:
+        """What has to be got to build it: by default the chosen resistors and capacitors."""
+        return tuple(
+            Part(self.part_counts.get(field, 1), name, format_quantity(value, unit), PENNIES)
+            for field, name, value, unit in self._chosen_parts()
+        )
+
+    def _chosen_parts(self) -> Iterator[tuple[str, str, float, Unit]]:
+        """Field, name, value and unit of each resistor and capacitor that one picks."""
+        idle = self.idle_fields()
+        for field, (quantity, _) in self.figures().items():
+            unit = quantity.unit
+            if field in self.choices and field not in idle and unit in (OHM, FARAD):
+                name = "resistor" if unit is OHM else "capacitor"
+                yield field, name, self.figure(field).value, unit
+
+    def box(self, value: str = "") -> tuple[Part, ...]:
+        """A piece that is bought whole."""
+        return (Part(1, self.noun, value or self.name, BOX),)
+
+    def on_mains(self) -> bool:
+        """Whether it hangs on the mains."""
+        supply = getattr(self, "supply", "")
+        return supply in ("safety earth", "double insulated", "computer on USB")
+
+    def shelf_group(self) -> Shelf:
+        """The heading it stands under."""
+        if self.shelf is not None:
+            return self.shelf
+        if self.role == "input":
+            return "Inputs"
+        if self.role == "between":
+            return "Leads and parts"
+        return "Microphones" if self.acoustic else "Other sources"
 
     @classmethod
     def has_rules(cls) -> bool:

@@ -60,7 +60,7 @@ class PiezoMicrophone(SpokenInto):
         per_pa = self.sensitivity_mv_per_pa.value * 1e-3
         net.add(Vcvs(net.name("crystal"), emf, out.cold, self.heard(net), GROUND, per_pa))
         net.capacitor("element", emf, out.hot, self.capacitance_f.value)
-        net.resistor("leakage", out.hot, out.cold, self.leak_ohm.value)
+        net.resistor("leakage", out.hot, out.cold, self.leak_ohm.value, stray=True)
         stray(net, out.cold)
 
     def ceiling_dbu(self, around: Surroundings) -> float | None:
@@ -177,13 +177,13 @@ class FollowerElectret(SpokenInto):
         over = 2 * vto / (1 + math.sqrt(1 + 4 * beta * self.source_ohm.value * vto))
         gm_rs = 2 * beta * over * self.source_ohm.value
         per_pa = self.sensitivity_mv_per_pa.value * 1e-3 * (1 + gm_rs) / gm_rs
-        net.add(Vcvs(net.name("diaphragm"), gate, out.cold, self.heard(net), GROUND, per_pa))
+        net.add_stray(Vcvs(net.name("diaphragm"), gate, out.cold, self.heard(net), GROUND, per_pa))
         net.add(VoltageSource(net.name("lead"), drain, out.cold, dc=self.supply_v.value))
         model = JfetModel(vto_v=-vto, beta_a_per_v2=beta, lambda_per_v=0.01)
         net.add(Jfet(net.name("fet"), drain, gate, source, model))
         net.resistor("source_r", source, out.cold, self.source_ohm.value)
         net.capacitor("coupling", source, out.hot, self.coupling_f.value)
-        net.resistor("bleed", out.hot, out.cold, 220e3)
+        net.resistor("bleed", out.hot, out.cold, 220e3, stray=True)
         noise = (2 * beta * over * per_pa) ** 2 * self_noise_pa2_per_hz(self.self_noise_dba.value)
         net.noise_current("self_noise", source, out.cold, (PowerLaw(noise),))
         stray(net, out.cold)

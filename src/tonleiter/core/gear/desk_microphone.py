@@ -8,9 +8,11 @@ from typing import ClassVar, Literal
 from pydantic import Field
 
 from tonleiter.core.circuit.elements import GROUND, Bipolar, BipolarModel, Vcvs, VoltageSource
+from tonleiter.core.gear import grip as grips
 from tonleiter.core.gear.acoustics import SpokenInto
 from tonleiter.core.gear.base import Role, Surroundings
 from tonleiter.core.gear.figure import Farads, MillivoltsPerPascal, Ohms, Ratio, Volts, typical
+from tonleiter.core.gear.grip import Grip
 from tonleiter.core.gear.net import OutputDevice, StageNet, stray
 from tonleiter.core.units.levels import dbu_from_volts
 
@@ -27,6 +29,7 @@ class DeskMicrophone(SpokenInto):
     what: ClassVar[str] = "an element, a transistor and a battery"
     choices: ClassVar[tuple[str, ...]] = ("turned_up",)
     handle: ClassVar[str | None] = "turned_up"
+    grip: ClassVar[Grip | None] = grips.Turned()
     passes_ground: ClassVar[bool] = False
 
     kind: Literal["amplified-desk-microphone"] = "amplified-desk-microphone"

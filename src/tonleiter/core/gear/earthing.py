@@ -24,13 +24,13 @@ def earth_path(net: StageNet, chassis: str, supply: Supply, earth_emf_v: float =
     ``earth_emf_v`` is what a meter finds between the earth of this outlet and the radio's.
     """
     if supply in ("safety earth", "computer on USB"):
-        net.resistor("earth", chassis, GROUND, EARTH_OHM, noisy=False)
+        net.resistor("earth", chassis, GROUND, EARTH_OHM, noisy=False, stray=True)
         comb = COMB_V if supply == "computer on USB" else 0.0
         net.mark(EarthPath(chassis, EARTH_OHM, 0.0, earth_emf_v, comb))
         return
-    net.resistor("insulation", chassis, GROUND, INSULATION_OHM, noisy=False)
+    net.resistor("insulation", chassis, GROUND, INSULATION_OHM, noisy=False, stray=True)
     if supply == "battery":
-        net.capacitor("leakage", chassis, GROUND, LEAKAGE_F / 10)
+        net.capacitor("leakage", chassis, GROUND, LEAKAGE_F / 10, stray=True)
         return
-    net.capacitor("leakage", chassis, GROUND, LEAKAGE_F)
+    net.capacitor("leakage", chassis, GROUND, LEAKAGE_F, stray=True)
     net.mark(EarthPath(chassis, None, LEAKAGE_F, LEAKAGE_EMF_V))

@@ -50,7 +50,7 @@ class LineSource(Gear):
         noise = volts_from_dbu(self.noise_dbu.value) ** 2 / NOISE_BAND_HZ / z_out**2
         net.noise_current("noise", drive, out.cold, (PowerLaw(noise),))
         net.capacitor("c_out", drive, out.hot, self.output_f.value)
-        net.resistor("bleed", out.hot, out.cold, 47e3, noisy=False)
+        net.resistor("bleed", out.hot, out.cold, 47e3, noisy=False, stray=True)
         earth_path(net, out.cold, self.supply, self.earth_emf_v.value)
 
     def ceiling_dbu(self, around: Surroundings) -> float | None:

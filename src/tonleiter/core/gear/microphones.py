@@ -68,7 +68,7 @@ class DynamicMicrophone(SpokenInto):
         if out.balanced:
             for node, tail in ((out.hot, "hot"), (out.cold, "cold")):
                 net.capacitor(f"shell_{tail}", node, out.chassis, self.SHELL_F)
-            net.resistor("leak", out.cold, out.chassis, self.SHELL_OHM, noisy=False)
+            net.resistor("leak", out.cold, out.chassis, self.SHELL_OHM, noisy=False, stray=True)
         stray(net, out.chassis)
 
     def ceiling_dbu(self, around: Surroundings) -> float | None:
@@ -138,14 +138,14 @@ class ElectretMicrophone(SpokenInto):
         out, gate = net.outlet, net.name("gate")
         per_pa = self.gate_v_per_pa()
         # a diaphragm pushed in lowers the gate: the drain, which inverts, then follows the pressure
-        net.add(Vcvs(net.name("diaphragm"), gate, out.cold, self.heard(net), GROUND, -per_pa))
+        net.add_stray(Vcvs(net.name("diaphragm"), gate, out.cold, self.heard(net), GROUND, -per_pa))
         net.add(Jfet(net.name("fet"), out.hot, gate, out.cold, self.jfet()))
         gm = 2 * self.current_a.value / self.pinch_off_v.value
         psd = (gm * per_pa) ** 2 * self_noise_pa2_per_hz(self.self_noise_dba.value)
         net.noise_current("self_noise", out.hot, out.cold, (PowerLaw(psd),))
         net.mark(Capsule(out.hot, out.cold, self.needs_v.value, net.name("fet")))
         # an unbiased capsule still leaks a little, which keeps its drain at a potential
-        net.resistor("leak", out.hot, out.cold, 10e6, noisy=False)
+        net.resistor("leak", out.hot, out.cold, 10e6, noisy=False, stray=True)
         stray(net, out.cold)
 
     def ceiling_dbu(self, around: Surroundings) -> float | None:

@@ -7,9 +7,13 @@ from typing import ClassVar, Literal
 
 from pydantic import Field
 
+from tonleiter.core.gear import grip as grips
 from tonleiter.core.gear.base import Gear, Role
 from tonleiter.core.gear.figure import Ohms, Ratio, typical
+from tonleiter.core.gear.grip import Grip
 from tonleiter.core.gear.net import Port, StageNet
+from tonleiter.core.gear.parts import PENNIES, Part
+from tonleiter.core.units.quantity import OHM, format_quantity
 
 
 class TPad(Gear):
@@ -20,6 +24,7 @@ class TPad(Gear):
     what: ClassVar[str] = "takes level off, matched both ways"
     choices: ClassVar[tuple[str, ...]] = ("first_ohm", "shunt_ohm", "second_ohm")
     handle: ClassVar[str | None] = "shunt_ohm"
+    grip: ClassVar[Grip | None] = grips.Places("E24", 1)
 
     kind: Literal["t-pad"] = "t-pad"
     first_ohm: Ohms = Field(typical(560.0), title="First")
@@ -42,6 +47,8 @@ class UPad(Gear):
     what: ClassVar[str] = "takes level off, both legs alike"
     choices: ClassVar[tuple[str, ...]] = ("leg_ohm", "shunt_ohm")
     handle: ClassVar[str | None] = "leg_ohm"
+    part_counts: ClassVar[dict[str, int]] = {"leg_ohm": 2}
+    grip: ClassVar[Grip | None] = grips.Places("E24", -1)
     passes_ground: ClassVar[bool] = False
 
     kind: Literal["u-pad"] = "u-pad"
@@ -71,6 +78,7 @@ class SeriesPad(Gear):
     what: ClassVar[str] = "uses the load as its lower leg"
     choices: ClassVar[tuple[str, ...]] = ("series_ohm",)
     handle: ClassVar[str | None] = "series_ohm"
+    grip: ClassVar[Grip | None] = grips.Places("E24", -1)
 
     kind: Literal["series-pad"] = "series-pad"
     series_ohm: Ohms = Field(typical(47e3), title="Series")
@@ -88,6 +96,7 @@ class TrimPot(Gear):
     what: ClassVar[str] = "takes level off, by a screwdriver"
     choices: ClassVar[tuple[str, ...]] = ("turned_up", "track_ohm")
     handle: ClassVar[str | None] = "turned_up"
+    grip: ClassVar[Grip | None] = grips.Turned()
 
     kind: Literal["trim-pot"] = "trim-pot"
     track_ohm: Ohms = Field(typical(10e3), title="Track")
@@ -95,6 +104,10 @@ class TrimPot(Gear):
 
     # a wiper never reaches the very end of its track
     END: ClassVar[float] = 1e-3
+
+    def parts(self) -> tuple[Part, ...]:
+        """One part."""
+        return (Part(1, "trim pot", format_quantity(self.track_ohm.value, OHM), PENNIES),)
 
     def build(self, net: StageNet) -> None:
         """Upper and lower part of the track."""
@@ -109,9 +122,11 @@ class InputDivider(Gear):
 
     role: ClassVar[Role] = "between"
     noun: ClassVar[str] = "input divider"
+    cut_into_radio: ClassVar[bool] = True
     what: ClassVar[str] = "inside the radio, before its first stage"
     choices: ClassVar[tuple[str, ...]] = ("upper_ohm", "lower_ohm")
     handle: ClassVar[str | None] = "upper_ohm"
+    grip: ClassVar[Grip | None] = grips.Places("E24", -1)
 
     kind: Literal["input-divider"] = "input-divider"
     upper_ohm: Ohms = Field(typical(470e3), title="Upper")

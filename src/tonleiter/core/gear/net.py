@@ -162,15 +162,24 @@ class StageNet:
         """Leave marks for the findings."""
         self.marks += marks
 
-    def resistor(self, part: str, p: str, n: str, ohm: float, noisy: bool = True) -> str:
-        """Add a resistor and return its element name."""
-        self.add(Resistor(self.name(part), p, n, ohm, noisy))
-        return self.name(part)
+    def add_stray(self, element: Element) -> None:
+        """Take over an element that stands for an effect, and is no part on a schematic."""
+        self.add(element)
+        self.unseen.add(element.name)
 
-    def capacitor(self, part: str, p: str, n: str, farad: float) -> str:
-        """Add a capacitor and return its element name."""
-        self.add(Capacitor(self.name(part), p, n, farad))
-        return self.name(part)
+    def resistor(
+        self, part: str, p: str, n: str, ohm: float, noisy: bool = True, stray: bool = False
+    ) -> str:
+        """Add a resistor and return its element name; a stray one is no part on a schematic."""
+        made = Resistor(self.name(part), p, n, ohm, noisy)
+        (self.add_stray if stray else self.add)(made)
+        return made.name
+
+    def capacitor(self, part: str, p: str, n: str, farad: float, stray: bool = False) -> str:
+        """Add a capacitor and return its element name; a stray one is no part on a schematic."""
+        made = Capacitor(self.name(part), p, n, farad)
+        (self.add_stray if stray else self.add)(made)
+        return made.name
 
     def inductor(self, part: str, p: str, n: str, henry: float) -> str:
         """Add an inductor and return its element name."""
@@ -185,7 +194,7 @@ class StageNet:
 
     def noise_current(self, part: str, p: str, n: str, spectrum: Spectrum) -> None:
         """Add a noise current between two nodes."""
-        self.add(CurrentSource(self.name(part), p, n, noise=spectrum))
+        self.add_stray(CurrentSource(self.name(part), p, n, noise=spectrum))
 
 
 # what joins a cold leg to the screen in an unbalanced plug
@@ -199,5 +208,5 @@ STRAY_OHM = 1e10
 
 def stray(net: StageNet, node: str) -> None:
     """Join an otherwise unearthed shell to the room."""
-    net.resistor("stray", node, GROUND, STRAY_OHM, noisy=False)
-    net.capacitor("stray_c", node, GROUND, STRAY_F)
+    net.resistor("stray", node, GROUND, STRAY_OHM, noisy=False, stray=True)
+    net.capacitor("stray_c", node, GROUND, STRAY_F, stray=True)

@@ -13,7 +13,7 @@ from tonleiter.core.circuit.cards.lines import CardError
 from tonleiter.core.circuit.cards.reader import read_deck
 from tonleiter.core.circuit.elements import GROUND, CurrentSource, Element, VoltageSource
 from tonleiter.core.circuit.instance import instantiate, nodes_of
-from tonleiter.core.gear.base import Gear, Lines, Role, Surroundings, Window
+from tonleiter.core.gear.base import Gear, Lines, Role, Shelf, Surroundings, Window
 from tonleiter.core.gear.earthing import Supply, earth_path
 from tonleiter.core.gear.figure import LevelDbu, Volts, typical
 from tonleiter.core.gear.net import StageNet
@@ -39,6 +39,7 @@ class OwnCircuit(Gear):
     """
 
     role: ClassVar[Role] = "between"
+    shelf: ClassVar[Shelf | None] = "Boxes"
     noun: ClassVar[str] = "own circuit"
     what: ClassVar[str] = "from a netlist of one's own"
 
@@ -85,8 +86,8 @@ class OwnCircuit(Gear):
         ]
         net.add(*instantiate(quiet, ports, net.name, ground=net.inlet.cold))
         # a capacitor at either end would leave its joint without a potential
-        net.resistor("leak_in", net.inlet.hot, net.inlet.cold, 1e9, noisy=False)
-        net.resistor("leak_out", net.outlet.hot, net.outlet.cold, 1e9, noisy=False)
+        net.resistor("leak_in", net.inlet.hot, net.inlet.cold, 1e9, noisy=False, stray=True)
+        net.resistor("leak_out", net.outlet.hot, net.outlet.cold, 1e9, noisy=False, stray=True)
         earth_path(net, net.inlet.cold, self.supply, self.earth_emf_v.value)
 
     def ceiling_dbu(self, around: Surroundings) -> float | None:

@@ -9,6 +9,7 @@ from pydantic import Field, model_validator
 from pydantic_core import PydanticCustomError
 
 from tonleiter.core.circuit.elements import Coupling
+from tonleiter.core.gear import grip as grips
 from tonleiter.core.gear.base import Gear, Role
 from tonleiter.core.gear.figure import (
     Farads,
@@ -22,7 +23,12 @@ from tonleiter.core.gear.figure import (
     Ratio,
     typical,
 )
+from tonleiter.core.gear.grip import MOST_DB, Grip
 from tonleiter.core.gear.net import Pickup, Polarised, Port, StageNet, Winding
+from tonleiter.core.gear.pads import l_pad_loss_db, series_for_loss
+from tonleiter.core.gear.parts import NOTE, Part
+from tonleiter.core.units import preferred
+from tonleiter.core.units.quantity import OHM
 
 
 class Cable(Gear):
@@ -34,9 +40,11 @@ class Cable(Gear):
 
     role: ClassVar[Role] = "between"
     noun: ClassVar[str] = "cable"
+    lead: ClassVar[bool] = True
     what: ClassVar[str] = "core and screen"
     choices: ClassVar[tuple[str, ...]] = ("length_m", "form", "screen")
     handle: ClassVar[str | None] = "length_m"
+    grip: ClassVar[Grip | None] = grips.Metres()
     passes_ground: ClassVar[bool] = False
 
     kind: Literal["cable"] = "cable"
@@ -73,6 +81,10 @@ class Cable(Gear):
             return Port(f"{self.id}:out", ground)
         return Port(f"{self.id}:out", f"{self.id}:cold", screen=ground)
 
+    def parts(self) -> tuple[Part, ...]:
+        """A lead is no part of a plan: there is one between any two plugs."""
+        return ()
+
     def build(self, net: StageNet) -> None:
         """A pi section: half the capacitance at each end."""
         length = self.length_m.value
@@ -89,8 +101,8 @@ class Cable(Gear):
             net.resistor("screen", a.chassis, b.chassis, screen_ohm)
         else:
             # what the screen's stray capacitance to the far chassis leaves of the joint
-            net.capacitor("open_end", a.chassis, b.chassis, self.OPEN_END_F)
-            net.resistor("damp", a.chassis, b.chassis, self.DAMP_OHM, noisy=False)
+            net.capacitor("open_end", a.chassis, b.chassis, self.OPEN_END_F, stray=True)
+            net.resistor("damp", a.chassis, b.chassis, self.DAMP_OHM, noisy=False, stray=True)
         self._capacitances(net, length * wires * self.capacitance_pf_per_m.value * 1e-12)
         area = length * self.LOOP_MM[self.form] * 1e-3
         if self.field_ut.value > 0:
@@ -120,6 +132,7 @@ class SeriesCapacitor(Gear):
     what: ClassVar[str] = "lets sound through, not DC"
     choices: ClassVar[tuple[str, ...]] = ("capacitance_f", "plus_side")
     handle: ClassVar[str | None] = "capacitance_f"
+    grip: ClassVar[Grip | None] = grips.Places("E6", 0)
 
     kind: Literal["capacitor"] = "capacitor"
     capacitance_f: Farads = Field(typical(1e-6), title="Capacitance")
@@ -132,7 +145,7 @@ class SeriesCapacitor(Gear):
         """Capacitance with its leakage across it."""
         a, b = net.inlet.hot, net.outlet.hot
         element = net.capacitor("c", a, b, self.capacitance_f.value)
-        net.resistor("leak", a, b, self.leakage_ohm.value, noisy=False)
+        net.resistor("leak", a, b, self.leakage_ohm.value, noisy=False, stray=True)
         if self.plus_side != "not polarised":
             plus, minus = (a, b) if self.plus_side == "input" else (b, a)
             net.mark(Polarised(element, plus, minus))
@@ -146,10 +159,25 @@ class LPad(Gear):
     what: ClassVar[str] = "takes level off"
     choices: ClassVar[tuple[str, ...]] = ("series_ohm", "shunt_ohm")
     handle: ClassVar[str | None] = "series_ohm"
+    grip: ClassVar[Grip | None] = grips.Places("E24", -1)
 
     kind: Literal["l-pad"] = "l-pad"
     series_ohm: Ohms = Field(typical(10e3), title="Series")
     shunt_ohm: Ohms = Field(typical(100.0), title="Shunt")
+
+    # smaller ones than this are no pad
+    LEAST_OHM: ClassVar[float] = 10.0
+
+    def pulled(self, up_db: float, z_source_ohm: float, z_load_ohm: float) -> float:
+        """Exactly, between the impedances it stands between, then the nearest preferred value."""
+        shunt = self.shunt_ohm.value
+        loss_db = l_pad_loss_db(self.series_ohm.value, shunt, z_source_ohm, z_load_ohm)
+        up_db = min(max(up_db, -MOST_DB), MOST_DB)
+        series = series_for_loss(loss_db - up_db, shunt, z_source_ohm, z_load_ohm)
+        if series is None or not math.isfinite(series):
+            series = self.LEAST_OHM
+        _, most = OHM.reach
+        return preferred.nearest(min(max(series, self.LEAST_OHM), most / 10), "E24")
 
     def build(self, net: StageNet) -> None:
         """Series, then shunt to the common conductor."""
@@ -189,6 +217,10 @@ class Transformer(Gear):
         """Both legs go to its winding; a screen ends at the box before it."""
         return True
 
+    def parts(self) -> tuple[Part, ...]:
+        """One part."""
+        return (Part(1, "audio transformer", f"1:{self.ratio.value:g}", NOTE),)
+
     def build(self, net: StageNet) -> None:
         """Winding resistances, coupled inductances, self and interwinding capacitance."""
         a, b, p, s = net.inlet, net.outlet, net.name("p"), net.name("s")
@@ -202,10 +234,10 @@ class Transformer(Gear):
         net.capacitor("c_winding", b.hot, b.cold, self.winding_f.value)
         # spread along the windings: half of it acts between their hot ends, half at the cold ones
         half = self.interwinding_f.value / 2
-        net.capacitor("c_between", a.hot, b.hot, half)
-        net.capacitor("c_between_cold", a.cold, b.cold, half)
+        net.capacitor("c_between", a.hot, b.hot, half, stray=True)
+        net.capacitor("c_between_cold", a.cold, b.cold, half, stray=True)
         # paper and varnish: what gives a winding between two transformers a potential at all
-        net.resistor("insulation", a.cold, b.cold, self.INSULATION_OHM, noisy=False)
+        net.resistor("insulation", a.cold, b.cold, self.INSULATION_OHM, noisy=False, stray=True)
         net.mark(
             Winding(primary, "the primary winding", self.TOLERATES_A),
             Winding(secondary, "the secondary winding", self.TOLERATES_A),

@@ -19,7 +19,7 @@ from tonleiter.core.circuit.elements import (
     VoltageSource,
 )
 from tonleiter.core.gear.acoustics import SpokenInto
-from tonleiter.core.gear.base import Gear, Role, Surroundings
+from tonleiter.core.gear.base import Gear, Role, Shelf, Surroundings
 from tonleiter.core.gear.earthing import Supply, earth_path
 from tonleiter.core.gear.figure import (
     Amperes,
@@ -32,6 +32,7 @@ from tonleiter.core.gear.figure import (
     typical,
 )
 from tonleiter.core.gear.net import BiasRail, Capsule, Port, StageNet, stray
+from tonleiter.core.gear.parts import BOX, Part
 from tonleiter.core.gear.voice import white_self_noise_pa2_per_hz
 from tonleiter.core.units.levels import dbu_from_volts
 from tonleiter.core.units.sensitivity import dbu_at_spl
@@ -54,6 +55,7 @@ class PhantomFeed(Gear):
     """A box between microphone and input: phantom supply, and capacitors that keep it there."""
 
     role: ClassVar[Role] = "between"
+    shelf: ClassVar[Shelf | None] = "Boxes"
     noun: ClassVar[str] = "phantom feed"
     what: ClassVar[str] = "48 V to both legs of a microphone"
     choices: ClassVar[tuple[str, ...]] = ("coupling_f",)
@@ -72,6 +74,10 @@ class PhantomFeed(Gear):
         """Both legs go on, behind their capacitors."""
         return Port(f"{self.id}:out", f"{self.id}:cold", screen=inlet.chassis)
 
+    def parts(self) -> tuple[Part, ...]:
+        """Bought whole."""
+        return (Part(1, "phantom feed box", "48 V", BOX),)
+
     def build(self, net: StageNet) -> None:
         """The pair of resistors, a capacitor in each leg, bleeds behind them."""
         chassis = net.inlet.chassis
@@ -79,7 +85,7 @@ class PhantomFeed(Gear):
         ends = ((net.inlet.hot, net.outlet.hot, ""), (net.inlet.cold, net.outlet.cold, "_cold"))
         for before, after, tail in ends:
             net.capacitor(f"coupling{tail}", before, after, self.coupling_f.value)
-            net.resistor(f"bleed{tail}", after, chassis, 100e3, noisy=False)
+            net.resistor(f"bleed{tail}", after, chassis, 100e3, noisy=False, stray=True)
         earth_path(net, chassis, self.supply, self.earth_emf_v.value)
 
 
@@ -131,7 +137,7 @@ class PhantomCondenser(SpokenInto):
         behind = z_follower + built_out
         gain *= self.GATHER_OHM / (self.GATHER_OHM + behind)
         per_pa = self.sensitivity_mv_per_pa.value * 1e-3 / gain
-        net.add(Vcvs(net.name("diaphragm"), gate, chassis, self.heard(net), GROUND, per_pa))
+        net.add_stray(Vcvs(net.name("diaphragm"), gate, chassis, self.heard(net), GROUND, per_pa))
         model = JfetModel(vto_v=-self.PINCH_OFF_V, beta_a_per_v2=amps / over_v**2, lambda_per_v=0.0)
         net.add(Jfet(net.name("fet"), hub, gate, source, model))
         net.resistor("source_r", source, chassis, source_ohm, noisy=False)
@@ -141,7 +147,7 @@ class PhantomCondenser(SpokenInto):
         net.noise_current("self_noise", source, chassis, (PowerLaw(psd),))
         net.mark(Capsule(hub, chassis, self.needs_v.value, net.name("fet")))
         for node, tail in ((out.hot, "_hot"), (out.cold, "_cold")):
-            net.resistor(f"leak{tail}", node, chassis, 10e6, noisy=False)
+            net.resistor(f"leak{tail}", node, chassis, 10e6, noisy=False, stray=True)
         stray(net, chassis)
 
     def _leg(self, net: StageNet, part: str, start: str, ohm: float, end: str) -> None:

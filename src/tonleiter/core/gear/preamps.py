@@ -19,10 +19,13 @@ from tonleiter.core.circuit.elements import (
     PowerLaw,
     VoltageSource,
 )
-from tonleiter.core.gear.base import Gear, Role, Surroundings, Window
+from tonleiter.core.gear import grip as grips
+from tonleiter.core.gear.base import Gear, Role, Shelf, Surroundings, Window
 from tonleiter.core.gear.earthing import Supply, earth_path
 from tonleiter.core.gear.figure import Amperes, Farads, Hertz, Ohms, Ratio, Volts, typical
+from tonleiter.core.gear.grip import Grip
 from tonleiter.core.gear.net import OutputDevice, StageNet
+from tonleiter.core.gear.parts import COINS, Part
 from tonleiter.core.units.levels import dbu_from_volts
 
 _PREAMP_WINDOW = Window(-64.0, -6.0)
@@ -30,6 +33,7 @@ _PREAMP_WINDOW = Window(-64.0, -6.0)
 
 class _Preamp(Gear):
     role: ClassVar[Role] = "between"
+    shelf: ClassVar[Shelf | None] = "Boxes"
 
     def window(self) -> Window | None:
         """Between the noise of what follows and clipping."""
@@ -51,6 +55,9 @@ class BipolarPreamp(_Preamp):
         "collector_ohm", "emitter_ohm", "upper_ohm", "lower_ohm", "input_f", "output_f", "emitter",
     )  # fmt: skip
     handle: ClassVar[str | None] = "collector_ohm"
+    # more resistance is more gain only until the operating point gives way: the value follows
+    # the hand, the level what the circuit then gives
+    grip: ClassVar[Grip | None] = grips.Places("E12", 0)
 
     kind: Literal["bipolar-preamp"] = "bipolar-preamp"
     supply_v: Volts = Field(typical(9.0), title="Supply")
@@ -67,6 +74,11 @@ class BipolarPreamp(_Preamp):
     BYPASS_F: ClassVar[float] = 220e-6
     SATURATION_V: ClassVar[float] = 0.3
 
+    def parts(self) -> tuple[Part, ...]:
+        """Its passive parts, the active one, a battery."""
+        active = Part(1, "transistor", "small signal", COINS)
+        return (*super().parts(), active, Part(1, "battery, holder", "", COINS))
+
     def build(self, net: StageNet) -> None:
         """Divider, transistor, collector and emitter resistors, coupling capacitors."""
         cold, rail = net.inlet.cold, net.name("rail")
@@ -82,7 +94,7 @@ class BipolarPreamp(_Preamp):
         model = BipolarModel(is_a=1e-14, bf=self.beta.value, vaf_v=80.0)
         net.add(Bipolar(net.name("transistor"), c, b, e, model))
         net.capacitor("c_out", c, net.outlet.hot, self.output_f.value)
-        net.resistor("bleed", net.outlet.hot, cold, 100e3)
+        net.resistor("bleed", net.outlet.hot, cold, 100e3, stray=True)
         net.mark(OutputDevice(net.name("transistor"), c, e, self.SATURATION_V))
         earth_path(net, cold, self.supply)
 
@@ -96,6 +108,9 @@ class JfetPreamp(_Preamp):
         "drain_ohm", "source_ohm", "gate_ohm", "output_f", "source",
     )  # fmt: skip
     handle: ClassVar[str | None] = "drain_ohm"
+    # more resistance is more gain only until the operating point gives way: the value follows
+    # the hand, the level what the circuit then gives
+    grip: ClassVar[Grip | None] = grips.Places("E12", 0)
 
     kind: Literal["jfet-preamp"] = "jfet-preamp"
     supply_v: Volts = Field(typical(9.0), title="Supply")
@@ -116,6 +131,11 @@ class JfetPreamp(_Preamp):
             raise PydanticCustomError("figure", "pinch_off_v must be above 0 V")
         return self
 
+    def parts(self) -> tuple[Part, ...]:
+        """Its passive parts, the active one, a battery."""
+        active = Part(1, "FET", "small signal", COINS)
+        return (*super().parts(), active, Part(1, "battery, holder", "", COINS))
+
     def build(self, net: StageNet) -> None:
         """Gate resistor, transistor, drain and source resistors, output capacitor."""
         cold, rail = net.inlet.cold, net.name("rail")
@@ -131,7 +151,7 @@ class JfetPreamp(_Preamp):
         model = JfetModel(vto_v=-vto, beta_a_per_v2=self.idss_a.value / vto**2, lambda_per_v=0.01)
         net.add(Jfet(net.name("transistor"), d, g, s, model))
         net.capacitor("c_out", d, net.outlet.hot, self.output_f.value)
-        net.resistor("bleed", net.outlet.hot, cold, 220e3)
+        net.resistor("bleed", net.outlet.hot, cold, 220e3, stray=True)
         net.mark(OutputDevice(net.name("transistor"), d, s, 0.3 * vto))
         earth_path(net, cold, self.supply)
 
@@ -145,6 +165,7 @@ class OpAmpPreamp(_Preamp):
         "feedback_ohm", "ground_ohm", "ground_f", "input_f", "output_f", "bias_ohm",
     )  # fmt: skip
     handle: ClassVar[str | None] = "feedback_ohm"
+    grip: ClassVar[Grip | None] = grips.Places("E24", 1)
 
     kind: Literal["opamp-preamp"] = "opamp-preamp"
     supply_v: Volts = Field(typical(9.0), title="Supply")
@@ -162,6 +183,11 @@ class OpAmpPreamp(_Preamp):
     OPEN_LOOP: ClassVar[float] = 1e5
     OUTPUT_OHM: ClassVar[float] = 100.0
 
+    def parts(self) -> tuple[Part, ...]:
+        """Its passive parts, the active one, a battery."""
+        active = Part(1, "operational amplifier", "small signal", COINS)
+        return (*super().parts(), active, Part(1, "battery, holder", "", COINS))
+
     def build(self, net: StageNet) -> None:
         """Half-supply feed, one-pole amplifier, feedback with its capacitor, output coupling."""
         cold, half = net.inlet.cold, net.name("half")
@@ -173,8 +199,10 @@ class OpAmpPreamp(_Preamp):
         # open loop: 1 mS into R and C with gain A0 and unity-gain frequency GBW
         siemens = 1e-3
         net.transconductor("input", (pole, cold), (plus, minus), siemens)
-        net.resistor("pole_r", pole, cold, self.OPEN_LOOP / siemens, noisy=False)
-        net.capacitor("pole_c", pole, cold, siemens / (2 * math.pi * self.bandwidth_hz.value))
+        net.resistor("pole_r", pole, cold, self.OPEN_LOOP / siemens, noisy=False, stray=True)
+        net.capacitor(
+            "pole_c", pole, cold, siemens / (2 * math.pi * self.bandwidth_hz.value), stray=True
+        )
         noise = (self.noise_v_per_rthz.value * siemens) ** 2
         net.noise_current("noise", pole, cold, (PowerLaw(noise),))
         net.transconductor("output", (drive, cold), (pole, cold), 1 / self.OUTPUT_OHM)
@@ -183,7 +211,7 @@ class OpAmpPreamp(_Preamp):
         net.resistor("ground_r", minus, gnd, self.ground_ohm.value)
         net.capacitor("ground_c", gnd, cold, self.ground_f.value)
         net.capacitor("c_out", drive, net.outlet.hot, self.output_f.value)
-        net.resistor("bleed", net.outlet.hot, cold, 100e3)
+        net.resistor("bleed", net.outlet.hot, cold, 100e3, stray=True)
         earth_path(net, cold, self.supply)
 
     def ceiling_dbu(self, around: Surroundings) -> float | None:

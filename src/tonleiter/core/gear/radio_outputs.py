@@ -8,9 +8,11 @@ from typing import ClassVar, Literal
 from pydantic import Field
 
 from tonleiter.core.circuit.elements import GROUND, PowerLaw, VoltageSource
+from tonleiter.core.gear import grip as grips
 from tonleiter.core.gear.base import Gear, Role, Surroundings
 from tonleiter.core.gear.earthing import Supply, earth_path
 from tonleiter.core.gear.figure import Decibels, LevelDbu, Ohms, Volts, typical
+from tonleiter.core.gear.grip import Grip
 from tonleiter.core.gear.net import AIR, BridgeLeg, StageNet
 from tonleiter.core.units.levels import volts_from_dbu
 
@@ -31,6 +33,7 @@ class LoudspeakerOutput(Gear):
     what: ClassVar[str] = "volts from a radio's receiver"
     choices: ClassVar[tuple[str, ...]] = ("below_full_db",)
     handle: ClassVar[str | None] = "below_full_db"
+    grip: ClassVar[Grip | None] = grips.Decibels()
     passes_ground: ClassVar[bool] = False
     acoustic: ClassVar[bool] = False
 

@@ -64,7 +64,7 @@ class Socket(Gear):
         # a buffer of unity gain carries the equivalent input noise
         siemens = 1e-3
         net.transconductor("buffer", (net.outlet.hot, cold), (grid, cold), siemens)
-        net.resistor("buffer_r", net.outlet.hot, cold, 1 / siemens, noisy=False)
+        net.resistor("buffer_r", net.outlet.hot, cold, 1 / siemens, noisy=False, stray=True)
         noise = input_noise_density(self.ein_dbu.value) * siemens**2
         net.noise_current("noise", net.outlet.hot, cold, (PowerLaw(noise),))
         earth_path(net, cold, self.supply)

@@ -12,7 +12,7 @@ from typing import ClassVar, Literal
 from pydantic import Field
 
 from tonleiter.core.circuit.elements import PowerLaw
-from tonleiter.core.gear.base import Gear, Role, Surroundings, Window
+from tonleiter.core.gear.base import Gear, Role, Shelf, Surroundings, Window
 from tonleiter.core.gear.earthing import Supply, earth_path
 from tonleiter.core.gear.figure import Farads, Ohms, Ratio, Volts, typical
 from tonleiter.core.gear.net import StageNet
@@ -28,6 +28,7 @@ class ValveStage(Gear):
     """A triode with its grid and plate resistors, coupled out by a capacitor."""
 
     role: ClassVar[Role] = "between"
+    shelf: ClassVar[Shelf | None] = "Boxes"
     noun: ClassVar[str] = "valve stage"
     what: ClassVar[str] = "one triode, reckoned as linear"
 
@@ -55,7 +56,7 @@ class ValveStage(Gear):
         net.resistor("plate_r", plate, cold, self.plate_ohm.value, noisy=False)
         net.resistor("load", plate, cold, self.load_ohm.value)
         net.capacitor("c_out", plate, net.outlet.hot, self.output_f.value)
-        net.resistor("bleed", net.outlet.hot, cold, 1e6)
+        net.resistor("bleed", net.outlet.hot, cold, 1e6, stray=True)
         earth_path(net, cold, self.supply, self.earth_emf_v.value)
 
     def ceiling_dbu(self, around: Surroundings) -> float | None:

@@ -9,9 +9,9 @@ from tonleiter.core.gear.active import Amplifier
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.more_pads import TrimPot
 from tonleiter.core.gear.pad_shapes import PAD_KINDS
+from tonleiter.core.gear.parts import Part
 from tonleiter.core.gear.passives import Transformer
 from tonleiter.core.judge.assess import SILENT_DBU, Assessment, presence_db
-from tonleiter.core.plan.parts import Part, cuts, on_mains, parts_of
 from tonleiter.core.plan.styles import Style
 from tonleiter.core.station.purpose import Purpose
 
@@ -64,7 +64,7 @@ class Candidate:
     @property
     def topology(self) -> tuple[str, ...]:
         """Kinds in order, leads left out, pads of all shapes one: what makes two alike."""
-        kinds = (g.kind_id for g in self.pieces if g.kind_id != "cable")
+        kinds = (g.kind_id for g in self.pieces if not g.lead)
         return tuple("pad" if kind in PAD_KINDS else kind for kind in kinds)
 
     @property
@@ -129,12 +129,12 @@ def judge_candidate(
 
 
 def _between(pieces: tuple[Gear, ...]) -> tuple[Gear, ...]:
-    return tuple(g for g in pieces[1:-1] if g.kind_id != "cable")
+    return tuple(g for g in pieces[1:-1] if not g.lead)
 
 
 def _parts(pieces: tuple[Gear, ...], owned: frozenset[str]) -> list[Part]:
     """Parts to get, piece by piece."""
-    return [p for g in _between(pieces) for p in parts_of(g, g.id in owned)]
+    return [p for g in _between(pieces) if g.id not in owned for p in g.parts()]
 
 
 def _figures(pieces: tuple[Gear, ...], owned: frozenset[str], assessment: Assessment) -> Figures:
@@ -156,7 +156,7 @@ def _figures(pieces: tuple[Gear, ...], owned: frozenset[str], assessment: Assess
         isolated=any(isinstance(g, Transformer) for g in pieces),
         supplies=sum("supply" in type(g).model_fields or "supply_v" in type(g).model_fields
                      for g in pieces[1:-1]),
-        reversible=not any(cuts(g) and g.id not in owned for g in pieces),
+        reversible=not any(g.cut_into_radio and g.id not in owned for g in pieces),
     )  # fmt: skip
 
 
@@ -168,7 +168,7 @@ def _short_of(
         return "nothing isolates it"
     if style.wants_outboard and not any(isinstance(g, Amplifier) for g in pieces[1:-1]):
         return "no box to process it"
-    if style.no_mains and any(on_mains(g) for g in pieces[1:-1]):
+    if style.no_mains and any(g.on_mains() for g in pieces[1:-1]):
         return "a part of it hangs on the mains"
     if style.nothing_cut and not figures.reversible:
         return "the radio is changed"

@@ -5,10 +5,10 @@ from __future__ import annotations
 import math
 from typing import Any
 
+from tonleiter.core.gear.parts import PRICE_WORDS
 from tonleiter.core.match.terms import Terms
 from tonleiter.core.plan.candidate import Candidate
 from tonleiter.core.plan.explain import explain
-from tonleiter.core.plan.parts import PRICE_WORDS
 from tonleiter.core.plan.search import Progress
 from tonleiter.core.plan.styles import STYLES, StyleId
 from tonleiter.core.plan.transmit_switch import keying

@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from tonleiter.core.gear.base import Gear
+from tonleiter.core.gear.parts import COINS, PENNIES, Part
 from tonleiter.core.gear.sockets import LineInput
-from tonleiter.core.plan.parts import COINS, PENNIES, Part
 
 
 @dataclass(frozen=True)

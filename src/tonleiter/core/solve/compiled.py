@@ -43,7 +43,7 @@ def _built(
     net = StageNet(stage_id, _taken(gear, before), outlet, distance_m, room)
     gear.build(net)
     if before.screen is not None and not gear.takes_balanced():
-        net.resistor("tie", before.cold, before.screen, TIE_OHM, noisy=False)
+        net.resistor("tie", before.cold, before.screen, TIE_OHM, noisy=False, stray=True)
     return net
 
 

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import get_args
 
-from tonleiter.core.gear.base import Gear
+from tonleiter.core.gear.base import Gear, Shelf
 from tonleiter.core.station.edits import uses_of
 from tonleiter.core.station.model import Station
 
@@ -33,24 +34,12 @@ def known_figures(gear: Gear) -> Known:
 
 
 def groups(station: Station) -> tuple[Group, ...]:
-    """Microphones, other sources, boxes, leads and parts, inputs."""
-    boxes = {"amplifier", "mixer-strip", "graphic-equaliser", "compressor", "microphone-amplifier",
-             "bipolar-preamp", "jfet-preamp", "opamp-preamp", "valve-stage", "own-circuit",
-             "bias-feed", "phantom-feed"}  # fmt: skip
-    return (
-        Group("Microphones", _where(station, lambda g: g.role == "microphone" and g.acoustic)),
-        Group("Other sources", _where(station, lambda g: g.role == "microphone"
-                                      and not g.acoustic)),
-        Group("Boxes", _where(station, lambda g: g.role == "between" and g.kind_id in boxes)),
-        Group("Leads and parts", _where(station, lambda g: g.role == "between"
-                                        and g.kind_id not in boxes)),
-        Group("Inputs", _where(station, lambda g: g.role == "input")),
-    )  # fmt: skip
-
-
-def _where(station: Station, wanted: object) -> tuple[Gear, ...]:
-    assert callable(wanted)
-    return tuple(g for g in station.gear if wanted(g))
+    """Headings in the order people look, each with the pieces that say they stand there."""
+    headings: tuple[Shelf, ...] = get_args(Shelf)
+    return tuple(
+        Group(title, tuple(g for g in station.gear if g.shelf_group() == title))
+        for title in headings
+    )
 
 
 def sentence(station: Station) -> tuple[str, str]:

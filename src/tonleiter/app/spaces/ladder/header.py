@@ -5,13 +5,13 @@ from __future__ import annotations
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QInputDialog, QLabel, QVBoxLayout
 
+from tonleiter.app.spaces.ladder.grasp import FARTHEST_MM, NEAREST_MM
 from tonleiter.app.spaces.ladder.model import LadderModel
 from tonleiter.app.theme.look import Look
 from tonleiter.app.widgets.choice import Choice
 from tonleiter.app.widgets.quantity_field import QuantityField
 from tonleiter.core.gear.base import Role
 from tonleiter.core.gear.figure import DISTANCE, Figure
-from tonleiter.core.judge.grasp import FARTHEST_MM, NEAREST_MM
 from tonleiter.core.refused import RefusedError
 from tonleiter.core.station import edits
 from tonleiter.core.station.model import Chain

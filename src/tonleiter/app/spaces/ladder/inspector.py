@@ -13,6 +13,7 @@ from PySide6.QtWidgets import (
     QVBoxLayout,
 )
 
+from tonleiter.app.spaces.ladder.grasp import VOICE_INDEX
 from tonleiter.app.spaces.ladder.model import LadderModel
 from tonleiter.app.theme.look import Look
 from tonleiter.app.widgets.choice import Choice
@@ -28,7 +29,6 @@ from tonleiter.app.widgets.text_field import TextField
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.own_circuit import OwnCircuit
 from tonleiter.core.gear.pad_shapes import ShapedPad
-from tonleiter.core.judge.grasp import VOICE_INDEX
 from tonleiter.core.refused import RefusedError
 from tonleiter.core.report.curves import MOST_CURVES, stage_curves
 from tonleiter.core.report.results import MOST_LINES, pad_choices, stage_results, voice_results

@@ -11,11 +11,11 @@ from tonleiter.app.document import Document, EditRefusedError
 from tonleiter.app.editing import Editing
 from tonleiter.app.jobs import Jobs, Task, Wait
 from tonleiter.app.safety.trouble import trouble
+from tonleiter.app.spaces.ladder.grasp import VOICE_INDEX, Move
 from tonleiter.core.circuit.elements import CircuitError
 from tonleiter.core.judge.assess import Assessment, assess, remedies
 from tonleiter.core.judge.certainty import Doubts, weigh
 from tonleiter.core.judge.findings.model import Finding, Remedy
-from tonleiter.core.judge.grasp import VOICE_INDEX, Move
 from tonleiter.core.solve.solution import DRAFT_POINTS, POINTS
 from tonleiter.core.solve.spread import solve_spread
 from tonleiter.core.station import edits

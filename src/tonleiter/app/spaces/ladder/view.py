@@ -23,12 +23,12 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from tonleiter.app.safety.events import guarded, painting
+from tonleiter.app.spaces.ladder.grasp import VOICE_INDEX, nudge, pull
 from tonleiter.app.spaces.ladder.model import LadderModel
 from tonleiter.app.theme.look import Look
 from tonleiter.app.theme.palette import SIGN
 from tonleiter.core.judge.assess import SILENT_DBU, Assessment
 from tonleiter.core.judge.findings.model import Finding
-from tonleiter.core.judge.grasp import VOICE_INDEX, nudge, pull
 from tonleiter.core.solve.levels import StageLevels
 from tonleiter.core.units.levels import Level, signed
 from tonleiter.core.units.quantity import METRE, OHM, VOLT, format_quantity

@@ -25,9 +25,9 @@ from tonleiter.app.widgets.panel import clear
 from tonleiter.app.widgets.progress import Progress
 from tonleiter.app.widgets.schematic.layout import Drawing, lay_out
 from tonleiter.app.widgets.schematic.widget import SchematicWidget
+from tonleiter.core.gear.parts import PRICE_WORDS, Part
 from tonleiter.core.plan.candidate import Candidate
 from tonleiter.core.plan.explain import Words, explain
-from tonleiter.core.plan.parts import PRICE_WORDS, Part
 from tonleiter.core.plan.search import MOST_SOLVES
 from tonleiter.core.plan.styles import STYLES
 from tonleiter.core.plan.transmit_switch import keying
@@ -272,7 +272,7 @@ def path_drawing(candidate: Candidate) -> Drawing:
     slots = []
     stages = candidate.assessment.solution.compiled.stages
     for stage in stages[1:-1]:
-        if stage.gear.kind_id != "cable":
+        if not stage.gear.lead:
             slots += list(lay_out(stage.net()).slots)
     isolated = any(s.inline and s.inline.kind == "transformer" for s in slots)
     return Drawing(tuple(slots), common=not isolated)

@@ -23,13 +23,6 @@ from tonleiter.core.circuit.elements import (
 from tonleiter.core.gear.net import AIR, StageNet
 from tonleiter.core.units.quantity import VOLT, format_quantity, format_short
 
-# stray paths, insulation, the pole of an amplifier: in the circuit, but not on anybody's schematic
-_UNDRAWN = frozenset(
-    {"stray", "stray_c", "leak", "leak_in", "leak_out", "leak_hot", "leak_cold", "tie", "damp",
-     "open_end", "insulation", "leakage", "earth", "pole_r", "pole_c", "buffer_r", "noise",
-     "self_noise", "diaphragm", "c_between", "c_between_cold", "bleed", "bleed_cold"}
-)  # fmt: skip
-
 
 @dataclass(frozen=True)
 class Part:
@@ -69,9 +62,7 @@ class _Layout:
     def __init__(self, net: StageNet) -> None:
         self._net = net
         self._cold = {net.inlet.cold, net.outlet.cold, "0"}
-        self._parts = [
-            e for e in net.elements if self._short(e) not in _UNDRAWN and e.name not in net.unseen
-        ]
+        self._parts = [e for e in net.elements if e.name not in net.unseen]
         self._used: set[str] = set()
         self._named: set[str] = set()
 

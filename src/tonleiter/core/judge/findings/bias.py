@@ -13,7 +13,6 @@ from tonleiter.core.gear.capsules import CarbonMicrophone
 from tonleiter.core.gear.figure import typical
 from tonleiter.core.gear.microphones import ElectretMicrophone
 from tonleiter.core.gear.net import Capsule
-from tonleiter.core.gear.passives import Cable
 from tonleiter.core.gear.sockets import MicrophoneSocket
 from tonleiter.core.judge.findings.case import DEAD_BELOW_V, Case, Rail
 from tonleiter.core.judge.findings.model import Finding, Fix
@@ -79,7 +78,7 @@ def electret_bias(case: Case) -> Iterator[Finding]:
 
 
 def _dead(case: Case, microphone: ElectretMicrophone, evidence: dict[str, float]) -> Finding:
-    behind = next((r for r in case.rows[1:] if not isinstance(r.gear, Cable)), case.rows[-1])
+    behind = next((r for r in case.rows[1:] if not r.gear.lead), case.rows[-1])
     return Finding(
         code="electret-no-bias",
         severity="stop",
@@ -96,7 +95,7 @@ def _dead(case: Case, microphone: ElectretMicrophone, evidence: dict[str, float]
 
 def ways_to_feed(case: Case, microphone: ElectretMicrophone) -> Iterator[Fix]:
     """A feed of its own behind its lead, or straight into a radio that has one."""
-    place = 2 if isinstance(case.rows[1].gear, Cable) else 1
+    place = 2 if case.rows[1].gear.lead else 1
     for supply in (3.0, 9.0):
         resistor = _resistor_for(microphone, supply)
 
@@ -116,7 +115,7 @@ def ways_to_feed(case: Case, microphone: ElectretMicrophone) -> Iterator[Fix]:
         )
     radio = case.rows[-1].gear
     if isinstance(radio, MicrophoneSocket) and radio.bias_v.value > 0:
-        between_them = {k for k in range(1, case.last) if not isinstance(case.rows[k].gear, Cable)}
+        between_them = {k for k in range(1, case.last) if not case.rows[k].gear.lead}
         if between_them:
             yield Fix(
                 f"Plug it straight into the {radio.name}, which has bias on its pin",
@@ -242,7 +241,7 @@ def _carbon_resistors(case: Case, microphone: CarbonMicrophone) -> Iterator[Fix]
 def _carbon_feeds(case: Case, microphone: CarbonMicrophone) -> Iterator[Fix]:
     if any(isinstance(r.gear, BiasFeed) for r in case.rows):
         return
-    place = 2 if isinstance(case.rows[1].gear, Cable) else 1
+    place = 2 if case.rows[1].gear.lead else 1
     supply = 6.0
     ohm = _carbon_ohm(microphone, supply)
 

@@ -64,14 +64,14 @@ def _name(case: Case, stage: str) -> str:
 
 
 def _code(case: Case, loop: Loop | None, worst: str) -> str:
-    if isinstance(next(r for r in case.rows if r.id == worst).gear, Cable):
+    if next(r for r in case.rows if r.id == worst).gear.lead:
         return "field-hum"
     return "earth-loop" if loop else "leakage-hum"
 
 
 def _says(case: Case, loop: Loop | None, worst: str) -> str:
     row = next(r for r in case.rows if r.id == worst)
-    if isinstance(row.gear, Cable):
+    if row.gear.lead:
         return f"The mains field hums into the {row.name}"
     if loop is None:
         return f"The leakage of the {row.name} hums through the line"

@@ -8,7 +8,7 @@ from typing import Literal
 from tonleiter.core.gear.active import Amplifier, AmplifierStage
 from tonleiter.core.gear.figure import typical
 from tonleiter.core.gear.pads import design_l_pad, series_for_loss
-from tonleiter.core.gear.passives import Cable, LPad, SeriesCapacitor, Transformer
+from tonleiter.core.gear.passives import LPad, SeriesCapacitor, Transformer
 from tonleiter.core.judge.findings.case import Case
 from tonleiter.core.judge.findings.model import Fix
 from tonleiter.core.solve.solution import Impedances
@@ -76,7 +76,7 @@ def leave_out(case: Case, index: int, why: str = "") -> Fix:
 def _next_box(case: Case, joint: int, step: int) -> str:
     """Name of the next piece in a direction that is no mere lead."""
     k = joint + 1 if step > 0 else joint
-    while 0 < k < case.last and isinstance(case.rows[k].gear, Cable):
+    while 0 < k < case.last and case.rows[k].gear.lead:
         k += step
     return case.rows[k].name
 

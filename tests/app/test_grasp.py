@@ -1,7 +1,7 @@
 import pytest
 
+from tonleiter.app.spaces.ladder.grasp import VOICE_INDEX, nudge, pull
 from tonleiter.core.judge.assess import assess
-from tonleiter.core.judge.grasp import VOICE_INDEX, nudge, pull
 from tonleiter.core.report.headline import headline
 from tonleiter.core.report.results import pad_choices, stage_results, voice_results
 from tonleiter.core.station import edits
