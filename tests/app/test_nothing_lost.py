@@ -126,7 +126,7 @@ def test_everything_that_qt_calls_is_guarded():
 
 def test_a_failing_paint_is_said_in_one_line_and_the_window_goes_on(window, monkeypatch):
     view = window.space("ladder").view
-    monkeypatch.setattr(type(view), "_paint_feet", lambda *_: 1 / 0)
+    monkeypatch.setattr(view._painter, "_paint_feet", lambda *_: 1 / 0)
     view.repaint()
     view.repaint()
     assert len(trouble().seen) == 1  # said once, not at every repaint

@@ -1,4 +1,5 @@
 import math
+from datetime import date
 
 import pytest
 from pydantic import ValidationError
@@ -154,3 +155,34 @@ def test_an_unknown_key_in_a_figure_names_the_figures_keys(demo_data):
         Station.model_validate(demo_data)
     line = one_line(refusal.value, demo_data)
     assert "unknown key “of”; known keys: value, low, high, basis, measured_on" in line
+
+
+# --- where a figure comes from --------------------------------------------------------------------
+
+DAY = date(2026, 3, 14)
+
+
+@pytest.mark.parametrize(
+    ("old", "choice", "basis", "on"),
+    [
+        ("typical", False, "manual", None),
+        ("typical", True, "typical", None),
+        ("manual", False, "manual", None),
+        ("measured", False, "measured", DAY),
+    ],
+)
+def test_what_is_typed_over_a_figure_comes_from_somewhere(old, choice, basis, on):
+    before = Figure(
+        value=1.0, basis=old, measured_on=date(2020, 1, 1) if old == "measured" else None
+    )
+    typed = Figure(value=2.0).typed_over(before, DAY, choice)
+    assert (typed.value, typed.basis, typed.measured_on) == (2.0, basis, on)
+
+
+def test_origins_go_round():
+    figure = Figure(value=1.0)
+    seen = []
+    for _ in range(4):
+        figure = figure.of_next_origin(DAY)
+        seen.append((figure.basis, figure.measured_on))
+    assert seen == [("manual", None), ("measured", DAY), ("typical", None), ("manual", None)]

@@ -16,12 +16,11 @@ from tonleiter.app.widgets.choice import Choice
 from tonleiter.app.widgets.labels import label
 from tonleiter.app.widgets.quantity_field import DragLabel, QuantityField
 from tonleiter.core.gear.base import Gear
-from tonleiter.core.gear.figure import Basis, Figure, Quantity
+from tonleiter.core.gear.figure import Figure, Quantity
 from tonleiter.core.refused import RefusedError
 from tonleiter.core.units import preferred
 
 ORIGIN = {"typical": "typical", "manual": "from the manual", "measured": "measured"}
-BASES: tuple[Basis, ...] = get_args(Basis)
 ENTRY_PX, CHOICE_PX = 108, 150
 # a wheel that is spun may ask for hundreds of places at once
 MOST_STEPS = 100
@@ -128,12 +127,8 @@ class FigureForm:
     # --- hands -----------------------------------------------------------------------------------
 
     def _take(self, field: str, entry: QuantityField, figure: Figure) -> None:
-        basis = self._gear.figure(field).basis
-        # what somebody typed over a typical figure was looked up; a measured one stays measured
-        if field not in self._gear.choices and basis == "typical":
-            basis = "manual"
-        on = date.today() if basis == "measured" else None
-        taken = figure.model_copy(update={"basis": basis, "measured_on": on})
+        old, choice = self._gear.figure(field), field in self._gear.choices
+        taken = figure.typed_over(old, date.today(), choice)
         try:
             self._set_value(field, taken, None)
         except RefusedError as error:
@@ -157,10 +152,7 @@ class FigureForm:
         self._settle()
 
     def _next_basis(self, field: str) -> None:
-        figure = self._gear.figure(field)
-        basis = BASES[(BASES.index(figure.basis) + 1) % len(BASES)]
-        on = date.today() if basis == "measured" else None
-        self._attempt(field, figure.model_copy(update={"basis": basis, "measured_on": on}), None)
+        self._attempt(field, self._gear.figure(field).of_next_origin(date.today()), None)
 
 
 def origin_text(figure: Figure) -> str:

@@ -7,7 +7,7 @@ import re
 from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import date
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, Literal, get_args
 
 from pydantic import (
     BaseModel,
@@ -53,6 +53,27 @@ class Figure(BaseModel):
         below, above = self.value - self.low, self.high - self.value
         even = abs(below - above) <= 1e-9 * self.value
         return 100 * below / self.value if even else None
+
+    def typed_over(self, old: Figure, on: date, is_choice: bool = False) -> Figure:
+        """The figure as typed in the place of ``old``: where it then comes from.
+
+        What somebody types over a typical figure was looked up; a measured one was measured again.
+        A setting that one chooses has no origin.
+        """
+        basis = old.basis
+        if not is_choice and basis == "typical":
+            basis = "manual"
+        return self.model_copy(
+            update={"basis": basis, "measured_on": on if basis == "measured" else None}
+        )
+
+    def of_next_origin(self, on: date) -> Figure:
+        """The same figure of the next origin in turn; ``on`` is the day if it was measured."""
+        bases: tuple[Basis, ...] = get_args(Basis)
+        basis = bases[(bases.index(self.basis) + 1) % len(bases)]
+        return self.model_copy(
+            update={"basis": basis, "measured_on": on if basis == "measured" else None}
+        )
 
     @model_serializer
     def _plain(self) -> float | dict[str, Any]:

@@ -29,31 +29,21 @@ from tonleiter.core.circuit.elements import (
 from tonleiter.core.circuit.noise import injection_rows, noise_sources, spectra
 from tonleiter.core.circuit.system import NoiseInjection, System
 from tonleiter.core.gear.base import Gear
-from tonleiter.core.gear.figure import Figure, Quantity
+from tonleiter.core.gear.figure import Figure
 from tonleiter.core.gear.voice import speech_pressure_pa, speech_weights
 from tonleiter.core.solve.compiled import VOICE, PlacedStage
+from tonleiter.core.solve.draws import SEED, Drawn, Uncertain, draws_of
 from tonleiter.core.solve.levels import StageLevels
 from tonleiter.core.solve.row import cascade_of, group_of_elements, placed_sources
 from tonleiter.core.solve.solution import CASCADE_FROM, ChainSolution
 from tonleiter.core.stop import checkpoint
 
 DRAWS = 400
-SEED = 1926
 # a coarse grid serves: what is wanted is how levels move, added to the finely computed ones
 POINTS = 14
 CHUNK = 50
 FEWEST_DRAWS = 40
 LOW_SHARE, HIGH_SHARE = 0.05, 0.95
-
-
-@dataclass(frozen=True)
-class Uncertain:
-    """A figure with a range: where it stands, what it is called, and its draws, shape (draws,)."""
-
-    stage: str
-    field: str
-    label: str
-    draws: Floats
 
 
 @dataclass(frozen=True)
@@ -113,19 +103,7 @@ def solve_spread(
         draws = max(FEWEST_DRAWS, draws * CASCADE_FROM // (4 * solution.linear.system.size))
     rng = np.random.default_rng(SEED)
     stages = solution.compiled.stages
-    by_stage: dict[int, list[tuple[str, Quantity, Floats]]] = {}
-    figures: list[Uncertain] = []
-    for k, stage in enumerate(stages):
-        for field, (quantity, info) in stage.gear.figures().items():
-            figure = stage.gear.figure(field)
-            if figure.low is None or figure.high is None or figure.high <= figure.low:
-                continue
-            values = _draw(rng, quantity, figure, draws)
-            by_stage.setdefault(k, []).append((field, quantity, values))
-            label = f"{info.title or field} of the {stage.gear.name}"
-            figures.append(Uncertain(stage.id, field, label, values))
-    for k, fields in by_stage.items():
-        _keep_the_rules(stages[k].gear, fields)
+    by_stage, figures = draws_of(stages, rng, draws)
     speech_db = np.zeros(draws)
     distance = solution.compiled.chain.distance_mm
     if distance.low is not None and distance.high is not None and solution.compiled.acoustic:
@@ -147,41 +125,9 @@ def solve_spread(
     )
 
 
-def _draw(rng: np.random.Generator, quantity: Quantity, figure: Figure, draws: int) -> Floats:
-    low, high = figure.low, figure.high
-    assert low is not None
-    assert high is not None
-    if quantity.unit.prefixed and low > 0:
-        return np.asarray(np.exp(rng.uniform(np.log(low), np.log(high), draws)))
-    return rng.uniform(low, high, draws)
-
-
-MOST_REDRAWS = 60
-
-
-def _keep_the_rules(gear: Gear, fields: list[tuple[str, Quantity, Floats]]) -> None:
-    """Draw again, in place, what a piece of its kind could not be; it then stays as it is.
-
-    A socket whose measured impedance includes its bias resistor, say, cannot have more than that
-    resistor: such draws would be counted as if they could be.
-    """
-    if not type(gear).has_rules():
-        return
-    rng = np.random.default_rng(SEED)
-    for draw in range(len(fields[0][2])):
-        for _ in range(MOST_REDRAWS):
-            if gear.could_be({f: Figure(value=float(values[draw])) for f, _, values in fields}):
-                break
-            for field, quantity, values in fields:
-                values[draw] = _draw(rng, quantity, gear.figure(field), 1)[0]
-        else:
-            for field, _, values in fields:
-                values[draw] = gear.figure(field).value
-
-
 def _built(
     stages: tuple[PlacedStage, ...],
-    by_stage: dict[int, list[tuple[str, Quantity, Floats]]],
+    by_stage: dict[int, Drawn],
     draws: int,
 ) -> dict[int, list[list[Element]]]:
     """Elements of each uncertain stage for every draw and, last, for the nominal values."""

@@ -1,0 +1,150 @@
+"""Mutation by package: change one thing in the code, run the tests that should notice.
+
+Seeded and bounded; works on a copy of the tree, never on the tree itself. A mutant that the tests
+let pass is printed with its place, so that a test can be written for it.
+"""
+
+from __future__ import annotations
+
+import argparse
+import ast
+import os
+import random
+import shutil
+import subprocess
+import sys
+import tempfile
+import time
+from dataclasses import dataclass
+from pathlib import Path
+
+ROOT = Path(__file__).resolve().parents[2]
+# package of the core -> tests that should notice
+PACKAGES = {
+    "units": ["tests/core/units"],
+    "circuit": ["tests/core/circuit", "tests/core/gear/test_circuits.py"],
+    "gear": ["tests/core/gear", "tests/core/judge"],
+    "station": ["tests/core/station"],
+    "solve": ["tests/core/solve", "tests/core/judge"],
+    "judge": ["tests/core/judge", "tests/core/solve"],
+    "match": ["tests/core/match"],
+    "plan": ["tests/core/plan"],
+    "report": ["tests/core/report", "tests/test_cli.py", "tests/app/test_grasp.py"],
+}
+COMPARE = {ast.Lt: ast.GtE, ast.GtE: ast.Lt, ast.Gt: ast.LtE, ast.LtE: ast.Gt, ast.Eq: ast.NotEq,
+           ast.NotEq: ast.Eq, ast.In: ast.NotIn, ast.NotIn: ast.In, ast.Is: ast.IsNot}  # fmt: skip
+ARITHMETIC = {ast.Add: ast.Sub, ast.Sub: ast.Add, ast.Mult: ast.Div, ast.Div: ast.Mult}
+
+
+@dataclass(frozen=True)
+class Mutant:
+    """A file with one thing changed: where, and the new text."""
+
+    file: Path
+    line: int
+    what: str
+    text: str
+
+
+def mutants_of(file: Path) -> list[Mutant]:
+    """All single changes of a file: comparisons, arithmetic, numbers, conditions, and/or."""
+    source = file.read_text("utf-8")
+    count = sum(1 for _ in ast.walk(ast.parse(source)))
+    found = []
+    for place in range(count):
+        tree = ast.parse(source)
+        node = next(n for k, n in enumerate(ast.walk(tree)) if k == place)
+        what = _changed(node)
+        if what:
+            found.append(Mutant(file, getattr(node, "lineno", 0), what, ast.unparse(tree)))
+    return found
+
+
+def _changed(node: ast.AST) -> str:
+    """Change a node in place and say what; empty where nothing is to be changed."""
+    match node:
+        case ast.Compare(ops=[op]) if type(op) in COMPARE:
+            node.ops = [COMPARE[type(op)]()]
+            return f"{type(op).__name__} turned round"
+        case ast.BinOp(op=op, left=left, right=right) if type(op) in ARITHMETIC and not (
+            _is_text(left) or _is_text(right)
+        ):
+            node.op = ARITHMETIC[type(op)]()
+            return f"{type(op).__name__} became {type(node.op).__name__}"
+        case ast.Constant(value=value) if type(value) in (int, float):
+            node.value = value + 1 if value == 0 else value * 1.5
+            return f"{value} became {node.value}"
+        case ast.BoolOp(op=ast.And()):
+            node.op = ast.Or()
+            return "and became or"
+        case ast.BoolOp(op=ast.Or()):
+            node.op = ast.And()
+            return "or became and"
+        case ast.UnaryOp(op=ast.Not(), operand=operand):
+            node.op, node.operand = ast.Not(), ast.UnaryOp(ast.Not(), operand)
+            return "not was dropped"
+    return ""
+
+
+def _is_text(node: ast.AST) -> bool:
+    return isinstance(node, ast.JoinedStr) or (
+        isinstance(node, ast.Constant) and isinstance(node.value, str)
+    )
+
+
+def main() -> int:
+    """Print a line for each package: killed of tried."""
+    parser = argparse.ArgumentParser(prog="scripts/mutate", description=__doc__)
+    parser.add_argument("package", nargs="*", help=f"any of {', '.join(PACKAGES)}; default: all")
+    parser.add_argument("--count", type=int, default=12, help="mutants of each package")
+    parser.add_argument("--seed", type=int, default=1)
+    parser.add_argument("--seconds", type=float, default=600.0, help="at most, for each package")
+    options = parser.parse_args()
+    with tempfile.TemporaryDirectory(prefix="tonleiter-mutate-") as folder:
+        copy = Path(folder) / "tree"
+        ignore = shutil.ignore_patterns(".git", ".venv", "__pycache__", ".*cache")
+        shutil.copytree(ROOT, copy, ignore=ignore)
+        for package in options.package or PACKAGES:
+            _package(copy, package, options)
+    return 0
+
+
+def _package(copy: Path, package: str, options: argparse.Namespace) -> None:
+    rng = random.Random(f"{options.seed} {package}")
+    files = sorted((copy / "src/tonleiter/core" / package).rglob("*.py"))
+    pool = [m for file in files for m in mutants_of(file)]
+    chosen = rng.sample(pool, min(options.count, len(pool)))
+    killed, survivors, begun = 0, [], time.monotonic()
+    tried = 0
+    for mutant in chosen:
+        if time.monotonic() - begun > options.seconds:
+            break
+        tried += 1
+        if _is_noticed(copy, mutant, PACKAGES[package]):
+            killed += 1
+        else:
+            survivors.append(mutant)
+    share = killed / tried if tried else 0.0
+    print(f"{package:<8} {killed} of {tried} noticed ({share:.0%})", flush=True)
+    for mutant in survivors:
+        print(f"         {mutant.file.relative_to(copy)}:{mutant.line}: {mutant.what}", flush=True)
+
+
+def _is_noticed(copy: Path, mutant: Mutant, tests: list[str]) -> bool:
+    original = mutant.file.read_text("utf-8")
+    mutant.file.write_text(mutant.text, "utf-8")
+    environment = dict(os.environ, PYTHONPATH=f"{copy / 'src'}:{copy}", PYTHONDONTWRITEBYTECODE="1",
+                       QT_QPA_PLATFORM="offscreen")  # fmt: skip
+    command = [sys.executable, "-m", "pytest", "-x", "-q", "-p", "no:cacheprovider", *tests]
+    try:
+        done = subprocess.run(command, cwd=copy, env=environment, capture_output=True, check=False,
+                              timeout=240)  # fmt: skip
+        return done.returncode != 0
+    except subprocess.TimeoutExpired:
+        return True
+    finally:
+        mutant.file.write_text(original, "utf-8")
+
+
+if __name__ == "__main__":
+    sys.exit(main())

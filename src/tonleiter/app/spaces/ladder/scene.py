@@ -1,0 +1,87 @@
+"""The ladder's geometry: where levels and stages are drawn, and what fits there."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from PySide6.QtCore import QRectF, Qt
+from PySide6.QtGui import QFontMetricsF
+
+from tonleiter.app.theme.look import Look
+from tonleiter.core.judge.assess import SILENT_DBU, Assessment
+from tonleiter.core.judge.findings.model import Finding
+from tonleiter.core.solve.levels import StageLevels
+
+
+@dataclass(frozen=True)
+class Frame:
+    """Where things are drawn: the plot between the rails, and the columns in it."""
+
+    plot: QRectF
+    columns: int
+    top_dbu: float
+    bottom_dbu: float
+
+    def x(self, column: int) -> float:
+        """Left edge of a column."""
+        return self.plot.left() + self.plot.width() * column / self.columns
+
+    def y(self, dbu: float) -> float:
+        """Height of a level, kept inside the plot."""
+        share = (self.top_dbu - dbu) / (self.top_dbu - self.bottom_dbu)
+        return self.plot.top() + self.plot.height() * min(max(share, 0.0), 1.0)
+
+    @property
+    def db_per_px(self) -> float:
+        """How many decibels a pixel of height stands for."""
+        return (self.top_dbu - self.bottom_dbu) / max(1.0, self.plot.height())
+
+
+def framed(look: Look, width: float, height: float, assessment: Assessment | None) -> Frame:
+    """The layout in a widget of that size; shared by painting and the mouse."""
+    metrics = QFontMetricsF(look.font(12, mono=True))
+    left = metrics.horizontalAdvance("−120") + 26
+    right = metrics.horizontalAdvance("0.775 mV") + 22
+    top, bottom = look.px(54), look.px(86)
+    plot = QRectF(left, top, width - left - right, height - top - bottom)
+    rows = assessment.rows if assessment else ()
+    return Frame(plot, len(rows) + 1, *span(rows))
+
+
+def cm(distance_mm: float) -> str:
+    """A distance as people say it."""
+    return f"{distance_mm / 10:g} cm"
+
+
+def span(rows: Sequence[StageLevels]) -> tuple[float, float]:
+    """Level range of the plot: wide enough for everything, in steps of 10 dB."""
+    tops = [r.peak_dbu for r in rows if r.speech_dbu > SILENT_DBU]
+    tops += [r.ceiling_dbu for r in rows if r.ceiling_dbu is not None]
+    lows = [r.noise_dbu for r in rows if r.speech_dbu > SILENT_DBU]
+    top = max([*tops, 4.0]) + 6
+    bottom = min([*lows, -100.0]) - 8
+    return math.ceil(top / 10) * 10, math.floor(max(bottom, -170.0) / 10) * 10
+
+
+def worst_by_stage(findings: Sequence[Finding]) -> dict[str, Finding]:
+    """The gravest finding of each stage; findings come gravest first."""
+    worst: dict[str, Finding] = {}
+    for finding in findings:
+        worst.setdefault(finding.stage, finding)
+    return worst
+
+
+def wrapped_in_two(text: str, metrics: QFontMetricsF, width: float) -> list[str]:
+    """At most two lines, broken at blanks, the last one shortened if need be."""
+    lines = [""]
+    for word in text.split():
+        candidate = f"{lines[-1]} {word}".strip()
+        if metrics.horizontalAdvance(candidate) <= width or not lines[-1]:
+            lines[-1] = candidate
+        else:
+            lines.append(word)
+    if len(lines) > 2:
+        lines = [lines[0], " ".join(lines[1:])]
+    return [metrics.elidedText(line, Qt.TextElideMode.ElideRight, width) for line in lines]

@@ -1,0 +1,78 @@
+"""Draws of uncertain figures: evenly between their ends, and only what a piece could be."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from tonleiter.core.circuit.ac import Floats
+from tonleiter.core.gear.base import Gear
+from tonleiter.core.gear.figure import Figure, Quantity
+from tonleiter.core.solve.compiled import PlacedStage
+
+SEED = 1926
+# field, what it accepts, its draws
+Drawn = list[tuple[str, Quantity, Floats]]
+
+
+@dataclass(frozen=True)
+class Uncertain:
+    """A figure with a range: where it stands, what it is called, and its draws, shape (draws,)."""
+
+    stage: str
+    field: str
+    label: str
+    draws: Floats
+
+
+def draws_of(
+    stages: tuple[PlacedStage, ...], rng: np.random.Generator, draws: int
+) -> tuple[dict[int, Drawn], list[Uncertain]]:
+    """Draws of every figure with a range, by stage, and as a list with their names."""
+    by_stage: dict[int, Drawn] = {}
+    figures: list[Uncertain] = []
+    for k, stage in enumerate(stages):
+        for field, (quantity, info) in stage.gear.figures().items():
+            figure = stage.gear.figure(field)
+            if figure.low is None or figure.high is None or figure.high <= figure.low:
+                continue
+            values = _draw(rng, quantity, figure, draws)
+            by_stage.setdefault(k, []).append((field, quantity, values))
+            label = f"{info.title or field} of the {stage.gear.name}"
+            figures.append(Uncertain(stage.id, field, label, values))
+    for k, fields in by_stage.items():
+        _keep_the_rules(stages[k].gear, fields)
+    return by_stage, figures
+
+
+def _draw(rng: np.random.Generator, quantity: Quantity, figure: Figure, draws: int) -> Floats:
+    low, high = figure.low, figure.high
+    assert low is not None
+    assert high is not None
+    if quantity.unit.prefixed and low > 0:
+        return np.asarray(np.exp(rng.uniform(np.log(low), np.log(high), draws)))
+    return rng.uniform(low, high, draws)
+
+
+MOST_REDRAWS = 60
+
+
+def _keep_the_rules(gear: Gear, fields: list[tuple[str, Quantity, Floats]]) -> None:
+    """Draw again, in place, what a piece of its kind could not be; it then stays as it is.
+
+    A socket whose measured impedance includes its bias resistor, say, cannot have more than that
+    resistor: such draws would be counted as if they could be.
+    """
+    if not type(gear).has_rules():
+        return
+    rng = np.random.default_rng(SEED)
+    for draw in range(len(fields[0][2])):
+        for _ in range(MOST_REDRAWS):
+            if gear.could_be({f: Figure(value=float(values[draw])) for f, _, values in fields}):
+                break
+            for field, quantity, values in fields:
+                values[draw] = _draw(rng, quantity, gear.figure(field), 1)[0]
+        else:
+            for field, _, values in fields:
+                values[draw] = gear.figure(field).value
