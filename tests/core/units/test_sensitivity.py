@@ -1,8 +1,10 @@
+import math
+
 import pytest
 
 from tonleiter.core.gear.microphones import DynamicMicrophone, ElectretMicrophone
 from tonleiter.core.units.quantity import QuantityError
-from tonleiter.core.units.sensitivity import dbv_per_pa, parse_sensitivity
+from tonleiter.core.units.sensitivity import dbu_at_spl, dbv_per_pa, parse_sensitivity
 
 
 @pytest.mark.parametrize(
@@ -38,3 +40,9 @@ def test_fields_take_every_form_in_their_own_unit():
     assert figure.value == pytest.approx(-41.94, abs=0.01)
     bare = {"id": "e", "name": "e", "sensitivity_dbv_per_pa": "-38"}
     assert ElectretMicrophone.model_validate(bare).sensitivity_dbv_per_pa.value == -38
+
+
+def test_level_in_a_sound_of_94_db_is_the_sensitivity_itself():
+    """94 dB SPL is 20 µPa × 10^4.7 = 1.00237 Pa: 1 mV/Pa gives 1.00237 mV, 0 dBu being 0.774597 V."""
+    expected = 20 * math.log10(1.00237e-3 / 0.774597)
+    assert dbu_at_spl(1.0, 94.0) == pytest.approx(expected, abs=1e-3)

@@ -19,6 +19,7 @@ from tonleiter.core.judge.findings import (
     squeeze,
 )
 from tonleiter.core.judge.findings.case import Case
+from tonleiter.core.judge.findings.codes import meaning
 from tonleiter.core.judge.findings.model import SEVERITIES, Finding, Fix, Remedy
 from tonleiter.core.refused import RefusedError
 from tonleiter.core.solve.compiled import CompiledChain, compile_chain
@@ -42,9 +43,6 @@ RULES = (
     *phantom.rules,
 )
 MOST_REMEDIES = 3
-HUM_CODES = {"earth-loop", "leakage-hum", "field-hum"}
-UNPOWERED_CODES = {"electret-no-bias", "electret-starved", "no-phantom", "carbon-no-current"}
-LEVEL_CODES = {"over-ceiling", "line-into-mic"}
 STAYS_WITHIN_DB = 0.5
 # hum this far under speech is not worth a word
 HEARD_ABOVE_DB = 70.0
@@ -134,16 +132,16 @@ def _adds_a_stop(before: Assessment, after: Assessment, finding: Finding) -> boo
     that was wrong all along may show, and is no fault of the fix.
     """
     known = {f.key for f in before.stops()}
-    silent = before.rows[-1].speech_dbu < SILENT_DBU or finding.code in UNPOWERED_CODES
+    silent = before.rows[-1].speech_dbu < SILENT_DBU or meaning(finding.code).silent
     new = [f for f in after.stops() if f.key not in known]
-    return any(not (silent and f.code in LEVEL_CODES | HUM_CODES) for f in new)
+    return any(not (silent and (meaning(f.code).level or meaning(f.code).hum)) for f in new)
 
 
 def remedies(before: Assessment, finding: Finding) -> tuple[Remedy, ...]:
     """Fixes that were tried and work, those that leave least wrong (or least hum) first."""
     tried = [r for fix in finding.fixes if (r := try_fix(before, finding, fix))]
     unique = {r.title: r for r in tried}.values()
-    hums = finding.code in HUM_CODES
+    hums = meaning(finding.code).hum
     ranked = sorted(unique, key=lambda r: (len(r.leaves), r.leaves_hum_db if hums else 0.0))
     return tuple(ranked[:MOST_REMEDIES])
 

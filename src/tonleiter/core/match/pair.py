@@ -9,6 +9,7 @@ from typing import Literal
 from tonleiter.core.circuit.elements import CircuitError
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.judge.assess import SILENT_DBU, Assessment, assess, presence_db, tried
+from tonleiter.core.judge.findings.codes import meaning
 from tonleiter.core.judge.findings.model import Finding
 from tonleiter.core.match.terms import Terms, lead_for, pair_station
 from tonleiter.core.station.model import Station
@@ -17,18 +18,6 @@ from tonleiter.core.units.quantity import HERTZ, format_quantity
 Verdict = Literal["plug in", "small parts", "active part", "not worth it"]
 VERDICTS: tuple[Verdict, ...] = ("plug in", "small parts", "active part", "not worth it")
 
-# what must be mended before a level means anything, and what mending it is called
-MENDED_FIRST = {
-    "no-phantom": ("phantom", "needs phantom power"),
-    "electret-no-bias": ("bias", "needs bias"),
-    "electret-starved": ("bias", "needs a better bias"),
-    "electret-overfed": ("bias", "needs other bias"),
-    "carbon-no-current": ("current", "needs current"),
-    "carbon-hot": ("current", "needs less current"),
-    "bridge-leg-grounded": ("isolate", "must be isolated"),
-    "dc-through-winding": ("block", "must be blocked"),
-    "capacitor-reversed": ("block", "must be turned round"),
-}
 ACTIVE = {"bias", "phantom", "current", "gain", "buffer"}
 ROUNDS = 3
 WORTH_GAIN_DB = 55.0
@@ -91,8 +80,10 @@ def match_pair(station: Station, source: Gear, socket: Gear, terms: Terms) -> Pa
             finding = to_mend(now)
             if finding is None:
                 break
-            what, words = MENDED_FIRST[finding.code]
-            takes.append(Take(what, words))
+            means = meaning(finding.code)
+            assert means.first is not None
+            words = means.first_words
+            takes.append(Take(means.first, words))
             after, spent = mended(now, finding)
             solves += spent
             if after is None:
@@ -105,7 +96,7 @@ def match_pair(station: Station, source: Gear, socket: Gear, terms: Terms) -> Pa
 
 def to_mend(now: Assessment) -> Finding | None:
     """The first finding that must be mended before a level means anything."""
-    stops = (f for f in now.findings if f.code in MENDED_FIRST and f.severity == "stop")
+    stops = (f for f in now.findings if f.severity == "stop" and meaning(f.code).first is not None)
     return next(stops, None)
 
 
@@ -175,17 +166,18 @@ def _level(now: Assessment, aim_db: float) -> list[Take]:
 
 def _other(now: Assessment) -> list[Take]:
     """Bass, loading and hum, by the findings that stand."""
-    found = {f.code: f for f in now.findings if f.severity != "fine"}
     takes = []
-    if bass := found.get("bass-corner-high"):
-        corner = format_quantity(bass.evidence["corner_hz"], HERTZ, 2)
-        takes.append(Take("buffer", f"loses bass below {corner}"))
-    if load := found.get("load-too-low"):
-        takes.append(Take("load", f"loses {load.evidence['loss_db']:.0f} dB by loading"))
-    for code in ("earth-loop", "leakage-hum", "field-hum"):
-        if hum := found.get(code):
-            takes.append(Take("isolate", f"hums, {hum.evidence['under_speech_db']:.0f} dB under"))
-    return takes
+    for finding in (f for f in now.findings if f.severity != "fine"):
+        means, evidence = meaning(finding.code), finding.evidence
+        if means.bass:
+            corner = format_quantity(evidence["corner_hz"], HERTZ, 2)
+            takes.append(Take("buffer", f"loses bass below {corner}"))
+        elif means.loaded and not any(t.what == "load" for t in takes):
+            takes.append(Take("load", f"loses {evidence['loss_db']:.0f} dB by loading"))
+        elif means.hum:
+            takes.append(Take("isolate", f"hums, {evidence['under_speech_db']:.0f} dB under"))
+    order = ("buffer", "load", "isolate")
+    return sorted(takes, key=lambda t: order.index(t.what))
 
 
 def _why_not(now: Assessment, source: Gear, terms: Terms, takes: list[Take]) -> str:

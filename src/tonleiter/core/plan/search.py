@@ -19,6 +19,7 @@ from tonleiter.core.gear.pad_shapes import PAD_KINDS, design_pad
 from tonleiter.core.gear.passives import Transformer
 from tonleiter.core.gear.preamps import OpAmpPreamp
 from tonleiter.core.judge.assess import Assessment, assess
+from tonleiter.core.judge.findings.codes import meaning
 from tonleiter.core.match.terms import Terms, lead_for, pair_station
 from tonleiter.core.plan import pieces as make
 from tonleiter.core.plan.candidate import Candidate, judge_candidate
@@ -150,8 +151,8 @@ class _Search:
             yield from make.outboard(boxes, z)
             return
         yield None
-        thin = any(f.code == "bass-corner-high" for f in plain.assessment.findings)
-        loaded = any(f.code == "load-too-low" for f in plain.assessment.findings)
+        thin = any(meaning(f.code).bass for f in plain.assessment.findings)
+        loaded = any(meaning(f.code).loaded for f in plain.assessment.findings)
         short = plain.figures.off_middle_db < -GAIN_FROM_DB
         if not (short or thin or (loaded and self._source.acoustic)):
             return
@@ -277,9 +278,7 @@ class _Search:
         body = (*head, *((isolator,) if isolator else ()), *behind)
         end = tail or self._tail
         plain = self._solve((*body, *end))
-        if plain is None or not any(
-            f.code == "dc-through-winding" for f in plain.assessment.stops()
-        ):
+        if plain is None or not any(meaning(f.code).winding for f in plain.assessment.stops()):
             return plain
         best: Candidate | None = None
         for corner in self._corners():

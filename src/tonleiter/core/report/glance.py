@@ -6,7 +6,8 @@ from tonleiter.core.circuit.elements import CircuitError
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.sockets import MicrophoneSocket, Socket
 from tonleiter.core.judge.assess import SILENT_DBU, assess
-from tonleiter.core.match.pair import MENDED_FIRST, mended, to_mend
+from tonleiter.core.judge.findings.codes import meaning
+from tonleiter.core.match.pair import mended, to_mend
 from tonleiter.core.match.terms import Terms, lead_for, pair_station
 from tonleiter.core.report.results import Line
 from tonleiter.core.station.model import Station
@@ -39,7 +40,7 @@ def glance(station: Station, gear: Gear, terms: Terms) -> list[Line]:
     lines = []
     first = to_mend(now)
     if first is not None:
-        lines.append(Line("By itself", MENDED_FIRST[first.code][1]))
+        lines.append(Line("By itself", meaning(first.code).first_words))
         after, _ = mended(now, first)
         if after is None:
             return lines

@@ -15,12 +15,28 @@ from tonleiter.core.gear.microphones import ElectretMicrophone
 from tonleiter.core.gear.net import Capsule
 from tonleiter.core.gear.sockets import MicrophoneSocket
 from tonleiter.core.judge.findings.case import DEAD_BELOW_V, Case, Rail
+from tonleiter.core.judge.findings.codes import Meaning, declare
 from tonleiter.core.judge.findings.model import Finding, Fix
 from tonleiter.core.judge.findings.suggestions import blocking_capacitor, leave_out
 from tonleiter.core.solve.levels import device_current
 from tonleiter.core.station.model import Station
 from tonleiter.core.units.preferred import between, nearest
 from tonleiter.core.units.quantity import AMPERE, VOLT, format_quantity, format_short
+
+ELECTRET_STARVED = declare(
+    "electret-starved", Meaning(silent=True, first="bias", first_words="needs a better bias")
+)
+ELECTRET_FED = declare("electret-fed")
+ELECTRET_NO_BIAS = declare(
+    "electret-no-bias", Meaning(silent=True, first="bias", first_words="needs bias")
+)
+ELECTRET_FED_TWICE = declare("electret-fed-twice")
+NEEDLESS_BIAS_FEED = declare("needless-bias-feed")
+CARBON_FED = declare("carbon-fed")
+CARBON_HOT = declare("carbon-hot", Meaning(first="current", first_words="needs less current"))
+CARBON_NO_CURRENT = declare(
+    "carbon-no-current", Meaning(silent=True, first="current", first_words="needs current")
+)
 
 # A rail counts as feeding the capsule when a volt more on it moves the capsule by this much.
 FEEDS_FROM_V_PER_V = 0.02
@@ -56,7 +72,7 @@ def electret_bias(case: Case) -> Iterator[Finding]:
         yield _dead(case, microphone, evidence)
     elif volts < capsule.needs_v:
         yield Finding(
-            code="electret-starved",
+            code=ELECTRET_STARVED,
             severity="stop",
             stage=case.rows[0].id,
             says=f"The {microphone.name} is starved: it will distort and lose level",
@@ -68,7 +84,7 @@ def electret_bias(case: Case) -> Iterator[Finding]:
         yield _fed_twice(case, microphone, feeding, evidence | {"feeds": float(len(feeding))})
     else:
         yield Finding(
-            code="electret-fed",
+            code=ELECTRET_FED,
             severity="fine",
             stage=case.rows[0].id,
             says=f"The {microphone.name} has the bias it needs",
@@ -80,7 +96,7 @@ def electret_bias(case: Case) -> Iterator[Finding]:
 def _dead(case: Case, microphone: ElectretMicrophone, evidence: dict[str, float]) -> Finding:
     behind = next((r for r in case.rows[1:] if not r.gear.lead), case.rows[-1])
     return Finding(
-        code="electret-no-bias",
+        code=ELECTRET_NO_BIAS,
         severity="stop",
         stage=case.rows[0].id,
         says=f"Behind the {behind.name} the {microphone.name} has no bias: it is dead",
@@ -95,6 +111,11 @@ def _dead(case: Case, microphone: ElectretMicrophone, evidence: dict[str, float]
 
 def ways_to_feed(case: Case, microphone: ElectretMicrophone) -> Iterator[Fix]:
     """A feed of its own behind its lead, or straight into a radio that has one."""
+    yield from _feeds_of_its_own(case, microphone)
+    yield from _straight_into_a_radio_with_bias(case)
+
+
+def _feeds_of_its_own(case: Case, microphone: ElectretMicrophone) -> Iterator[Fix]:
     place = 2 if case.rows[1].gear.lead else 1
     for supply in (3.0, 9.0):
         resistor = _resistor_for(microphone, supply)
@@ -113,6 +134,9 @@ def ways_to_feed(case: Case, microphone: ElectretMicrophone) -> Iterator[Fix]:
             feed,
             "its own battery, the rest stays",
         )
+
+
+def _straight_into_a_radio_with_bias(case: Case) -> Iterator[Fix]:
     radio = case.rows[-1].gear
     if isinstance(radio, MicrophoneSocket) and radio.bias_v.value > 0:
         between_them = {k for k in range(1, case.last) if not case.rows[k].gear.lead}
@@ -150,7 +174,7 @@ def _feed_better(case: Case, microphone: ElectretMicrophone) -> Iterator[Fix]:
 
 def _feed_instead(case: Case, microphone: ElectretMicrophone) -> Iterator[Fix]:
     """A feed of its own; its coupling capacitor keeps the weak one away."""
-    yield from (f for f in ways_to_feed(case, microphone) if f.title.startswith("Feed"))
+    yield from _feeds_of_its_own(case, microphone)
 
 
 def _set(case: Case, index: int, field: str, value: float, title: str) -> Fix:
@@ -168,7 +192,7 @@ def _fed_twice(
     if far >= 1:
         fixes.append(blocking_capacitor(case, far - 1, "output", corner, "keeps the two apart"))
     return Finding(
-        code="electret-fed-twice",
+        code=ELECTRET_FED_TWICE,
         severity="mind",
         stage=case.rows[0].id,
         says=f"Two supplies feed the {microphone.name}: the {names}",
@@ -190,7 +214,7 @@ def needless_feed(case: Case) -> Iterator[Finding]:
         if isinstance(row.gear, BiasFeed):
             loss = row.gain_db or 0.0
             yield Finding(
-                code="needless-bias-feed",
+                code=NEEDLESS_BIAS_FEED,
                 severity="mind",
                 stage=row.id,
                 says=f"The {microphone.name} wants no bias feed",
@@ -212,17 +236,17 @@ def carbon_current(case: Case) -> Iterator[Finding]:
     if needs <= amps <= burns:
         proof = f"{flows}; {format_quantity(needs, AMPERE, 2)} or more is needed"
         says = f"The {microphone.name} has the current it needs"
-        yield Finding("carbon-fed", "fine", case.rows[0].id, says, proof, evidence)
+        yield Finding(CARBON_FED, "fine", case.rows[0].id, says, proof, evidence)
     elif amps > burns:
         says = f"Too much current bakes the granules of the {microphone.name}"
         proof = f"{flows}; at most {format_quantity(burns, AMPERE, 2)} is right"
         fixes = tuple(_carbon_resistors(case, microphone))
-        yield Finding("carbon-hot", "stop", case.rows[0].id, says, proof, evidence, fixes)
+        yield Finding(CARBON_HOT, "stop", case.rows[0].id, says, proof, evidence, fixes)
     else:
         says = f"The {microphone.name} gets no current to speak of: no DC, no sound"
         proof = f"{flows}; {format_quantity(needs, AMPERE, 2)} or more is needed"
         fixes = (*_carbon_resistors(case, microphone), *_carbon_feeds(case, microphone))
-        yield Finding("carbon-no-current", "stop", case.rows[0].id, says, proof, evidence, fixes)
+        yield Finding(CARBON_NO_CURRENT, "stop", case.rows[0].id, says, proof, evidence, fixes)
 
 
 def _carbon_ohm(microphone: CarbonMicrophone, supply_v: float) -> float:

@@ -7,9 +7,15 @@ from collections.abc import Iterator
 from tonleiter.core.gear.net import BridgeLeg
 from tonleiter.core.gear.passives import Transformer
 from tonleiter.core.judge.findings.case import Case, current_a
+from tonleiter.core.judge.findings.codes import Meaning, declare
 from tonleiter.core.judge.findings.model import Finding, Fix
 from tonleiter.core.station.model import Station
 from tonleiter.core.units.quantity import AMPERE, format_quantity
+
+BRIDGE_FLOATS = declare("bridge-floats")
+BRIDGE_LEG_GROUNDED = declare(
+    "bridge-leg-grounded", Meaning(first="isolate", first_words="must be isolated")
+)
 
 
 def bridge_leg_grounded(case: Case) -> Iterator[Finding]:
@@ -22,7 +28,7 @@ def bridge_leg_grounded(case: Case) -> Iterator[Finding]:
     name = case.rows[0].name
     if worst <= legs[0].tolerates_a:
         yield Finding(
-            code="bridge-floats",
+            code=BRIDGE_FLOATS,
             severity="fine",
             stage=stage.id,
             says=f"Neither leg of the {name} is grounded",
@@ -36,7 +42,7 @@ def bridge_leg_grounded(case: Case) -> Iterator[Finding]:
         return case.insert(station, 1, gear)
 
     yield Finding(
-        code="bridge-leg-grounded",
+        code=BRIDGE_LEG_GROUNDED,
         severity="stop",
         stage=stage.id,
         says=f"A leg of the {name} is grounded: both must float",

@@ -7,10 +7,19 @@ from typing import Literal
 
 from tonleiter.core.gear.net import Polarised, Winding
 from tonleiter.core.judge.findings.case import Case, Rail, current_a
+from tonleiter.core.judge.findings.codes import Meaning, declare
 from tonleiter.core.judge.findings.model import Finding, Fix
 from tonleiter.core.judge.findings.suggestions import blocking_capacitor
 from tonleiter.core.station.model import Station
 from tonleiter.core.units.quantity import AMPERE, VOLT, format_quantity
+
+DC_THROUGH_WINDING = declare(
+    "dc-through-winding", Meaning(winding=True, first="block", first_words="must be blocked")
+)
+CAPACITOR_REVERSED = declare(
+    "capacitor-reversed", Meaning(first="block", first_words="must be turned round")
+)
+WINDINGS_CLEAR = declare("windings-clear")
 
 REVERSED_BELOW_V = -0.2
 
@@ -35,7 +44,7 @@ def direct_current_through_winding(case: Case) -> Iterator[Finding]:
             pin_v = case.solution.op.volts(pin.hot, pin.cold)
             open_text = format_quantity(rail.mark.open_v, VOLT, 2)
             yield Finding(
-                code="dc-through-winding",
+                code=DC_THROUGH_WINDING,
                 severity="stop",
                 stage=stage.id,
                 says=(
@@ -81,7 +90,7 @@ def capacitor_reversed(case: Case) -> Iterator[Finding]:
                 return case.set_value(station, k, "plus_side", turned)
 
             yield Finding(
-                code="capacitor-reversed",
+                code=CAPACITOR_REVERSED,
                 severity="stop",
                 stage=stage.id,
                 says=f"The {stage.gear.name} stands the wrong way round",
@@ -102,7 +111,7 @@ def windings_clear(case: Case) -> Iterator[Finding]:
         worst = max(abs(current_a(case, m.element)) for m in windings)
         if all(abs(current_a(case, m.element)) <= m.tolerates_a for m in windings):
             yield Finding(
-                code="windings-clear",
+                code=WINDINGS_CLEAR,
                 severity="fine",
                 stage=stage.id,
                 says=f"No bias reaches the {stage.gear.name}",

@@ -8,11 +8,18 @@ from tonleiter.core.gear.passives import Cable, Transformer
 from tonleiter.core.gear.valves import CAUTION as CAUTION_VALVES
 from tonleiter.core.gear.valves import ValveStage
 from tonleiter.core.judge.findings.case import Case
+from tonleiter.core.judge.findings.codes import Meaning, declare
 from tonleiter.core.judge.findings.model import Finding, Fix, Severity
 from tonleiter.core.judge.findings.suggestions import isolating_transformer, leave_out
 from tonleiter.core.solve.hum import Loop, earth_loop
 from tonleiter.core.station.model import Station
 from tonleiter.core.units.levels import format_dbu
+
+HUM_QUIET = declare("hum-quiet")
+HIGH_VOLTAGE = declare("high-voltage")
+FIELD_HUM = declare("field-hum", Meaning(hum=True))
+EARTH_LOOP = declare("earth-loop", Meaning(hum=True))
+LEAKAGE_HUM = declare("leakage-hum", Meaning(hum=True))
 
 QUIET_DB = 50.0  # hum this far under speech is not heard between words
 LOUD_DB = 25.0
@@ -32,7 +39,7 @@ def hum_heard(case: Case) -> Iterator[Finding]:
     proof = f"hum of {format_dbu(radio.hum_dbu)} at its input, {abs(under):.0f} dB {side} speech"
     if under >= QUIET_DB:
         yield Finding(
-            code="hum-quiet",
+            code=HUM_QUIET,
             severity="fine",
             stage=radio.id,
             says="No earth loop" if loop is None else "The earth loop is not heard",
@@ -65,8 +72,8 @@ def _name(case: Case, stage: str) -> str:
 
 def _code(case: Case, loop: Loop | None, worst: str) -> str:
     if next(r for r in case.rows if r.id == worst).gear.lead:
-        return "field-hum"
-    return "earth-loop" if loop else "leakage-hum"
+        return FIELD_HUM
+    return EARTH_LOOP if loop else LEAKAGE_HUM
 
 
 def _says(case: Case, loop: Loop | None, worst: str) -> str:
@@ -146,7 +153,7 @@ def high_voltage(case: Case) -> Iterator[Finding]:
         if isinstance(row.gear, ValveStage):
             volts = row.gear.supply_v.value
             yield Finding(
-                code="high-voltage",
+                code=HIGH_VOLTAGE,
                 severity="fine",
                 stage=row.id,
                 says=f"The {row.name} is reckoned from its figures; nobody has to open it for that",

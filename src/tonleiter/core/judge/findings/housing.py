@@ -9,9 +9,14 @@ import numpy as np
 from tonleiter.core.circuit.ac import Floats
 from tonleiter.core.gear.acoustics import SpokenInto
 from tonleiter.core.judge.findings.case import Case
+from tonleiter.core.judge.findings.codes import declare
 from tonleiter.core.judge.findings.model import Finding, Fix
 from tonleiter.core.solve.compiled import VOICE
 from tonleiter.core.units.quantity import HERTZ, format_quantity
+
+HOUSING_MUFFLES = declare("housing-muffles")
+HOUSING_RINGS = declare("housing-rings")
+HOUSING_CLEAR = declare("housing-clear")
 
 LOOKED_AT_HZ = np.geomspace(200.0, 4000.0, 60)
 MUFFLED_DB = 6.0
@@ -49,7 +54,7 @@ def housing_colours(case: Case) -> Iterator[Finding]:
     fixes = tuple(_openings(case, microphone))
     if top < -MUFFLED_DB:
         yield Finding(
-            code="housing-muffles",
+            code=HOUSING_MUFFLES,
             severity="mind",
             stage=microphone.id,
             says=f"The case of the {microphone.name} muffles it",
@@ -61,7 +66,7 @@ def housing_colours(case: Case) -> Iterator[Finding]:
     elif rings_db > RINGS_DB and rings_hz < 3000:
         word = "boxy" if rings_hz < 1200 else "tinny"
         yield Finding(
-            code="housing-rings",
+            code=HOUSING_RINGS,
             severity="mind",
             stage=microphone.id,
             says=f"The case of the {microphone.name} rings: {word}",
@@ -72,7 +77,7 @@ def housing_colours(case: Case) -> Iterator[Finding]:
         )
     else:
         yield Finding(
-            code="housing-clear",
+            code=HOUSING_CLEAR,
             severity="fine",
             stage=microphone.id,
             says=f"The case of the {microphone.name} lets speech through",

@@ -8,6 +8,7 @@ from tonleiter.core.gear.active import Amplifier
 from tonleiter.core.gear.passives import LPad
 from tonleiter.core.gear.sockets import MicrophoneSocket
 from tonleiter.core.judge.findings.case import Case
+from tonleiter.core.judge.findings.codes import Meaning, declare
 from tonleiter.core.judge.findings.model import Finding, Fix, Severity
 from tonleiter.core.judge.findings.suggestions import (
     change_gain,
@@ -19,6 +20,13 @@ from tonleiter.core.judge.findings.suggestions import (
 from tonleiter.core.solve.levels import StageLevels
 from tonleiter.core.station import edits
 from tonleiter.core.units.levels import format_dbu, format_volts, signed
+
+LINE_INTO_MIC = declare("line-into-mic", Meaning(level=True))
+MIC_INTO_LINE = declare("mic-into-line")
+OVER_CEILING = declare("over-ceiling", Meaning(level=True))
+UNDER_WINDOW = declare("under-window")
+OVER_WINDOW = declare("over-window")
+LEVEL_RIGHT = declare("level-right")
 
 MIC_BELOW_DBU = -32.0  # speech weaker than this is microphone level, whatever the socket says
 LINE_ABOVE_DBU = -28.0  # and stronger than this is line level
@@ -64,7 +72,7 @@ def line_into_microphone_input(case: Case) -> Iterator[Finding]:
         excess = speech - _socket_aim_dbu(row)
         fixes = [insert_pad(case, k, excess), *_quieter(case, k, excess)]
         yield Finding(
-            code="line-into-mic",
+            code=LINE_INTO_MIC,
             severity="stop",
             stage=row.id,
             says=f"Line level goes into the microphone input of the {row.name}",
@@ -96,7 +104,7 @@ def microphone_into_line_input(case: Case) -> Iterator[Finding]:
             leave_out(case, k),
         ]
         yield Finding(
-            code="mic-into-line",
+            code=MIC_INTO_LINE,
             severity="mind",
             stage=row.id,
             says=f"Microphone level goes into the line input of the {row.name}: hum and hiss",
@@ -125,7 +133,7 @@ def over_ceiling(case: Case) -> Iterator[Finding]:
         if k > 0:
             fixes.append(insert_pad(case, k, too_much))
         yield Finding(
-            code="over-ceiling",
+            code=OVER_CEILING,
             severity=severity,
             stage=row.id,
             says=f"Peaks {what} the {row.name}",
@@ -161,7 +169,7 @@ def outside_window(case: Case) -> Iterator[Finding]:
         delta = to_middle if k == case.last else (distance + 2) * (1 if under else -1)
         word, side = ("too little", "below") if under else ("too much", "above")
         yield Finding(
-            code="under-window" if under else "over-window",
+            code=UNDER_WINDOW if under else OVER_WINDOW,
             severity="mind",
             stage=row.id,
             says=f"The {row.name} gets {word}: {distance:.0f} dB {side} its window",
@@ -233,7 +241,7 @@ def level_right(case: Case) -> Iterator[Finding]:
         return
     if window.low_dbu <= row.speech_dbu <= window.high_dbu:
         yield Finding(
-            code="level-right",
+            code=LEVEL_RIGHT,
             severity="fine",
             stage=row.id,
             says=f"The {row.name} gets the level it wants",

@@ -12,12 +12,16 @@ from tonleiter.core.gear.microphones import ElectretMicrophone
 from tonleiter.core.gear.passives import LPad, Transformer
 from tonleiter.core.gear.preamps import JfetPreamp
 from tonleiter.core.judge.findings.case import Case
+from tonleiter.core.judge.findings.codes import Meaning, declare
 from tonleiter.core.judge.findings.model import Finding, Fix
 from tonleiter.core.judge.findings.suggestions import insert_preamp
 from tonleiter.core.solve.corners import corners_hz
 from tonleiter.core.station.model import Station
 from tonleiter.core.units.preferred import at_least, nearest
 from tonleiter.core.units.quantity import FARAD, HERTZ, OHM, format_quantity, format_short
+
+LOAD_TOO_LOW = declare("load-too-low", Meaning(loaded=True))
+BASS_CORNER_HIGH = declare("bass-corner-high", Meaning(bass=True))
 
 MICROPHONE_BRIDGES = 3.0
 AMPLIFIER_BRIDGES = 2.0
@@ -42,7 +46,7 @@ def load_too_low(case: Case) -> Iterator[Finding]:
             continue
         loss = 20 * math.log10(row.z_load_ohm / (row.z_load_ohm + row.z_source_ohm))
         yield Finding(
-            code="load-too-low",
+            code=LOAD_TOO_LOW,
             severity="mind",
             stage=row.id,
             says=f"The {case.rows[k + 1].name} loads the {row.name} too much",
@@ -115,7 +119,7 @@ def bass_corner_high(case: Case) -> Iterator[Finding]:
     else:
         culprit, fixes = _bigger_capacitors(case, corner, limit)
     yield Finding(
-        code="bass-corner-high",
+        code=BASS_CORNER_HIGH,
         severity="mind",
         stage=culprit,
         says=f"Bass is lost below {format_quantity(corner, HERTZ, 2)}",

@@ -10,11 +10,21 @@ from tonleiter.core.gear.passives import Cable
 from tonleiter.core.gear.phantom import PhantomCondenser, PhantomFeed
 from tonleiter.core.judge.findings.bias import ways_to_feed
 from tonleiter.core.judge.findings.case import Case
+from tonleiter.core.judge.findings.codes import Meaning, declare
 from tonleiter.core.judge.findings.model import Finding, Fix
 from tonleiter.core.judge.findings.suggestions import isolating_transformer
 from tonleiter.core.station.model import Station
 from tonleiter.core.units.levels import signed
 from tonleiter.core.units.quantity import VOLT, format_quantity
+
+NO_PHANTOM = declare(
+    "no-phantom", Meaning(silent=True, first="phantom", first_words="needs phantom power")
+)
+ELECTRET_OVERFED = declare(
+    "electret-overfed", Meaning(first="bias", first_words="needs other bias")
+)
+COLD_LEG_TIED = declare("cold-leg-tied")
+PHANTOM_FED = declare("phantom-fed")
 
 
 def condenser_power(case: Case) -> Iterator[Finding]:
@@ -27,7 +37,7 @@ def condenser_power(case: Case) -> Iterator[Finding]:
     evidence = {"capsule_v": volts, "needs_v": capsule.needs_v}
     if volts >= capsule.needs_v:
         says = f"The {microphone.name} has its phantom power"
-        yield Finding("phantom-fed", "fine", microphone.id, says, inside, evidence)
+        yield Finding(PHANTOM_FED, "fine", microphone.id, says, inside, evidence)
         return
     radio = case.rows[-1]
     rail = next((r for r in case.rails() if r.stage == case.last), None)
@@ -38,7 +48,7 @@ def condenser_power(case: Case) -> Iterator[Finding]:
     elif case.rails():
         says = f"The phantom power of the {microphone.name} does not reach it on both legs"
     yield Finding(
-        code="no-phantom",
+        code=NO_PHANTOM,
         severity="stop",
         stage=microphone.id,
         says=says,
@@ -92,7 +102,7 @@ def electret_overfed(case: Case) -> Iterator[Finding]:
         for feed in ways_to_feed(case, microphone)
     ]
     yield Finding(
-        code="electret-overfed",
+        code=ELECTRET_OVERFED,
         severity="stop",
         stage=microphone.id,
         says=f"Too many volts stand over the {microphone.name}",
@@ -135,7 +145,7 @@ def cold_leg_tied(case: Case) -> Iterator[Finding]:
         under = "" if hum is None else f"; hum {_against(case.rows[-1].speech_dbu - hum)} speech"
         lost = "half its level is lost" if row.gear.output == "balanced" else "nothing is lost"
         yield Finding(
-            code="cold-leg-tied",
+            code=COLD_LEG_TIED,
             severity="fine",
             stage=case.rows[tied].id,
             says=f"The cold leg of the {row.name} is tied to ground at the {case.rows[tied].name}",

@@ -5,7 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from tonleiter.core.judge.findings.case import Case
+from tonleiter.core.judge.findings.codes import declare
 from tonleiter.core.judge.findings.model import Finding, Fix
+
+TWO_COMPRESSORS = declare("two-compressors")
 
 WORKS_FROM_DB = 1.0
 
@@ -23,7 +26,7 @@ def two_compressors(case: Case) -> Iterator[Finding]:
     lifted = sum(r.speech_squeezed_db for r in rows)
     each = " and ".join(f"{r.peaks_squeezed_db:.0f} dB" for r in rows)
     yield Finding(
-        code="two-compressors",
+        code=TWO_COMPRESSORS,
         severity="mind",
         stage=rows[-1].id,
         says=f"The {names} both compress",

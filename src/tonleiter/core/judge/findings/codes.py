@@ -1,0 +1,53 @@
+"""Codes of findings: each is declared once, beside its rule, with what it means to others.
+
+Match, the planner and the ranking of remedies ask for the meaning and never list codes.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+# what it takes to mend something, in the grid's terms
+Mend = Literal["bias", "phantom", "current", "isolate", "block", "load"]
+
+
+@dataclass(frozen=True)
+class Meaning:
+    """What a finding means beyond its own words.
+
+    ``silent``: the microphone gives nothing or too little to be judged; ``level``: it is about the
+    level alone; ``hum``: about hum; ``bass``: bass is lost; ``loaded``: a load takes too much.
+    ``winding``: DC stands on a coil. ``first``: while it stands as a stop no level means anything,
+    so it is mended first, and by what; ``first_words`` is how that is called.
+    """
+
+    silent: bool = False
+    level: bool = False
+    hum: bool = False
+    bass: bool = False
+    loaded: bool = False
+    winding: bool = False
+    first: Mend | None = None
+    first_words: str = ""
+
+
+_MEANINGS: dict[str, Meaning] = {}
+
+
+def declare(code: str, meaning: Meaning = Meaning()) -> str:
+    """Declare a code with its meaning and return it. Raises ValueError for one that is taken."""
+    if code in _MEANINGS:
+        raise ValueError(f"the code {code} is declared twice")
+    _MEANINGS[code] = meaning
+    return code
+
+
+def meaning(code: str) -> Meaning:
+    """What a code means. Raises KeyError for one that no rule has declared."""
+    return _MEANINGS[code]
+
+
+def known() -> tuple[str, ...]:
+    """All codes, in the order they were declared."""
+    return tuple(_MEANINGS)
