@@ -43,6 +43,6 @@ def test_fields_take_every_form_in_their_own_unit():
 
 
 def test_level_in_a_sound_of_94_db_is_the_sensitivity_itself():
-    """94 dB SPL is 20 µPa × 10^4.7 = 1.00237 Pa: 1 mV/Pa gives 1.00237 mV, 0 dBu being 0.774597 V."""
+    """94 dB SPL is 20 µPa × 10^4.7 = 1.00237 Pa, so 1 mV/Pa gives 1.00237 mV; 0 dBu is 0.7746 V."""
     expected = 20 * math.log10(1.00237e-3 / 0.774597)
     assert dbu_at_spl(1.0, 94.0) == pytest.approx(expected, abs=1e-3)
