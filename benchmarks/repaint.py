@@ -3,8 +3,11 @@
 from __future__ import annotations
 
 import os
+import shutil
 import statistics
+import tempfile
 import time
+from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
@@ -35,7 +38,9 @@ class PaintCounter(QObject):
 def main() -> None:
     lend_a_hand()
     app = application()
-    window = MainWindow(Document.open(shipped_demo()), Look(app))
+    copy = Path(tempfile.mkdtemp()) / "hochtal.station"
+    shutil.copytree(shipped_demo(), copy)
+    window = MainWindow(Document.open(copy), Look(app))
     window.resize(1280, 800)
     window.show()
     counter = PaintCounter()

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import shutil
+import tempfile
 from collections.abc import Callable
 from pathlib import Path
 
@@ -94,24 +96,29 @@ def main() -> None:
     app = application()
     look = Look(app)
     FOLDER.mkdir(parents=True, exist_ok=True)
-    for name, theme, size, prepare in SHOTS:
-        look.set_theme(theme)
-        window = MainWindow(Document.open(shipped_demo()), look)
-        window.resize(*size)
-        window.show()
-        app.processEvents()
-        window.space("ladder").model.try_remedies_now()
-        prepare(window)
-        window.space("ladder").model.try_remedies_now()
-        window.space("ladder").model.weigh_now()
-        window.notice.hide()
-        if window._stack.currentWidget() is window.space("ladder"):
-            window.space("ladder").view.setFocus()
-        for _ in range(5):
+    # a copy: what is edited for a picture is kept beside its station, and not beside the demo
+    with tempfile.TemporaryDirectory() as folder:
+        for name, theme, size, prepare in SHOTS:
+            look.set_theme(theme)
+            copy = Path(folder) / f"{name}.station"
+            shutil.copytree(shipped_demo(), copy)
+            window = MainWindow(Document.open(copy), look)
+            window.resize(*size)
+            window.show()
             app.processEvents()
-        window.grab().save(str(FOLDER / f"{name}.png"))
-        window.hide()
-        print(f"docs/screenshots/{name}.png")
+            window.space("ladder").model.try_remedies_now()
+            prepare(window)
+            window.space("ladder").model.try_remedies_now()
+            window.space("ladder").model.weigh_now()
+            window.notice.hide()
+            if window._stack.currentWidget() is window.space("ladder"):
+                window.space("ladder").view.setFocus()
+            for _ in range(5):
+                app.processEvents()
+            window.grab().save(str(FOLDER / f"{name}.png"))
+            window.hide()
+            window.session.end()
+            print(f"docs/screenshots/{name}.png")
 
 
 if __name__ == "__main__":

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QSize, Qt
 from PySide6.QtGui import QPaintEvent, QPen, QWheelEvent
-from PySide6.QtWidgets import QComboBox
+from PySide6.QtWidgets import QComboBox, QStyle, QStyleOptionComboBox, QStylePainter
 
 from tonleiter.app.safety.events import guarded, painting
 from tonleiter.app.theme.look import Look
 
 LEAST_PX = 110
+DROP_PX, PADDING_PX = 20, 8
 
 
 class Choice(QComboBox):
@@ -59,7 +60,17 @@ class Choice(QComboBox):
     @guarded
     def paintEvent(self, event: QPaintEvent) -> None:
         """The usual box and a chevron."""
-        super().paintEvent(event)
+        box = QStylePainter(self)
+        option = QStyleOptionComboBox()
+        self.initStyleOption(option)
+        # what the style sheet leaves beside its border, its padding and the place of the chevron
+        room = self.width() - self._look.px(DROP_PX) - 2 * (PADDING_PX + 1)
+        option.currentText = option.fontMetrics.elidedText(
+            option.currentText, Qt.TextElideMode.ElideRight, room
+        )
+        box.drawComplexControl(QStyle.ComplexControl.CC_ComboBox, option)
+        box.drawControl(QStyle.ControlElement.CE_ComboBoxLabel, option)
+        box.end()
         with painting(self) as painter:
             painter.setPen(QPen(self._look.palette.color("soft"), 1.6))
             x, y = self.width() - 15.0, self.height() / 2 - 2.0

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Protocol, cast
+from typing import Any, Protocol, cast
 
 from PySide6.QtWidgets import QWidget
 
@@ -48,6 +48,80 @@ class Keeping:
         self.why = ""
         if self._drafts is not None and self._key is not None:
             self._drafts.drop(self._key)
+
+
+class TypedText:
+    """What fields for text do alike: offer what was typed, keep what was refused.
+
+    A mixin for widgets, which say how their text is read and written and have ``accepted``.
+    """
+
+    accepted: Any
+    _text: str
+    _keeping: Keeping
+
+    def typed(self) -> str:
+        """The text as it stands in the widget."""
+        raise NotImplementedError
+
+    def write(self, text: str) -> None:
+        """Put a text into the widget."""
+        raise NotImplementedError
+
+    def begin(self, text: str, keeping: Keeping) -> None:
+        """The text that is shown, or what a predecessor was left with."""
+        self._text, self._keeping = text, keeping
+        if (draft := keeping.kept()) is not None:
+            self.write(draft.text)
+            keeping.why = draft.why
+            mark(cast(QWidget, self), draft.why != NOT_YET)
+
+    def show_text(self, text: str) -> None:
+        """Show another text, unless there is something typed that is not taken over."""
+        at_hand = cast(QWidget, self).hasFocus() or bool(self._keeping.why)
+        typing = self.typed() != self._text and at_hand
+        self._text = text
+        if not typing and self.typed() != text:
+            self.write(text)
+            self.settle()
+
+    def commit(self) -> None:
+        """Offer what was typed."""
+        if self._keeping.retired:
+            return
+        if self.typed() != self._text:
+            self.accepted.emit(self.typed())
+        else:
+            self.settle()
+
+    def give_back(self) -> None:
+        """The old text again."""
+        self.write(self._text)
+        self.settle()
+
+    def take_over(self) -> str:
+        """Commit; returns the refusal, empty if all is taken over."""
+        self.commit()
+        return self._keeping.why
+
+    def retire(self) -> None:
+        """Its panel is built anew: what was typed is kept for its successor."""
+        if self.typed() != self._text and not self._keeping.why:
+            self._keeping.keep(self.typed())
+        self._keeping.retired = True
+
+    def answer(self, why: str) -> None:
+        """What became of the text that was offered: a refusal keeps and marks it."""
+        if why:
+            self._keeping.keep(self.typed(), why)
+            mark(cast(QWidget, self), bad=True)
+        else:
+            self.settle()
+
+    def settle(self) -> None:
+        """Nothing is refused here."""
+        self._keeping.drop()
+        mark(cast(QWidget, self), bad=False)
 
 
 def mark(widget: QWidget, bad: bool) -> None:

@@ -8,10 +8,10 @@ from PySide6.QtWidgets import QPlainTextEdit
 
 from tonleiter.app.drafts import Drafts, Key
 from tonleiter.app.safety.events import guarded
-from tonleiter.app.widgets.field import NOT_YET, Keeping, mark
+from tonleiter.app.widgets.field import Keeping, TypedText
 
 
-class LinesField(QPlainTextEdit):
+class LinesField(TypedText, QPlainTextEdit):
     """What was typed and refused stays, marked, until it is right or Escape is pressed."""
 
     accepted = Signal(str)
@@ -19,59 +19,21 @@ class LinesField(QPlainTextEdit):
     def __init__(
         self, text: str, name: str, drafts: Drafts | None = None, key: Key | None = None
     ) -> None:
-        super().__init__(text)
-        self._text = text
-        self._keeping = Keeping(drafts, key, name)
+        QPlainTextEdit.__init__(self, text)
         self.setObjectName("cards")
         self.setAccessibleName(name)
         self.setToolTip("Ctrl+Enter takes it over, Escape gives the old text back")
         self.setLineWrapMode(QPlainTextEdit.LineWrapMode.NoWrap)
         self.setTabChangesFocus(True)
-        if (draft := self._keeping.kept()) is not None:
-            self.setPlainText(draft.text)
-            self._keeping.why = draft.why
-            mark(self, draft.why != NOT_YET)
+        self.begin(text, Keeping(drafts, key, name))
 
-    def show_text(self, text: str) -> None:
-        """Show another text, unless there is something typed that is not taken over."""
-        typing = self.toPlainText() != self._text and (self.hasFocus() or bool(self._keeping.why))
-        self._text = text
-        if not typing and self.toPlainText() != text:
-            self.setPlainText(text)
-            self.settle()
+    def typed(self) -> str:
+        """The text as it stands there."""
+        return self.toPlainText()
 
-    def commit(self) -> None:
-        """Offer what was typed."""
-        if self._keeping.retired:
-            return
-        if self.toPlainText() != self._text:
-            self.accepted.emit(self.toPlainText())
-        else:
-            self.settle()
-
-    def take_over(self) -> str:
-        """Commit; returns the refusal, empty if all is taken over."""
-        self.commit()
-        return self._keeping.why
-
-    def retire(self) -> None:
-        """Its panel is built anew: what was typed is kept for its successor."""
-        if self.toPlainText() != self._text and not self._keeping.why:
-            self._keeping.keep(self.toPlainText())
-        self._keeping.retired = True
-
-    def answer(self, why: str) -> None:
-        """What became of the text that was offered: a refusal keeps and marks it."""
-        if why:
-            self._keeping.keep(self.toPlainText(), why)
-            mark(self, bad=True)
-        else:
-            self.settle()
-
-    def settle(self) -> None:
-        """Nothing is refused here."""
-        self._keeping.drop()
-        mark(self, bad=False)
+    def write(self, text: str) -> None:
+        """Put a text there."""
+        self.setPlainText(text)
 
     @guarded
     def keyPressEvent(self, event: QKeyEvent) -> None:
@@ -80,8 +42,7 @@ class LinesField(QPlainTextEdit):
         if enter and event.modifiers() & Qt.KeyboardModifier.ControlModifier:
             self.commit()
         elif event.key() == Qt.Key.Key_Escape:
-            self.setPlainText(self._text)
-            self.settle()
+            self.give_back()
         else:
             super().keyPressEvent(event)
 

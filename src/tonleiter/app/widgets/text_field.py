@@ -8,10 +8,10 @@ from PySide6.QtWidgets import QLineEdit
 
 from tonleiter.app.drafts import Drafts, Key
 from tonleiter.app.safety.events import guarded
-from tonleiter.app.widgets.field import NOT_YET, Keeping, mark
+from tonleiter.app.widgets.field import Keeping, TypedText
 
 
-class TextField(QLineEdit):
+class TextField(TypedText, QLineEdit):
     """What was typed and refused stays, marked, until it is right or Escape is pressed."""
 
     accepted = Signal(str)
@@ -19,63 +19,25 @@ class TextField(QLineEdit):
     def __init__(
         self, text: str, name: str, drafts: Drafts | None = None, key: Key | None = None
     ) -> None:
-        super().__init__(text)
-        self._text = text
-        self._keeping = Keeping(drafts, key, name)
+        QLineEdit.__init__(self, text)
         self.setAccessibleName(name)
         self.returnPressed.connect(self.commit)
-        if (draft := self._keeping.kept()) is not None:
-            self.setText(draft.text)
-            self._keeping.why = draft.why
-            mark(self, draft.why != NOT_YET)
+        self.begin(text, Keeping(drafts, key, name))
 
-    def show_text(self, text: str) -> None:
-        """Show another text, unless there is something typed that is not taken over."""
-        typing = self.text() != self._text and (self.hasFocus() or bool(self._keeping.why))
-        self._text = text
-        if not typing and self.text() != text:
-            self.setText(text)
-            self.setCursorPosition(0)  # a long name is read from its beginning
-            self._settle()
+    def typed(self) -> str:
+        """The text as it stands there."""
+        return self.text()
 
-    def commit(self) -> None:
-        """Offer what was typed."""
-        if self._keeping.retired:
-            return
-        if self.text() != self._text:
-            self.accepted.emit(self.text())
-        else:
-            self._settle()
-
-    def take_over(self) -> str:
-        """Commit; returns the refusal, empty if all is taken over."""
-        self.commit()
-        return self._keeping.why
-
-    def retire(self) -> None:
-        """Its panel is built anew: what was typed is kept for its successor."""
-        if self.text() != self._text and not self._keeping.why:
-            self._keeping.keep(self.text())
-        self._keeping.retired = True
-
-    def answer(self, why: str) -> None:
-        """What became of the text that was offered: a refusal keeps and marks it."""
-        if why:
-            self._keeping.keep(self.text(), why)
-            mark(self, bad=True)
-        else:
-            self._settle()
-
-    def _settle(self) -> None:
-        self._keeping.drop()
-        mark(self, bad=False)
+    def write(self, text: str) -> None:
+        """Put a text there."""
+        self.setText(text)
+        self.setCursorPosition(0)  # a long name is read from its beginning
 
     @guarded
     def keyPressEvent(self, event: QKeyEvent) -> None:
         """Escape gives the old text back."""
         if event.key() == Qt.Key.Key_Escape and self.text() != self._text:
-            self.setText(self._text)
-            self._settle()
+            self.give_back()
         else:
             super().keyPressEvent(event)
 

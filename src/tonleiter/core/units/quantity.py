@@ -32,6 +32,8 @@ _LETTER_AS_POINT = re.compile(r"^([+\-−]?\d+)([fpnuµμmkKMGTrR])(\d+)\s*(.*)$
 
 # nobody writes a quantity longer than this; patterns need not be tried on more
 MOST_CHARACTERS = 60
+# what is smaller than this in its base unit is a rest of rounding, and printed as nothing
+NOTHING = 1e-18
 
 
 class QuantityError(RefusedError, ValueError):
@@ -64,10 +66,8 @@ class Unit:
         size = abs(value) if self.low > 0 else value
         if (size < self.low and not (self.low > 0 and value == 0)) or size > self.high:
             span = f"{format_quantity(self.low, self)} to {format_quantity(self.high, self)}"
-            raise QuantityError(
-                f"{format_quantity(value, self, 4)} is no {self.noun} of this world;"
-                f" {span} is accepted"
-            )
+            printed = f"{value:.4g} {self.symbol}".rstrip().replace("-", "−")
+            raise QuantityError(f"{printed} is no {self.noun} of this world; {span} is accepted")
         return value
 
     def within_reach(self, value: float, now: float) -> float:
@@ -159,7 +159,7 @@ def format_quantity(value: float, unit: Unit, digits: int = 3) -> str:
     """
     if not math.isfinite(value):
         return "∞" if value > 0 else "−∞" if value < 0 else "?"
-    if value == 0:
+    if abs(value) < NOTHING:
         return f"0 {unit.symbol}".rstrip()
     if not unit.prefixed:
         return f"{_significant(value, digits)} {unit.symbol}".rstrip()

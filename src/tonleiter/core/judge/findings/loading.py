@@ -42,7 +42,7 @@ def load_too_low(case: Case) -> Iterator[Finding]:
             wanted = AMPLIFIER_BRIDGES
         else:
             continue
-        if row.z_load_ohm >= wanted * row.z_source_ohm:
+        if row.z_load_ohm >= wanted * row.z_source_ohm or not math.isfinite(row.z_source_ohm):
             continue
         loss = 20 * math.log10(row.z_load_ohm / (row.z_load_ohm + row.z_source_ohm))
         yield Finding(

@@ -150,7 +150,8 @@ def insert_preamp(case: Case, index: int, gain_db: float) -> Fix:
     z_in = at_least(max(2400.0, 10 * min(z.source_ohm, 1e5)), "E12")
     loaded_now = z.load_ohm / (z.load_ohm + z.source_ohm)
     loaded_then = z_in / (z_in + z.source_ohm) * z.load_ohm / (z.load_ohm + PREAMP_OUT_OHM)
-    relief_db = 20 * math.log10(loaded_then / loaded_now) if math.isfinite(z.load_ohm) else 0.0
+    known = math.isfinite(z.load_ohm) and loaded_now > 0 and 0 < loaded_then < math.inf
+    relief_db = 20 * math.log10(loaded_then / loaded_now) if known else 0.0
     gain = min(60.0, max(0.0, round(gain_db - relief_db)))
 
     def apply(station: Station) -> Station:
