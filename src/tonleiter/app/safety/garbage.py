@@ -14,6 +14,7 @@ from PySide6.QtCore import QObject, QTimerEvent
 from tonleiter.app.safety.events import guarded
 
 EVERY_MS = 200
+OLDEST_WAITS = 5
 
 
 class _Collector(QObject):
@@ -31,12 +32,13 @@ class _Collector(QObject):
         if not self._settled:
             # what the start has made stays: it need not be looked through again and again
             self._settled = True
-            gc.collect()
             gc.freeze()
             return
         counts, thresholds = gc.get_count(), gc.get_threshold()
         for generation in (2, 1, 0):
-            if counts[generation] > thresholds[generation]:
+            # the oldest takes longest and stands in the window's way: more seldom than usual
+            patience = OLDEST_WAITS if generation == 2 else 1
+            if counts[generation] > patience * thresholds[generation]:
                 gc.collect(generation)
                 return
 
