@@ -7,6 +7,7 @@ import logging
 import sys
 import threading
 import time
+from collections import deque
 from collections.abc import Callable
 from logging.handlers import RotatingFileHandler
 from pathlib import Path
@@ -25,6 +26,7 @@ CRASH_FILE = "crash.log"
 MOST_LOG_BYTES = 1_000_000
 # one that comes with every repaint is said once, not sixty times a second
 SAY_AGAIN_AFTER_S = 10.0
+MOST_SEEN = 20
 
 
 class Trouble(QObject):
@@ -37,7 +39,8 @@ class Trouble(QObject):
         self._last: dict[str, float] = {}
         self._keepers: list[Callable[[], None]] = []
         self.log_file: Path | None = None
-        self.seen: list[BaseException] = []
+        # the last ones only: an exception holds on to everything it came through
+        self.seen: deque[BaseException] = deque(maxlen=MOST_SEEN)
 
     def keep_with(self, keeper: Callable[[], None]) -> None:
         """Call ``keeper``, which keeps the work, when something went wrong."""

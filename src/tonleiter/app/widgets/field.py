@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any, Protocol, cast
 
 from PySide6.QtWidgets import QWidget
 
 from tonleiter.app.drafts import Draft, Drafts, Key
+from tonleiter.core.refused import RefusedError
 
 NOT_YET = "what was typed there is not taken over yet"
 
@@ -117,6 +119,16 @@ class TypedText:
             mark(cast(QWidget, self), bad=True)
         else:
             self.settle()
+
+    def offer(self, take: Callable[[], object]) -> str:
+        """Let ``take`` take the text over; returns the refusal, which is shown here as well."""
+        why = ""
+        try:
+            take()
+        except RefusedError as error:
+            why = str(error)
+        self.answer(why)
+        return why
 
     def settle(self) -> None:
         """Nothing is refused here."""

@@ -34,6 +34,13 @@ _PREAMP_WINDOW = Window(-64.0, -6.0)
 class _Preamp(Gear):
     role: ClassVar[Role] = "between"
     shelf: ClassVar[Shelf | None] = "Boxes"
+    active: ClassVar[str]
+    """What amplifies in it, by the name that one buys it under."""
+
+    def parts(self) -> tuple[Part, ...]:
+        """Its passive parts, the active one, a battery."""
+        active = Part(1, self.active, "small signal", COINS)
+        return (*super().parts(), active, Part(1, "battery, holder", "", COINS))
 
     def window(self) -> Window | None:
         """Between the noise of what follows and clipping."""
@@ -50,6 +57,7 @@ class BipolarPreamp(_Preamp):
     """Common emitter with a divider at the base; the emitter resistor bypassed or not."""
 
     noun: ClassVar[str] = "transistor preamp"
+    active: ClassVar[str] = "transistor"
     what: ClassVar[str] = "one bipolar, common emitter"
     choices: ClassVar[tuple[str, ...]] = (
         "collector_ohm", "emitter_ohm", "upper_ohm", "lower_ohm", "input_f", "output_f", "emitter",
@@ -73,11 +81,6 @@ class BipolarPreamp(_Preamp):
 
     BYPASS_F: ClassVar[float] = 220e-6
     SATURATION_V: ClassVar[float] = 0.3
-
-    def parts(self) -> tuple[Part, ...]:
-        """Its passive parts, the active one, a battery."""
-        active = Part(1, "transistor", "small signal", COINS)
-        return (*super().parts(), active, Part(1, "battery, holder", "", COINS))
 
     def build(self, net: StageNet) -> None:
         """Divider, transistor, collector and emitter resistors, coupling capacitors."""
@@ -103,6 +106,7 @@ class JfetPreamp(_Preamp):
     """Common source, self-biased, with a gate resistor that a crystal can live with."""
 
     noun: ClassVar[str] = "JFET preamp"
+    active: ClassVar[str] = "FET"
     what: ClassVar[str] = "one FET, very high input impedance"
     choices: ClassVar[tuple[str, ...]] = (
         "drain_ohm", "source_ohm", "gate_ohm", "output_f", "source",
@@ -131,11 +135,6 @@ class JfetPreamp(_Preamp):
             raise PydanticCustomError("figure", "pinch_off_v must be above 0 V")
         return self
 
-    def parts(self) -> tuple[Part, ...]:
-        """Its passive parts, the active one, a battery."""
-        active = Part(1, "FET", "small signal", COINS)
-        return (*super().parts(), active, Part(1, "battery, holder", "", COINS))
-
     def build(self, net: StageNet) -> None:
         """Gate resistor, transistor, drain and source resistors, output capacitor."""
         cold, rail = net.inlet.cold, net.name("rail")
@@ -160,6 +159,7 @@ class OpAmpPreamp(_Preamp):
     """Non-inverting operational amplifier on half its supply."""
 
     noun: ClassVar[str] = "op-amp preamp"
+    active: ClassVar[str] = "operational amplifier"
     what: ClassVar[str] = "gain set by two resistors"
     choices: ClassVar[tuple[str, ...]] = (
         "feedback_ohm", "ground_ohm", "ground_f", "input_f", "output_f", "bias_ohm",
@@ -182,11 +182,6 @@ class OpAmpPreamp(_Preamp):
 
     OPEN_LOOP: ClassVar[float] = 1e5
     OUTPUT_OHM: ClassVar[float] = 100.0
-
-    def parts(self) -> tuple[Part, ...]:
-        """Its passive parts, the active one, a battery."""
-        active = Part(1, "operational amplifier", "small signal", COINS)
-        return (*super().parts(), active, Part(1, "battery, holder", "", COINS))
 
     def build(self, net: StageNet) -> None:
         """Half-supply feed, one-pole amplifier, feedback with its capacitor, output coupling."""

@@ -73,11 +73,9 @@ def solve_hum(
     """Hum of all earth paths; phases are unknown, so powers are summed."""
     f_hz, injections = _injections(stages, linear, mains_hz)
     adjoint = linear.adjoint(f_hz, reads)
-    total = np.zeros(reads.shape[1])
-    at_end: dict[str, float] = {}
+    total, at_end = np.zeros(reads.shape[1]), dict[str, float]()
     for at in injections:
-        transfer = _read(adjoint, at.i) - _read(adjoint, at.j)
-        power = (np.abs(transfer) ** 2 * at.amps[:, None] ** 2).sum(axis=0)
+        power = _power(adjoint, at)
         total += power
         _add(at_end, stages[at.stage].id, float(power[-1]))
     return Hum(np.sqrt(total), at_end)
@@ -96,16 +94,18 @@ def hum_of_cascade(
     powers = np.array([at.amps**2 for at in injections]).reshape(len(injections), f_hz.size)
     solved = cascade.solve(f_hz, None, sources, powers)
     total = np.array([solved.at(k).noise.sum() for k in range(len(stages))])
-    y = solved.adjoint(len(stages) - 1)
-    at_end: dict[str, float] = {}
+    y = solved.adjoint(len(stages) - 1)[:, :, None]
+    at_end = dict[str, float]()
     for at in injections:
-        transfer = sum(
-            (sign * y[:, row] for row, sign in ((at.i, 1), (at.j, -1)) if row != NOWHERE),
-            np.zeros(f_hz.size, dtype=complex),
-        )
-        power = float((np.abs(transfer) ** 2 * at.amps**2).sum())
-        _add(at_end, stages[at.stage].id, power)
+        _add(at_end, stages[at.stage].id, float(_power(y, at)[0]))
     return Hum(np.sqrt(total), at_end)
+
+
+def _power(adjoint: Complexes, at: _Injection) -> Floats:
+    """What one current leaves at each joint that is read, in V²; shape (joints,)."""
+    transfer = _read(adjoint, at.i) - _read(adjoint, at.j)
+    power: Floats = (np.abs(transfer) ** 2 * at.amps[:, None] ** 2).sum(axis=0)
+    return power
 
 
 def _add(volts: dict[str, float], stage: str, power: float) -> None:

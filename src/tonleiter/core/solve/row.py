@@ -20,11 +20,13 @@ def group_of_elements(stages: tuple[PlacedStage, ...], system: System) -> NDArra
     return groups
 
 
-def cascade_of(stages: tuple[PlacedStage, ...], linear: Linear) -> Cascade:
+def cascade_of(
+    stages: tuple[PlacedStage, ...], linear: Linear, groups: NDArray[np.intp]
+) -> Cascade:
     """The linearised chain as a cascade of its stages."""
     system = linear.system
     joints = [(system.row(s.outlet.hot), system.row(s.outlet.cold)) for s in stages]
-    return Cascade(system, linear.g_entries, group_of_elements(stages, system), joints)
+    return Cascade(system, linear.g_entries, groups, joints)
 
 
 def placed_sources(linear: Linear, groups: NDArray[np.intp]) -> list[tuple[int, NoiseInjection]]:

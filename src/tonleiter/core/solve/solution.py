@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import lru_cache
 
 import numpy as np
@@ -14,7 +14,7 @@ from tonleiter.core.circuit.ac import Complexes, Floats, Linear, linearise
 from tonleiter.core.circuit.dc import OperatingPoint, solve_dc
 from tonleiter.core.circuit.elements import CircuitError
 from tonleiter.core.circuit.noise import NoiseShares, band_power, noise_shares
-from tonleiter.core.circuit.system import System
+from tonleiter.core.circuit.system import NOWHERE, System
 from tonleiter.core.gear.voice import speech_weights
 from tonleiter.core.solve.compiled import VOICE, CompiledChain, PlacedStage
 from tonleiter.core.solve.hum import Hum, hum_of_cascade, solve_hum
@@ -144,6 +144,7 @@ def _solved(compiled: CompiledChain, points: int) -> ChainSolution:
     reads = np.stack([system.unit(s.outlet.hot, s.outlet.cold) for s in stages], axis=1)
     adjoint = linear.adjoint(f_hz, reads)
     noise = noise_shares(linear, f_hz, adjoint)
+    onward = _onward_rows(stages, linear, group_of_elements(stages, system))
     return ChainSolution(
         compiled=compiled,
         linear=linear,
@@ -152,10 +153,10 @@ def _solved(compiled: CompiledChain, points: int) -> ChainSolution:
         response=adjoint[:, system.branch_row[VOICE], :],
         noise_psd=noise.psd_v2_per_hz.sum(axis=0),
         shares_at=noise.at,
-        impedances=_impedances(stages, linear, op),
+        impedances=_impedances(linear, reads[:, :-1], onward),
         hum=solve_hum(stages, linear, reads, compiled.mains_hz),
         dc_v=_direct_v(compiled, op),
-        dc_a=onward_currents(stages, linear, op),
+        dc_a=tuple(row.direct_a(op) for row in onward),
     )
 
 
@@ -164,9 +165,10 @@ def _cascaded(
 ) -> ChainSolution:
     """The same stage by stage, for long chains."""
     system, stages = linear.system, compiled.stages
-    cascade = cascade_of(stages, linear)
     groups = group_of_elements(stages, system)
+    cascade = cascade_of(stages, linear, groups)
     sources = placed_sources(linear, groups)
+    onward = _onward_rows(stages, linear, groups)
     driven = (system.branch_row[VOICE], 0)
     solved = cascade.solve(f_hz, driven, sources)
     joints = [solved.at(k) for k in range(len(stages))]
@@ -191,7 +193,7 @@ def _cascaded(
         impedances=tuple(z),
         hum=hum_of_cascade(stages, linear, cascade, groups, compiled.mains_hz),
         dc_v=_direct_v(compiled, op),
-        dc_a=onward_currents(stages, linear, op),
+        dc_a=tuple(row.direct_a(op) for row in onward),
     )
 
 
@@ -199,69 +201,65 @@ def _direct_v(compiled: CompiledChain, op: OperatingPoint) -> tuple[float, ...]:
     return tuple(op.volts(s.outlet.hot, s.outlet.cold) for s in compiled.stages)
 
 
-def _impedances(
-    stages: tuple[PlacedStage, ...], linear: Linear, op: OperatingPoint
-) -> tuple[Impedances, ...]:
+@dataclass
+class _Onward:
+    """What the stages behind a joint add to its hot row: entries as (column, value), DC of devices.
+
+    ``g`` holds linear elements, ``devices`` the conductances of transistors and the like.
+    """
+
+    g: list[tuple[int, float]] = field(default_factory=list)
+    devices: list[tuple[int, float]] = field(default_factory=list)
+    c: list[tuple[int, float]] = field(default_factory=list)
+    device_a: float = 0.0
+
+    def direct_a(self, op: OperatingPoint) -> float:
+        """DC in amperes from the joint's hot conductor into the stages behind it."""
+        return float(sum(value * op.x[column] for column, value in self.g)) + self.device_a
+
+
+def _impedances(linear: Linear, tests: Floats, onward: list[_Onward]) -> tuple[Impedances, ...]:
     """Impedances both ways at each joint between two stages.
 
     A test current into the joint splits between the two sides: with voltage v and current i into
-    the load side, the load is v/i and the source v/(1−i).
+    the load side, the load is v/i and the source v/(1−i). ``tests`` has shape (size, joints).
     """
-    system = linear.system
-    inner = stages[:-1]
-    tests = np.stack([system.unit(s.outlet.hot, s.outlet.cold) for s in inner], axis=1)
     x = linear.solve(np.array([IMPEDANCE_AT_HZ]), tests)[0]
     omega = 2 * np.pi * IMPEDANCE_AT_HZ
     impedances = []
-    for k, (g, c) in enumerate(_onward_rows(stages, linear)):
+    for k, row in enumerate(onward):
         v = complex(tests[:, k] @ x[:, k])
-        i = sum(value * complex(x[column, k]) for column, value in g)
-        i += sum(1j * omega * value * complex(x[column, k]) for column, value in c)
+        i = sum(value * complex(x[column, k]) for column, value in (*row.g, *row.devices))
+        i += sum(1j * omega * value * complex(x[column, k]) for column, value in row.c)
         impedances.append(_impedances_of(v, i))
     return tuple(impedances)
 
 
-def onward_currents(
-    stages: tuple[PlacedStage, ...], linear: Linear, op: OperatingPoint
-) -> tuple[float, ...]:
-    """DC in amperes from each inner joint's hot conductor into the stages behind it."""
-    system = linear.system
-    groups = group_of_elements(stages, system)
-    direct = [
-        float(sum(value * op.x[column] for column, value in g))
-        for g, _ in _onward_rows(stages, linear, devices=False)
-    ]
-    joint_of = {system.row(s.outlet.hot): k for k, s in enumerate(stages[:-1])}
-    for placed, state in zip(system.devices, op.states, strict=True):
-        for terminal, row in enumerate(placed.rows):
-            k = joint_of.get(row)
-            if k is not None and groups[placed.element] > k:
-                direct[k] += float(state.currents[terminal])
-    return tuple(direct)
-
-
-_Row = list[tuple[int, float]]
-
-
 def _onward_rows(
-    stages: tuple[PlacedStage, ...], linear: Linear, devices: bool = True
-) -> list[tuple[_Row, _Row]]:
-    """For each inner joint the entries of its hot row that belong to the stages behind it."""
+    stages: tuple[PlacedStage, ...], linear: Linear, groups: NDArray[np.intp]
+) -> list[_Onward]:
+    """For each inner joint what the stages behind it add to its hot row."""
     system = linear.system
-    groups = group_of_elements(stages, system)
-    joints_of: dict[int, list[int]] = {}
-    for k, stage in enumerate(stages[:-1]):
-        joints_of.setdefault(system.row(stage.outlet.hot), []).append(k)
-    rows: list[tuple[_Row, _Row]] = [([], []) for _ in stages[:-1]]
-    g = linear.g_entries if devices else system.g_entries
-    for which, entries in enumerate((g, system.c_entries)):
-        for place in np.flatnonzero(np.isin(entries.rows, list(joints_of))):
-            group = groups[entries.elements[place]]
-            for k in joints_of[int(entries.rows[place])]:
-                if group > k:
-                    rows[k][which].append(
-                        (int(entries.columns[place]), float(entries.values[place]))
-                    )
+    joint_of = {system.row(s.outlet.hot): k for k, s in enumerate(stages[:-1])}
+    rows = [_Onward() for _ in stages[:-1]]
+    hots = list(joint_of)
+    for name, entries in (("g", system.g_entries), ("c", system.c_entries)):
+        for place in np.flatnonzero(np.isin(entries.rows, hots)):
+            k = joint_of[int(entries.rows[place])]
+            if groups[entries.elements[place]] > k:
+                entry = int(entries.columns[place]), float(entries.values[place])
+                getattr(rows[k], name).append(entry)
+    states = linear.op.states if linear.op else ()
+    for placed, state in zip(system.devices, states, strict=True):
+        for terminal, row in enumerate(placed.rows):
+            k = joint_of.get(row, len(rows))
+            if k < len(rows) and groups[placed.element] > k:
+                rows[k].device_a += float(state.currents[terminal])
+                rows[k].devices += [
+                    (column, float(value))
+                    for column, value in zip(placed.rows, state.conductances[terminal], strict=True)
+                    if column != NOWHERE
+                ]
     return rows
 
 

@@ -345,9 +345,10 @@ def _in_a_row(
 ) -> Iterator[_Chunk]:
     """Each draw of a long chain, stage by stage."""
     stages = solution.compiled.stages
+    # every draw has the same elements in the same places
+    groups = group_of_elements(stages, solution.linear.system)
     for linear, op in _drawn_systems(solution, built, count):
-        cascade = cascade_of(stages, linear)
-        groups = group_of_elements(stages, linear.system)
+        cascade = cascade_of(stages, linear, groups)
         driven = (linear.system.branch_row[VOICE], 0)
         solved = cascade.solve(grid.f_hz, driven, placed_sources(linear, groups))
         joints = [solved.at(k) for k in range(len(stages))]

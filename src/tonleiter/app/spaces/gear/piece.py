@@ -32,7 +32,6 @@ from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.net import AIR, Port, StageNet
 from tonleiter.core.gear.own_circuit import OwnCircuit
 from tonleiter.core.match.terms import usual_terms
-from tonleiter.core.refused import RefusedError
 from tonleiter.core.report.glance import glance
 from tonleiter.core.station.edits import uses_of
 from tonleiter.core.station.pieces import SUFFIX
@@ -302,15 +301,13 @@ class PieceEditor(Panel):
         self, gear_id: str, field: str, entry: LinesField | TextField, text: str
     ) -> None:
         """What is refused stays as typed, with one line that says why."""
-        why = ""
-        try:
+
+        def take() -> None:
             if field == "name" and not text.strip():
                 raise EditRefusedError("a piece needs a name")
             self._model.set_value_of(gear_id, field, text)
-        except RefusedError as error:
-            why = str(error)
-        entry.answer(why)
-        self._refuse(why)
+
+        self._refuse(entry.offer(take))
 
     def ask_removal(self) -> None:
         """Show what uses the piece, and ask."""

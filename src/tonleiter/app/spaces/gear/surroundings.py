@@ -169,10 +169,7 @@ class PeoplePage(_Place):
     def _set(self, people: tuple[Operator, ...], words: str) -> str:
         return self.attempt(words, lambda s: change_station(s, operators=people))
 
-    def _change(self, person_id: str, field: str, value: object) -> None:
-        self._changed(person_id, field, value)
-
-    def _changed(self, person_id: str, field: str, value: object) -> str:
+    def _change(self, person_id: str, field: str, value: object) -> str:
         """Change a person; returns the refusal, empty if it was taken."""
 
         def change(station: Station) -> Station:
@@ -185,7 +182,7 @@ class PeoplePage(_Place):
         return self.attempt(field, change)
 
     def _rename(self, person_id: str, entry: TextField, text: str) -> None:
-        entry.answer(self._changed(person_id, "name", text.strip()))
+        entry.answer(self._change(person_id, "name", text.strip()))
 
     def _add(self) -> None:
         people = self._model.station.operators

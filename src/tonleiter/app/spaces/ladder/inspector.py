@@ -29,7 +29,6 @@ from tonleiter.app.widgets.text_field import TextField
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.own_circuit import OwnCircuit
 from tonleiter.core.gear.pad_shapes import ShapedPad
-from tonleiter.core.refused import RefusedError
 from tonleiter.core.report.curves import MOST_CURVES, stage_curves
 from tonleiter.core.report.results import MOST_LINES, pad_choices, stage_results, voice_results
 from tonleiter.core.units.levels import signed
@@ -211,13 +210,7 @@ class Inspector(Panel):
         self, gear_id: str, field: str, entry: LinesField | TextField, text: str
     ) -> None:
         """Cards that cannot be read stay as typed, with one line that says where."""
-        why = ""
-        try:
-            self._model.set_value_of(gear_id, field, text)
-        except RefusedError as error:
-            why = str(error)
-        entry.answer(why)
-        self._refuse(why)
+        self._refuse(entry.offer(lambda: self._model.set_value_of(gear_id, field, text)))
 
     def _insert(self, behind: int, gear_id: str) -> None:
         if gear_id:
