@@ -8,6 +8,7 @@ from typing import Any, get_args
 
 from tonleiter.cli_common import RAN, BadInputError, print_json
 from tonleiter.core.gear.base import Role
+from tonleiter.core.gear.labels import label_of
 from tonleiter.core.match.grid import answer, solve_grid
 from tonleiter.core.match.report import match_report
 from tonleiter.core.match.terms import Terms, usual_terms
@@ -72,7 +73,8 @@ def _match(options: argparse.Namespace) -> int:
         for pair in grid.column(socket.id, terms.facts.spoken):
             off = pair.off_middle_db
             level = "silent" if off is None else f"{signed(off, 0, plus=True)} dB off the middle"
-            print(f"  {names[pair.source][:30]:<32}{pair.verdict:<14}{level:<26}{pair.words()}")
+            name, verdict = names[pair.source][:30], label_of(pair.verdict)
+            print(f"  {name:<32}{verdict:<14}{level:<26}{pair.words()}")
         print()
     return RAN
 

@@ -32,7 +32,7 @@ def test_the_grid_fills_by_itself_and_answers(window, qtbot):
     assert (
         window.space("match")._says.text().startswith("For a long chat on SSB the electret headset")
     )
-    assert model.pair.verdict == "plug in"
+    assert model.pair.verdict == "plug-in"
 
 
 def test_an_edit_solves_only_what_it_touched(match, window, monkeypatch):
@@ -83,7 +83,7 @@ def test_arrows_walk_the_grid_and_enter_shows_the_ladder(match, window, qtbot):
 def test_purposes_voices_and_distances_change_the_answer(match):
     choose(match.purpose, "packet")
     match.model.solve_now()
-    assert match.model.grid.pairs["stage-dynamic", "hf-set"].verdict == "not worth it"
+    assert match.model.grid.pairs["stage-dynamic", "hf-set"].verdict == "not-worth-it"
     match.model.set_terms(purpose="fm-voice", operator="high-voice")
     assert match.model.terms.distance_mm == 40
     match.model.solve_now()

@@ -29,7 +29,7 @@ def way_in(distance_mm=25.0, **fields):
 
 
 def case(**fields):
-    return way_in(housing="in a case", **fields)
+    return way_in(housing="in-case", **fields)
 
 
 def test_without_a_housing_nothing_is_added():
@@ -108,7 +108,7 @@ def test_the_room_falls_by_what_the_pattern_rejects():
 def test_drilling_and_sealing_is_offered_tried_and_mends():
     capsule = {
         "id": "mic", "name": "capsule in a case", "kind": "electret-2-wire",
-        "housing": "in a case", "opening_mm": 1.0, "opening_long_mm": 3, "seal": "none",
+        "housing": "in-case", "opening_mm": 1.0, "opening_long_mm": 3, "seal": "none",
     }  # fmt: skip
     feed = {"id": "feed", "name": "feed", "kind": "bias-feed"}
     before = assess(station_of(capsule, feed, SOCKET))
@@ -124,7 +124,7 @@ def test_drilling_and_sealing_is_offered_tried_and_mends():
 
 def test_an_electret_hears_through_its_case_too():
     mic = ElectretMicrophone.model_validate(
-        {"id": "m", "name": "m", "housing": "in a case", "opening_mm": 2}
+        {"id": "m", "name": "m", "housing": "in-case", "opening_mm": 2}
     )
     assert "opening_mm" not in mic.idle_fields()
     assert "opening_mm" in mic.with_values({"housing": "none"}).idle_fields()

@@ -408,7 +408,7 @@ def test_input_divider_before_and_after():
 
 def test_unbypassed_common_emitter_gain_is_collector_over_emitter():
     """Gain = −Rc' / (Re + re), with re = VT/Ic from the operating point."""
-    amp = make(BipolarPreamp, emitter="not bypassed", beta=400)
+    amp = make(BipolarPreamp, emitter="not-bypassed", beta=400)
     bench = Bench(amp, load_ohm=100e3)
     ic = (9 - bench.op.volts("g:collector")) / 4.7e3
     load = 1 / (1 / 4.7e3 + 1 / 100e3 + 1 / 100e3)

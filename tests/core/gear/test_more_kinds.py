@@ -19,7 +19,7 @@ from tonleiter.core.report.results import stage_results
 
 MIC = {"id": "mic", "name": "mic", "kind": "dynamic-microphone"}
 RADIO = {"id": "radio", "name": "radio", "kind": "microphone-socket", "z_in_ohm": 10e3}
-COMPUTER = {"id": "computer", "name": "computer", "kind": "line-input", "supply": "safety earth"}
+COMPUTER = {"id": "computer", "name": "computer", "kind": "line-input", "supply": "safety-earth"}
 
 
 def db(ratio):
@@ -92,7 +92,7 @@ def test_single_ended_loudspeaker_gives_its_volts():
 
 def test_a_grounded_bridge_leg_is_a_stop_and_a_transformer_mends_it():
     bridge = {"id": "speaker", "name": "speaker socket", "kind": "loudspeaker-output",
-              "output": "bridged", "below_full_db": -30, "supply": "safety earth"}  # fmt: skip
+              "output": "bridged", "below_full_db": -30, "supply": "safety-earth"}  # fmt: skip
     before = assess(station_of(bridge, COMPUTER))
     finding = next(f for f in before.findings if f.code == "bridge-leg-grounded")
     assert finding.severity == "stop"
@@ -138,7 +138,7 @@ def supply_noise_at_output(**feed):
 def test_a_second_rc_takes_the_supplys_noise_down_by_its_corner():
     bare = supply_noise_at_output(resistor_ohm=4400)
     filtered = supply_noise_at_output(
-        resistor_ohm=2200, filter="second RC", filter_ohm=2200, filter_f=47e-6
+        resistor_ohm=2200, filter="second-rc", filter_ohm=2200, filter_f=47e-6
     )
     # the loaded corner: C against the filter resistor beside the feed resistor into its load
     beside = 1 / (1 / 2200 + 1 / (2200 + 2200 * 10e3 / 12.2e3))
@@ -147,7 +147,7 @@ def test_a_second_rc_takes_the_supplys_noise_down_by_its_corner():
 
 
 @pytest.mark.parametrize(
-    "feed, volts", [({"filter": "Zener"}, 5.1), ({"filter": "regulator"}, 5.1), ({}, 12.0)]
+    "feed, volts", [({"filter": "zener"}, 5.1), ({"filter": "regulator"}, 5.1), ({}, 12.0)]
 )
 def test_what_holds_the_feed(feed, volts):
     gear = make(BiasFeed, supply_v=12, **feed)

@@ -90,7 +90,7 @@ def test_capacitor_the_wrong_way_round():
     assert mended(before, finding).rows[1].gear.plus_side == "output"
 
 
-@pytest.mark.parametrize("side", ["output", "not polarised"])
+@pytest.mark.parametrize("side", ["output", "not-polarised"])
 def test_capacitor_the_right_way_round(side):
     right = gear("capacitor", "c", capacitance_f="10u", plus_side=side)
     assert "capacitor-reversed" not in codes(assess(station_of(DYNAMIC, right, BIASED)))

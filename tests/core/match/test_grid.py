@@ -60,7 +60,7 @@ def test_voices_come_before_players_for_speech_and_not_for_data(demo):
     packet = usual_terms(demo, "packet")
     column = whole(demo, packet).column("fm-mobile", spoken=False)
     assert not column[0].voice
-    assert {p.verdict for p in column if p.voice} == {"not worth it"}
+    assert {p.verdict for p in column if p.voice} == {"not-worth-it"}
 
 
 def test_a_guest_that_would_suit_better_is_called_a_guest():

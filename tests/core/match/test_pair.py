@@ -20,7 +20,7 @@ PLAIN = gear("microphone-socket", "plain", z_in_ohm=600)
 BIASED = gear("microphone-socket", "biased", z_in_ohm=600, bias_v=8, bias_ohm=1100)
 OPEN = gear("microphone-socket", "open", z_in_ohm=100e3)
 DATA = gear("data-socket", "data")
-COMPUTER = gear("line-input", "computer", supply="safety earth")
+COMPUTER = gear("line-input", "computer", supply="safety-earth")
 
 
 def pair(source, socket, purpose="ssb-chat"):
@@ -50,7 +50,7 @@ def test_what_comes_first(source, socket, first):
 
 def test_an_electret_on_a_biased_pin_is_plugged_in():
     found = pair(ELECTRET, BIASED | {"window_high_dbu": -40, "clip_dbu": -20})
-    assert found.verdict == "plug in"
+    assert found.verdict == "plug-in"
     assert found.words() == "plug in"
 
 
@@ -62,7 +62,7 @@ def test_the_pad_brings_the_level_to_the_middle_of_the_window():
     assert found.speech_dbu == pytest.approx(speech, abs=0.2)
     assert pad.db == pytest.approx(-53 - speech, abs=0.2)
     assert pad.words == f"needs a pad of {-pad.db:.0f} dB"
-    assert found.verdict == "small parts"
+    assert found.verdict == "small-parts"
 
 
 def test_bass_that_a_crystal_loses_is_named_by_its_corner():
@@ -97,14 +97,14 @@ def test_level_of_a_dead_microphone_is_judged_once_it_is_fed():
 
 def test_microphones_carry_no_data():
     found = pair(DYNAMIC, DATA, purpose="packet")
-    assert found.verdict == "not worth it"
+    assert found.verdict == "not-worth-it"
     assert "no data" in found.words()
 
 
 def test_what_is_too_far_off_is_not_worth_it():
     deaf = OPEN | {"window_low_dbu": 10, "window_high_dbu": 20, "clip_dbu": 30}
     found = pair(DYNAMIC, deaf)
-    assert found.verdict == "not worth it"
+    assert found.verdict == "not-worth-it"
     assert "dB short" in found.words()
 
 
@@ -120,8 +120,8 @@ def test_a_pair_is_what_its_ladder_shows():
 
 def test_a_source_with_two_legs_gets_a_lead_with_two_cores(demo):
     station = station_of(DYNAMIC | {"output": "balanced"}, OPEN)
-    assert lead_for(station.gear[0]).form == "two cores"
-    assert lead_for(demo.gear_by_id["stage-dynamic"]).form == "one core"
+    assert lead_for(station.gear[0]).form == "two-core"
+    assert lead_for(demo.gear_by_id["stage-dynamic"]).form == "one-core"
 
 
 def test_terms_come_from_the_open_chain_or_the_operator_asked_for(demo):

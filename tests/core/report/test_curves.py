@@ -77,7 +77,7 @@ def test_core_fills_at_half_the_level_an_octave_lower():
 
 def test_housing_resonates_where_helmholtz_says():
     microphone = DynamicMicrophone.model_validate(
-        MIC | {"housing": "in a case", "opening_mm": 6, "opening_long_mm": 1, "cavity_cm3": 2}
+        MIC | {"housing": "in-case", "opening_mm": 6, "opening_long_mm": 1, "cavity_cm3": 2}
     )
     mass, volume = hole_mass(1e-3, 3e-3), cavity_compliance(2e-6)
     wanted = 1 / (2 * math.pi * math.sqrt(mass * volume))
@@ -88,7 +88,7 @@ def test_housing_resonates_where_helmholtz_says():
 
 
 def test_a_case_is_compared_with_a_wide_and_sealed_one():
-    cased = MIC | {"housing": "in a case", "opening_mm": 1.2, "seal": "none"}
+    cased = MIC | {"housing": "in-case", "opening_mm": 1.2, "seal": "none"}
     curve = curves(cased, RADIO, index=0)["The case"]
     now, opened = line(curve, "as it is"), line(curve, "opened and sealed")
     at_2k7 = lambda x: float(np.interp(2700, x.x, x.y))  # noqa: E731

@@ -24,18 +24,18 @@ HARMONICS = math.sqrt(sum(a * a for a in EARTH_SHAPE))
 
 def lead(id="lead", **figures):
     usual = {"length_m": 2, "screen_mohm_per_m": 25, "capacitance_pf_per_m": 0}
-    return gear("cable", id, **usual | {"form": "two cores", "field_ut": 0} | figures)
+    return gear("cable", id, **usual | {"form": "two-core", "field_ut": 0} | figures)
 
 
 def mixer(**figures):
     usual = {"z_in_ohm": 2400, "gain_db": 40, "gain_high_db": 60, "z_out_ohm": 600, "output_f": 1.0}
-    wired = {"input": "balanced", "output": "balanced", "supply": "safety earth"}
+    wired = {"input": "balanced", "output": "balanced", "supply": "safety-earth"}
     return gear("amplifier", "mixer", **usual | wired | {"earth_emf_v": EMF} | figures)
 
 
 def box(**figures):
     usual = {"z_in_ohm": 10e3, "z_out_ohm": 100, "low_corner_hz": 0.01, "output_f": 1.0}
-    wired = {"input": "balanced", "cmrr_db": 119, "supply": "safety earth", "earth_emf_v": 0}
+    wired = {"input": "balanced", "cmrr_db": 119, "supply": "safety-earth", "earth_emf_v": 0}
     return gear("amplifier", "box", **usual | wired | figures)
 
 
@@ -67,7 +67,7 @@ def test_a_receivers_own_rejection_counts_too():
 def test_a_screen_open_at_one_end_carries_no_current():
     """Both chassis then differ by the whole EMF, which the balanced input has to reject."""
     both = assess(station_of(MIC, mixer(), lead(), box(cmrr_db=40), RADIO))
-    one = assess(station_of(MIC, mixer(), lead(screen="source end"), box(cmrr_db=40), RADIO))
+    one = assess(station_of(MIC, mixer(), lead(screen="source-end"), box(cmrr_db=40), RADIO))
     assert not any(f.code == "earth-loop" for f in one.findings)
     assert hum_v(one, "box") == pytest.approx(EMF * HARMONICS / 100, rel=0.05)
     # without a joint the chassis differ by more, with a joint less: the joint is what a bond does
@@ -78,10 +78,10 @@ def test_tying_the_cold_leg_halves_the_level_of_a_driven_pair_only():
     inputs = [gear("amplifier", "box", z_in_ohm=1e6, gain_db=0, output_f=1.0), RADIO]
     speech = {
         form: assess(station_of(MIC, mixer(output=form), lead(), *inputs)).rows[2].speech_dbu
-        for form in ("balanced", "impedance balanced", "unbalanced")
+        for form in ("balanced", "impedance-balanced", "unbalanced")
     }
-    assert speech["impedance balanced"] - speech["balanced"] == pytest.approx(6.02, abs=0.1)
-    assert speech["unbalanced"] - speech["impedance balanced"] == pytest.approx(0.0, abs=0.1)
+    assert speech["impedance-balanced"] - speech["balanced"] == pytest.approx(6.02, abs=0.1)
+    assert speech["unbalanced"] - speech["impedance-balanced"] == pytest.approx(0.0, abs=0.1)
 
 
 def test_both_schools_of_balanced_to_unbalanced_are_computed():
@@ -94,7 +94,7 @@ def test_both_schools_of_balanced_to_unbalanced_are_computed():
     assert after.rows[-1].speech_dbu - before.rows[-1].speech_dbu > 3
 
 
-@pytest.mark.parametrize("form, wires", [("one core", 1), ("two cores", 1), ("star-quad", 2)])
+@pytest.mark.parametrize("form, wires", [("one-core", 1), ("two-core", 1), ("star-quad", 2)])
 def test_pickup_of_a_lead_in_a_mains_field(form, wires):
     """e = 2πf·B·A; A from the length and what twisting leaves between the legs."""
     cable = lead(form=form, field_ut=50, length_m=10)
@@ -109,7 +109,7 @@ def test_pickup_of_a_lead_in_a_mains_field(form, wires):
 
 
 def test_hum_from_a_field_is_said_and_a_star_quad_mends_it():
-    loud = gear("cable", "lead", length_m=20, form="two cores", field_ut=5)
+    loud = gear("cable", "lead", length_m=20, form="two-core", field_ut=5)
     before = assess(station_of(MIC, loud, RADIO))
     finding = find(before, "field-hum")
     assert "mains field" in finding.says
@@ -143,7 +143,7 @@ def test_a_condenser_gives_its_quoted_sensitivity_into_an_open_input():
 
 def test_few_volts_on_a_pin_are_no_phantom_power():
     biased = RADIO | {"bias_v": 8, "bias_ohm": 12e3}
-    before = assess(station_of(CONDENSER, lead(form="one core"), biased))
+    before = assess(station_of(CONDENSER, lead(form="one-core"), biased))
     finding = find(before, "no-phantom")
     assert finding.severity == "stop"
     assert "8 V of the radio are no phantom power" in finding.says
@@ -155,17 +155,17 @@ def test_few_volts_on_a_pin_are_no_phantom_power():
 
 
 def test_one_core_does_not_carry_phantom_power():
-    before = assess(station_of(CONDENSER, lead(form="one core"), mixer(phantom="on"), RADIO))
+    before = assess(station_of(CONDENSER, lead(form="one-core"), mixer(phantom="on"), RADIO))
     finding = find(before, "no-phantom")
     assert "both legs" in finding.says
-    assert any("two cores" in r.title for r in remedies(before, finding))
+    assert any("two-core" in r.title for r in remedies(before, finding))
 
 
 def test_phantom_power_spares_a_coil_only_when_both_legs_carry_it():
     strip = mixer(phantom="on")
     right = assess(station_of(MIC, lead(), strip, RADIO))
     assert "dc-through-winding" not in codes(right)
-    tied = assess(station_of(MIC | {"output": "unbalanced"}, lead(form="one core"), strip, RADIO))
+    tied = assess(station_of(MIC | {"output": "unbalanced"}, lead(form="one-core"), strip, RADIO))
     finding = find(tied, "dc-through-winding")
     # 48 V through one 6.81 kohm, the lead and the coil
     assert finding.evidence["dc_ma"] == pytest.approx(48 / (PHANTOM_OHM + 300) * 1e3, rel=0.01)
@@ -173,7 +173,7 @@ def test_phantom_power_spares_a_coil_only_when_both_legs_carry_it():
 
 def test_an_electret_on_phantom_power_is_overfed():
     capsule = gear("electret-2-wire", "capsule")
-    before = assess(station_of(capsule, lead(form="one core"), mixer(phantom="on"), RADIO))
+    before = assess(station_of(capsule, lead(form="one-core"), mixer(phantom="on"), RADIO))
     finding = find(before, "electret-overfed")
     assert finding.evidence["capsule_v"] > 40
     remedy = remedies(before, finding)[0]

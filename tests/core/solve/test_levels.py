@@ -13,7 +13,7 @@ from tonleiter.core.solve.corners import corners_hz
 from tonleiter.core.units.levels import dbu_from_volts
 
 MIC = gear("dynamic-microphone", "mic", sensitivity_mv_per_pa=2.0, coil_ohm=200, coil_h=1e-6)
-RADIO = gear("microphone-socket", "radio", z_in_ohm=600, ein_dbu=-150, supply="safety earth")
+RADIO = gear("microphone-socket", "radio", z_in_ohm=600, ein_dbu=-150, supply="safety-earth")
 
 
 def test_microphone_straight_into_a_radio():

@@ -3,14 +3,19 @@
 import errno
 import json
 import os
+import re
 from pathlib import Path
+from typing import get_args
 
 import jsonschema
 import pytest
 
+from tonleiter.core.gear.catalogue import KINDS
+from tonleiter.core.gear.labels import label_of
 from tonleiter.core.station.disk import FileError
 from tonleiter.core.station.edits import change_chain
 from tonleiter.core.station.files import read_station, save_station
+from tonleiter.core.station.migrate import MIGRATIONS
 from tonleiter.core.station.model import Station
 from tonleiter.core.station.schema import station_schema
 
@@ -187,13 +192,13 @@ def test_older_versions_are_backed_up_then_migrated(demo_data, demo_folder):
     def from_0(data):
         return {("title" if k == "name" else k): v for k, v in data.items()}
 
-    opened = read_station(demo_folder, migrations={0: from_0, 1: lambda d: d})
+    opened = read_station(demo_folder, migrations=MIGRATIONS | {0: from_0})
     assert opened.station.title == demo_data["title"]
     assert opened.backup is not None
     assert json.loads(opened.backup.read_text("utf-8")) == old
     # a second opening finds the backup there and does not overwrite it
     opened.backup.write_text("first", "utf-8")
-    read_station(demo_folder, migrations={0: from_0, 1: lambda d: d})
+    read_station(demo_folder, migrations=MIGRATIONS | {0: from_0})
     assert opened.backup.read_text("utf-8") == "first"
 
 
@@ -203,8 +208,56 @@ def test_version_1_is_brought_up_to_date(demo_data, demo_folder):
     write(demo_folder, old)
     opened = read_station(demo_folder)
     assert opened.station.drawer.series == "E12"
-    assert opened.station.version == 2
+    assert opened.station.version == 3
     assert json.loads(opened.backup.read_text("utf-8"))["version"] == 1
+
+
+def test_words_of_version_2_become_tokens(demo_data, demo_folder):
+    """In pieces and in what a stage sets; names and notes with the same words stay."""
+    old = dict(demo_data, version=2)
+    words = {"safety-earth": "safety earth", "double-insulated": "double insulated",
+             "usb-computer": "computer on USB"}  # fmt: skip
+    for piece in old["gear"]:
+        if "supply" in piece:
+            piece["supply"] = words.get(piece["supply"], piece["supply"])
+    old["gear"][0] |= {"name": "all round", "notes": "safety earth", "pattern": "all round"}
+    stage = old["chains"][0]["variants"][0]["stages"][1]
+    stage["set"] = {"form": "two cores", "screen": "source end"}
+    write(demo_folder, old)
+    station = read_station(demo_folder).station
+    first = station.gear[0]
+    assert (first.name, first.notes, first.pattern) == ("all round", "safety earth", "all-round")
+    assert {g.supply for g in station.gear if hasattr(g, "supply")} >= {
+        "safety-earth", "double-insulated", "usb-computer"}  # fmt: skip
+    lead = station.placed(station.chains[0].variants[0].stages[1])
+    assert (lead.form, lead.screen) == ("two-core", "source-end")
+
+
+def test_every_choice_is_a_token_with_a_label():
+    """Tokens stand in files: lower case and hyphens; what people read has none."""
+    tokens = {
+        token
+        for kind in KINDS.values()
+        for name, info in kind.model_fields.items()
+        if name != "kind"
+        for token in get_args(info.annotation)
+        if isinstance(token, str)
+    }
+    assert len(tokens) > 30
+    assert [t for t in tokens if not re.fullmatch(r"[a-z0-9]+(-[a-z0-9]+)*", t)] == []
+    assert label_of("usb-computer") == "computer on USB"
+    assert label_of("safety-earth") == "safety earth"
+
+
+DAMAGE = ({"gear": 3}, {"gear": [4]}, {"chains": [{"variants": 1}]}, {"chains": "x"},
+          {"gear": [{"supply": ["safety earth"]}]})  # fmt: skip
+
+
+@pytest.mark.parametrize("damage", DAMAGE)
+def test_damaged_files_of_version_2_are_refused_in_one_line(demo_data, demo_folder, damage):
+    line = refusal(write(demo_folder, dict(demo_data, version=2) | damage))
+    assert "\n" not in line
+    assert next(iter(damage)) in line
 
 
 def test_a_drawer_is_read_as_people_write_it(demo_data, demo_folder):

@@ -57,3 +57,12 @@ def test_no_such_file(tmp_path):
 def test_an_unwritable_folder_is_said(tmp_path):
     with pytest.raises(FileError, match="cannot be saved"):
         save_piece(LIBRARY["stage-dynamic-300"], tmp_path / "missing" / "one.json")
+
+
+def test_a_piece_of_an_older_version_is_read(tmp_path):
+    file = tmp_path / "old.piece.json"
+    data = json.loads(piece_text(LIBRARY["bridged-loudspeaker-socket"]))
+    data["version"] = 2
+    data["piece"]["supply"] = "safety earth"
+    file.write_text(json.dumps(data), "utf-8")
+    assert read_piece(file) == LIBRARY["bridged-loudspeaker-socket"]

@@ -17,6 +17,7 @@ from tonleiter.app.widgets.labels import label
 from tonleiter.app.widgets.quantity_field import DragLabel, QuantityField
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.figure import Figure, Quantity
+from tonleiter.core.gear.labels import label_of
 from tonleiter.core.refused import RefusedError
 from tonleiter.core.units import preferred
 
@@ -107,8 +108,9 @@ class FigureForm:
         info = type(self._gear).model_fields[field]
         line = grid.rowCount()
         box = Choice(self._look, f"{info.title} of the {self._gear.name}", CHOICE_PX)
-        box.addItems(list(get_args(info.annotation)))
-        box.textActivated.connect(lambda text: self._attempt(field, text, None))
+        for token in get_args(info.annotation):
+            box.addItem(label_of(token), token)
+        box.activated.connect(lambda index: self._attempt(field, box.itemData(index), None))
         grid.addWidget(label(info.title or field, "sub", wraps=True), line, 0)
         grid.addWidget(box, line, 1)
         self.choices.append((field, box))
@@ -122,7 +124,7 @@ class FigureForm:
             if row.tag is not None:
                 row.tag.setText(origin_text(figure))
         for field, box in self.choices:
-            box.setCurrentText(str(getattr(gear, field)))
+            box.setCurrentIndex(box.findData(getattr(gear, field)))
 
     # --- hands -----------------------------------------------------------------------------------
 

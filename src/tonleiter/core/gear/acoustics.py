@@ -89,12 +89,12 @@ class SpokenInto(Gear):
 
     sections: ClassVar[tuple[str, ...]] = ("About this piece", "Sound's way in")
 
-    pattern: Literal["all round", "directional", "noise-cancelling"] = Field(
-        "all round", title="Hears"
+    pattern: Literal["all-round", "directional", "noise-cancelling"] = Field(
+        "all-round", title="Hears"
     )
     rear: Literal["open", "blocked"] = Field("open", title="Rear openings")
     rejects_db: Decibels = Field(typical(9.0), title="Room against speech")
-    housing: Literal["none", "in a case"] = Field("none", title="Housing")
+    housing: Literal["none", "in-case"] = Field("none", title="Housing")
     opening_mm: OpeningMillimetres = Field(typical(3.0), title="Opening, across")
     opening_long_mm: SmallMillimetres = Field(typical(2.0), title="Opening, long")
     offset_mm: SmallMillimetres = Field(typical(0.0), title="Opening beside the capsule")
@@ -111,8 +111,8 @@ class SpokenInto(Gear):
 
     def idle_fields(self) -> tuple[str, ...]:
         """Fields that play no part as the piece is now."""
-        idle: list[str] = [] if self.housing == "in a case" else list(self.housing_fields)
-        if self.pattern == "all round":
+        idle: list[str] = [] if self.housing == "in-case" else list(self.housing_fields)
+        if self.pattern == "all-round":
             idle.append("rear")
         if self.pattern != "noise-cancelling":
             idle.append("rejects_db")
@@ -120,7 +120,7 @@ class SpokenInto(Gear):
 
     def room_db(self) -> float:
         """How much of a room's noise it hears, in dB re equal hearing all round."""
-        if self.rear == "blocked" or self.pattern == "all round":
+        if self.rear == "blocked" or self.pattern == "all-round":
             return 0.0
         if self.pattern == "directional":
             return -CARDIOID_ROOM_DB
@@ -128,14 +128,14 @@ class SpokenInto(Gear):
 
     def hears_room_apart(self) -> bool:
         """Directional types do."""
-        return self.pattern != "all round"
+        return self.pattern != "all-round"
 
     def heard(self, net: StageNet) -> str:
         """Build the sound's way and return the node whose volts move the diaphragm."""
         node, before = AIR, len(net.elements)
-        if self.pattern != "all round":
+        if self.pattern != "all-round":
             node = self._pattern(net)
-        if self.housing == "in a case":
+        if self.housing == "in-case":
             node = self._housing(net, node)
         net.hide_since(before)
         net.heard = node

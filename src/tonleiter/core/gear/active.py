@@ -75,10 +75,10 @@ class Amplifier(Gear):
     input: Literal["unbalanced", "balanced"] = Field("unbalanced", title="Input")
     phantom: Literal["off", "on"] = Field("off", title="Phantom 48 V")
     cmrr_db: Decibels = Field(typical(60.0), title="Rejects on both legs")
-    output: Literal["unbalanced", "impedance balanced", "balanced"] = Field(
+    output: Literal["unbalanced", "impedance-balanced", "balanced"] = Field(
         "unbalanced", title="Output"
     )
-    supply: Supply = Field("double insulated", title="Supply")
+    supply: Supply = Field("double-insulated", title="Supply")
     earth_emf_v: Volts = Field(typical(1e-3), title="Earth EMF, if earthed")
 
     # how well two output legs of one box match; common-mode against differential input impedance
@@ -328,7 +328,7 @@ class BiasFeed(Gear):
     resistor_ohm: Ohms = Field(typical(2200.0), title="Resistor")
     coupling_f: Farads = Field(typical(10e-6), title="Coupling capacitor")
     supply_noise_v: Volts = Field(typical(2e-6), title="Noise on the supply")
-    filter: Literal["none", "second RC", "Zener", "regulator"] = Field("none", title="Filter")
+    filter: Literal["none", "second-rc", "zener", "regulator"] = Field("none", title="Filter")
     filter_ohm: Ohms = Field(typical(2200.0), title="Filter resistor")
     filter_f: Farads = Field(typical(47e-6), title="Filter capacitor")
     held_v: Volts = Field(typical(5.1), title="Held at")
@@ -342,15 +342,15 @@ class BiasFeed(Gear):
         """Figures of the filter that is not there."""
         return {
             "none": ("filter_ohm", "filter_f", "held_v"),
-            "second RC": ("held_v",),
-            "Zener": ("filter_f",),
+            "second-rc": ("held_v",),
+            "zener": ("filter_f",),
             "regulator": ("filter_ohm", "filter_f"),
         }[self.filter]
 
     def open_v(self) -> float:
         """Volts at the feed resistor without a load."""
         supply = self.supply_v.value
-        if self.filter == "Zener":
+        if self.filter == "zener":
             return min(supply, self.held_v.value)
         if self.filter == "regulator":
             return min(max(supply - self.DROPOUT_V, 0.0), self.held_v.value)
@@ -371,12 +371,12 @@ class BiasFeed(Gear):
         volts = self.open_v() if self.filter == "regulator" else self.supply_v.value
         net.add(VoltageSource(source, rail, cold, dc=volts, noise=(PowerLaw(noise),)))
         feed = rail
-        if self.filter in ("second RC", "Zener"):
+        if self.filter in ("second-rc", "zener"):
             feed = net.name("clean")
             net.resistor("filter_r", rail, feed, self.filter_ohm.value)
-        if self.filter == "second RC":
+        if self.filter == "second-rc":
             net.capacitor("filter_c", feed, cold, self.filter_f.value)
-        if self.filter == "Zener" and self.held_v.value < self.supply_v.value:
+        if self.filter == "zener" and self.held_v.value < self.supply_v.value:
             # beyond its knee a Zener is its volts behind its dynamic resistance
             knee = net.name("knee")
             net.add(VoltageSource(net.name("zener"), knee, cold, dc=self.held_v.value))

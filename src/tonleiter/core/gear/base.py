@@ -227,7 +227,7 @@ class Gear(BaseModel):
     def on_mains(self) -> bool:
         """Whether it hangs on the mains."""
         supply = getattr(self, "supply", "")
-        return supply in ("safety earth", "double insulated", "computer on USB")
+        return supply in ("safety-earth", "double-insulated", "usb-computer")
 
     def shelf_group(self) -> Shelf:
         """The heading it stands under."""

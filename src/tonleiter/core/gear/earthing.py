@@ -7,7 +7,7 @@ from typing import Literal
 from tonleiter.core.circuit.elements import GROUND
 from tonleiter.core.gear.net import EarthPath, StageNet
 
-Supply = Literal["safety earth", "double insulated", "battery", "computer on USB"]
+Supply = Literal["safety-earth", "double-insulated", "battery", "usb-computer"]
 # Resistance of an earth lead with its plugs, and the Y-capacitor of a double-insulated supply with
 # the insulation across it; typical values, replaced by the station's own once they are measured.
 EARTH_OHM = 0.2
@@ -23,9 +23,9 @@ def earth_path(net: StageNet, chassis: str, supply: Supply, earth_emf_v: float =
 
     ``earth_emf_v`` is what a meter finds between the earth of this outlet and the radio's.
     """
-    if supply in ("safety earth", "computer on USB"):
+    if supply in ("safety-earth", "usb-computer"):
         net.resistor("earth", chassis, GROUND, EARTH_OHM, noisy=False, stray=True)
-        comb = COMB_V if supply == "computer on USB" else 0.0
+        comb = COMB_V if supply == "usb-computer" else 0.0
         net.mark(EarthPath(chassis, EARTH_OHM, 0.0, earth_emf_v, comb))
         return
     net.resistor("insulation", chassis, GROUND, INSULATION_OHM, noisy=False, stray=True)

@@ -37,7 +37,7 @@ class LineSource(Gear):
     z_out_ohm: Ohms = Field(typical(220.0), title="Output impedance")
     noise_dbu: LevelDbu = Field(typical(-85.0), title="Noise in 20 kHz")
     output_f: Farads = Field(typical(100e-6), title="Output capacitor")
-    supply: Supply = Field("double insulated", title="Supply")
+    supply: Supply = Field("double-insulated", title="Supply")
     earth_emf_v: Volts = Field(typical(1e-3), title="Earth EMF, if earthed")
 
     def build(self, net: StageNet) -> None:

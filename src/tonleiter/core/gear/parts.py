@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 # price classes: what a part costs against a resistor
 PENNIES, COINS, NOTE, BOX = 1, 2, 3, 4
+PRICE_TOKENS = {PENNIES: "pennies", COINS: "coins", NOTE: "note", BOX: "box"}
 PRICE_WORDS = {PENNIES: "pennies", COINS: "small change", NOTE: "a note", BOX: "a box"}
 
 

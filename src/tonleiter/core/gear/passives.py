@@ -52,14 +52,14 @@ class Cable(Gear):
     capacitance_pf_per_m: PicofaradsPerMetre = Field(typical(120.0), title="Capacitance")
     core_mohm_per_m: MilliohmsPerMetre = Field(typical(80.0), title="Core")
     screen_mohm_per_m: MilliohmsPerMetre = Field(typical(30.0), title="Screen")
-    form: Literal["one core", "two cores", "star-quad"] = Field("one core", title="Inside")
-    screen: Literal["both ends", "source end", "load end"] = Field(
-        "both ends", title="Screen joined at"
+    form: Literal["one-core", "two-core", "star-quad"] = Field("one-core", title="Inside")
+    screen: Literal["both-ends", "source-end", "load-end"] = Field(
+        "both-ends", title="Screen joined at"
     )
     field_ut: Microteslas = Field(typical(0.1), title="Mains field along it")
 
     # width between the legs that twisting and crossing leave, on average, in mm; typical
-    LOOP_MM: ClassVar[dict[str, float]] = {"one core": 0.1, "two cores": 0.3, "star-quad": 0.05}
+    LOOP_MM: ClassVar[dict[str, float]] = {"one-core": 0.1, "two-core": 0.3, "star-quad": 0.05}
     # core to core against core to screen
     ACROSS: ClassVar[float] = 0.5
     # an open end of a screen: stray capacitance and damp
@@ -68,16 +68,16 @@ class Cable(Gear):
 
     def takes_balanced(self) -> bool:
         """With a second core for the cold leg."""
-        return self.form != "one core"
+        return self.form != "one-core"
 
     def idle_fields(self) -> tuple[str, ...]:
         """A lone screen is the return: it is joined at both ends or there is no circuit."""
-        return ("screen",) if self.form == "one core" else ()
+        return ("screen",) if self.form == "one-core" else ()
 
     def outlet(self, inlet: Port) -> Port:
         """Hot, cold, screen; of one core the screen is the cold."""
         ground = f"{self.id}:ground"
-        if self.form == "one core":
+        if self.form == "one-core":
             return Port(f"{self.id}:out", ground)
         return Port(f"{self.id}:out", f"{self.id}:cold", screen=ground)
 
@@ -93,8 +93,8 @@ class Cable(Gear):
         wires = 2 if self.form == "star-quad" else 1
         core_ohm = length * self.core_mohm_per_m.value * 1e-3 / wires
         net.resistor("core", a.hot, b.hot, core_ohm)
-        joined = self.form == "one core" or self.screen == "both ends"
-        if self.form != "one core":
+        joined = self.form == "one-core" or self.screen == "both-ends"
+        if self.form != "one-core":
             net.resistor("cold_core", a.cold, b.cold, core_ohm)
         if joined:
             screen_ohm = length * self.screen_mohm_per_m.value * 1e-3
@@ -114,11 +114,11 @@ class Cable(Gear):
             return
         ends = ((net.inlet, "near"), (net.outlet, "far"))
         # a screen joined at one end is at that end's potential all along
-        one_end = {"source end": net.inlet, "load end": net.outlet}.get(self.screen)
+        one_end = {"source-end": net.inlet, "load-end": net.outlet}.get(self.screen)
         for port, part in ends:
-            screen = (one_end if self.form != "one core" and one_end else port).chassis
+            screen = (one_end if self.form != "one-core" and one_end else port).chassis
             net.capacitor(f"c_{part}", port.hot, screen, farad / 2)
-            if self.form != "one core":
+            if self.form != "one-core":
                 if port.cold != screen:
                     net.capacitor(f"c_cold_{part}", port.cold, screen, farad / 2)
                 net.capacitor(f"c_across_{part}", port.hot, port.cold, self.ACROSS * farad / 2)
@@ -136,8 +136,8 @@ class SeriesCapacitor(Gear):
 
     kind: Literal["capacitor"] = "capacitor"
     capacitance_f: Farads = Field(typical(1e-6), title="Capacitance")
-    plus_side: Literal["input", "output", "not polarised"] = Field(
-        "not polarised", title="Plus side"
+    plus_side: Literal["input", "output", "not-polarised"] = Field(
+        "not-polarised", title="Plus side"
     )
     leakage_ohm: Ohms = Field(typical(100e6), title="Leakage")
 
@@ -146,7 +146,7 @@ class SeriesCapacitor(Gear):
         a, b = net.inlet.hot, net.outlet.hot
         element = net.capacitor("c", a, b, self.capacitance_f.value)
         net.resistor("leak", a, b, self.leakage_ohm.value, noisy=False, stray=True)
-        if self.plus_side != "not polarised":
+        if self.plus_side != "not-polarised":
             plus, minus = (a, b) if self.plus_side == "input" else (b, a)
             net.mark(Polarised(element, plus, minus))
 

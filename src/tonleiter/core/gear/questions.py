@@ -100,10 +100,10 @@ _SOURCE = Question(
     (
         ("a computer's headphone or line output", Begin(
             "line-source", "computer output",
-            {"full_scale_dbu": 2.2, "z_out_ohm": 30, "supply": "double insulated"})),
+            {"full_scale_dbu": 2.2, "z_out_ohm": 30, "supply": "double-insulated"})),
         ("a USB sound interface", Begin(
             "line-source", "USB interface output",
-            {"full_scale_dbu": 6.2, "z_out_ohm": 100, "supply": "computer on USB"})),
+            {"full_scale_dbu": 6.2, "z_out_ohm": 100, "supply": "usb-computer"})),
         ("a mixer or a player", Begin("line-source", "mixer output", {"z_out_ohm": 220})),
         ("a radio's loudspeaker socket", _BRIDGE),
         ("a radio's fixed-level output", Begin(
@@ -117,7 +117,7 @@ _BETWEEN = Question(
     (
         ("a lead", Question("What is in the lead?", (
             ("one core in a screen", Begin("cable", "screened lead")),
-            ("two cores in a screen", Begin("cable", "two-core lead", {"form": "two cores"})),
+            ("two cores in a screen", Begin("cable", "two-core lead", {"form": "two-core"})),
             ("four cores: star-quad", Begin("cable", "star-quad lead", {"form": "star-quad"})),
         ))),
         ("takes level off", Question("How is it made?", (

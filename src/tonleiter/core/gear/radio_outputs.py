@@ -44,7 +44,7 @@ class LoudspeakerOutput(Gear):
     z_out_ohm: Ohms = Field(typical(0.5), title="Output impedance")
     noise_dbu: LevelDbu = Field(typical(-55.0), title="Noise in 20 kHz")
     supply_v: Volts = Field(typical(13.8), title="Supply of its amplifier")
-    supply: Supply = Field("safety earth", title="Chassis")
+    supply: Supply = Field("safety-earth", title="Chassis")
     earth_emf_v: Volts = Field(typical(1e-3), title="Earth EMF, if earthed")
 
     def build(self, net: StageNet) -> None:

@@ -31,7 +31,7 @@ class Socket(Gear):
     window_high_dbu: LevelDbu = Field(typical(-46.0), title="Wants at most")
     clip_dbu: LevelDbu = Field(typical(-30.0), title="Overloads at")
     ein_dbu: LevelDbu = Field(typical(-118.0), title="Input noise")
-    supply: Supply = Field("safety earth", title="Supply")
+    supply: Supply = Field("safety-earth", title="Supply")
 
     @model_validator(mode="after")
     def _consistent(self) -> Self:
@@ -138,4 +138,4 @@ class LineInput(Socket):
     window_high_dbu: LevelDbu = Field(typical(-16.0), title="Wants at most")
     clip_dbu: LevelDbu = Field(typical(2.2), title="Full scale at")
     ein_dbu: LevelDbu = Field(typical(-88.0), title="Input noise")
-    supply: Supply = Field("computer on USB", title="Supply")
+    supply: Supply = Field("usb-computer", title="Supply")

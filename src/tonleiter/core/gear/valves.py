@@ -40,7 +40,7 @@ class ValveStage(Gear):
     output_f: Farads = Field(typical(1e-6), title="Output capacitor")
     supply_v: Volts = Field(typical(250.0), title="Plate supply")
     noise_v_per_rthz: Volts = Field(typical(20e-9), title="Noise per √Hz")
-    supply: Supply = Field("safety earth", title="Chassis")
+    supply: Supply = Field("safety-earth", title="Chassis")
     earth_emf_v: Volts = Field(typical(1e-3), title="Earth EMF, if earthed")
 
     def build(self, net: StageNet) -> None:

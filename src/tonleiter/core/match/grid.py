@@ -90,13 +90,13 @@ def answer(grid: Grid, station: Station, input_id: str, terms: Terms) -> str:
     purpose = terms.facts.title
     best = pairs[0]
     mine = [p for p in pairs if not _guest(grid, p.source)]
-    if mine and _guest(grid, best.source) and best.verdict != "not worth it":
+    if mine and _guest(grid, best.source) and best.verdict != "not-worth-it":
         own = names[mine[0].source]
         return (
             f"For {purpose} the {names[best.source]}, a guest, would suit the {socket.name} better"
             f" than the {own}: {_because(best)}."
         )
-    if best.verdict == "not worth it":
+    if best.verdict == "not-worth-it":
         return f"Nothing here suits the {socket.name} for {purpose}: {best.words()}."
     return f"For {purpose} the {names[best.source]} suits the {socket.name} best: {_because(best)}."
 

@@ -15,8 +15,8 @@ from tonleiter.core.match.terms import Terms, lead_for, pair_station
 from tonleiter.core.station.model import Station
 from tonleiter.core.units.quantity import HERTZ, format_quantity
 
-Verdict = Literal["plug in", "small parts", "active part", "not worth it"]
-VERDICTS: tuple[Verdict, ...] = ("plug in", "small parts", "active part", "not worth it")
+Verdict = Literal["plug-in", "small-parts", "active-part", "not-worth-it"]
+VERDICTS: tuple[Verdict, ...] = ("plug-in", "small-parts", "active-part", "not-worth-it")
 
 ACTIVE = {"bias", "phantom", "current", "gain", "buffer"}
 ROUNDS = 3
@@ -64,7 +64,7 @@ class Pair:
 
     def words(self) -> str:
         """What it takes, in a few words."""
-        if self.verdict == "not worth it":
+        if self.verdict == "not-worth-it":
             return self.why_not or "not worth it"
         return "; ".join(t.words for t in self.takes) if self.takes else "plug in"
 
@@ -110,7 +110,7 @@ def mended(now: Assessment, finding: Finding) -> tuple[Assessment | None, int]:
 
 
 def _hopeless(source: Gear, socket: Gear, takes: tuple[Take, ...], why: str, solves: int) -> Pair:
-    return Pair(source.id, socket.id, "not worth it", takes, solves, source.acoustic, why)
+    return Pair(source.id, socket.id, "not-worth-it", takes, solves, source.acoustic, why)
 
 
 def _judged(
@@ -125,13 +125,13 @@ def _judged(
     corner = now.corners_hz[0]
     takes = [*takes, *_level(now, terms.facts.aim_db), *_other(now)]
     why = _why_not(now, source, terms, takes)
-    verdict: Verdict = "plug in"
+    verdict: Verdict = "plug-in"
     if why:
-        verdict = "not worth it"
+        verdict = "not-worth-it"
     elif any(t.what in ACTIVE for t in takes):
-        verdict = "active part"
+        verdict = "active-part"
     elif takes:
-        verdict = "small parts"
+        verdict = "small-parts"
     return Pair(
         source=source.id,
         input=socket.id,

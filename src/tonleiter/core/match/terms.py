@@ -52,7 +52,7 @@ def lead_for(source: Gear) -> Cable:
         id=LEAD,
         name=f"lead of the {source.name}"[:80],
         length_m=typical(LEAD_M),
-        form="two cores" if balanced else "one core",
+        form="two-core" if balanced else "one-core",
     )
 
 

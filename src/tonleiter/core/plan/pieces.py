@@ -160,11 +160,11 @@ def preamps(source_ohm: float, values: Values) -> Iterator[Maker]:
         bias_ohm=typical(values.ohm(min(max(10 * source_ohm, 47e3), 2.2e6))),
         input_f=typical(values.farad(1 / (2 * math.pi * 15 * max(10 * source_ohm, 47e3)))),
     )
-    for emitter in ("not bypassed", "bypassed"):
+    for emitter in ("not-bypassed", "bypassed"):
         yield lambda _, emitter=emitter: BipolarPreamp(  # type: ignore[misc]
             id="plan-preamp", name=f"transistor preamp, emitter {emitter}", emitter=emitter
         )
-    for bypass in ("not bypassed", "bypassed"):
+    for bypass in ("not-bypassed", "bypassed"):
         yield lambda _, bypass=bypass: JfetPreamp(  # type: ignore[misc]
             id="plan-preamp", name=f"FET preamp, source {bypass}", source=bypass
         )

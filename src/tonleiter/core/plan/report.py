@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from tonleiter.core.gear.parts import PRICE_WORDS
+from tonleiter.core.gear.parts import PRICE_TOKENS
 from tonleiter.core.match.terms import Terms
 from tonleiter.core.plan.candidate import Candidate
 from tonleiter.core.plan.explain import explain
@@ -66,7 +66,7 @@ def _plan(candidate: Candidate) -> Row:
                 "count": p.count,
                 "name": p.name,
                 "value": p.value,
-                "price": PRICE_WORDS[p.price_class],
+                "price": PRICE_TOKENS[p.price_class],
             }
             for p in parts
         ],

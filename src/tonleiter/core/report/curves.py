@@ -154,7 +154,7 @@ def _core(assessment: Assessment, index: int, gear: Transformer) -> Curve:
 def housing_response_db(gear: SpokenInto, f_hz: Floats) -> Floats:
     """What the case does to sound on its way to the diaphragm, in dB; shape (frequencies,)."""
     net = StageNet("g", Port(AIR, GROUND), Port("out", "cold"))
-    node = gear.model_copy(update={"pattern": "all round"}).heard(net)
+    node = gear.model_copy(update={"pattern": "all-round"}).heard(net)
     system = System(Circuit((VoltageSource("voice", AIR, GROUND, ac=1.0), *net.elements)))
     x = linearise(system).solve(f_hz, system.b_ac[:, None])[:, :, 0]
     gain: Floats = 20 * np.log10(np.abs(x[:, system.row(node)]))

@@ -6,6 +6,7 @@ from collections.abc import Iterable
 from typing import Any
 
 from tonleiter.core.gear.base import Gear
+from tonleiter.core.gear.labels import label_of
 from tonleiter.core.station.model import Chain, Station
 from tonleiter.core.words import cut
 
@@ -40,7 +41,8 @@ def _changed(was: Gear, now: Gear) -> str:
             quantity, info = figures[field]
             words.append(f"{info.title or field} {quantity.show(now.figure(field))}")
         else:
-            words.append(type(now).model_fields[field].title or field)
+            title, value = type(now).model_fields[field].title, getattr(now, field)
+            words.append(f"{title} {label_of(value)}" if title else field)
     return cut(", ".join(words), 80)
 
 

@@ -6,6 +6,7 @@ from collections.abc import Callable, Mapping
 from typing import Any
 
 from tonleiter.core.refused import RefusedError
+from tonleiter.core.station.tokens import station_with_tokens
 
 
 class MigrationError(RefusedError):
@@ -18,6 +19,7 @@ Migration = Callable[[dict[str, Any]], dict[str, Any]]
 MIGRATIONS: dict[int, Migration] = {
     # version 2 added a drawer, guests, usual distances and more kinds of gear; all have defaults
     1: lambda data: data,
+    2: station_with_tokens,
 }
 
 

@@ -18,7 +18,7 @@ from tonleiter.core.units.preferred import Series
 from tonleiter.core.words import cut, quoted
 
 FORMAT: Literal["tonleiter-station"] = "tonleiter-station"
-VERSION: Literal[2] = 2
+VERSION: Literal[3] = 3
 
 # no station of this world is larger; what is, is a mistake or an attack
 MOST_GEAR, MOST_CHAINS, MOST_VARIANTS, MOST_STAGES = 20_000, 2_000, 200, 1_000
@@ -112,7 +112,7 @@ class Station(_Value):
     """Everything a station document holds."""
 
     format: Literal["tonleiter-station"] = FORMAT
-    version: Literal[2] = VERSION
+    version: Literal[3] = VERSION
     title: Name
     mains_hz: Literal[50, 60] = 50
     room_noise_dba: NoiseDba = typical(38.0)

@@ -14,6 +14,7 @@ from tonleiter.core.station.disk import FileError, read_file, spoken, write_file
 from tonleiter.core.station.files import json_object, version_of
 from tonleiter.core.station.model import VERSION
 from tonleiter.core.station.refusal import one_line
+from tonleiter.core.station.tokens import piece_with_tokens
 from tonleiter.core.words import quoted
 
 FORMAT = "tonleiter-piece"
@@ -43,13 +44,14 @@ def piece_of(data: dict[str, Any], where: str) -> Gear:
     """A piece from its data. Raises FileError."""
     if data.get("format") != FORMAT:
         raise FileError(f"{where}: “format” must be “{FORMAT}”; this is no piece of gear")
-    version_of(where, data, VERSION, 1)
+    version = version_of(where, data, VERSION, 1)
     unknown = sorted(set(data) - {"format", "version", "piece"})
     if unknown:
         raise FileError(
             f"{where}: unknown key {quoted(unknown[0])}; known keys: format, version, piece"
         )
     try:
-        return _PIECE.validate_python(data.get("piece"))
+        piece = data.get("piece")
+        return _PIECE.validate_python(piece if version == VERSION else piece_with_tokens(piece))
     except ValidationError as error:
         raise FileError(f"{where}: {one_line(error, data.get('piece'))}") from None

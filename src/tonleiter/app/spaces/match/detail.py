@@ -19,10 +19,10 @@ from tonleiter.core.units.levels import format_dbu, format_volts, signed
 from tonleiter.core.units.quantity import HERTZ, format_quantity
 
 VERDICT_WORDS: dict[Verdict, str] = {
-    "plug in": "Plug in",
-    "small parts": "A few small parts",
-    "active part": "An active part",
-    "not worth it": "Not worth it",
+    "plug-in": "Plug in",
+    "small-parts": "A few small parts",
+    "active-part": "An active part",
+    "not-worth-it": "Not worth it",
 }
 
 
@@ -110,7 +110,7 @@ class Detail(Panel):
         self.house_style.setCurrentIndex(list(STYLES).index(self._model.style))
         column.addWidget(self.house_style)
         plan = button("Search for a path", "plain", self.plan_wanted.emit)
-        plan.setEnabled(pair.verdict != "not worth it" or pair.speech_dbu is not None)
+        plan.setEnabled(pair.verdict != "not-worth-it" or pair.speech_dbu is not None)
         column.addWidget(plan)
 
     def _figures(self, column: QVBoxLayout, pair: Pair) -> None:

@@ -200,7 +200,7 @@ class GridView(QWidget):
         inner = box.adjusted(2, 2, -2, -2)
         chosen = key == self._model.selected
         pair = self._model.grid.pairs.get(key)
-        painter.setBrush(p.color("field" if pair and pair.verdict != "not worth it" else "paper"))
+        painter.setBrush(p.color("field" if pair and pair.verdict != "not-worth-it" else "paper"))
         edge = p.color("aim") if chosen else p.color("line")
         painter.setPen(QPen(edge, 2.2 if chosen else 1.0))
         painter.drawRoundedRect(inner, 5, 5)
@@ -211,8 +211,8 @@ class GridView(QWidget):
             painter.drawText(inner, Qt.AlignmentFlag.AlignCenter, "…")
             return
         paint_verdict(painter, look, pair.verdict, QPointF(inner.left() + 15, inner.top() + 17))
-        painter.setFont(look.font(13, 600 if pair.verdict == "plug in" else 400))
-        painter.setPen(p.color("soft" if pair.verdict == "not worth it" else "ink"))
+        painter.setFont(look.font(13, 600 if pair.verdict == "plug-in" else 400))
+        painter.setPen(p.color("soft" if pair.verdict == "not-worth-it" else "ink"))
         metrics = QFontMetricsF(painter.font())
         room = inner.height() - look.px(28)
         text = QRectF(inner.left() + 29, inner.top() + 6, inner.width() - 35, room)
@@ -253,7 +253,7 @@ class GridView(QWidget):
 
 
 VERDICT_COLOR: dict[Verdict, str] = {
-    "plug in": "fine", "small parts": "signal", "active part": "aim", "not worth it": "soft",
+    "plug-in": "fine", "small-parts": "signal", "active-part": "aim", "not-worth-it": "soft",
 }  # fmt: skip
 
 
@@ -263,11 +263,11 @@ def paint_verdict(painter: QPainter, look: Look, verdict: Verdict, at: QPointF) 
     r = look.px(12) / 2
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(color)
-    if verdict == "plug in":
+    if verdict == "plug-in":
         painter.drawEllipse(at, r, r)
-    elif verdict == "small parts":
+    elif verdict == "small-parts":
         painter.drawPolygon(_around(at, r, ((0, -1), (1, 0), (0, 1), (-1, 0))))
-    elif verdict == "active part":
+    elif verdict == "active-part":
         painter.drawPolygon(_around(at, r, ((-1, -1), (1, 0), (-1, 1))))
     else:
         painter.setPen(QPen(color, 2))

@@ -103,7 +103,7 @@ def _breaks(case: Case, worst: str) -> Iterator[Fix]:
             lambda station: case.set_value(station, source, "earth_emf_v", 5e-4),
             "one earth for both",
         )
-    if getattr(gear, "supply", "") == "double insulated" and source != radio:
+    if getattr(gear, "supply", "") == "double-insulated" and source != radio:
         yield Fix(
             f"Run the {gear.name} from a battery",
             lambda station: case.set_value(station, source, "supply", "battery"),
@@ -134,15 +134,15 @@ def _other_lead(case: Case, k: int, lead: Cable, in_field: bool) -> Iterator[Fix
     if lead.screen_mohm_per_m.value > 8:
         title = f"Use a {lead.name} with a heavy braid, 5 mΩ/m"
         yield Fix(title, change(screen_mohm_per_m=5.0), "less drop along the screen")
-    if lead.form == "one core":
+    if lead.form == "one-core":
         yield Fix(
             f"Use a {lead.name} with two cores, its screen joined at the source only",
-            change(form="two cores", screen="source end"),
+            change(form="two-core", screen="source-end"),
             "a balanced link, if both ends are",
         )
-    elif lead.screen == "both ends":
+    elif lead.screen == "both-ends":
         title = f"Open the screen of the {lead.name} at its far end"
-        yield Fix(title, change(screen="source end"), "no current along it")
+        yield Fix(title, change(screen="source-end"), "no current along it")
     if in_field and lead.form != "star-quad":
         yield Fix(f"Use a star-quad for the {lead.name}", change(form="star-quad"))
 

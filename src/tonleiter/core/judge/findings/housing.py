@@ -34,7 +34,7 @@ def housing_gain_db(case: Case) -> Floats | None:
         return None
     linear, system = case.solution.linear, case.solution.linear.system
     last = f"{microphone.id}:tube4" if microphone.recess_mm.value > 0 else f"{microphone.id}:cavity"
-    outside = "air" if microphone.pattern == "all round" else f"{microphone.id}:sound"
+    outside = "air" if microphone.pattern == "all-round" else f"{microphone.id}:sound"
     reads = np.stack([system.unit(last), system.unit(outside)], axis=1)
     y = np.abs(linear.adjoint(LOOKED_AT_HZ, reads)[:, system.branch_row[VOICE], :])
     gain: Floats = 20 * np.log10(y[:, 0] / y[:, 1])

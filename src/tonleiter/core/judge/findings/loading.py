@@ -139,7 +139,7 @@ def _lighter_on_a_crystal(case: Case) -> list[Fix]:
         gear = JfetPreamp(
             id=case.fresh_id("fet-preamp"),
             name="FET preamp" if bypassed else "FET preamp, low gain",
-            source="bypassed" if bypassed else "not bypassed",
+            source="bypassed" if bypassed else "not-bypassed",
         )
         return case.insert(station, 1, gear)
 

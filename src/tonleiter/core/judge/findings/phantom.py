@@ -61,10 +61,10 @@ def condenser_power(case: Case) -> Iterator[Finding]:
 def _power(case: Case) -> Iterator[Fix]:
     """Switch on what is there; else a box. A lead with one core cannot carry it."""
     lead = case.rows[1].gear
-    lone = isinstance(lead, Cable) and lead.form == "one core"
+    lone = isinstance(lead, Cable) and lead.form == "one-core"
 
     def leads(station: Station) -> Station:
-        return case.set_value(station, 1, "form", "two cores") if lone else station
+        return case.set_value(station, 1, "form", "two-core") if lone else station
 
     if lone:
         yield Fix(f"Use a {lead.name} with two cores", leads, "one core cannot carry both legs")

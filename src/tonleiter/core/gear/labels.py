@@ -1,0 +1,23 @@
+"""What people read where a file holds the token of a choice.
+
+A token stands in files, commands and code and stays as it is; its label may be worded anew.
+"""
+
+from __future__ import annotations
+
+_LABELS = {
+    "in-case": "in a case",
+    "not-polarised": "not polarised",
+    "second-rc": "second RC",
+    "two-core": "two cores",
+    "usb-computer": "computer on USB",
+    "zener": "Zener",
+    "star-quad": "star-quad",
+    "noise-cancelling": "noise-cancelling",
+    "single-ended": "single-ended",
+}
+
+
+def label_of(token: str) -> str:
+    """The words for a token: those kept here, or the token with spaces for its hyphens."""
+    return _LABELS.get(token, token.replace("-", " "))
