@@ -64,7 +64,7 @@ def test_nudging_a_capacitor_walks_its_series(demo):
 def test_headline_speaks_of_level_then_of_what_must_be_mended(demo):
     line = headline(assess(demo))
     assert "of speech: right in its window" in line.says
-    assert line.proves.startswith("One thing must be mended first: 8 V")
+    assert line.proves.startswith("One thing must be mended first. 8 V")
 
 
 def test_headline_of_a_dead_microphone(demo):

@@ -44,3 +44,13 @@ def _plain(value: object) -> str:
 def one_line(text: str) -> str:
     """A message as one line of bearable length."""
     return cut(visible(cut(text, 4 * MOST_OF_A_LINE)), MOST_OF_A_LINE)
+
+
+def sentence(phrase: str) -> str:
+    """A phrase as the beginning of a sentence: its first letter large."""
+    return phrase[:1].upper() + phrase[1:]
+
+
+def within(phrase: str) -> str:
+    """A title of ours in mid-sentence: its first letter small, unless an abbreviation begins it."""
+    return phrase if phrase[1:2].isupper() else phrase[:1].lower() + phrase[1:]

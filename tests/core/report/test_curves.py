@@ -9,7 +9,7 @@ from tests.conftest import gear, station_of
 from tonleiter.core.gear.acoustics import cavity_compliance, end_corrected_m, hole_mass
 from tonleiter.core.gear.microphones import DynamicMicrophone
 from tonleiter.core.judge.assess import assess
-from tonleiter.core.report.curves import housing_response_db, stage_curves
+from tonleiter.core.report.curves import case_response_db, stage_curves
 
 MIC = gear("dynamic-microphone", "mic", coil_ohm=300, coil_h=1e-6)
 RADIO = gear("microphone-socket", "radio", z_in_ohm=10e3)
@@ -82,7 +82,7 @@ def test_housing_resonates_where_helmholtz_says():
     mass, volume = hole_mass(1e-3, 3e-3), cavity_compliance(2e-6)
     wanted = 1 / (2 * math.pi * math.sqrt(mass * volume))
     f_hz = np.geomspace(500, 8000, 800)
-    response = housing_response_db(microphone, f_hz)
+    response = case_response_db(microphone, f_hz)
     assert f_hz[response.argmax()] == pytest.approx(wanted, rel=0.03)
     assert end_corrected_m(1e-3, 3e-3) > 1e-3
 

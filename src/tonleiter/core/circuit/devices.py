@@ -178,7 +178,7 @@ class JfetDevice:
     """Terminals: drain, gate, source. Gate junctions included, so a forward gate conducts."""
 
     def __init__(self, model: JfetModel, area: float, temperature_k: float, gmin: float) -> None:
-        self._m = model
+        self._m = self.model = model
         self._beta = model.beta_a_per_v2 * area
         self._is = model.is_a * area
         self._scale = thermal_voltage(temperature_k)

@@ -7,6 +7,7 @@ Lumped elements after Beranek, Acoustics (1954), chapters 3 and 5: mass of air i
 from __future__ import annotations
 
 import math
+from collections.abc import Iterator
 from typing import ClassVar, Literal
 
 from pydantic import Field
@@ -20,7 +21,7 @@ from tonleiter.core.gear.figure import (
     SmallMillimetres,
     typical,
 )
-from tonleiter.core.gear.net import AIR, ROOM, StageNet
+from tonleiter.core.gear.net import AIR, ROOM, Diaphragm, StageNet
 
 RHO_KG_PER_M3 = 1.20
 SOUND_M_PER_S = 343.0
@@ -40,6 +41,7 @@ BASS_CUT_HZ = 50.0
 # a noise-cancelling capsule is trimmed flat for lips this far from its face
 CLOSE_TALK_M = 0.010
 ORIGIN_BEHIND_LIPS_M = 0.010
+WIDE_MM = 6.0  # an opening that speech no longer minds
 CARDIOID_ROOM_DB = 4.8  # directivity index of a cardioid: 10 log10 3
 
 
@@ -136,10 +138,42 @@ class SpokenInto(Gear):
         if self.pattern != "all-round":
             node = self._pattern(net)
         if self.housing == "in-case":
+            outside = node
             node = self._housing(net, node)
+            net.mark(Diaphragm(node, outside))
         net.hide_since(before)
         net.heard = node
         return node
+
+    def openings(self) -> Iterator[tuple[str, dict[str, object]]]:
+        """What is done with tweezers, a gasket and a drill, as tokens with their changes."""
+        if self.housing != "in-case":
+            return
+        if self.over_it == "foam":
+            yield "foam-off", {"over_it": "windscreen"}
+        if self.recess_mm.value > 0:
+            yield "no-tube", {"recess_mm": 0.0}
+        if self.seal != "sealed":
+            yield "gasket", {"seal": "sealed"}
+        if self.offset_mm.value > 0:
+            yield "aligned", {"offset_mm": 0.0}
+        wider = min(max(2 * self.opening_mm.value, WIDE_MM), self.capsule_mm.value)
+        if self.opening_mm.value < wider:
+            yield "drilled", {"opening_mm": wider}
+
+    def case_alone(self, net: StageNet) -> str | None:
+        """The case before a capsule that hears all round."""
+        return self._housing(net, AIR) if self.housing == "in-case" else None
+
+    def opened_up(self) -> SpokenInto | None:
+        """All of these at once; None without a case."""
+        if self.housing != "in-case":
+            return None
+        changes = {k: v for _, change in self.openings() for k, v in change.items()}
+        figures = self.figures()
+        return self.model_copy(
+            update={k: typical(float(str(v))) if k in figures else v for k, v in changes.items()}
+        )
 
     def _pattern(self, net: StageNet) -> str:
         """Proximity effect on the voice; the room comes in beside it, less than the voice.

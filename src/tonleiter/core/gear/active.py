@@ -26,11 +26,12 @@ from tonleiter.core.gear.figure import (
     typical,
 )
 from tonleiter.core.gear.grip import Grip
-from tonleiter.core.gear.net import BiasRail, Port, StageNet
+from tonleiter.core.gear.net import BiasRail, Dc, Port, StageNet
 from tonleiter.core.gear.parts import COINS, Part
 from tonleiter.core.gear.phantom import phantom_pair
 from tonleiter.core.gear.transfer import Compression
 from tonleiter.core.units.levels import ratio_from_db, volts_from_dbu
+from tonleiter.core.units.quantity import format_short
 
 # a soft ceiling halves what rises into its last decibels
 SOFT_FROM_DB, SOFT_RATIO = 6.0, 2.0
@@ -53,6 +54,8 @@ class Amplifier(Gear):
     role: ClassVar[Role] = "between"
     shelf: ClassVar[Shelf | None] = "Boxes"
     noun: ClassVar[str] = "amplifier"
+    is_box: ClassVar[bool] = True
+    gain_is_chosen: ClassVar[bool] = True
     what: ClassVar[str] = "lifts level, within its window"
     choices: ClassVar[tuple[str, ...]] = ("gain_db",)
     handle: ClassVar[str | None] = "gain_db"
@@ -105,6 +108,18 @@ class Amplifier(Gear):
     def takes_balanced(self) -> bool:
         """As its input is built."""
         return self.input == "balanced"
+
+    def input_for(self) -> Literal["microphone", "line"]:
+        """As its maker says."""
+        return self.expects
+
+    def phantom_switch(self) -> Literal["on", "off"] | None:
+        """Only a balanced input has one."""
+        return self.phantom if self.input == "balanced" else None
+
+    def drives_both_legs(self) -> bool:
+        """Half on each."""
+        return self.output == "balanced"
 
     def outlet(self, inlet: Port) -> Port:
         """A balanced output has a cold leg of its own; the screen is its chassis."""
@@ -318,6 +333,8 @@ class BiasFeed(Gear):
     role: ClassVar[Role] = "between"
     shelf: ClassVar[Shelf | None] = "Boxes"
     noun: ClassVar[str] = "bias feed"
+    feeds: ClassVar[Dc | None] = "bias"
+    series_farad_field: ClassVar[str | None] = "coupling_f"
     what: ClassVar[str] = "supplies an electret"
     choices: ClassVar[tuple[str, ...]] = ("supply_v", "resistor_ohm", "coupling_f", "filter")
     handle: ClassVar[str | None] = "resistor_ohm"
@@ -355,6 +372,10 @@ class BiasFeed(Gear):
         if self.filter == "regulator":
             return min(max(supply - self.DROPOUT_V, 0.0), self.held_v.value)
         return supply
+
+    def name_by_values(self) -> str:
+        """With its resistor behind the comma."""
+        return f"{self.name.rpartition(',')[0]}, {format_short(self.resistor_ohm.value)}"
 
     def parts(self) -> tuple[Part, ...]:
         """Its parts and a battery."""

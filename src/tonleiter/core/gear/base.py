@@ -13,13 +13,14 @@ from pydantic_core import PydanticCustomError
 
 from tonleiter.core.gear.figure import Figure, Quantity
 from tonleiter.core.gear.grip import Grip
-from tonleiter.core.gear.net import Port, StageNet
+from tonleiter.core.gear.net import Dc, DcNeeds, Port, StageNet
 from tonleiter.core.gear.parts import BOX, PENNIES, Part
 from tonleiter.core.gear.transfer import Compression
-from tonleiter.core.units.quantity import FARAD, OHM, Unit, format_quantity
+from tonleiter.core.units.quantity import FARAD, OHM, Unit, format_quantity, format_short
 from tonleiter.core.words import quoted, visible
 
 Role = Literal["microphone", "between", "input"]
+LoadTakes = Literal["level", "bass", "nothing"]
 Shelf = Literal["Microphones", "Other sources", "Boxes", "Leads and parts", "Inputs"]
 Id = Annotated[str, StringConstraints(pattern=r"^[a-z0-9][a-z0-9-]*$", max_length=60)]
 
@@ -102,6 +103,26 @@ class Gear(BaseModel):
     """Whether building it in is a change inside a radio."""
     lead: ClassVar[bool] = False
     """Whether it is only a lead between two plugs."""
+    is_pad: ClassVar[bool] = False
+    """Whether it is there to take level off."""
+    is_box: ClassVar[bool] = False
+    """Whether it is a finished box: an input stage, a gain of its own, an output stage."""
+    gain_is_chosen: ClassVar[bool] = False
+    """Whether one of its choices sets its gain by itself, so that it can be designed for one."""
+    isolates: ClassVar[bool] = False
+    """Whether it parts the grounds on its two sides."""
+    transmits: ClassVar[bool] = True
+    """For an input: whether what goes in goes on the air, so that something must key it."""
+    feeds: ClassVar[Dc | None] = None
+    """The DC it is there to supply; a feed of bias has ``supply_v`` and ``resistor_ohm``."""
+    load_takes: ClassVar[LoadTakes] = "level"
+    """For a source: what too low a load takes; nothing where the load is meant to set its gain."""
+    series_farad_field: ClassVar[str | None] = None
+    """The field that holds a coupling capacitor in its line."""
+    lines_field: ClassVar[str | None] = None
+    """The field that holds lines of text, edited as such."""
+    word_titles: ClassVar[dict[str, str]] = {}
+    """Fields that hold a free word, with their titles."""
     passes_ground: ClassVar[bool] = True
     """Whether its input and output share their cold conductor."""
     acoustic: ClassVar[bool] = True
@@ -124,6 +145,59 @@ class Gear(BaseModel):
     def takes_balanced(self) -> bool:
         """Whether its input tells a cold leg from the screen; else its plug ties the two."""
         return False
+
+    def dc_needs(self) -> DcNeeds | None:
+        """For a source: the DC without which it is silent."""
+        return None
+
+    def bias_on_pin_v(self) -> float:
+        """For an input: open DC volts on its microphone pin."""
+        return 0.0
+
+    def input_for(self) -> Literal["microphone", "line"] | None:
+        """The level its input is made for; None where that is not the question."""
+        return None
+
+    def phantom_switch(self) -> Literal["on", "off"] | None:
+        """How the phantom supply at its input is set; None where there is none."""
+        return None
+
+    def drives_both_legs(self) -> bool:
+        """Whether half its output EMF stands on its cold leg, and is lost when that is tied."""
+        return False
+
+    def control_at(self) -> float | None:
+        """Where its control stands, from 0 to 1; None without one."""
+        return None
+
+    def caution(self) -> str:
+        """What to beware of where it stands; empty for harmless things."""
+        return ""
+
+    def openings(self) -> Iterator[tuple[str, dict[str, object]]]:
+        """For a microphone in a case: changes of the case by a token, the easiest first."""
+        return iter(())
+
+    def case_alone(self, net: StageNet) -> str | None:
+        """Build the way in through its case only; the node of the pressure behind it."""
+        return None
+
+    def opened_up(self) -> Gear | None:
+        """For a microphone in a case: the same with the case opened and the capsule sealed."""
+        return None
+
+    def remarks(self) -> tuple[tuple[str, str], ...]:
+        """Names and values of what the kind itself has to say about its figures."""
+        return ()
+
+    def name_by_values(self) -> str:
+        """Its name, made anew where values stand in it: a pad is called by its shape and those."""
+        if not self.is_pad:
+            return self.name
+        at = self.control_at()
+        fields = [f for f, (q, _) in self.figures().items() if f in self.choices and q.unit is OHM]
+        shown = " / ".join(format_short(self.figure(f).value) for f in fields)
+        return f"{self.noun} {shown}" + ("" if at is None else f", at {at:.1%}")
 
     def outlet(self, inlet: Port) -> Port:
         """Conductors of its output, given those at its input as it takes them."""

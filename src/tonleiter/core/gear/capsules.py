@@ -18,7 +18,7 @@ from tonleiter.core.circuit.elements import (
     VoltageSource,
 )
 from tonleiter.core.gear.acoustics import SpokenInto
-from tonleiter.core.gear.base import Gear, Role, Surroundings
+from tonleiter.core.gear.base import Gear, LoadTakes, Role, Surroundings
 from tonleiter.core.gear.figure import (
     Amperes,
     Farads,
@@ -32,7 +32,7 @@ from tonleiter.core.gear.figure import (
     typical,
 )
 from tonleiter.core.gear.microphones import self_noise_pa2_per_hz
-from tonleiter.core.gear.net import AIR, Capsule, StageNet, Winding, stray
+from tonleiter.core.gear.net import AIR, Capsule, DcNeeds, StageNet, Winding, stray
 from tonleiter.core.units.levels import dbu_from_volts
 from tonleiter.core.units.sensitivity import dbu_at_spl
 
@@ -46,6 +46,7 @@ class PiezoMicrophone(SpokenInto):
     role: ClassVar[Role] = "microphone"
     noun: ClassVar[str] = "piezo microphone"
     what: ClassVar[str] = "a crystal that wants a megohm"
+    load_takes: ClassVar[LoadTakes] = "bass"
     passes_ground: ClassVar[bool] = False
 
     kind: Literal["piezo-microphone"] = "piezo-microphone"
@@ -78,6 +79,7 @@ class CarbonMicrophone(Gear):
     role: ClassVar[Role] = "microphone"
     noun: ClassVar[str] = "carbon microphone"
     what: ClassVar[str] = "granules that want current"
+    load_takes: ClassVar[LoadTakes] = "nothing"
     passes_ground: ClassVar[bool] = False
 
     kind: Literal["carbon-microphone"] = "carbon-microphone"
@@ -86,6 +88,17 @@ class CarbonMicrophone(Gear):
     needs_a: Amperes = Field(typical(0.010), title="Needs at least")
     burns_a: Amperes = Field(typical(0.060), title="Bears at most")
     self_noise_dba: NoiseDba = Field(typical(45.0), title="Rustle")
+
+    def dc_needs(self) -> DcNeeds:
+        """A current through the granules."""
+        needs_a, rest_ohm = self.needs_a.value, self.rest_ohm.value
+        return DcNeeds(
+            "current",
+            needs_a * rest_ohm,
+            needs_a=needs_a,
+            bears_a=self.burns_a.value,
+            rest_ohm=rest_ohm,
+        )
 
     def build(self, net: StageNet) -> None:
         """A resistance modulated by the pressure; the granules' rustle is a pressure too."""
@@ -96,8 +109,7 @@ class CarbonMicrophone(Gear):
             self.rest_ohm.value, self.depth_per_pa.value, rustle,
         )  # fmt: skip
         net.add(granules)
-        needs_v = self.needs_a.value * self.rest_ohm.value
-        net.mark(Capsule(out.hot, out.cold, needs_v, granules.name))
+        net.mark(Capsule(out.hot, out.cold, granules.name, self.dc_needs()))
         stray(net, out.cold)
 
     def ceiling_dbu(self, around: Surroundings) -> float | None:

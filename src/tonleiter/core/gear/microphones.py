@@ -11,7 +11,7 @@ from pydantic_core import PydanticCustomError
 
 from tonleiter.core.circuit.elements import GROUND, Jfet, JfetModel, PowerLaw, Vcvs
 from tonleiter.core.gear.acoustics import SpokenInto
-from tonleiter.core.gear.base import Role, Surroundings
+from tonleiter.core.gear.base import LoadTakes, Role, Surroundings
 from tonleiter.core.gear.figure import (
     Amperes,
     DbvPerPascal,
@@ -23,7 +23,7 @@ from tonleiter.core.gear.figure import (
     Volts,
     typical,
 )
-from tonleiter.core.gear.net import Capsule, Port, StageNet, Winding, stray
+from tonleiter.core.gear.net import Capsule, DcNeeds, Port, StageNet, Winding, stray
 from tonleiter.core.gear.voice import white_self_noise_pa2_per_hz
 from tonleiter.core.units.levels import dbu_from_volts
 from tonleiter.core.units.sensitivity import dbu_at_spl
@@ -86,6 +86,7 @@ class ElectretMicrophone(SpokenInto):
     role: ClassVar[Role] = "microphone"
     noun: ClassVar[str] = "electret microphone"
     what: ClassVar[str] = "a charged capsule that wants bias"
+    load_takes: ClassVar[LoadTakes] = "nothing"
     passes_ground: ClassVar[bool] = False
 
     kind: Literal["electret-2-wire"] = "electret-2-wire"
@@ -133,6 +134,10 @@ class ElectretMicrophone(SpokenInto):
         gain = gm / (1 / self.quoted_load_ohm.value + g_out)
         return float(10 ** (self.sensitivity_dbv_per_pa.value / 20) / gain)
 
+    def dc_needs(self) -> DcNeeds:
+        """Bias through a resistor."""
+        return DcNeeds("bias", self.needs_v.value, self.most_v.value, self.current_a.value)
+
     def build(self, net: StageNet) -> None:
         """Diaphragm on the gate, drain to hot, source to cold, self-noise at the drain."""
         out, gate = net.outlet, net.name("gate")
@@ -143,7 +148,7 @@ class ElectretMicrophone(SpokenInto):
         gm = 2 * self.current_a.value / self.pinch_off_v.value
         psd = (gm * per_pa) ** 2 * self_noise_pa2_per_hz(self.self_noise_dba.value)
         net.noise_current("self_noise", out.hot, out.cold, (PowerLaw(psd),))
-        net.mark(Capsule(out.hot, out.cold, self.needs_v.value, net.name("fet")))
+        net.mark(Capsule(out.hot, out.cold, net.name("fet"), self.dc_needs()))
         # an unbiased capsule still leaks a little, which keeps its drain at a potential
         net.resistor("leak", out.hot, out.cold, 10e6, noisy=False, stray=True)
         stray(net, out.cold)

@@ -13,7 +13,8 @@ from tonleiter.core.gear.figure import Ohms, Ratio, typical
 from tonleiter.core.gear.grip import Grip
 from tonleiter.core.gear.net import Port, StageNet
 from tonleiter.core.gear.parts import PENNIES, Part
-from tonleiter.core.units.quantity import OHM, format_quantity
+from tonleiter.core.units.levels import signed
+from tonleiter.core.units.quantity import OHM, format_quantity, format_short
 
 
 class TPad(Gear):
@@ -21,6 +22,7 @@ class TPad(Gear):
 
     role: ClassVar[Role] = "between"
     noun: ClassVar[str] = "T-pad"
+    is_pad: ClassVar[bool] = True
     what: ClassVar[str] = "takes level off, matched both ways"
     choices: ClassVar[tuple[str, ...]] = ("first_ohm", "shunt_ohm", "second_ohm")
     handle: ClassVar[str | None] = "shunt_ohm"
@@ -44,6 +46,7 @@ class UPad(Gear):
 
     role: ClassVar[Role] = "between"
     noun: ClassVar[str] = "U-pad"
+    is_pad: ClassVar[bool] = True
     what: ClassVar[str] = "takes level off, both legs alike"
     choices: ClassVar[tuple[str, ...]] = ("leg_ohm", "shunt_ohm")
     handle: ClassVar[str | None] = "leg_ohm"
@@ -75,6 +78,7 @@ class SeriesPad(Gear):
 
     role: ClassVar[Role] = "between"
     noun: ClassVar[str] = "series resistor"
+    is_pad: ClassVar[bool] = True
     what: ClassVar[str] = "uses the load as its lower leg"
     choices: ClassVar[tuple[str, ...]] = ("series_ohm",)
     handle: ClassVar[str | None] = "series_ohm"
@@ -93,6 +97,7 @@ class TrimPot(Gear):
 
     role: ClassVar[Role] = "between"
     noun: ClassVar[str] = "trim pot"
+    is_pad: ClassVar[bool] = True
     what: ClassVar[str] = "takes level off, by a screwdriver"
     choices: ClassVar[tuple[str, ...]] = ("turned_up", "track_ohm")
     handle: ClassVar[str | None] = "turned_up"
@@ -104,6 +109,10 @@ class TrimPot(Gear):
 
     # a wiper never reaches the very end of its track
     END: ClassVar[float] = 1e-3
+
+    def control_at(self) -> float:
+        """Its wiper."""
+        return self.turned_up.value
 
     def parts(self) -> tuple[Part, ...]:
         """One part."""
@@ -133,6 +142,19 @@ class InputDivider(Gear):
     lower_ohm: Ohms = Field(typical(10e3), title="Lower")
     was_upper_ohm: Ohms = Field(typical(470e3), title="Upper, as built")
     was_lower_ohm: Ohms = Field(typical(10e3), title="Lower, as built")
+
+    def remarks(self) -> tuple[tuple[str, str], ...]:
+        """Gain and impedance of a changed divider against how it was built: the way back."""
+        was_upper, was_lower = self.was_upper_ohm.value, self.was_lower_ohm.value
+        now = divider_gain_db(self.upper_ohm.value, self.lower_ohm.value)
+        change = now - divider_gain_db(was_upper, was_lower)
+        if abs(change) < 0.05:
+            return ()
+        return (
+            ("Against as built", f"{signed(change, 1, plus=True)} dB"),
+            ("As built", f"{format_short(was_upper)} / {format_short(was_lower)}"),
+            ("Input as built", format_quantity(was_upper + was_lower, OHM, 3)),
+        )
 
     def build(self, net: StageNet) -> None:
         """Two resistors."""

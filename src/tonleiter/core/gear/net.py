@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass, field
+from typing import Literal
 
 from tonleiter.core.circuit.elements import (
     GROUND,
@@ -59,14 +61,46 @@ class BiasRail:
     open_v: float
 
 
+Dc = Literal["bias", "phantom", "current"]
+
+
+@dataclass(frozen=True)
+class DcNeeds:
+    """The DC that a source lives on: which kind, and between what bounds at its element.
+
+    ``draws_a`` is what it takes by itself; ``rest_ohm`` its resistance, where it is one.
+    """
+
+    dc: Dc
+    needs_v: float
+    bears_v: float = math.inf
+    draws_a: float = 0.0
+    needs_a: float = 0.0
+    bears_a: float = math.inf
+    rest_ohm: float = 0.0
+
+
 @dataclass(frozen=True)
 class Capsule:
-    """An element that needs bias: its terminals, volts it needs, volts it works best from."""
+    """An element that needs DC: its terminals, its device, and what it needs."""
 
     p: str
     n: str
-    needs_v: float
     device: str
+    needs: DcNeeds
+
+    @property
+    def needs_v(self) -> float:
+        """Least volts over it."""
+        return self.needs.needs_v
+
+
+@dataclass(frozen=True)
+class Diaphragm:
+    """Where sound arrives in a case: the node of its pressure inside, and of that outside."""
+
+    inside: str
+    outside: str
 
 
 @dataclass(frozen=True)
@@ -125,7 +159,17 @@ class Pickup:
     volts_per_hz: float
 
 
-Mark = Pickup | BridgeLeg | Winding | BiasRail | Capsule | Polarised | OutputDevice | EarthPath
+Mark = (
+    Diaphragm
+    | Pickup
+    | BridgeLeg
+    | Winding
+    | BiasRail
+    | Capsule
+    | Polarised
+    | OutputDevice
+    | EarthPath
+)
 
 
 @dataclass

@@ -42,6 +42,11 @@ class OwnCircuit(Gear):
     shelf: ClassVar[Shelf | None] = "Boxes"
     noun: ClassVar[str] = "own circuit"
     what: ClassVar[str] = "from a netlist of one's own"
+    lines_field: ClassVar[str | None] = "cards"
+    word_titles: ClassVar[dict[str, str]] = {
+        "input_node": "Input node",
+        "output_node": "Output node",
+    }
 
     kind: Literal["own-circuit"] = "own-circuit"
     cards: Cards

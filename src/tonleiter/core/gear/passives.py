@@ -28,7 +28,7 @@ from tonleiter.core.gear.net import Pickup, Polarised, Port, StageNet, Winding
 from tonleiter.core.gear.pads import l_pad_loss_db, series_for_loss
 from tonleiter.core.gear.parts import NOTE, Part
 from tonleiter.core.units import preferred
-from tonleiter.core.units.quantity import OHM
+from tonleiter.core.units.quantity import FARAD, OHM, format_quantity
 
 
 class Cable(Gear):
@@ -130,6 +130,7 @@ class SeriesCapacitor(Gear):
     role: ClassVar[Role] = "between"
     noun: ClassVar[str] = "blocking capacitor"
     what: ClassVar[str] = "lets sound through, not DC"
+    series_farad_field: ClassVar[str | None] = "capacitance_f"
     choices: ClassVar[tuple[str, ...]] = ("capacitance_f", "plus_side")
     handle: ClassVar[str | None] = "capacitance_f"
     grip: ClassVar[Grip | None] = grips.Places("E6", 0)
@@ -140,6 +141,10 @@ class SeriesCapacitor(Gear):
         "not-polarised", title="Plus side"
     )
     leakage_ohm: Ohms = Field(typical(100e6), title="Leakage")
+
+    def name_by_values(self) -> str:
+        """Its noun and capacitance."""
+        return f"{self.noun} {format_quantity(self.capacitance_f.value, FARAD)}"
 
     def build(self, net: StageNet) -> None:
         """Capacitance with its leakage across it."""
@@ -156,6 +161,7 @@ class LPad(Gear):
 
     role: ClassVar[Role] = "between"
     noun: ClassVar[str] = "L-pad"
+    is_pad: ClassVar[bool] = True
     what: ClassVar[str] = "takes level off"
     choices: ClassVar[tuple[str, ...]] = ("series_ohm", "shunt_ohm")
     handle: ClassVar[str | None] = "series_ohm"
@@ -190,6 +196,7 @@ class Transformer(Gear):
 
     role: ClassVar[Role] = "between"
     noun: ClassVar[str] = "transformer"
+    isolates: ClassVar[bool] = True
     what: ClassVar[str] = "passes sound, parts the grounds"
     passes_ground: ClassVar[bool] = False
 

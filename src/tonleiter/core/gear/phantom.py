@@ -31,7 +31,7 @@ from tonleiter.core.gear.figure import (
     Volts,
     typical,
 )
-from tonleiter.core.gear.net import BiasRail, Capsule, Port, StageNet, stray
+from tonleiter.core.gear.net import BiasRail, Capsule, Dc, DcNeeds, Port, StageNet, stray
 from tonleiter.core.gear.parts import BOX, Part
 from tonleiter.core.gear.voice import white_self_noise_pa2_per_hz
 from tonleiter.core.units.levels import dbu_from_volts
@@ -57,6 +57,7 @@ class PhantomFeed(Gear):
     role: ClassVar[Role] = "between"
     shelf: ClassVar[Shelf | None] = "Boxes"
     noun: ClassVar[str] = "phantom feed"
+    feeds: ClassVar[Dc | None] = "phantom"
     what: ClassVar[str] = "48 V to both legs of a microphone"
     choices: ClassVar[tuple[str, ...]] = ("coupling_f",)
 
@@ -119,6 +120,10 @@ class PhantomCondenser(SpokenInto):
         """Two legs and a screen."""
         return Port(f"{self.id}:out", f"{self.id}:cold", screen=f"{self.id}:ground")
 
+    def dc_needs(self) -> DcNeeds:
+        """Phantom power, on both legs."""
+        return DcNeeds("phantom", self.needs_v.value)
+
     def build(self, net: StageNet) -> None:
         """Diaphragm on the gate of a follower between gathered current and screen."""
         out, chassis = net.outlet, net.outlet.chassis
@@ -145,7 +150,7 @@ class PhantomCondenser(SpokenInto):
         self._leg(net, "cold", chassis, leg_ohm, out.cold)
         psd = (gm * per_pa) ** 2 * white_self_noise_pa2_per_hz(self.self_noise_dba.value)
         net.noise_current("self_noise", source, chassis, (PowerLaw(psd),))
-        net.mark(Capsule(hub, chassis, self.needs_v.value, net.name("fet")))
+        net.mark(Capsule(hub, chassis, net.name("fet"), self.dc_needs()))
         for node, tail in ((out.hot, "_hot"), (out.cold, "_cold")):
             net.resistor(f"leak{tail}", node, chassis, 10e6, noisy=False, stray=True)
         stray(net, chassis)

@@ -159,6 +159,7 @@ class OpAmpPreamp(_Preamp):
     """Non-inverting operational amplifier on half its supply."""
 
     noun: ClassVar[str] = "op-amp preamp"
+    gain_is_chosen: ClassVar[bool] = True
     active: ClassVar[str] = "operational amplifier"
     what: ClassVar[str] = "gain set by two resistors"
     choices: ClassVar[tuple[str, ...]] = (

@@ -69,6 +69,10 @@ class Socket(Gear):
         net.noise_current("noise", net.outlet.hot, cold, (PowerLaw(noise),))
         earth_path(net, cold, self.supply)
 
+    def bias_on_pin_v(self) -> float:
+        """Without a load."""
+        return self.bias_v.value
+
     def ceiling_dbu(self, around: Surroundings) -> float | None:
         """First stage of the radio overloads."""
         return self.clip_dbu.value
@@ -99,6 +103,10 @@ class MicrophoneSocket(Socket):
         if self.compressor_ratio.value < 1:
             raise PydanticCustomError("figure", "compressor_ratio must be 1 or more")
         return self
+
+    def input_for(self) -> Literal["microphone"]:
+        """A microphone, whatever its window."""
+        return "microphone"
 
     def compression(self) -> Compression | None:
         """The speech processor inside the radio, when it is on."""
@@ -131,6 +139,7 @@ class LineInput(Socket):
 
     noun: ClassVar[str] = "line input"
     what: ClassVar[str] = "a converter's input"
+    transmits: ClassVar[bool] = False
 
     kind: Literal["line-input"] = "line-input"
     z_in_ohm: Ohms = Field(typical(20e3), title="Input impedance")

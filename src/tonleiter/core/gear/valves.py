@@ -59,6 +59,10 @@ class ValveStage(Gear):
         net.resistor("bleed", net.outlet.hot, cold, 1e6, stray=True)
         earth_path(net, cold, self.supply, self.earth_emf_v.value)
 
+    def caution(self) -> str:
+        """High voltage."""
+        return CAUTION
+
     def ceiling_dbu(self, around: Surroundings) -> float | None:
         """A sixth of the supply as peak swing: where a small triode is still near linear."""
         return (

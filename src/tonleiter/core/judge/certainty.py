@@ -21,6 +21,7 @@ from tonleiter.core.solve.compiled import VOICE, compile_chain
 from tonleiter.core.solve.solution import DRAFT_POINTS
 from tonleiter.core.solve.spread import Spread, rank_correlation
 from tonleiter.core.stop import checkpoint
+from tonleiter.core.words import within
 
 Word = Literal["certain", "likely", "depends"]
 JUDGED = 40
@@ -49,14 +50,10 @@ class Doubt:
         """For people: how sure, and what would make it surer."""
         if self.word == "certain":
             return "certain, whatever the ranges"
-        on = f" on the {_lowered(self.matters_most)}" if self.matters_most else ""
+        on = f" on the {within(self.matters_most)}" if self.matters_most else ""
         if self.word == "likely":
             return f"likely; depends most{on}" if on else "likely"
         return f"depends{on}"
-
-
-def _lowered(label: str) -> str:
-    return label[0].lower() + label[1:]
 
 
 @dataclass(frozen=True)

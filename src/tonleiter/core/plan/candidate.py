@@ -5,12 +5,9 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass, replace
 
-from tonleiter.core.gear.active import Amplifier
 from tonleiter.core.gear.base import Gear
-from tonleiter.core.gear.more_pads import TrimPot
 from tonleiter.core.gear.pad_shapes import PAD_KINDS
 from tonleiter.core.gear.parts import Part
-from tonleiter.core.gear.passives import Transformer
 from tonleiter.core.judge.assess import SILENT_DBU, Assessment, presence_db
 from tonleiter.core.plan.styles import Style
 from tonleiter.core.station.purpose import Purpose
@@ -117,8 +114,8 @@ def judge_candidate(
     cost += style.part_weight * (PART_WEIGHT * figures.parts + PRICE_WEIGHT * figures.price_class)
     cost += SUPPLY_COSTS * figures.supplies
     cost += NEAR_END_COSTS * sum(
-        isinstance(g, TrimPot) and not LEAST_TURN < g.turned_up.value < 1 - LEAST_TURN
-        for g in pieces
+        at is not None and not LEAST_TURN < at < 1 - LEAST_TURN
+        for at in (g.control_at() for g in pieces)
     )
     short = _short_of(pieces, owned, figures, style)
     if short:
@@ -153,7 +150,7 @@ def _figures(pieces: tuple[Gear, ...], owned: frozenset[str], assessment: Assess
         treble_hz=high,
         parts=sum(p.count for p in parts),
         price_class=max((p.price_class for p in parts), default=0),
-        isolated=any(isinstance(g, Transformer) for g in pieces),
+        isolated=any(g.isolates for g in pieces),
         supplies=sum("supply" in type(g).model_fields or "supply_v" in type(g).model_fields
                      for g in pieces[1:-1]),
         reversible=not any(g.cut_into_radio and g.id not in owned for g in pieces),
@@ -166,7 +163,7 @@ def _short_of(
     """What the style asks for and the candidate lacks."""
     if style.wants_isolation and not figures.isolated:
         return "nothing isolates it"
-    if style.wants_outboard and not any(isinstance(g, Amplifier) for g in pieces[1:-1]):
+    if style.wants_outboard and not any(g.is_box for g in pieces[1:-1]):
         return "no box to process it"
     if style.no_mains and any(g.on_mains() for g in pieces[1:-1]):
         return "a part of it hangs on the mains"

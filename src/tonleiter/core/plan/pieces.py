@@ -8,15 +8,12 @@ from dataclasses import dataclass
 
 from tonleiter.core.gear.active import BiasFeed, MicrophoneAmplifier
 from tonleiter.core.gear.base import Gear
-from tonleiter.core.gear.capsules import CarbonMicrophone
 from tonleiter.core.gear.figure import typical
-from tonleiter.core.gear.microphones import ElectretMicrophone
 from tonleiter.core.gear.more_pads import SeriesPad, TPad, TrimPot, UPad
-from tonleiter.core.gear.pad_shapes import PAD_KINDS, ShapedPad
+from tonleiter.core.gear.pad_shapes import ShapedPad
 from tonleiter.core.gear.passives import LPad, SeriesCapacitor, Transformer
-from tonleiter.core.gear.phantom import PhantomCondenser, PhantomFeed
+from tonleiter.core.gear.phantom import PhantomFeed
 from tonleiter.core.gear.preamps import BipolarPreamp, JfetPreamp, OpAmpPreamp
-from tonleiter.core.gear.sockets import Socket
 from tonleiter.core.station.model import Drawer
 from tonleiter.core.units import preferred
 from tonleiter.core.units.quantity import FARAD, OHM, format_quantity, format_short
@@ -70,27 +67,27 @@ class Values:
 
 def power_for(source: Gear, socket: Gear, values: Values) -> Iterator[Gear | None]:
     """Ways to power a source: its own feed at several values, or whatever the input offers."""
-    biased = isinstance(socket, Socket) and socket.bias_v.value > 0
-    if isinstance(source, PhantomCondenser):
+    needs = source.dc_needs()
+    if needs is None:
+        yield None
+    elif needs.dc == "phantom":
         yield PhantomFeed(id="plan-phantom-feed", name="phantom feed box")
-    elif isinstance(source, ElectretMicrophone):
-        if biased:
+    elif needs.dc == "bias":
+        if socket.bias_on_pin_v() > 0:
             yield None
         for supply in (3.0, 9.0):
-            left = max(source.needs_v.value + 0.3, COMFORT_V, supply * 0.45)
+            left = max(needs.needs_v + 0.3, COMFORT_V, supply * 0.45)
             for share in (1.0, 0.6):
-                ohm = values.ohm(max((supply - left) / source.current_a.value * share, 470.0))
+                ohm = values.ohm(max((supply - left) / needs.draws_a * share, 470.0))
                 yield _feed(f"bias feed {supply:g} V", supply, ohm, values.farad(4.7e-6))
-    elif isinstance(source, CarbonMicrophone):
-        middle_a = math.sqrt(source.needs_a.value * source.burns_a.value)
+    else:
+        middle_a = math.sqrt(needs.needs_a * needs.bears_a)
         for supply in (4.5, 6.0, 9.0):
             for share in (1.0, 1.5):
-                ohm = supply / middle_a * share - source.rest_ohm.value
+                ohm = supply / middle_a * share - needs.rest_ohm
                 if ohm > 22.0:
                     yield _feed(f"carbon feed {supply:g} V", supply, values.ohm(ohm),
                                 values.farad(10e-6))  # fmt: skip
-    else:
-        yield None
 
 
 def _feed(name: str, supply_v: float, ohm: float, farad: float) -> BiasFeed:
@@ -115,7 +112,7 @@ def blocker(farad: float) -> SeriesCapacitor:
     )
 
 
-def transformers(source_ohm: float, owned: tuple[Transformer, ...]) -> Iterator[Transformer]:
+def transformers(source_ohm: float, owned: tuple[Gear, ...]) -> Iterator[Gear]:
     """Isolators: those that are owned, a usual 1:1, and one with a bigger core."""
     yield from owned
     z = min(max(source_ohm, 150.0), 10e3)
@@ -205,7 +202,7 @@ def neighbours(gear: Gear, values: Values) -> Iterator[Gear]:
             continue
         for other in around:
             moved = gear.model_copy(update={field: typical(other)})
-            yield moved.model_copy(update={"name": _renamed(moved)})
+            yield moved.model_copy(update={"name": moved.name_by_values()})
 
 
 def _around(value: float, at_hand: list[float], series: preferred.Series) -> list[float]:
@@ -216,28 +213,8 @@ def _around(value: float, at_hand: list[float], series: preferred.Series) -> lis
     return [preferred.step(value, n, series) for n in (-3, -2, -1, 1, 2, 3)]
 
 
-def _renamed(gear: Gear) -> str:
-    """The name of a piece that carries its values in it."""
-    if isinstance(gear, SeriesCapacitor):
-        return f"blocking capacitor {format_quantity(gear.capacitance_f.value, FARAD)}"
-    if isinstance(gear, BiasFeed):
-        return f"{gear.name.rpartition(',')[0]}, {format_short(gear.resistor_ohm.value)}"
-    if gear.kind_id in PAD_KINDS:
-        return pad_name(gear)
-    return gear.name
-
-
-def pad_name(gear: Gear) -> str:
-    """Shape and values."""
-    fields = [f for f in gear.choices if f != "turned_up"]
-    shown = " / ".join(format_short(gear.figure(f).value) for f in fields)
-    if isinstance(gear, TrimPot):
-        shown += f", at {gear.turned_up.value:.1%}"
-    return f"{gear.noun} {shown}"
-
-
 def pad_gear(design: ShapedPad) -> Gear:
     """The gear of a designed pad."""
     kind = _PADS[design.kind]
     pad = kind.model_validate({"id": "plan-pad", "name": kind.noun, **dict(design.values)})
-    return pad.model_copy(update={"name": pad_name(pad)})
+    return pad.model_copy(update={"name": pad.name_by_values()})

@@ -11,13 +11,9 @@ from dataclasses import dataclass
 
 from pydantic import ValidationError
 
-from tonleiter.core.gear.active import Amplifier, BiasFeed
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.figure import typical
-from tonleiter.core.gear.more_pads import InputDivider
 from tonleiter.core.gear.pad_shapes import PAD_KINDS, design_pad
-from tonleiter.core.gear.passives import Transformer
-from tonleiter.core.gear.preamps import OpAmpPreamp
 from tonleiter.core.judge.assess import Assessment, assess
 from tonleiter.core.judge.findings.codes import meaning
 from tonleiter.core.match.terms import Terms, lead_for, pair_station
@@ -125,15 +121,17 @@ class _Search:
     def _powers(self) -> Iterator[Gear | None]:
         """Feeds that are owned first: they cost nothing."""
         ways = list(make.power_for(self._source, self._socket, self._values))
-        if any(isinstance(g, BiasFeed) for g in ways):
-            yield from (g for g in self._station.gear if isinstance(g, BiasFeed) and not g.guest)
+        feeds = {g.feeds for g in ways if g is not None}
+        yield from (g for g in self._mine() if g.feeds == "bias" and g.feeds in feeds)
         yield from ways
 
-    def _isolators(self, plain: Candidate) -> Iterator[Transformer | None]:
+    def _mine(self) -> Iterator[Gear]:
+        """What is owned."""
+        return (g for g in self._station.gear if not g.guest)
+
+    def _isolators(self, plain: Candidate) -> Iterator[Gear | None]:
         owned = tuple(
-            g
-            for g in self._station.gear
-            if isinstance(g, Transformer) and not g.guest and 0.5 <= g.ratio.value <= 2.0
+            g for g in self._mine() if g.isolates and 0.5 <= g.figure("ratio").value <= 2.0
         )
         if not self._style.wants_isolation:
             yield None
@@ -147,7 +145,7 @@ class _Search:
         """Nothing, a step-up, or a preamp, as far as the plain pair asks for one."""
         z = plain.assessment.rows[-2].z_source_ohm
         if self._style.wants_outboard:
-            boxes = tuple(g for g in self._station.gear if isinstance(g, Amplifier) and not g.guest)
+            boxes = tuple(g for g in self._mine() if g.is_box)
             yield from make.outboard(boxes, z)
             return
         yield None
@@ -167,7 +165,7 @@ class _Search:
         self,
         head: tuple[Gear, ...],
         amplifier: make.Maker | None,
-        isolator: Transformer | None,
+        isolator: Gear | None,
     ) -> None:
         """A skeleton with its gain set, then with pads of every shape where it is too hot."""
         if amplifier is None:
@@ -182,7 +180,7 @@ class _Search:
         if first is None:
             return
         gear = first.pieces[len(head)]
-        if isinstance(gear, Amplifier | OpAmpPreamp):
+        if gear.gain_is_chosen:
             wanted = self._gain_for(first, gear)
             gear = maker(wanted)
             self._try((*head, gear), isolator)
@@ -197,7 +195,7 @@ class _Search:
             return 20.0 + aim - row.speech_dbu
         return 20.0 - first.figures.off_middle_db + self._aim_db
 
-    def _with_pads(self, head: tuple[Gear, ...], isolator: Transformer | None) -> None:
+    def _with_pads(self, head: tuple[Gear, ...], isolator: Gear | None) -> None:
         """Pads before and after the isolator."""
         first = self._try(head, isolator)
         if first is None:
@@ -209,7 +207,7 @@ class _Search:
     def _pads_of(
         self,
         head: tuple[Gear, ...],
-        isolator: Transformer | None,
+        isolator: Gear | None,
         shape: str,
         behind: bool,
         first: Candidate,
@@ -245,13 +243,14 @@ class _Search:
     def _change_divider(self, head: tuple[Gear, ...]) -> None:
         """Two resistors inside an old radio, where it has such a divider and may be changed."""
         divider = self._tail[0]
-        if self._style.nothing_cut or not isinstance(divider, InputDivider):
+        if self._style.nothing_cut or not divider.cut_into_radio:
             return
         plain = self._try(head)
         if plain is None:
             return
-        total = divider.upper_ohm.value + divider.lower_ohm.value
-        share = divider.lower_ohm.value / total * 10 ** (-plain.figures.off_middle_db / 20)
+        upper_ohm, lower_ohm = divider.figure("upper_ohm").value, divider.figure("lower_ohm").value
+        total = upper_ohm + lower_ohm
+        share = lower_ohm / total * 10 ** (-plain.figures.off_middle_db / 20)
         for whole in (total, total / 3, total / 10):
             lower = self._values.ohm(whole * min(share, 0.97))
             upper = self._values.ohm(max(whole - lower, whole * 0.03))
@@ -270,7 +269,7 @@ class _Search:
     def _try(
         self,
         head: tuple[Gear, ...],
-        isolator: Transformer | None = None,
+        isolator: Gear | None = None,
         behind: tuple[Gear, ...] = (),
         tail: tuple[Gear, ...] | None = None,
     ) -> Candidate | None:
@@ -353,6 +352,6 @@ def _tail(station: Station, socket: Gear) -> tuple[Gear, ...]:
             if variant.stages[-1].gear != socket.id or len(variant.stages) < 3:
                 continue
             before = station.placed(variant.stages[-2])
-            if isinstance(before, InputDivider):
+            if before.cut_into_radio:
                 return before, socket
     return (socket,)

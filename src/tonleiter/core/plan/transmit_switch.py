@@ -6,7 +6,6 @@ from dataclasses import dataclass
 
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.parts import COINS, PENNIES, Part
-from tonleiter.core.gear.sockets import LineInput
 
 
 @dataclass(frozen=True)
@@ -19,7 +18,7 @@ class Keying:
 
 def keying(source: Gear, socket: Gear, isolated: bool) -> Keying | None:
     """The usual way to key for a source; None where nothing is transmitted."""
-    if isinstance(socket, LineInput):
+    if not socket.transmits:
         return None
     if source.acoustic:
         says = (

@@ -10,10 +10,8 @@ from tonleiter.core.circuit.ac import Floats, linearise
 from tonleiter.core.circuit.devices import JfetDevice
 from tonleiter.core.circuit.elements import GROUND, Circuit, VoltageSource
 from tonleiter.core.circuit.system import System
-from tonleiter.core.gear.acoustics import SpokenInto
-from tonleiter.core.gear.microphones import ElectretMicrophone
+from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.net import AIR, Capsule, Port, StageNet
-from tonleiter.core.gear.passives import Transformer
 from tonleiter.core.gear.transfer import Compression
 from tonleiter.core.gear.voice import PEAK_OVER_ACTIVE_DB
 from tonleiter.core.judge.assess import SILENT_DBU, Assessment
@@ -64,14 +62,13 @@ def stage_curves(assessment: Assessment, index: int) -> tuple[Curve, ...]:
     """At most two curves for the stage at ``index``, the most telling first."""
     gear = assessment.rows[index].gear
     found: list[Curve | None] = []
-    if isinstance(gear, ElectretMicrophone):
+    if index == 0:
         found.append(_load_line(assessment))
-    if isinstance(gear, SpokenInto):
-        found.append(_housing(gear))
+    found.append(_housing(gear))
     if (squeeze := gear.compression()) is not None:
         found.append(_transfer(assessment, index, squeeze))
     found.append(_gain(assessment, index))
-    if isinstance(gear, Transformer):
+    if gear.input_ceiling_dbu(LOW_HZ) is not None:
         found.append(_core(assessment, index, gear))
     return tuple(c for c in found if c is not None)[:MOST_CURVES]
 
@@ -98,9 +95,8 @@ def _load_line(assessment: Assessment) -> Curve | None:
     """Current through the capsule over its volts, and the line that its feed allows."""
     solution = assessment.solution
     stage = solution.compiled.stages[0]
-    gear = stage.gear
     capsule = next((m for m in stage.marks if isinstance(m, Capsule)), None)
-    if capsule is None or not isinstance(gear, ElectretMicrophone):
+    if capsule is None or capsule.needs.dc != "bias":
         return None
     volts = solution.op.volts(capsule.p, capsule.n)
     amps = device_current(solution, capsule.device)
@@ -119,7 +115,7 @@ def _load_line(assessment: Assessment) -> Curve | None:
     x = np.linspace(0.0, top, 60)
     assert isinstance(placed[0].device, JfetDevice)
     fet = placed[0].device
-    swing = 0.25 * gear.pinch_off_v.value
+    swing = 0.25 * abs(fet.model.vto_v)
     lines = [Line("feed", x, (top - x) * rest_s * 1e3)]
     for name, gate_v, ghost in (("capsule", 0.0, False), ("", swing, True), ("", -swing, True)):
         current = np.array([fet.channel(gate_v, float(v))[0] for v in x])
@@ -142,7 +138,7 @@ def _transfer(assessment: Assessment, index: int, squeeze: Compression) -> Curve
     return Curve("Out against in", "dBu", "dBu", lines, marks)
 
 
-def _core(assessment: Assessment, index: int, gear: Transformer) -> Curve:
+def _core(assessment: Assessment, index: int, gear: Gear) -> Curve:
     """Level that fills the core, halving per octave downwards, against peaks at its input."""
     f_hz = np.geomspace(LOW_HZ, 3000.0, 40)
     full = np.array([gear.input_ceiling_dbu(float(f)) or 0.0 for f in f_hz])
@@ -151,34 +147,24 @@ def _core(assessment: Assessment, index: int, gear: Transformer) -> Curve:
     return Curve("Core against peaks", "Hz", "dBu", lines)
 
 
-def housing_response_db(gear: SpokenInto, f_hz: Floats) -> Floats:
-    """What the case does to sound on its way to the diaphragm, in dB; shape (frequencies,)."""
+def case_response_db(gear: Gear, f_hz: Floats) -> Floats | None:
+    """What the case does to sound on its way in, in dB, shape (frequencies,); None without one."""
     net = StageNet("g", Port(AIR, GROUND), Port("out", "cold"))
-    node = gear.model_copy(update={"pattern": "all-round"}).heard(net)
+    node = gear.case_alone(net)
+    if node is None:
+        return None
     system = System(Circuit((VoltageSource("voice", AIR, GROUND, ac=1.0), *net.elements)))
     x = linearise(system).solve(f_hz, system.b_ac[:, None])[:, :, 0]
     gain: Floats = 20 * np.log10(np.abs(x[:, system.row(node)]))
     return gain
 
 
-def _housing(gear: SpokenInto) -> Curve | None:
+def _housing(gear: Gear) -> Curve | None:
     """The case as it is, and with a wide opening and a sealed capsule behind it."""
-    if gear.housing == "none":
-        return None
     f_hz = np.geomspace(100.0, 8000.0, 90)
-    figure = type(gear).model_fields["opening_mm"].default
-    wide = max(gear.opening_mm.value, min(6.0, gear.capsule_mm.value))
-    opened = gear.model_copy(
-        update={
-            "seal": "sealed",
-            "over_it": "windscreen" if gear.over_it == "foam" else gear.over_it,
-            "opening_mm": figure.model_copy(update={"value": wide}),
-            "offset_mm": figure.model_copy(update={"value": 0.0}),
-            "recess_mm": figure.model_copy(update={"value": 0.0}),
-        }
-    )
-    lines = (
-        Line("as it is", f_hz, housing_response_db(gear, f_hz)),
-        Line("opened and sealed", f_hz, housing_response_db(opened, f_hz), ghost=True),
-    )
+    opened = gear.opened_up()
+    now, then = (case_response_db(g, f_hz) if g else None for g in (gear, opened))
+    if now is None or then is None:
+        return None
+    lines = (Line("as it is", f_hz, now), Line("opened and sealed", f_hz, then, ghost=True))
     return Curve("The case", "Hz", "dB", lines)

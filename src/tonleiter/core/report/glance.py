@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import math
+
 from tonleiter.core.circuit.elements import CircuitError
-from tonleiter.core.gear.base import Gear
-from tonleiter.core.gear.sockets import MicrophoneSocket, Socket
+from tonleiter.core.gear.base import Gear, Surroundings
+from tonleiter.core.gear.sockets import MicrophoneSocket
 from tonleiter.core.judge.assess import SILENT_DBU, assess
 from tonleiter.core.judge.findings.codes import meaning
 from tonleiter.core.match.pair import mended, to_mend
@@ -17,7 +19,7 @@ from tonleiter.core.units.quantity import HERTZ, OHM, VOLT, format_quantity
 OPEN_OHM = 1e6
 
 
-def _open_input() -> Socket:
+def _open_input() -> Gear:
     """An input that loads nothing and hears everything: a good meter."""
     return MicrophoneSocket.model_validate(
         {
@@ -29,7 +31,7 @@ def _open_input() -> Socket:
 
 def glance(station: Station, gear: Gear, terms: Terms) -> list[Line]:
     """A few lines on a source or an input; none for what stands between."""
-    if isinstance(gear, Socket):
+    if gear.role == "input":
         return _wants(gear)
     if gear.role != "microphone":
         return []
@@ -62,15 +64,19 @@ def glance(station: Station, gear: Gear, terms: Terms) -> list[Line]:
     return lines
 
 
-def _wants(socket: Socket) -> list[Line]:
+def _wants(socket: Gear) -> list[Line]:
     """The window of an input, in decibels and in volts."""
-    low, high = socket.window_low_dbu.value, socket.window_high_dbu.value
+    window = socket.window()
+    ceiling = socket.ceiling_dbu(Surroundings(0.0, math.inf, 0.0))
+    if window is None or ceiling is None:
+        return []
+    low, high = window.low_dbu, window.high_dbu
     lines = [
         Line("Wants speech of", f"{signed(low, 0)} … {format_dbu(high, 0)}"),
         Line("", f"{format_volts(low)} … {format_volts(high)}"),
-        Line("Aim for", format_dbu((low + high) / 2, 0)),
-        Line("Room to its ceiling", f"{signed(socket.clip_dbu.value - high - 14, 0)} dB at peaks"),
+        Line("Aim for", format_dbu(window.middle_dbu, 0)),
+        Line("Room to its ceiling", f"{signed(ceiling - high - 14, 0)} dB at peaks"),
     ]
-    if socket.bias_v.value > 0:
-        lines.append(Line("On its pin", format_quantity(socket.bias_v.value, VOLT, 2)))
+    if (bias_v := socket.bias_on_pin_v()) > 0:
+        lines.append(Line("On its pin", format_quantity(bias_v, VOLT, 2)))
     return lines

@@ -41,19 +41,10 @@ def headline(assessment: Assessment) -> Headline:
 def _must_mend(assessment: Assessment) -> str:
     stops = assessment.stops()
     if len(stops) == 1:
-        return f"One thing must be mended first: {_lowered(stops[0].says)}."
+        return f"One thing must be mended first. {stops[0].says}."
     if stops:
         return f"{len(stops)} things must be mended first; they stand below, with ways to do it."
     return "See below for the ways to mend it."
-
-
-# what a finding's sentence may begin with that is no name
-_PLAIN_WORDS = ("The", "Line", "Peaks", "Behind", "An", "A", "Too", "Two", "Neither", "Bass")
-
-
-def _lowered(sentence: str) -> str:
-    first, _, rest = sentence.partition(" ")
-    return f"{first.lower() if first in _PLAIN_WORDS else first} {rest}"
 
 
 def _tightest(assessment: Assessment) -> str:

@@ -8,12 +8,11 @@ from dataclasses import dataclass
 import numpy as np
 
 from tonleiter.core.gear.base import Gear
-from tonleiter.core.gear.more_pads import InputDivider, divider_gain_db
 from tonleiter.core.gear.pad_shapes import PAD_KINDS, ShapedPad, design_pad
 from tonleiter.core.judge.assess import SILENT_DBU, Assessment
 from tonleiter.core.solve.corners import corners_hz
 from tonleiter.core.units.levels import format_dbu, format_volts, signed
-from tonleiter.core.units.quantity import AMPERE, HERTZ, OHM, VOLT, format_quantity, format_short
+from tonleiter.core.units.quantity import AMPERE, HERTZ, OHM, VOLT, format_quantity
 
 MOST_LINES = 13
 
@@ -55,8 +54,7 @@ def stage_results(assessment: Assessment, index: int) -> list[Line]:
             lines.append(Line(name, f"{signed(row.gain_db, 1, plus=True)} dB"))
         lines.append(Line("Speech", f"{format_dbu(row.speech_dbu)}"))
         lines.append(Line("", format_volts(row.speech_dbu)))
-    if isinstance(row.gear, InputDivider):
-        lines += _changed_divider(row.gear)
+    lines += [Line(name, value) for name, value in row.gear.remarks()]
     if index > 0:
         before = assessment.rows[index - 1].gear
         lines.append(Line(f"Seen by {_short(before)}", _ohm(joints[index - 1].load_ohm)))
@@ -98,20 +96,6 @@ def _own_band(assessment: Assessment, index: int) -> str | None:
     start = format_quantity(low, HERTZ, 2) if low is not None else "below 20 Hz"
     stop = format_quantity(high, HERTZ, 2) if high is not None else "beyond 20 kHz"
     return f"{start} … {stop}"
-
-
-def _changed_divider(gear: InputDivider) -> list[Line]:
-    """Gain and impedance of a changed divider against how it was built: the way back."""
-    now = divider_gain_db(gear.upper_ohm.value, gear.lower_ohm.value)
-    was = divider_gain_db(gear.was_upper_ohm.value, gear.was_lower_ohm.value)
-    if abs(now - was) < 0.05:
-        return []
-    back = f"{format_short(gear.was_upper_ohm.value)} / {format_short(gear.was_lower_ohm.value)}"
-    return [
-        Line("Against as built", f"{signed(now - was, 1, plus=True)} dB"),
-        Line("As built", back),
-        Line("Input as built", _ohm(gear.was_upper_ohm.value + gear.was_lower_ohm.value)),
-    ]
 
 
 def _ohm(value: float) -> str:

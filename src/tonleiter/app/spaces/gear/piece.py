@@ -30,7 +30,6 @@ from tonleiter.app.widgets.schematic.widget import SchematicWidget
 from tonleiter.app.widgets.text_field import TextField
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.net import AIR, Port, StageNet
-from tonleiter.core.gear.own_circuit import OwnCircuit
 from tonleiter.core.match.terms import usual_terms
 from tonleiter.core.report.glance import glance
 from tonleiter.core.station.edits import uses_of
@@ -213,14 +212,18 @@ class PieceEditor(Panel):
             grid = plain_grid()
             add_section(self.form, grid, piece, chosen, tagged=False)
             right.addLayout(grid)
-        if isinstance(piece, OwnCircuit):
+        if piece.lines_field is not None:
             right.addWidget(label("Its cards", "section"))
             self._cards = LinesField(
-                piece.cards, f"Netlist cards of the {piece.name}", self._model.document.drafts,
-                (piece.id, "cards"),
-            )  # fmt: skip
+                getattr(piece, piece.lines_field),
+                f"Netlist cards of the {piece.name}",
+                self._model.document.drafts,
+                (piece.id, piece.lines_field),
+            )
             self._cards.setFixedHeight(self._look.px(150))
-            self._cards.accepted.connect(partial(self._take_text, piece.id, "cards", self._cards))
+            self._cards.accepted.connect(
+                partial(self._take_text, piece.id, piece.lines_field, self._cards)
+            )
             right.addWidget(self._cards)
         right.addStretch(1)
         row.addLayout(right, 1)
@@ -266,8 +269,8 @@ class PieceEditor(Panel):
         self.guest.setChecked(piece.guest)
         self.notes.show_text(piece.notes)
         self.form.show(piece)
-        if self._cards is not None and isinstance(piece, OwnCircuit):
-            self._cards.show_text(piece.cards)
+        if self._cards is not None and piece.lines_field is not None:
+            self._cards.show_text(getattr(piece, piece.lines_field))
         if self._schematic is not None:
             self._schematic.show_drawing(drawing_of(piece))
         self._show_glance(piece)

@@ -32,6 +32,7 @@ from tonleiter.core.station.edits import change_station, fresh_id
 from tonleiter.core.station.model import Drawer, Operator, Station
 from tonleiter.core.units.preferred import Series
 from tonleiter.core.units.quantity import QuantityError, format_short
+from tonleiter.core.words import within
 
 PITCHES = ("deep", "middle", "high")
 
@@ -273,7 +274,7 @@ class DrawerPage(_Place):
             entry.accepted.connect(partial(self._take_text, field, quantity, entry))
             self.lists[field] = entry
             column.addWidget(entry)
-            take = button(f"Take over the {words.lower()}", "plain",
+            take = button(f"Take over the {within(words)}", "plain",
                           partial(self.take_list, field, quantity))  # fmt: skip
             column.addWidget(take)
 

@@ -27,7 +27,6 @@ from tonleiter.app.widgets.schematic.widget import SchematicWidget
 from tonleiter.app.widgets.small_plot import SmallPlot
 from tonleiter.app.widgets.text_field import TextField
 from tonleiter.core.gear.base import Gear
-from tonleiter.core.gear.own_circuit import OwnCircuit
 from tonleiter.core.gear.pad_shapes import ShapedPad
 from tonleiter.core.report.curves import MOST_CURVES, stage_curves
 from tonleiter.core.report.results import MOST_LINES, pad_choices, stage_results, voice_results
@@ -142,8 +141,8 @@ class Inspector(Panel):
             return
         self._schematic = SchematicWidget(self._look)
         column.addWidget(self._schematic)
-        if isinstance(gear, OwnCircuit):
-            self._build_cards(column, gear)
+        if gear.lines_field is not None:
+            self._build_cards(column, gear, gear.lines_field)
         self._form = form = FigureForm(
             self._look,
             gear,
@@ -184,19 +183,18 @@ class Inspector(Panel):
             notes.setWordWrap(True)
             column.addWidget(notes)
 
-    def _build_cards(self, column: QVBoxLayout, gear: OwnCircuit) -> None:
+    def _build_cards(self, column: QVBoxLayout, gear: Gear, field: str) -> None:
         """The netlist itself, and the nodes that are its ports."""
         column.addWidget(label("Its cards", "section"))
         drafts = self._model.document.drafts
-        cards = LinesField(
-            gear.cards, f"Netlist cards of the {gear.name}", drafts, (gear.id, "cards")
-        )
+        text, name = getattr(gear, field), f"Netlist cards of the {gear.name}"
+        cards = LinesField(text, name, drafts, (gear.id, field))
         cards.setFixedHeight(self._look.px(170))
-        cards.accepted.connect(partial(self._take_text, gear.id, "cards", cards))
+        cards.accepted.connect(partial(self._take_text, gear.id, field, cards))
         column.addWidget(cards)
         self._cards = cards
         grid = _grid(column)
-        for field, title in (("input_node", "Input node"), ("output_node", "Output node")):
+        for field, title in gear.word_titles.items():
             name = f"{title} of the {gear.name}"
             entry = TextField(str(getattr(gear, field)), name, drafts, (gear.id, field))
             entry.setFixedWidth(self._look.px(108))
@@ -256,8 +254,8 @@ class Inspector(Panel):
             return
         if self._form is not None:
             self._form.show(gear)
-        if isinstance(gear, OwnCircuit) and self._cards is not None:
-            self._cards.show_text(gear.cards)
+        if gear.lines_field is not None and self._cards is not None:
+            self._cards.show_text(getattr(gear, gear.lines_field))
         self._schematic.show_drawing(_drawing(self._model, index))
         curves = stage_curves(assessment, index)
         for plot, curve in zip(self._plots, [*curves, None, None], strict=False):

@@ -198,7 +198,7 @@ class PlanCard(QFrame):
         said.addStretch(1)
         column.addWidget(self._head)
         ladder = MiniLadder(look)
-        rows = [r for r in candidate.assessment.rows if r.kind != "cable"]
+        rows = [r for r in candidate.assessment.rows if not r.gear.lead]
         ladder.show_rows(rows, span_dbu)
         column.addWidget(ladder)
         column.addLayout(_figures(candidate))

@@ -9,11 +9,8 @@ import numpy as np
 
 from tonleiter.core.gear.active import BiasFeed
 from tonleiter.core.gear.base import Gear
-from tonleiter.core.gear.capsules import CarbonMicrophone
 from tonleiter.core.gear.figure import typical
-from tonleiter.core.gear.microphones import ElectretMicrophone
-from tonleiter.core.gear.net import Capsule
-from tonleiter.core.gear.sockets import MicrophoneSocket
+from tonleiter.core.gear.net import Capsule, DcNeeds
 from tonleiter.core.judge.findings.case import DEAD_BELOW_V, Case, Rail
 from tonleiter.core.judge.findings.codes import Meaning, declare
 from tonleiter.core.judge.findings.model import Finding, Fix
@@ -59,7 +56,7 @@ def electret_bias(case: Case) -> Iterator[Finding]:
     """Dead, starved or fed twice; or fine."""
     capsule = case.capsule()
     microphone = case.rows[0].gear
-    if capsule is None or not isinstance(microphone, ElectretMicrophone):
+    if capsule is None or capsule.needs.dc != "bias":
         return
     volts = case.solution.op.volts(capsule.p, capsule.n)
     amps = device_current(case.solution, capsule.device)
@@ -93,7 +90,7 @@ def electret_bias(case: Case) -> Iterator[Finding]:
         )
 
 
-def _dead(case: Case, microphone: ElectretMicrophone, evidence: dict[str, float]) -> Finding:
+def _dead(case: Case, microphone: Gear, evidence: dict[str, float]) -> Finding:
     behind = next((r for r in case.rows[1:] if not r.gear.lead), case.rows[-1])
     return Finding(
         code=ELECTRET_NO_BIAS,
@@ -109,13 +106,13 @@ def _dead(case: Case, microphone: ElectretMicrophone, evidence: dict[str, float]
     )
 
 
-def ways_to_feed(case: Case, microphone: ElectretMicrophone) -> Iterator[Fix]:
+def ways_to_feed(case: Case, microphone: Gear) -> Iterator[Fix]:
     """A feed of its own behind its lead, or straight into a radio that has one."""
     yield from _feeds_of_its_own(case, microphone)
     yield from _straight_into_a_radio_with_bias(case)
 
 
-def _feeds_of_its_own(case: Case, microphone: ElectretMicrophone) -> Iterator[Fix]:
+def _feeds_of_its_own(case: Case, microphone: Gear) -> Iterator[Fix]:
     place = 2 if case.rows[1].gear.lead else 1
     for supply in (3.0, 9.0):
         resistor = _resistor_for(microphone, supply)
@@ -138,7 +135,7 @@ def _feeds_of_its_own(case: Case, microphone: ElectretMicrophone) -> Iterator[Fi
 
 def _straight_into_a_radio_with_bias(case: Case) -> Iterator[Fix]:
     radio = case.rows[-1].gear
-    if isinstance(radio, MicrophoneSocket) and radio.bias_v.value > 0:
+    if radio.bias_on_pin_v() > 0:
         between_them = {k for k in range(1, case.last) if not case.rows[k].gear.lead}
         if between_them:
             yield Fix(
@@ -148,31 +145,39 @@ def _straight_into_a_radio_with_bias(case: Case) -> Iterator[Fix]:
             )
 
 
-def _resistor_for(microphone: ElectretMicrophone, supply_v: float) -> float:
+def _needs(microphone: Gear) -> DcNeeds:
+    needs = microphone.dc_needs()
+    assert needs is not None
+    return needs
+
+
+def _resistor_for(microphone: Gear, supply_v: float) -> float:
     """Preferred value that leaves half the supply, or twice the need, on the capsule."""
-    left = max(supply_v / 2, min(AIM_OVER_NEED * microphone.needs_v.value, 0.8 * supply_v))
-    ideal = (supply_v - left) / microphone.current_a.value
+    needs = _needs(microphone)
+    left = max(supply_v / 2, min(AIM_OVER_NEED * needs.needs_v, 0.8 * supply_v))
+    ideal = (supply_v - left) / needs.draws_a
     return nearest(min(max(ideal, 680.0), 10e3), "E12")
 
 
-def _feed_better(case: Case, microphone: ElectretMicrophone) -> Iterator[Fix]:
+def _feed_better(case: Case, microphone: Gear) -> Iterator[Fix]:
     """Smaller feed resistor or more volts, where the feed is ours to change."""
     for k, row in enumerate(case.rows):
         gear = row.gear
-        if isinstance(gear, BiasFeed):
-            ideal = _resistor_for(microphone, gear.supply_v.value)
-            smaller = [v for v in between(470.0, gear.resistor_ohm.value, "E12") if v <= ideal]
+        if gear.feeds == "bias":
+            supply_v, ohm = gear.figure("supply_v").value, gear.figure("resistor_ohm").value
+            ideal = _resistor_for(microphone, supply_v)
+            smaller = [v for v in between(470.0, ohm, "E12") if v <= ideal]
             if smaller:
                 title = f"Feed it through {format_short(smaller[-1])}"
                 yield _set(case, k, "resistor_ohm", smaller[-1], title)
             for volts in (4.5, 9.0):
-                if volts > gear.supply_v.value:
+                if volts > supply_v:
                     yield _set(case, k, "supply_v", volts, f"Feed it from {volts:g} V")
-    if not any(isinstance(r.gear, BiasFeed) for r in case.rows):
+    if not any(r.gear.feeds == "bias" for r in case.rows):
         yield from _feed_instead(case, microphone)
 
 
-def _feed_instead(case: Case, microphone: ElectretMicrophone) -> Iterator[Fix]:
+def _feed_instead(case: Case, microphone: Gear) -> Iterator[Fix]:
     """A feed of its own; its coupling capacitor keeps the weak one away."""
     yield from _feeds_of_its_own(case, microphone)
 
@@ -182,10 +187,10 @@ def _set(case: Case, index: int, field: str, value: float, title: str) -> Fix:
 
 
 def _fed_twice(
-    case: Case, microphone: ElectretMicrophone, feeding: list[Rail], evidence: dict[str, float]
+    case: Case, microphone: Gear, feeding: list[Rail], evidence: dict[str, float]
 ) -> Finding:
     names = " and the ".join(case.rows[r.stage].name for r in feeding)
-    removable = [r.stage for r in feeding if isinstance(case.rows[r.stage].gear, BiasFeed)]
+    removable = [r.stage for r in feeding if case.rows[r.stage].gear.feeds == "bias"]
     fixes = [leave_out(case, k) for k in removable]
     far = feeding[-1].stage
     corner = case.purpose.bass_corner_at_most_hz / 4
@@ -208,10 +213,11 @@ def _fed_twice(
 def needless_feed(case: Case) -> Iterator[Finding]:
     """A bias feed in front of a microphone that wants none."""
     microphone: Gear = case.rows[0].gear
-    if isinstance(microphone, ElectretMicrophone | CarbonMicrophone):
+    needs = microphone.dc_needs()
+    if needs is not None and needs.dc in ("bias", "current"):
         return
     for k, row in enumerate(case.rows):
-        if isinstance(row.gear, BiasFeed):
+        if row.gear.feeds == "bias":
             loss = row.gain_db or 0.0
             yield Finding(
                 code=NEEDLESS_BIAS_FEED,
@@ -227,10 +233,10 @@ def needless_feed(case: Case) -> Iterator[Finding]:
 def carbon_current(case: Case) -> Iterator[Finding]:
     """Granules without current are silent; with too much they bake."""
     microphone, capsule = case.rows[0].gear, case.capsule()
-    if capsule is None or not isinstance(microphone, CarbonMicrophone):
+    if capsule is None or capsule.needs.dc != "current":
         return
     amps = abs(device_current(case.solution, capsule.device))
-    needs, burns = microphone.needs_a.value, microphone.burns_a.value
+    needs, burns = capsule.needs.needs_a, capsule.needs.bears_a
     flows = f"{format_quantity(amps, AMPERE, 2)} flows"
     evidence = {"dc_ma": amps * 1e3, "needs_ma": needs * 1e3, "burns_ma": burns * 1e3}
     if needs <= amps <= burns:
@@ -249,21 +255,22 @@ def carbon_current(case: Case) -> Iterator[Finding]:
         yield Finding(CARBON_NO_CURRENT, "stop", case.rows[0].id, says, proof, evidence, fixes)
 
 
-def _carbon_ohm(microphone: CarbonMicrophone, supply_v: float) -> float:
+def _carbon_ohm(microphone: Gear, supply_v: float) -> float:
     """Feed resistor for twice the least current."""
-    total = supply_v / (2 * microphone.needs_a.value)
-    return nearest(max(total - microphone.rest_ohm.value, 22.0), "E12")
+    needs = _needs(microphone)
+    total = supply_v / (2 * needs.needs_a)
+    return nearest(max(total - needs.rest_ohm, 22.0), "E12")
 
 
-def _carbon_resistors(case: Case, microphone: CarbonMicrophone) -> Iterator[Fix]:
+def _carbon_resistors(case: Case, microphone: Gear) -> Iterator[Fix]:
     for k, row in enumerate(case.rows):
-        if isinstance(row.gear, BiasFeed):
-            ohm = _carbon_ohm(microphone, row.gear.supply_v.value)
+        if row.gear.feeds == "bias":
+            ohm = _carbon_ohm(microphone, row.gear.figure("supply_v").value)
             yield _set(case, k, "resistor_ohm", ohm, f"Feed it through {format_short(ohm)}")
 
 
-def _carbon_feeds(case: Case, microphone: CarbonMicrophone) -> Iterator[Fix]:
-    if any(isinstance(r.gear, BiasFeed) for r in case.rows):
+def _carbon_feeds(case: Case, microphone: Gear) -> Iterator[Fix]:
+    if any(r.gear.feeds == "bias" for r in case.rows):
         return
     place = 2 if case.rows[1].gear.lead else 1
     supply = 6.0

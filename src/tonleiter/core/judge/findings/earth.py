@@ -4,9 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 
-from tonleiter.core.gear.passives import Cable, Transformer
-from tonleiter.core.gear.valves import CAUTION as CAUTION_VALVES
-from tonleiter.core.gear.valves import ValveStage
+from tonleiter.core.gear.base import Gear
 from tonleiter.core.judge.findings.case import Case
 from tonleiter.core.judge.findings.codes import Meaning, declare
 from tonleiter.core.judge.findings.model import Finding, Fix, Severity
@@ -110,17 +108,15 @@ def _breaks(case: Case, worst: str) -> Iterator[Fix]:
             "nothing then joins it to the mains",
         )
     for k in range(source + 1, radio):
-        if isinstance(case.rows[k].gear, Transformer) and not any(
-            r.stage == radio for r in case.rails()
-        ):
+        if case.rows[k].gear.isolates and not any(r.stage == radio for r in case.rails()):
             yield leave_out(case, k, "its chassis then hangs on the radio's by the screen")
     for k in range(1, radio):
         lead = case.rows[k].gear
-        if isinstance(lead, Cable):
+        if lead.lead:
             yield from _other_lead(case, k, lead, in_field=worst == lead.id)
 
 
-def _other_lead(case: Case, k: int, lead: Cable, in_field: bool) -> Iterator[Fix]:
+def _other_lead(case: Case, k: int, lead: Gear, in_field: bool) -> Iterator[Fix]:
     """A heavier screen, a second core with the screen open at one end; four wires in a field."""
 
     def change(**values: object) -> Callable[[Station], Station]:
@@ -131,27 +127,28 @@ def _other_lead(case: Case, k: int, lead: Cable, in_field: bool) -> Iterator[Fix
 
         return apply
 
-    if lead.screen_mohm_per_m.value > 8:
+    if lead.figure("screen_mohm_per_m").value > 8:
         title = f"Use a {lead.name} with a heavy braid, 5 mΩ/m"
         yield Fix(title, change(screen_mohm_per_m=5.0), "less drop along the screen")
-    if lead.form == "one-core":
+    form, screen = getattr(lead, "form", ""), getattr(lead, "screen", "")
+    if form == "one-core":
         yield Fix(
             f"Use a {lead.name} with two cores, its screen joined at the source only",
             change(form="two-core", screen="source-end"),
             "a balanced link, if both ends are",
         )
-    elif lead.screen == "both-ends":
+    elif screen == "both-ends":
         title = f"Open the screen of the {lead.name} at its far end"
         yield Fix(title, change(screen="source-end"), "no current along it")
-    if in_field and lead.form != "star-quad":
+    if in_field and form != "star-quad":
         yield Fix(f"Use a star-quad for the {lead.name}", change(form="star-quad"))
 
 
 def high_voltage(case: Case) -> Iterator[Finding]:
     """Valve stages are for qualified people, whatever their levels."""
     for row in case.rows:
-        if isinstance(row.gear, ValveStage):
-            volts = row.gear.supply_v.value
+        if caution := row.gear.caution():
+            volts = row.gear.figure("supply_v").value
             yield Finding(
                 code=HIGH_VOLTAGE,
                 severity="fine",
@@ -159,7 +156,7 @@ def high_voltage(case: Case) -> Iterator[Finding]:
                 says=f"The {row.name} is reckoned from its figures; nobody has to open it for that",
                 proof=f"{volts:.0f} V on its plate supply",
                 evidence={"supply_v": volts},
-                caution=CAUTION_VALVES,
+                caution=caution,
             )
 
 

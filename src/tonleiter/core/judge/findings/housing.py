@@ -2,17 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 
 import numpy as np
 
 from tonleiter.core.circuit.ac import Floats
-from tonleiter.core.gear.acoustics import SpokenInto
+from tonleiter.core.gear.base import Gear
+from tonleiter.core.gear.net import Diaphragm
 from tonleiter.core.judge.findings.case import Case
 from tonleiter.core.judge.findings.codes import declare
 from tonleiter.core.judge.findings.model import Finding, Fix
 from tonleiter.core.solve.compiled import VOICE
 from tonleiter.core.units.quantity import HERTZ, format_quantity
+from tonleiter.core.words import sentence
 
 HOUSING_MUFFLES = declare("housing-muffles")
 HOUSING_RINGS = declare("housing-rings")
@@ -29,13 +31,12 @@ CAUTION = (
 
 def housing_gain_db(case: Case) -> Floats | None:
     """What the housing does to sound at LOOKED_AT_HZ, in dB; None without a housing."""
-    microphone = case.rows[0].gear
-    if not isinstance(microphone, SpokenInto) or microphone.housing == "none":
+    marks = case.solution.compiled.stages[0].marks
+    arrives = next((m for m in marks if isinstance(m, Diaphragm)), None)
+    if arrives is None:
         return None
     linear, system = case.solution.linear, case.solution.linear.system
-    last = f"{microphone.id}:tube4" if microphone.recess_mm.value > 0 else f"{microphone.id}:cavity"
-    outside = "air" if microphone.pattern == "all-round" else f"{microphone.id}:sound"
-    reads = np.stack([system.unit(last), system.unit(outside)], axis=1)
+    reads = np.stack([system.unit(arrives.inside), system.unit(arrives.outside)], axis=1)
     y = np.abs(linear.adjoint(LOOKED_AT_HZ, reads)[:, system.branch_row[VOICE], :])
     gain: Floats = 20 * np.log10(y[:, 0] / y[:, 1])
     return gain
@@ -45,7 +46,7 @@ def housing_colours(case: Case) -> Iterator[Finding]:
     """Treble that the case swallows, or a note that it adds."""
     gain = housing_gain_db(case)
     microphone = case.rows[0].gear
-    if gain is None or not isinstance(microphone, SpokenInto):
+    if gain is None:
         return
     low, top = float(gain[0]), float(gain[np.searchsorted(LOOKED_AT_HZ, 2700.0)])
     peak = int(np.argmax(gain))
@@ -86,27 +87,25 @@ def housing_colours(case: Case) -> Iterator[Finding]:
         )
 
 
-def _openings(case: Case, microphone: SpokenInto) -> Iterator[Fix]:
+_WORDS: dict[str, Callable[[dict[str, object]], str]] = {
+    "foam-off": lambda _: "take the foam off the opening",
+    "no-tube": lambda _: "bring the capsule right behind its screen",
+    "gasket": lambda _: "seal the capsule to its opening with a gasket",
+    "aligned": lambda _: "put the capsule right behind its opening",
+    "drilled": lambda changes: f"drill the opening to {changes['opening_mm']:g} mm",
+}
+
+
+def _openings(case: Case, microphone: Gear) -> Iterator[Fix]:
     """The edits that people make with a drill, a gasket and tweezers, and all of them at once."""
-    wider = min(max(2 * microphone.opening_mm.value, 6.0), microphone.capsule_mm.value)
-    each: list[tuple[str, dict[str, object]]] = []
-    if microphone.over_it == "foam":
-        each.append(("Take the foam off the opening", {"over_it": "windscreen"}))
-    if microphone.recess_mm.value > 0:
-        each.append(("Bring the capsule right behind its screen", {"recess_mm": 0.0}))
-    if microphone.seal != "sealed":
-        each.append(("Seal the capsule to its opening with a gasket", {"seal": "sealed"}))
-    if microphone.offset_mm.value > 0:
-        each.append(("Put the capsule right behind its opening", {"offset_mm": 0.0}))
-    if microphone.opening_mm.value < wider:
-        each.append((f"Drill the opening to {wider:g} mm", {"opening_mm": wider}))
-    for title, changes in each:
-        yield _edit(case, title, changes)
-    together = {k: v for _, changes in each for k, v in changes.items()}
+    each = [(_WORDS[token](changes), changes) for token, changes in microphone.openings()]
+    for words, changes in each:
+        yield _edit(case, sentence(words), changes)
     if len(each) > 1:
-        first = each[-1][0] if "opening_mm" in together else each[0][0]
-        rest = ", ".join(title[0].lower() + title[1:] for title, _ in each if title != first)
-        yield _edit(case, f"{first}, {rest}", together)
+        together = {k: v for _, changes in each for k, v in changes.items()}
+        drilled = "opening_mm" in together
+        order = [each[-1], *each[:-1]] if drilled else each
+        yield _edit(case, sentence(", ".join(words for words, _ in order)), together)
 
 
 def _edit(case: Case, title: str, changes: dict[str, object]) -> Fix:

@@ -4,9 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from tonleiter.core.gear.active import Amplifier
-from tonleiter.core.gear.passives import LPad
-from tonleiter.core.gear.sockets import MicrophoneSocket
 from tonleiter.core.judge.findings.case import Case
 from tonleiter.core.judge.findings.codes import Meaning, declare
 from tonleiter.core.judge.findings.model import Finding, Fix, Severity
@@ -38,16 +35,13 @@ def _before(case: Case, index: int) -> StageLevels:
 
 
 def _takes_microphone_level(row: StageLevels) -> bool:
-    gear = row.gear
-    return isinstance(gear, MicrophoneSocket) or (
-        isinstance(gear, Amplifier) and gear.expects == "microphone"
-    )
+    return row.gear.input_for() == "microphone"
 
 
 def _socket_aim_dbu(row: StageLevels) -> float:
     """Speech level to aim for at a microphone input."""
     window = row.window
-    if isinstance(row.gear, MicrophoneSocket) and window:
+    if row.gear.role == "input" and window:
         return window.middle_dbu
     return -50.0
 
@@ -56,7 +50,7 @@ def _is_line_into_mic(case: Case, index: int) -> bool:
     row = case.rows[index]
     if index == 0 or not _takes_microphone_level(row):
         return False
-    window = row.window if isinstance(row.gear, MicrophoneSocket) else None
+    window = row.window if row.gear.role == "input" else None
     limit = max(LINE_ABOVE_DBU, window.high_dbu + 6.0) if window else LINE_ABOVE_DBU
     return _before(case, index).speech_dbu > limit
 
@@ -90,13 +84,12 @@ def microphone_into_line_input(case: Case) -> Iterator[Finding]:
     if case.is_dead():
         return
     for k, row in enumerate(case.rows[1:], start=1):
-        gear = row.gear
-        if not isinstance(gear, Amplifier) or gear.expects != "line":
+        if row.gear.input_for() != "line" or row.window is None:
             continue
         speech = _before(case, k).speech_dbu
         if speech >= MIC_BELOW_DBU:
             continue
-        need = gear.works_from_dbu.value + 6 - gear.gain_db.value - speech
+        need = row.window.low_dbu + 6 - row.speech_dbu
         own = case.solution.noise_shares_at(case.last).get(row.id, 0.0)
         fixes = [
             *_louder(case, k - 1, need),
@@ -207,7 +200,7 @@ def _louder(case: Case, upto: int, delta_db: float) -> Iterator[Fix]:
     for k in range(upto, 0, -1):
         if fix := change_pad(case, k, delta_db):
             yield fix
-        elif isinstance(case.rows[k].gear, LPad):
+        elif case.rows[k].gear.is_pad:
             yield leave_out(case, k)
         if fix := change_gain(case, k, delta_db):
             yield fix

@@ -5,11 +5,8 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator
 
-from tonleiter.core.gear.active import Amplifier
-from tonleiter.core.gear.capsules import CarbonMicrophone, PiezoMicrophone
 from tonleiter.core.gear.figure import typical
-from tonleiter.core.gear.microphones import ElectretMicrophone
-from tonleiter.core.gear.passives import LPad, Transformer
+from tonleiter.core.gear.passives import Transformer
 from tonleiter.core.gear.preamps import JfetPreamp
 from tonleiter.core.judge.findings.case import Case
 from tonleiter.core.judge.findings.codes import Meaning, declare
@@ -32,13 +29,13 @@ def load_too_low(case: Case) -> Iterator[Finding]:
     if case.is_dead():
         return
     for k, row in enumerate(case.rows[:-1]):
-        if isinstance(row.gear, ElectretMicrophone | CarbonMicrophone | PiezoMicrophone):
+        if k == 0 and row.gear.load_takes != "level":
             # a current source's load sets its gain, and that is meant; a crystal loses bass, not
             # level, and the rule for bass speaks of that
             continue
         if k == 0:
             wanted = MICROPHONE_BRIDGES
-        elif isinstance(row.gear, Amplifier):
+        elif row.gear.is_box:
             wanted = AMPLIFIER_BRIDGES
         else:
             continue
@@ -68,8 +65,8 @@ def _lighter_load(case: Case, index: int, wanted: float) -> Iterator[Fix]:
     row = case.rows[index]
     for k in range(index + 1, case.last):
         gear = case.rows[k].gear
-        if isinstance(gear, LPad):
-            behind = row.z_load_ohm - gear.series_ohm.value
+        if gear.is_pad and gear.handle == "series_ohm":
+            behind = row.z_load_ohm - gear.figure("series_ohm").value
             series = nearest(1.2 * wanted * row.z_source_ohm - behind, "E12")
 
             def bigger(station: Station, k: int = k, series: float = series) -> Station:
@@ -114,7 +111,7 @@ def bass_corner_high(case: Case) -> Iterator[Finding]:
     limit = case.purpose.bass_corner_at_most_hz
     if corner is None or corner <= limit:
         return
-    if isinstance(case.rows[0].gear, PiezoMicrophone):
+    if case.rows[0].gear.load_takes == "bass":
         culprit, fixes = case.rows[0].id, _lighter_on_a_crystal(case)
     else:
         culprit, fixes = _bigger_capacitors(case, corner, limit)
@@ -155,7 +152,7 @@ def _bigger_capacitors(case: Case, corner: float, limit: float) -> tuple[str, li
     for k, row in enumerate(case.rows[1:], start=1):
         z = case.solution.impedances[min(k, case.last - 1)]
         source = case.solution.impedances[k - 1].source_ohm
-        field = _COUPLES.get(row.kind)
+        field = row.gear.series_farad_field
         if field and k < case.last:
             farad = row.gear.figure(field).value
             own = 1 / (2 * math.pi * farad * (source + z.load_ohm))
@@ -169,8 +166,5 @@ def _bigger_capacitors(case: Case, corner: float, limit: float) -> tuple[str, li
     fix = Fix(title, lambda station: case.set_value(station, k, field, value))
     return case.rows[k].id, [fix]
 
-
-# field that holds the coupling capacitor, by kind
-_COUPLES = {"capacitor": "capacitance_f", "bias-feed": "coupling_f"}
 
 rules = (load_too_low, bass_corner_high)

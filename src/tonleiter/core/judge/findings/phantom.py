@@ -4,10 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from tonleiter.core.gear.active import Amplifier
-from tonleiter.core.gear.microphones import ElectretMicrophone
-from tonleiter.core.gear.passives import Cable
-from tonleiter.core.gear.phantom import PhantomCondenser, PhantomFeed
+from tonleiter.core.gear.phantom import PhantomFeed
 from tonleiter.core.judge.findings.bias import ways_to_feed
 from tonleiter.core.judge.findings.case import Case
 from tonleiter.core.judge.findings.codes import Meaning, declare
@@ -16,6 +13,7 @@ from tonleiter.core.judge.findings.suggestions import isolating_transformer
 from tonleiter.core.station.model import Station
 from tonleiter.core.units.levels import signed
 from tonleiter.core.units.quantity import VOLT, format_quantity
+from tonleiter.core.words import within
 
 NO_PHANTOM = declare(
     "no-phantom", Meaning(silent=True, first="phantom", first_words="needs phantom power")
@@ -30,7 +28,7 @@ PHANTOM_FED = declare("phantom-fed")
 def condenser_power(case: Case) -> Iterator[Finding]:
     """A condenser lives on 48 V through both legs; a few volts on a radio's pin are not that."""
     microphone, capsule = case.rows[0].gear, case.capsule()
-    if capsule is None or not isinstance(microphone, PhantomCondenser):
+    if capsule is None or capsule.needs.dc != "phantom":
         return
     volts = case.solution.op.volts(capsule.p, capsule.n)
     inside = f"{format_quantity(max(volts, 0.0), VOLT, 2)} inside it"
@@ -61,7 +59,7 @@ def condenser_power(case: Case) -> Iterator[Finding]:
 def _power(case: Case) -> Iterator[Fix]:
     """Switch on what is there; else a box. A lead with one core cannot carry it."""
     lead = case.rows[1].gear
-    lone = isinstance(lead, Cable) and lead.form == "one-core"
+    lone = lead.lead and not lead.takes_balanced()
 
     def leads(station: Station) -> Station:
         return case.set_value(station, 1, "form", "two-core") if lone else station
@@ -71,34 +69,34 @@ def _power(case: Case) -> Iterator[Fix]:
     tail = ", and a lead with two cores" if lone else ""
     for k, row in enumerate(case.rows):
         gear = row.gear
-        if isinstance(gear, Amplifier) and gear.input == "balanced" and gear.phantom == "off":
+        if gear.phantom_switch() == "off":
 
             def switch(station: Station, k: int = k) -> Station:
                 return case.set_value(leads(station), k, "phantom", "on")
 
             yield Fix(f"Switch on the phantom power of the {row.name}{tail}", switch)
-    place = 2 if isinstance(lead, Cable) else 1
+    place = 2 if lead.lead else 1
 
     def box(station: Station) -> Station:
         gear = PhantomFeed(id=case.fresh_id("phantom-feed"), name="phantom feed box")
         return case.insert(leads(station), place, gear)
 
-    if not any(isinstance(r.gear, PhantomFeed) for r in case.rows):
+    if not any(r.gear.feeds == "phantom" for r in case.rows):
         yield Fix(f"Add a phantom feed box{tail}", box, "its capacitors keep the 48 V there")
 
 
 def electret_overfed(case: Case) -> Iterator[Finding]:
     """An electret capsule bears ten volts or so."""
     microphone, capsule = case.rows[0].gear, case.capsule()
-    if capsule is None or not isinstance(microphone, ElectretMicrophone):
+    if capsule is None or capsule.needs.dc != "bias":
         return
-    volts, most = case.solution.op.volts(capsule.p, capsule.n), microphone.most_v.value
+    volts, most = case.solution.op.volts(capsule.p, capsule.n), capsule.needs.bears_v
     if volts <= most:
         return
     fixes = [
         _without_phantom(case, k, feed)
         for k, row in enumerate(case.rows)
-        if isinstance(row.gear, Amplifier) and row.gear.phantom == "on"
+        if row.gear.phantom_switch() == "on"
         for feed in ways_to_feed(case, microphone)
     ]
     yield Finding(
@@ -120,7 +118,7 @@ def _without_phantom(case: Case, index: int, feed: Fix) -> Fix:
         return feed.apply(case.set_value(station, index, "phantom", "off"))
 
     first = f"Switch off the phantom power of the {case.rows[index].name}"
-    return Fix(f"{first}; {feed.title[0].lower()}{feed.title[1:]}", apply, feed.why)
+    return Fix(f"{first}; {within(feed.title)}", apply, feed.why)
 
 
 def cold_leg_tied(case: Case) -> Iterator[Finding]:
@@ -128,7 +126,7 @@ def cold_leg_tied(case: Case) -> Iterator[Finding]:
     if case.is_dead():
         return
     for k, row in enumerate(case.rows):
-        if k == 0 or not isinstance(row.gear, Amplifier) or row.gear.output == "unbalanced":
+        if k == 0 or not row.gear.is_box or not case.solution.compiled.stages[k].outlet.balanced:
             continue
         tied = next(
             (
@@ -139,11 +137,11 @@ def cold_leg_tied(case: Case) -> Iterator[Finding]:
             ),
             None,
         )
-        if tied is None or any(r.kind == "transformer" for r in case.rows[k + 1 : tied]):
+        if tied is None or any(r.gear.isolates for r in case.rows[k + 1 : tied]):
             continue
         hum = row.hum_dbu if row.hum_dbu is None else case.rows[-1].hum_dbu
         under = "" if hum is None else f"; hum {_against(case.rows[-1].speech_dbu - hum)} speech"
-        lost = "half its level is lost" if row.gear.output == "balanced" else "nothing is lost"
+        lost = "half its level is lost" if row.gear.drives_both_legs() else "nothing is lost"
         yield Finding(
             code=COLD_LEG_TIED,
             severity="fine",

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from typing import Literal
 
-from tonleiter.core.gear.active import Amplifier, AmplifierStage
+from tonleiter.core.gear.active import AmplifierStage
 from tonleiter.core.gear.figure import typical
 from tonleiter.core.gear.pads import design_l_pad, series_for_loss
 from tonleiter.core.gear.passives import LPad, SeriesCapacitor, Transformer
@@ -84,14 +84,12 @@ def _next_box(case: Case, joint: int, step: int) -> str:
 def change_gain(case: Case, index: int, delta_db: float) -> Fix | None:
     """Move an amplifier's gain by ``delta_db`` as far as it goes, in half decibels."""
     gear = case.rows[index].gear
-    if not isinstance(gear, Amplifier):
+    if not gear.is_box or gear.handle is None:
         return None
-    wanted = gear.gain_db.value + delta_db
-    reachable = min(max(wanted, gear.gain_low_db.value), gear.gain_high_db.value)
-    gain = round(reachable * 2) / 2
-    if abs(gain - gear.gain_db.value) < 0.5:
+    now, gain = gear.figure(gear.handle).value, gear.pulled(delta_db, 0.0, 0.0)
+    if abs(gain - now) < 0.5:
         return None
-    verb = "up" if gain > gear.gain_db.value else "down"
+    verb = "up" if gain > now else "down"
     return Fix(
         f"Turn the {gear.name} {verb} to {gain:g} dB".replace("-", "−"),
         lambda station: case.set_value(station, index, "gain_db", gain),
@@ -101,13 +99,13 @@ def change_gain(case: Case, index: int, delta_db: float) -> Fix | None:
 def change_pad(case: Case, index: int, delta_db: float) -> Fix | None:
     """Change a pad's series resistor so that the level after it moves by ``delta_db``."""
     gear = case.rows[index].gear
-    if not isinstance(gear, LPad) or index == 0:
+    if not gear.is_pad or {"series_ohm", "shunt_ohm"} - set(gear.choices):
         return None
     z_source = case.solution.impedances[index - 1].source_ohm
     z_load = case.solution.impedances[index].load_ohm
     loaded_db = case.solution.impedances[index - 1].loading_loss_db
     now_db = (case.rows[index].gain_db or 0.0) - loaded_db
-    series = series_for_loss(-(now_db + delta_db), gear.shunt_ohm.value, z_source, z_load)
+    series = series_for_loss(-(now_db + delta_db), gear.figure("shunt_ohm").value, z_source, z_load)
     if series is None:
         return None
     value = nearest(series, "E24")
