@@ -18,6 +18,8 @@ from tonleiter.core.circuit.elements import (
     Vcvs,
     VoltageSource,
 )
+from tonleiter.core.circuit.onward import onwards, split_currents
+from tonleiter.core.circuit.readings import read
 from tonleiter.core.circuit.system import System
 
 F = np.logspace(1, 5, 41)
@@ -146,3 +148,34 @@ def test_adjoint_and_direct_solution_agree():
     direct = ac(F, *elements)["out"]
     adjoint = linear.adjoint(F, linear.system.unit("out")[:, None])
     agrees(adjoint[:, linear.system.branch_row["v"], 0], direct)
+
+
+def test_readings_by_name_are_what_a_divider_gives():
+    """1 V over 1k and 3k; 1 A into the middle sees the two in parallel, whatever the frequency."""
+    linear = linearise(
+        System(
+            Circuit(
+                (
+                    VoltageSource("v", "top", "0"),
+                    Resistor("upper", "top", "mid", 1e3),
+                    Resistor("lower", "mid", "0", 3e3),
+                )
+            )
+        )
+    )
+    readings = read(linear, F, [("mid", "0"), ("top", "mid")])
+    agrees(readings.from_source("v"), np.tile([0.75, 0.25], (len(F), 1)))
+    agrees(readings.from_current("mid", "0"), np.tile([750.0, -750.0], (len(F), 1)))
+    agrees(readings.from_current("0", "mid"), np.tile([-750.0, 750.0], (len(F), 1)))
+    with pytest.raises(KeyError):
+        readings.from_source("lower")
+
+
+def test_what_goes_onwards_from_a_joint_splits_by_conductance():
+    """Of 1 A into the joint, 1k before and 3k behind: a quarter goes on, 750 V stand there."""
+    elements = (Resistor("before", "mid", "0", 1e3), Resistor("behind", "mid", "0", 3e3))
+    linear = linearise(System(Circuit(elements)))
+    rows = onwards(linear, np.array([0, 1]), ["mid"])
+    ((v, i),) = split_currents(linear, 1000.0, [("mid", "0")], rows)
+    assert v == pytest.approx(750.0)
+    assert i == pytest.approx(0.25)

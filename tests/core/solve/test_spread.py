@@ -62,7 +62,7 @@ def test_replacing_values_is_the_same_as_solving_each_draw(monkeypatch):
         RADIO,
     )
     together = spread_of(*pieces, draws=25)
-    monkeypatch.setattr(module, "_replaceable", lambda built: False)
+    monkeypatch.setattr(module, "replaceable", lambda elements: False)
     apart = spread_of(*pieces, draws=25)
     np.testing.assert_allclose(together.speech_dbu, apart.speech_dbu, atol=1e-9)
     np.testing.assert_allclose(together.noise_dbu, apart.noise_dbu, atol=1e-9)

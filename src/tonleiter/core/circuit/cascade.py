@@ -10,6 +10,7 @@ right; the two together give the joint's volts. Noise travels likewise as a cova
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -17,6 +18,7 @@ from numpy.typing import NDArray
 
 from tonleiter.core.circuit.elements import CircuitError
 from tonleiter.core.circuit.noise import spectra
+from tonleiter.core.circuit.readings import Pair, Readings
 from tonleiter.core.circuit.system import NOWHERE, Entries, NoiseInjection, System
 from tonleiter.core.stop import checkpoint
 
@@ -65,13 +67,14 @@ class Joint:
 class Cascade:
     """A linearised system with a group number for each element and the joints between groups.
 
-    ``joints`` are the rows of hot and cold nodes behind each group (NOWHERE for ground).
+    ``joints`` are the hot and cold nodes behind each group.
     """
 
     def __init__(
-        self, system: System, g: Entries, group_of: NDArray[np.intp], joints: list[tuple[int, int]]
+        self, system: System, g: Entries, group_of: NDArray[np.intp], joints: Sequence[Pair]
     ) -> None:
-        self._size, self.joints = system.size, joints
+        self._system, self._size = system, system.size
+        self.joints = [(system.row(p), system.row(n)) for p, n in joints]
         self._count = len(joints)
         c = system.c_entries
         self._g, self._c = _by_group(g, group_of, self._count), _by_group(c, group_of, self._count)
@@ -83,7 +86,7 @@ class Cascade:
                 np.minimum.at(first, touched, groups)
                 np.maximum.at(last, touched, groups)
         # the nodes of a joint are kept until they have been read from both sides
-        for k, rows in enumerate(joints):
+        for k, rows in enumerate(self.joints):
             for row in rows:
                 if row != NOWHERE:
                     first[row], last[row] = min(first[row], k), max(last[row], k + 1)
@@ -94,14 +97,14 @@ class Cascade:
     def solve(
         self,
         f_hz: Floats,
-        driven: tuple[int, int] | None = None,
+        driven: str | None = None,
         noise: list[tuple[int, NoiseInjection]] | None = None,
         densities: Floats | None = None,
     ) -> Solved:
         """Sweep both ways and join the halves.
 
-        ``driven`` is an unknown's row and the group that drives it with 1; ``noise`` are sources
-        with their groups, ``densities`` theirs, shape (sources, frequencies), by default from their
+        ``driven`` is a voltage source of the first group, with 1 V; ``noise`` are sources with
+        their groups, ``densities`` theirs, shape (sources, frequencies), by default from their
         spectra. Raises CircuitError where the circuit has no single solution.
         """
         sources = noise or []
@@ -111,14 +114,21 @@ class Cascade:
         for (group, source), density in zip(sources, densities, strict=True):
             of_group[group].append((source, density))
         omega = 2 * np.pi * np.asarray(f_hz, dtype=float)
-        lefts, left_steps = self._sweep(omega, range(self._count), self._last, driven, of_group)
+        drive = None if driven is None else (self._system.branch_row[driven], 0)
+        lefts, left_steps = self._sweep(omega, range(self._count), self._last, drive, of_group)
         backwards = range(self._count - 1, 0, -1)
         rights, right_steps = self._sweep(omega, backwards, -self._first, None, of_group)
         rights = [*reversed(rights)]
         nothing = Half((), *(np.zeros((omega.size, *s), complex) for s in ((0, 0), (0,), (0, 0))))
         # behind the last group there is nothing
         return Solved(
-            self._size, self.joints, lefts, [*rights, nothing], left_steps, [*reversed(right_steps)]
+            self._system,
+            f_hz,
+            self.joints,
+            lefts,
+            [*rights, nothing],
+            left_steps,
+            [*reversed(right_steps)],
         )
 
     def _sweep(
@@ -193,7 +203,8 @@ class Cascade:
 class Solved:
     """Both sweeps of a cascade, from which joints are read."""
 
-    size: int
+    system: System
+    f_hz: Floats
     joints: list[tuple[int, int]]
     lefts: list[Half]
     rights: list[Half]
@@ -223,6 +234,10 @@ class Solved:
             onwards=onwards,
         )
 
+    def readings(self, joint: int) -> Readings:
+        """What a joint reads, of every source at once."""
+        return Readings(self.system, self.f_hz, self.adjoint(joint)[:, :, None])
+
     def adjoint(self, joint: int) -> Complexes:
         """Transfer from every unknown's equation to a joint, shape (frequencies, size).
 
@@ -234,7 +249,7 @@ class Solved:
         for row, sign in zip(self.joints[joint], (1.0, -1.0), strict=True):
             if row != NOWHERE:
                 read[ids.index(row)] += sign
-        y = np.zeros((len(S), self.size), dtype=complex)
+        y = np.zeros((len(S), self.system.size), dtype=complex)
         y[:, list(ids)] = _solve(
             S.transpose(0, 2, 1), np.broadcast_to(read[:, None], (len(S), len(ids), 1))
         )[:, :, 0]

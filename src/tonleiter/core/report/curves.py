@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from tonleiter.core.circuit.ac import Floats, linearise
+from tonleiter.core.circuit.ac import Floats, impedance, linearise, node_response
 from tonleiter.core.circuit.devices import JfetDevice
 from tonleiter.core.circuit.elements import GROUND, Circuit, VoltageSource
 from tonleiter.core.circuit.system import System
@@ -101,8 +101,7 @@ def _load_line(assessment: Assessment) -> Curve | None:
     volts = solution.op.volts(capsule.p, capsule.n)
     amps = device_current(solution, capsule.device)
     system = solution.linear.system
-    unit = system.unit(capsule.p, capsule.n)
-    z_all = float(np.real(unit @ solution.linear.solve(np.array([0.0]), unit[:, None])[0, :, 0]))
+    z_all = float(impedance(solution.linear, np.array([0.0]), capsule.p, capsule.n)[0].real)
     placed = next(
         (p, s) for p, s in zip(system.devices, solution.op.states, strict=True)
         if p.name == capsule.device
@@ -154,8 +153,7 @@ def case_response_db(gear: Gear, f_hz: Floats) -> Floats | None:
     if node is None:
         return None
     system = System(Circuit((VoltageSource("voice", AIR, GROUND, ac=1.0), *net.elements)))
-    x = linearise(system).solve(f_hz, system.b_ac[:, None])[:, :, 0]
-    gain: Floats = 20 * np.log10(np.abs(x[:, system.row(node)]))
+    gain: Floats = 20 * np.log10(np.abs(node_response(linearise(system), f_hz)[node]))
     return gain
 
 

@@ -7,15 +7,17 @@ computer on USB, at multiples of 1 kHz; what they leave between the conductors o
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
-from tonleiter.core.circuit.ac import Complexes, Floats, Linear
+from tonleiter.core.circuit.ac import Floats, Linear
 from tonleiter.core.circuit.cascade import Cascade
-from tonleiter.core.circuit.elements import Resistor
-from tonleiter.core.circuit.system import NOWHERE, NoiseInjection
+from tonleiter.core.circuit.elements import GROUND, Resistor
+from tonleiter.core.circuit.readings import Pair, Readings, read
+from tonleiter.core.circuit.system import NoiseInjection
 from tonleiter.core.gear.net import EarthPath, Pickup
 from tonleiter.core.solve.compiled import PlacedStage
 
@@ -39,16 +41,16 @@ class Hum:
 
 @dataclass(frozen=True)
 class _Injection:
-    """A current that hums: the stage it belongs to, rows it feeds and is drawn from, amperes."""
+    """A current that hums: the stage it belongs to, nodes it feeds and is drawn from, amperes."""
 
     stage: int
-    i: int
-    j: int
+    p: str
+    n: str
     amps: Floats
 
 
 def _injections(
-    stages: tuple[PlacedStage, ...], linear: Linear, mains_hz: float
+    stages: tuple[PlacedStage, ...], mains_hz: float
 ) -> tuple[Floats, list[_Injection]]:
     """Frequencies of hum, and every current; ``amps`` has shape (frequencies,)."""
     mains = np.array([n * mains_hz for n in HARMONICS])
@@ -58,24 +60,23 @@ def _injections(
         for mark in stage.marks:
             if isinstance(mark, EarthPath):
                 amps = _injected_a(mark, f_hz, len(mains))
-                found.append(_Injection(k, linear.system.row(mark.chassis), NOWHERE, amps))
+                found.append(_Injection(k, mark.chassis, GROUND, amps))
             elif isinstance(mark, Pickup):
-                row, other = linear.system.row(mark.p), linear.system.row(mark.n)
                 amps = np.zeros(f_hz.size)
                 amps[: len(mains)] = mark.volts_per_hz * mains * MAINS_SHAPE / mark.ohm
-                found.append(_Injection(k, row, other, amps))
+                found.append(_Injection(k, mark.p, mark.n, amps))
     return f_hz, found
 
 
 def solve_hum(
-    stages: tuple[PlacedStage, ...], linear: Linear, reads: Floats, mains_hz: float
+    stages: tuple[PlacedStage, ...], linear: Linear, joints: Sequence[Pair], mains_hz: float
 ) -> Hum:
     """Hum of all earth paths; phases are unknown, so powers are summed."""
-    f_hz, injections = _injections(stages, linear, mains_hz)
-    adjoint = linear.adjoint(f_hz, reads)
-    total, at_end = np.zeros(reads.shape[1]), dict[str, float]()
+    f_hz, injections = _injections(stages, mains_hz)
+    readings = read(linear, f_hz, joints)
+    total, at_end = np.zeros(len(joints)), dict[str, float]()
     for at in injections:
-        power = _power(adjoint, at)
+        power = _power(readings, at)
         total += power
         _add(at_end, stages[at.stage].id, float(power[-1]))
     return Hum(np.sqrt(total), at_end)
@@ -89,32 +90,28 @@ def hum_of_cascade(
     mains_hz: float,
 ) -> Hum:
     """The same for long chains, stage by stage: hum travels like noise, as power."""
-    f_hz, injections = _injections(stages, linear, mains_hz)
-    sources = [(at.stage, NoiseInjection("", at.i, at.j, ())) for at in injections]
+    f_hz, injections = _injections(stages, mains_hz)
+    row = linear.system.row
+    sources = [(at.stage, NoiseInjection("", row(at.p), row(at.n), ())) for at in injections]
     powers = np.array([at.amps**2 for at in injections]).reshape(len(injections), f_hz.size)
     solved = cascade.solve(f_hz, None, sources, powers)
     total = np.array([solved.at(k).noise.sum() for k in range(len(stages))])
-    y = solved.adjoint(len(stages) - 1)[:, :, None]
+    at_last = solved.readings(len(stages) - 1)
     at_end = dict[str, float]()
     for at in injections:
-        _add(at_end, stages[at.stage].id, float(_power(y, at)[0]))
+        _add(at_end, stages[at.stage].id, float(_power(at_last, at)[0]))
     return Hum(np.sqrt(total), at_end)
 
 
-def _power(adjoint: Complexes, at: _Injection) -> Floats:
+def _power(readings: Readings, at: _Injection) -> Floats:
     """What one current leaves at each joint that is read, in V²; shape (joints,)."""
-    transfer = _read(adjoint, at.i) - _read(adjoint, at.j)
-    power: Floats = (np.abs(transfer) ** 2 * at.amps[:, None] ** 2).sum(axis=0)
+    volts = np.abs(readings.from_current(at.p, at.n)) * at.amps[:, None]
+    power: Floats = (volts**2).sum(axis=0)
     return power
 
 
 def _add(volts: dict[str, float], stage: str, power: float) -> None:
     volts[stage] = float(np.hypot(volts.get(stage, 0.0), np.sqrt(power)))
-
-
-def _read(adjoint: Complexes, row: int) -> Complexes:
-    """Transfer from a node to the joints, zero from ground; shape (frequencies, joints)."""
-    return np.zeros_like(adjoint[:, 0, :]) if row == NOWHERE else adjoint[:, row, :]
 
 
 def _injected_a(path: EarthPath, f_hz: Floats, mains: int) -> NDArray[np.float64]:

@@ -24,9 +24,8 @@ def cascade_of(
     stages: tuple[PlacedStage, ...], linear: Linear, groups: NDArray[np.intp]
 ) -> Cascade:
     """The linearised chain as a cascade of its stages."""
-    system = linear.system
-    joints = [(system.row(s.outlet.hot), system.row(s.outlet.cold)) for s in stages]
-    return Cascade(system, linear.g_entries, groups, joints)
+    joints = [(s.outlet.hot, s.outlet.cold) for s in stages]
+    return Cascade(linear.system, linear.g_entries, groups, joints)
 
 
 def placed_sources(linear: Linear, groups: NDArray[np.intp]) -> list[tuple[int, NoiseInjection]]:

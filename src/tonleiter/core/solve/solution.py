@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
@@ -13,8 +13,10 @@ from numpy.typing import NDArray
 from tonleiter.core.circuit.ac import Complexes, Floats, Linear, linearise
 from tonleiter.core.circuit.dc import OperatingPoint, solve_dc
 from tonleiter.core.circuit.elements import CircuitError
-from tonleiter.core.circuit.noise import NoiseShares, band_power, noise_shares
-from tonleiter.core.circuit.system import NOWHERE, System
+from tonleiter.core.circuit.noise import NoiseShares, band_power
+from tonleiter.core.circuit.onward import onwards, split_currents
+from tonleiter.core.circuit.readings import Pair, read
+from tonleiter.core.circuit.system import System
 from tonleiter.core.gear.voice import speech_weights
 from tonleiter.core.solve.compiled import VOICE, CompiledChain, PlacedStage
 from tonleiter.core.solve.hum import Hum, hum_of_cascade, solve_hum
@@ -62,6 +64,10 @@ class ChainSolution:
     hum: Hum
     dc_v: tuple[float, ...]
     dc_a: tuple[float, ...]
+
+    def joints(self) -> list[Pair]:
+        """The hot and the cold node of each joint."""
+        return _joints(self.compiled.stages)
 
     def speech_v(self) -> Floats:
         """Active speech level in volts RMS at each joint: P.50 speech through the response."""
@@ -141,20 +147,23 @@ def _solved(compiled: CompiledChain, points: int) -> ChainSolution:
     stages = compiled.stages
     if system.size >= CASCADE_FROM:
         return _cascaded(compiled, linear, op, f_hz)
-    reads = np.stack([system.unit(s.outlet.hot, s.outlet.cold) for s in stages], axis=1)
-    adjoint = linear.adjoint(f_hz, reads)
-    noise = noise_shares(linear, f_hz, adjoint)
-    onward = _onward_rows(stages, linear, group_of_elements(stages, system))
+    joints = _joints(stages)
+    readings = read(linear, f_hz, joints)
+    noise = readings.noise(linear)
+    onward = onwards(linear, group_of_elements(stages, system), [p for p, _ in joints[:-1]])
     return ChainSolution(
         compiled=compiled,
         linear=linear,
         op=op,
         f_hz=f_hz,
-        response=adjoint[:, system.branch_row[VOICE], :],
+        response=readings.from_source(VOICE),
         noise_psd=noise.psd_v2_per_hz.sum(axis=0),
         shares_at=noise.at,
-        impedances=_impedances(linear, reads[:, :-1], onward),
-        hum=solve_hum(stages, linear, reads, compiled.mains_hz),
+        impedances=tuple(
+            _impedances_of(v, i)
+            for v, i in split_currents(linear, IMPEDANCE_AT_HZ, joints[:-1], onward)
+        ),
+        hum=solve_hum(stages, linear, joints, compiled.mains_hz),
         dc_v=_direct_v(compiled, op),
         dc_a=tuple(row.direct_a(op) for row in onward),
     )
@@ -168,11 +177,10 @@ def _cascaded(
     groups = group_of_elements(stages, system)
     cascade = cascade_of(stages, linear, groups)
     sources = placed_sources(linear, groups)
-    onward = _onward_rows(stages, linear, groups)
-    driven = (system.branch_row[VOICE], 0)
-    solved = cascade.solve(f_hz, driven, sources)
+    onward = onwards(linear, groups, [p for p, _ in _joints(stages)[:-1]])
+    solved = cascade.solve(f_hz, VOICE, sources)
     joints = [solved.at(k) for k in range(len(stages))]
-    one = cascade.solve(np.array([IMPEDANCE_AT_HZ]), driven)
+    one = cascade.solve(np.array([IMPEDANCE_AT_HZ]), VOICE)
     z = []
     for k in range(len(stages) - 1):
         at = one.at(k)
@@ -180,7 +188,7 @@ def _cascaded(
         z.append(_impedances_of(v, i))
 
     def shares(joint: int) -> NoiseShares:
-        return noise_shares(linear, f_hz, solved.adjoint(joint)[:, :, None])
+        return solved.readings(joint).noise(linear)
 
     return ChainSolution(
         compiled=compiled,
@@ -197,70 +205,12 @@ def _cascaded(
     )
 
 
+def _joints(stages: tuple[PlacedStage, ...]) -> list[Pair]:
+    return [(s.outlet.hot, s.outlet.cold) for s in stages]
+
+
 def _direct_v(compiled: CompiledChain, op: OperatingPoint) -> tuple[float, ...]:
     return tuple(op.volts(s.outlet.hot, s.outlet.cold) for s in compiled.stages)
-
-
-@dataclass
-class _Onward:
-    """What the stages behind a joint add to its hot row: entries as (column, value), DC of devices.
-
-    ``g`` holds linear elements, ``devices`` the conductances of transistors and the like.
-    """
-
-    g: list[tuple[int, float]] = field(default_factory=list)
-    devices: list[tuple[int, float]] = field(default_factory=list)
-    c: list[tuple[int, float]] = field(default_factory=list)
-    device_a: float = 0.0
-
-    def direct_a(self, op: OperatingPoint) -> float:
-        """DC in amperes from the joint's hot conductor into the stages behind it."""
-        return float(sum(value * op.x[column] for column, value in self.g)) + self.device_a
-
-
-def _impedances(linear: Linear, tests: Floats, onward: list[_Onward]) -> tuple[Impedances, ...]:
-    """Impedances both ways at each joint between two stages.
-
-    A test current into the joint splits between the two sides: with voltage v and current i into
-    the load side, the load is v/i and the source v/(1−i). ``tests`` has shape (size, joints).
-    """
-    x = linear.solve(np.array([IMPEDANCE_AT_HZ]), tests)[0]
-    omega = 2 * np.pi * IMPEDANCE_AT_HZ
-    impedances = []
-    for k, row in enumerate(onward):
-        v = complex(tests[:, k] @ x[:, k])
-        i = sum(value * complex(x[column, k]) for column, value in (*row.g, *row.devices))
-        i += sum(1j * omega * value * complex(x[column, k]) for column, value in row.c)
-        impedances.append(_impedances_of(v, i))
-    return tuple(impedances)
-
-
-def _onward_rows(
-    stages: tuple[PlacedStage, ...], linear: Linear, groups: NDArray[np.intp]
-) -> list[_Onward]:
-    """For each inner joint what the stages behind it add to its hot row."""
-    system = linear.system
-    joint_of = {system.row(s.outlet.hot): k for k, s in enumerate(stages[:-1])}
-    rows = [_Onward() for _ in stages[:-1]]
-    hots = list(joint_of)
-    for name, entries in (("g", system.g_entries), ("c", system.c_entries)):
-        for place in np.flatnonzero(np.isin(entries.rows, hots)):
-            k = joint_of[int(entries.rows[place])]
-            if groups[entries.elements[place]] > k:
-                entry = int(entries.columns[place]), float(entries.values[place])
-                getattr(rows[k], name).append(entry)
-    states = linear.op.states if linear.op else ()
-    for placed, state in zip(system.devices, states, strict=True):
-        for terminal, row in enumerate(placed.rows):
-            k = joint_of.get(row, len(rows))
-            if k < len(rows) and groups[placed.element] > k:
-                rows[k].device_a += float(state.currents[terminal])
-                rows[k].devices += [
-                    (column, float(value))
-                    for column, value in zip(placed.rows, state.conductances[terminal], strict=True)
-                    if column != NOWHERE
-                ]
-    return rows
 
 
 def _ratio(v: complex, i: complex) -> float:

@@ -9,24 +9,16 @@ its matrices are replaced, for all draws together; a chain with transistors is s
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
-from tonleiter.core.circuit.ac import BLOCK_BYTES, Complexes, Floats, Linear, linearise
+from tonleiter.core.circuit.ac import Floats, Linear, linearise
 from tonleiter.core.circuit.dc import OperatingPoint, solve_dc
-from tonleiter.core.circuit.elements import (
-    Capacitor,
-    Circuit,
-    Coupling,
-    CurrentSource,
-    Element,
-    Inductor,
-    Resistor,
-    Vccs,
-    VoltageSource,
-)
-from tonleiter.core.circuit.noise import injection_rows, noise_sources, spectra
+from tonleiter.core.circuit.elements import Circuit, Element
+from tonleiter.core.circuit.noise import noise_sources, spectra
+from tonleiter.core.circuit.readings import Readings, read
+from tonleiter.core.circuit.restamp import replaceable, solve_versions
 from tonleiter.core.circuit.system import NoiseInjection, System
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.figure import Figure
@@ -41,7 +33,6 @@ from tonleiter.core.stop import checkpoint
 DRAWS = 400
 # a coarse grid serves: what is wanted is how levels move, added to the finely computed ones
 POINTS = 14
-CHUNK = 50
 FEWEST_DRAWS = 40
 LOW_SHARE, HIGH_SHARE = 0.05, 0.95
 
@@ -173,7 +164,7 @@ def _levels(
     system = solution.linear.system
     if system.size >= CASCADE_FROM:
         solve = _in_a_row
-    elif system.devices or not _replaceable(built):
+    elif system.devices or not all(replaceable(b[-1]) for b in built.values()):
         solve = _draw_by_draw
     else:
         solve = _all_together
@@ -183,132 +174,29 @@ def _levels(
     return 10 * np.log10(speech + tiny), 10 * np.log10(noise + tiny), direct
 
 
-def _read(
-    solution: ChainSolution, grid: _Grid, adjoint: Complexes, psd: Floats,
-    sources: list[NoiseInjection],
-) -> tuple[Floats, Floats]:  # fmt: skip
-    """Powers of speech and noise from adjoints of shape (draws, frequencies, size, joints).
+def _powers(
+    grid: _Grid, readings: Readings, psd: Floats, sources: list[NoiseInjection]
+) -> tuple[Floats, Floats]:
+    """Powers of speech and noise from readings of many versions, shape (draws, joints).
 
     ``psd`` has shape (draws, sources, frequencies).
     """
-    system = solution.linear.system
-    grounded = np.concatenate([adjoint, np.zeros_like(adjoint[:, :, :1])], axis=2)
-    i, j = injection_rows(sources, system.size)
-    speech = grid.speech @ np.abs(adjoint[:, :, system.branch_row[VOICE], :]) ** 2
-    transfer = np.abs(grounded[:, :, i, :] - grounded[:, :, j, :]) ** 2
-    return speech, np.einsum("dfsk,dsf,f->dk", transfer, psd, grid.noise)
-
-
-def _reads(solution: ChainSolution) -> Floats:
-    system = solution.linear.system
-    stages = solution.compiled.stages
-    return np.stack([system.unit(s.outlet.hot, s.outlet.cold) for s in stages], axis=1)
-
-
-def _replaceable(built: dict[int, list[list[Element]]]) -> bool:
-    """Whether the uncertain stages hold only elements whose values sit alone in their entries."""
-    simple = Resistor | Capacitor | Inductor | Coupling | Vccs | CurrentSource | VoltageSource
-    return all(isinstance(e, simple) for b in built.values() for e in b[-1])
+    speech = grid.speech @ np.abs(readings.from_source(VOICE)) ** 2
+    return speech, np.einsum("dfsk,dsf,f->dk", readings.from_noise(sources), psd, grid.noise)
 
 
 def _all_together(
     solution: ChainSolution, built: dict[int, list[list[Element]]], count: int, grid: _Grid
 ) -> Iterator[_Chunk]:
     """One batched solve per chunk of draws, matrices made from the nominal ones by replacement."""
-    f_hz, reads = grid.f_hz, _reads(solution)
-    system = solution.linear.system
     sources = noise_sources(solution.linear)
-    base_psd = spectra([s.spectrum for s in sources], f_hz)
-    source_of = {s.name: k for k, s in enumerate(sources)}
-    stages = solution.compiled.stages
-    G = np.repeat(system.G[None], count, axis=0)
-    C = np.repeat(system.C[None], count, axis=0)
-    scale = np.ones((count, len(sources)))
-    b_dc = np.repeat(system.b_dc[None], count, axis=0)
-    for k, lists in built.items():
-        own = stages[k].elements
-        ratios = _ratios(lists)
-        for stamps, target, in_c in (
-            (system.conductances, G, False),
-            (system.capacitances, C, True),
-        ):
-            for entry in stamps:
-                element = system.circuit.elements[entry.element]
-                if entry.element in own and element.name in ratios and _varies(element, in_c):
-                    target[:, entry.row, entry.column] += entry.value * (ratios[element.name] - 1.0)
-        for place, element in enumerate(lists[-1]):
-            if isinstance(element, VoltageSource):
-                b_dc[:, system.branch_row[element.name]] = [_dc_v(drawn[place]) for drawn in lists]
-            if element.name in source_of:
-                scale[:, source_of[element.name]] = [
-                    _noise_scale(element, drawn[place]) for drawn in lists
-                ]
-    last = system.size
-    omega = 2 * np.pi * f_hz
-    right = reads.astype(complex)
-    chunk = max(1, min(CHUNK, BLOCK_BYTES // (16 * f_hz.size * last * (last + reads.shape[1]))))
-    for start in range(0, count, chunk):
-        checkpoint()
-        part = slice(start, min(start + chunk, count))
-        size = part.stop - part.start
-        matrices = np.empty((size, f_hz.size, last, last), dtype=complex)
-        matrices.real = G[part].transpose(0, 2, 1)[:, None]
-        matrices.imag = omega[None, :, None, None] * C[part].transpose(0, 2, 1)[:, None]
-        solved = np.linalg.solve(matrices, np.broadcast_to(right, (size, f_hz.size, *right.shape)))
-        dc_x: Floats = np.asarray(np.linalg.solve(G[part], b_dc[part][:, :, None])[:, :, 0], float)
-        psd = scale[part][:, :, None] * base_psd[None]
-        yield (*_read(solution, grid, solved, psd, sources), dc_x @ reads)
-
-
-def _ratios(lists: list[list[Element]]) -> dict[str, Floats]:
-    """Each element's value over its nominal one, shape (draws,), for those that change at all."""
-    values = [_values(elements) for elements in lists]
-    ratios: dict[str, Floats] = {}
-    for name, nominal in values[-1].items():
-        ratio = np.array([v[name] for v in values]) / nominal if nominal else np.ones(len(values))
-        if np.any(ratio != 1.0):
-            ratios[name] = ratio
-    return ratios
-
-
-def _values(elements: list[Element]) -> dict[str, float]:
-    """The number that each element puts into the matrices."""
-    henry = {e.name: e.henry for e in elements if isinstance(e, Inductor)}
-    values: dict[str, float] = {}
-    for element in elements:
-        match element:
-            case Resistor(name=name, ohm=ohm):
-                values[name] = 1 / ohm
-            case Capacitor(name=name, farad=farad):
-                values[name] = farad
-            case Inductor(name=name, henry=value):
-                values[name] = value
-            case Coupling(name=name, first=first, second=second, k=k):
-                values[name] = k * (henry[first] * henry[second]) ** 0.5
-            case Vccs(name=name, siemens=siemens):
-                values[name] = siemens
-    return values
-
-
-def _varies(element: Element, in_c: bool) -> bool:
-    """Whether a matrix entry of an element holds its value, and not the 1 of an incidence."""
-    if isinstance(element, Inductor | Coupling):
-        return in_c
-    return isinstance(element, Resistor | Capacitor | Vccs)
-
-
-def _noise_scale(nominal: Element, drawn: Element) -> float:
-    if isinstance(nominal, Resistor) and isinstance(drawn, Resistor):
-        return nominal.ohm / drawn.ohm
-    sources = CurrentSource | VoltageSource
-    if isinstance(nominal, sources) and isinstance(drawn, sources) and nominal.noise:
-        return drawn.noise[0].at_1khz / nominal.noise[0].at_1khz
-    return 1.0
-
-
-def _dc_v(element: Element) -> float:
-    assert isinstance(element, VoltageSource)
-    return element.dc
+    versions = {
+        place: [lists[d][k] for d in range(count)]
+        for stage, lists in built.items()
+        for k, place in enumerate(sorted(solution.compiled.stages[stage].elements))
+    }
+    for part in solve_versions(solution.linear, grid.f_hz, solution.joints(), versions, count):
+        yield (*_powers(grid, part.readings, part.psd, sources), part.dc_v)
 
 
 def _drawn_systems(
@@ -332,12 +220,13 @@ def _draw_by_draw(
     solution: ChainSolution, built: dict[int, list[list[Element]]], count: int, grid: _Grid
 ) -> Iterator[_Chunk]:
     """Solve each draw from its DC on: transistors find another operating point each time."""
-    reads = _reads(solution)
+    joints = solution.joints()
     for linear, op in _drawn_systems(solution, built, count):
         sources = noise_sources(linear)
         psd = spectra([s.spectrum for s in sources], grid.f_hz)
-        adjoint = linear.adjoint(grid.f_hz, reads)
-        yield (*_read(solution, grid, adjoint[None], psd[None], sources), (op.x @ reads)[None])
+        one = read(linear, grid.f_hz, joints)
+        speech, noise = _powers(grid, replace(one, y=one.y[None]), psd[None], sources)
+        yield speech, noise, np.array([[op.volts(p, n) for p, n in joints]])
 
 
 def _in_a_row(
@@ -349,10 +238,9 @@ def _in_a_row(
     groups = group_of_elements(stages, solution.linear.system)
     for linear, op in _drawn_systems(solution, built, count):
         cascade = cascade_of(stages, linear, groups)
-        driven = (linear.system.branch_row[VOICE], 0)
-        solved = cascade.solve(grid.f_hz, driven, placed_sources(linear, groups))
+        solved = cascade.solve(grid.f_hz, VOICE, placed_sources(linear, groups))
         joints = [solved.at(k) for k in range(len(stages))]
         speech = [float(grid.speech @ np.abs(j.response) ** 2) for j in joints]
         noise = [float(grid.noise @ j.noise) for j in joints]
-        direct = [op.volts(s.outlet.hot, s.outlet.cold) for s in stages]
+        direct = [op.volts(p, n) for p, n in solution.joints()]
         yield np.array([speech]), np.array([noise]), np.array([direct])

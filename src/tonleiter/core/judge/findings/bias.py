@@ -5,8 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator
 
-import numpy as np
-
+from tonleiter.core.circuit.readings import read_dc
 from tonleiter.core.gear.active import BiasFeed
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.figure import typical
@@ -42,13 +41,11 @@ AIM_OVER_NEED = 2.0
 
 def _feeding(case: Case, capsule: Capsule) -> list[Rail]:
     """Rails that reach the capsule, by the DC sensitivity of its volts to each of them."""
-    system = case.solution.linear.system
-    read = system.unit(capsule.p, capsule.n)[:, None]
-    y = np.real(case.solution.linear.adjoint(np.array([0.0]), read))[0, :, 0]
+    readings = read_dc(case.solution.linear, [(capsule.p, capsule.n)])
     return [
         rail
         for rail in case.rails()
-        if abs(y[system.branch_row[rail.mark.source]]) >= FEEDS_FROM_V_PER_V
+        if abs(readings.from_source(rail.mark.source)[0, 0]) >= FEEDS_FROM_V_PER_V
     ]
 
 

@@ -7,6 +7,8 @@ from collections.abc import Callable, Iterator
 import numpy as np
 
 from tonleiter.core.circuit.ac import Floats
+from tonleiter.core.circuit.elements import GROUND
+from tonleiter.core.circuit.readings import read
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.net import Diaphragm
 from tonleiter.core.judge.findings.case import Case
@@ -35,9 +37,8 @@ def housing_gain_db(case: Case) -> Floats | None:
     arrives = next((m for m in marks if isinstance(m, Diaphragm)), None)
     if arrives is None:
         return None
-    linear, system = case.solution.linear, case.solution.linear.system
-    reads = np.stack([system.unit(arrives.inside), system.unit(arrives.outside)], axis=1)
-    y = np.abs(linear.adjoint(LOOKED_AT_HZ, reads)[:, system.branch_row[VOICE], :])
+    ways = [(arrives.inside, GROUND), (arrives.outside, GROUND)]
+    y = np.abs(read(case.solution.linear, LOOKED_AT_HZ, ways).from_source(VOICE))
     gain: Floats = 20 * np.log10(y[:, 0] / y[:, 1])
     return gain
 
