@@ -75,7 +75,7 @@ class _Round:
         self._rng, self._tally = rng, tally
         self._window = MainWindow(Document.open(copy), look)  # type: ignore[arg-type]
         # nobody is there to answer a question or to choose a file
-        self._window._may_leave = lambda: False  # type: ignore[method-assign]
+        self._window.filing.may_leave = lambda: False  # type: ignore[method-assign]
         for name in ("ask_save_as", "ask_new", "ask_open"):
             setattr(self._window, name, lambda: None)
         self._window.show()
@@ -104,7 +104,7 @@ class _Round:
         self._closer.stop()
         self._undo_all()
         window.session.end()
-        window._may_leave = lambda: True  # type: ignore[method-assign]
+        window.filing.may_leave = lambda: True  # type: ignore[method-assign]
         window.close()
         window.deleteLater()
         QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)

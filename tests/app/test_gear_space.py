@@ -336,7 +336,7 @@ def test_what_was_entered_is_saved_and_read_again(gear, window, demo_folder):
     answer(gear, "an input of a radio or a computer", "the microphone socket of a radio", "no")
     guest = gear.model.piece
     assert guest.guest is True
-    window.save()
+    window.filing.save()
     again = read_station(demo_folder).station
     assert again.gear_by_id[guest.id].guest is True
 
@@ -358,7 +358,7 @@ def test_an_empty_shelf_says_what_to_do_first(open_window, tmp_path):
 def test_a_new_station_begins_at_the_shelf_and_ends_on_the_ladder(window, tmp_path):
     """From nothing to a solved chain, by the ways a new user has."""
     folder = tmp_path / "hut-on-the-hill.station"
-    assert window.new(folder)
+    assert window.filing.new(folder)
     assert window.document.station.title == "hut on the hill"
     gear = window.space("gear")
     assert window._stack.currentWidget() is gear
@@ -376,12 +376,12 @@ def test_a_new_station_begins_at_the_shelf_and_ends_on_the_ladder(window, tmp_pa
     model.try_remedies_now()
     window.space("ladder").tray.cards[0].buttons[0].click()
     assert not model.assessment.stops()
-    assert window.save()
+    assert window.filing.save()
     assert read_station(folder).station == window.document.station
 
 
 def test_a_new_station_overwrites_nothing(window, demo_folder):
     before = (demo_folder / "station.json").read_bytes()
-    assert not window.new(demo_folder)
+    assert not window.filing.new(demo_folder)
     assert "lies there already" in window.notice.text
     assert (demo_folder / "station.json").read_bytes() == before

@@ -116,7 +116,7 @@ def test_what_only_some_draws_have_is_a_card_of_its_own(typed):
 def test_a_station_with_every_new_field_is_saved_and_read_again(typed, tmp_path):
     window = typed("studio-condenser", "two-core-5m", "mixer-strip-balanced", "valve-socket")
     window.space("ladder").model.set_value(1, "screen", "source-end")
-    window.save()
+    window.filing.save()
     again = read_station(tmp_path / "typed.station").station
     assert again == window.document.station
     written = json.loads((tmp_path / "typed.station/station.json").read_text("utf-8"))

@@ -155,7 +155,7 @@ def test_an_edit_puts_an_old_plan_away(match, window):
 def test_opening_another_station_forgets_the_spaces_of_the_old(
     match, window, tmp_path, demo_folder
 ):
-    assert window.open(demo_folder)
+    assert window.filing.open(demo_folder)
     assert "match" not in window.session.spaces
     window.go_to("match")
     assert window.space("match").model.document is window.document

@@ -205,7 +205,7 @@ def test_what_cannot_be_taken_over_is_said_at_saving_and_kept(window):
     space.model.select(3)
     retype(space.inspector.entry("series_ohm"), "4kk7")
     space.model.select(5)  # another piece: the field is gone, its text is not
-    assert window.save()
+    assert window.filing.save()
     assert "4kk7" in window.notice.text
     assert "Series" in window.notice.text
     space.model.select(3)
@@ -273,11 +273,11 @@ def test_saving_over_another_station_is_asked_and_the_other_is_kept(window, answ
     save_station(change_station(station, title="The other"), other,
                  read_station(other).fingerprint)  # fmt: skip
     given.append(CANCEL)
-    assert not window.save_as(other)
+    assert not window.filing.save_as(other)
     assert "The other" in asked[0]
     assert title_on_disk(other) == "The other"
     given.append(YES)
-    assert window.save_as(other)
+    assert window.filing.save_as(other)
     kept = next(other.glob("station.kept-*.json"))
     assert json.loads(kept.read_text("utf-8"))["title"] == "The other"
     assert kept.name in window.notice.text
@@ -292,7 +292,7 @@ def test_the_same_through_a_symbolic_link(window, answers, tmp_path):
     )
     link.symlink_to(real)
     given.append(YES)
-    assert window.save_as(link)
+    assert window.filing.save_as(link)
     assert link.is_symlink()
     assert len(list(real.glob("station.kept-*.json"))) == 1
 
@@ -300,19 +300,19 @@ def test_the_same_through_a_symbolic_link(window, answers, tmp_path):
 def test_saving_back_into_the_first_folder_after_somebody_changed_it(window, answers, tmp_path):
     given, _ = answers
     first = window.document.folder
-    assert window.save_as(tmp_path / "second.station")
+    assert window.filing.save_as(tmp_path / "second.station")
     text = (first / "station.json").read_text("utf-8")
     (first / "station.json").write_text(text.replace("Club station", "Changed"), "utf-8")
     given.append(YES)
-    assert window.save_as(first)
+    assert window.filing.save_as(first)
     assert "Changed" in next(first.glob("station.kept-*.json")).read_text("utf-8")
 
 
 def test_saving_to_and_fro_without_anybody_else_keeps_and_asks_nothing(window, answers, tmp_path):
     first = window.document.folder
-    assert window.save_as(tmp_path / "second.station")
+    assert window.filing.save_as(tmp_path / "second.station")
     window.space("ladder").model.set_value(3, "series_ohm", 4300.0)
-    assert window.save_as(first)
+    assert window.filing.save_as(first)
     assert not list(first.glob("station.kept-*"))
 
 
@@ -320,9 +320,9 @@ def test_opening_the_open_station_and_saving_shows_what_was_saved(window, answer
     given, _ = answers
     window.space("ladder").model.set_value(3, "series_ohm", 4321.0)
     given.append(SAVE)
-    assert window.open(window.document.folder)
+    assert window.filing.open(window.document.folder)
     assert window.space("ladder").model.assessment.rows[3].gear.series_ohm.value == 4321
-    assert window.save()
+    assert window.filing.save()
     assert read_station(window.document.folder).station == window.document.station
 
 
@@ -331,7 +331,7 @@ def test_a_folder_renamed_while_open_is_followed(window):
     new = old.with_name("renamed.station")
     old.rename(new)
     window.space("ladder").model.set_value(3, "series_ohm", 4300.0)
-    assert window.save()
+    assert window.filing.save()
     assert not old.exists()
     assert window.document.folder == new
     assert read_station(new).station == window.document.station
@@ -341,10 +341,10 @@ def test_a_folder_that_is_gone_is_said_and_not_made_anew(window):
     folder = window.document.folder
     shutil.rmtree(folder)
     window.space("ladder").model.set_value(3, "series_ohm", 4300.0)
-    assert not window.save()
+    assert not window.filing.save()
     assert "not there any more" in window.notice.text
     assert not folder.exists()
-    assert window.save_as(folder.with_name("rescued.station"))
+    assert window.filing.save_as(folder.with_name("rescued.station"))
 
 
 # --- other people ---------------------------------------------------------------------------------
@@ -372,7 +372,7 @@ def test_with_edits_of_ones_own_it_is_asked(window, qtbot):
     mine = window.document.station
     press(window.notice.answers[1])
     assert window.document.station is mine
-    window.save()
+    window.filing.save()
     kept = next(window.document.folder.glob("station.kept-*.json"))
     assert json.loads(kept.read_text("utf-8"))["title"] == "Theirs"
 
@@ -402,7 +402,7 @@ def test_unsaved_work_is_kept_beside_and_swept_when_saved(window):
     assert json.loads(files[0].read_text("utf-8"))["station"]["title"]
     # the running application's own work is not offered as if it had ended
     assert found_autosaves(folder, None) == [] or found_autosaves(folder)[0].file == files[0]
-    window.save()
+    window.filing.save()
     assert not list(folder.glob("station.autosave-*.json"))
 
 

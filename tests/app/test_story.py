@@ -126,7 +126,7 @@ def test_save_close_reopen_all_is_there(qtbot, window, model, look, demo_folder)
     model.set_value(3, "series_ohm", 8200.0)
     choose(window.space("ladder").header.purpose_box, "ssb-weak")
     assert not window.document.is_saved
-    assert window.save()
+    assert window.filing.save()
     assert window.document.is_saved
     station = window.document.station
     window.close()
@@ -197,7 +197,7 @@ def test_a_failed_save_says_why_and_keeps_the_edit(window, model, monkeypatch):
 
     model.set_value(3, "series_ohm", 1234.0)
     monkeypatch.setattr(os, "fsync", full)
-    assert window.save() is False
+    assert window.filing.save() is False
     assert "the disk is full" in window.notice.text
     assert not window.document.is_saved
     assert model.assessment.rows[3].gear.series_ohm.value == 1234
@@ -206,7 +206,7 @@ def test_a_failed_save_says_why_and_keeps_the_edit(window, model, monkeypatch):
 def test_opening_rubbish_keeps_the_present_station(window, tmp_path):
     (tmp_path / "station.json").write_text("{")
     before = window.document
-    assert window.open(tmp_path) is False
+    assert window.filing.open(tmp_path) is False
     assert window.document is before
     assert "not JSON" in window.notice.text
 
@@ -216,7 +216,7 @@ def test_opening_another_station(window, demo_data, tmp_path):
 
     demo_data["title"] = "Another"
     (tmp_path / "station.json").write_text(json.dumps(demo_data))
-    assert window.open(tmp_path)
+    assert window.filing.open(tmp_path)
     assert "Another" in window.windowTitle()
     window.space("ladder").model.set_value(3, "series_ohm", 5.0)
     assert "not saved" in window.windowTitle()

@@ -8,22 +8,21 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import partial
-from pathlib import Path
 
 from PySide6.QtCore import QEvent, QSettings, QSize, Qt
 from PySide6.QtGui import QCloseEvent, QKeySequence, QShortcut
 from PySide6.QtWidgets import (
-    QFileDialog,
     QHBoxLayout,
     QMainWindow,
-    QMessageBox,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
 
 from tonleiter.app.document import Document
+from tonleiter.app.filing import Filing
 from tonleiter.app.keys import KeyList
+from tonleiter.app.meanwhile import Meanwhile
 from tonleiter.app.notice import Notice
 from tonleiter.app.rail import Rail
 from tonleiter.app.safety.events import guarded
@@ -32,17 +31,6 @@ from tonleiter.app.session import Session
 from tonleiter.app.spaces.registry import FIRST, SPACES
 from tonleiter.app.spaces.space import Space
 from tonleiter.app.theme.look import Look
-from tonleiter.app.widgets.field import take_over_all
-from tonleiter.core.refused import RefusedError
-from tonleiter.core.station.autosave import Autosave, found_autosaves
-from tonleiter.core.station.compare import differences
-from tonleiter.core.station.files import (
-    STATION_FILE,
-    SUFFIX,
-    new_station,
-    read_station,
-    save_station,
-)
 
 WIDE, HIGH = 1280, 800
 
@@ -65,6 +53,7 @@ class MainWindow(QMainWindow):
         super().__init__()
         self._look = look
         self.notice = Notice()
+        self.filing = Filing(self, self.notice, lambda: self.document, self._swap)
         self._stack = QStackedWidget()
         self._rail = Rail(look)
         self.buttons = self._rail.buttons
@@ -118,10 +107,10 @@ class MainWindow(QMainWindow):
             *(Command(e.name, e.title, e.key, partial(self.go_to, e.name)) for e in SPACES),
             Command("undo", "Undo", "Ctrl+Z", self.undo, on_rail=True),
             Command("redo", "Redo", "Ctrl+Y Ctrl+Shift+Z", self.redo, on_rail=True),
-            Command("new", "New", "Ctrl+N", self.ask_new, on_rail=True),
-            Command("open", "Open", "Ctrl+O", self.ask_open, on_rail=True),
-            Command("save", "Save", "Ctrl+S", self.save, on_rail=True),
-            Command("save-as", "Save in another folder", "Ctrl+Shift+S", self.ask_save_as),
+            Command("new", "New", "Ctrl+N", self.filing.ask_new, on_rail=True),
+            Command("open", "Open", "Ctrl+O", self.filing.ask_open, on_rail=True),
+            Command("save", "Save", "Ctrl+S", self.filing.save, on_rail=True),
+            Command("save-as", "Save in another folder", "Ctrl+Shift+S", self.filing.ask_save_as),
             Command("larger", "Larger text", "Ctrl++ Ctrl+=", lambda: self._step_scale(1)),
             Command("smaller", "Smaller text", "Ctrl+-", lambda: self._step_scale(-1)),
             Command("theme", "Night", "Ctrl+T", self.toggle_theme, on_rail=True),
@@ -145,18 +134,13 @@ class MainWindow(QMainWindow):
         session.made.connect(self._take_in)
         document = session.document
         document.saved_changed.connect(self._show_state)
-        document.changed_outside.connect(self._tell_outside)
         for entry in SPACES:
             if entry.at_once:
                 session.space(entry.name)
         self._show_state()
         self._show_theme()
         self.go_to(FIRST)
-        if document.backup is not None:
-            self.notice.say(
-                f"This station was of an older version; its file is kept as {document.backup.name}."
-            )
-        self._offer_autosave()
+        Meanwhile(session, document, self.notice)
 
     def _take_in(self, name: str) -> None:
         """A space was made: into the stack, and listened to."""
@@ -166,6 +150,13 @@ class MainWindow(QMainWindow):
         space.wanted.connect(self.go_to)
         space.badge_changed.connect(partial(self._show_badge, name))
         self._show_badge(name)
+
+    def _swap(self, document: Document, new: bool) -> None:
+        """Another session in the place of this one; a new one starts at the shelf."""
+        self._end_session()
+        self._begin(Session(document, self._look))
+        if new:
+            self.go_to(SPACES[0].name)
 
     def _end_session(self) -> None:
         self.session.end()
@@ -261,199 +252,6 @@ class MainWindow(QMainWindow):
     def _say_trouble(self, line: str) -> None:
         self.notice.say(line, bad=True)
 
-    # --- files -----------------------------------------------------------------------------------
-
-    def save(self) -> bool:
-        """Save where the station lies; says so, or why not."""
-        return self._save_to(None)
-
-    def _save_to(self, folder: Path | None) -> bool:
-        take_over_all(self)
-        try:
-            kept = self.document.save(folder)
-        except RefusedError as error:
-            self.notice.say(str(error), bad=True)
-            return False
-        QSettings().setValue("last", str(self.document.folder))
-        pending = self.document.drafts.words
-        if pending:
-            self.notice.say(f"Saved, but for what is still typed in {pending}", bad=True)
-        elif kept is not None:
-            self.notice.say(
-                f"Saved in {self.document.folder}. What lay there from somebody else is kept as"
-                f" {kept.name}."
-            )
-        else:
-            self.notice.say(f"Saved in {self.document.folder}", fades=True)
-        return True
-
-    def ask_save_as(self) -> None:
-        """Ask for another folder and save there."""
-        name, _ = QFileDialog.getSaveFileName(
-            self, "Save in another folder", str(self.document.folder),
-            options=QFileDialog.Option.DontConfirmOverwrite,
-        )  # fmt: skip
-        if name:
-            self.save_as(Path(name if name.endswith(SUFFIX) else name + SUFFIX))
-
-    def save_as(self, folder: Path) -> bool:
-        """Save in a folder; where another station lies there, only after asking."""
-        if self.document.in_the_way(folder) and not self._may_replace(folder):
-            return False
-        return self._save_to(folder)
-
-    def _may_replace(self, folder: Path) -> bool:
-        try:
-            what = f"“{read_station(folder).station.title}”"
-        except RefusedError:
-            what = "something that cannot be read"
-        buttons = QMessageBox.StandardButton
-        answer = QMessageBox.question(
-            self,
-            "Another station lies there",
-            f"In {folder} lies another station: {what}. Put this one in its place? The other file"
-            " is kept beside it.",
-            buttons.Yes | buttons.Cancel,
-            buttons.Cancel,
-        )
-        return bool(answer == buttons.Yes)
-
-    def ask_new(self) -> None:
-        """Ask where a new station shall lie and open it."""
-        beside = self.document.folder.parent / f"my{SUFFIX}"
-        name, _ = QFileDialog.getSaveFileName(self, "A new station", str(beside))
-        if name:
-            self.new(Path(name if name.endswith(SUFFIX) else name + SUFFIX))
-
-    def new(self, folder: Path) -> bool:
-        """Begin a station in a folder that holds none yet; the shelf is the place to start."""
-        if (folder / STATION_FILE).exists() or (folder / STATION_FILE).is_symlink():
-            self.notice.say(f"{folder}: a station lies there already; open it instead", bad=True)
-            return False
-        if not self._may_leave():
-            return False
-        try:
-            save_station(new_station(folder), folder)
-        except RefusedError as error:
-            self.notice.say(str(error), bad=True)
-            return False
-        return self._swap(folder, SPACES[0].name)
-
-    def ask_open(self) -> None:
-        """Ask for a station folder and open it."""
-        name = QFileDialog.getExistingDirectory(
-            self, "Open a station folder", str(self.document.folder.parent)
-        )
-        if name:
-            self.open(Path(name))
-
-    def open(self, path: Path) -> bool:
-        """Open another station in this window; on trouble the present one stays."""
-        try:
-            read_station(path)
-        except RefusedError as error:
-            self.notice.say(str(error), bad=True)
-            return False
-        # what may be left is saved first: the station to open may be this one
-        return self._may_leave() and self._swap(path, FIRST)
-
-    def _swap(self, path: Path, then: str) -> bool:
-        """The session of another station in the place of this one, which may be left."""
-        try:
-            document = Document.open(path)
-        except RefusedError as error:
-            self.notice.say(str(error), bad=True)
-            return False
-        self._end_session()
-        self.notice.hide()
-        self._begin(Session(document, self._look))
-        QSettings().setValue("last", str(document.folder))
-        if then != FIRST:
-            self.go_to(then)
-        return True
-
-    def _may_leave(self) -> bool:
-        """Whether unsaved edits may be left behind: asked, and saved if wanted."""
-        take_over_all(self)
-        pending = self.document.drafts.words
-        if pending and not self._may_leave_typed(pending):
-            return False
-        if self.document.is_saved:
-            return True
-        buttons = QMessageBox.StandardButton
-        answer = QMessageBox.question(
-            self,
-            "Not saved",
-            "This station has edits that are not saved. Save them?",
-            buttons.Save | buttons.Discard | buttons.Cancel,
-            buttons.Save,
-        )
-        if answer == buttons.Save:
-            return self._save_to(None)
-        return bool(answer == buttons.Discard)
-
-    def _may_leave_typed(self, pending: str) -> bool:
-        """Whether what was typed and refused may be left behind."""
-        buttons = QMessageBox.StandardButton
-        answer = QMessageBox.question(
-            self,
-            "Not taken over",
-            f"What is typed in {pending}. Leave it behind?",
-            buttons.Discard | buttons.Cancel,
-            buttons.Cancel,
-        )
-        if answer != buttons.Discard:
-            self.notice.say(f"Still typed in {pending}", bad=True)
-            return False
-        self.document.drafts.forget_all()
-        return True
-
-    # --- unsaved work of before, and other people ------------------------------------------------
-
-    def _offer_autosave(self) -> None:
-        found = found_autosaves(self.document.folder, self.document.station)
-        if found:
-            newest = found[0]
-            what = ", ".join(differences(self.document.station, newest.station)) or "the same"
-            self.notice.ask(
-                f"Tonleiter ended here on {newest.kept_at:%d %B at %H:%M} with edits that were not"
-                f" saved: {what}.",
-                (
-                    ("Take them over", partial(self._take_autosave, newest)),
-                    ("Throw them away", partial(self._drop_autosave, newest)),
-                ),
-            )
-
-    def _take_autosave(self, kept: Autosave) -> None:
-        self.document.take_autosave(kept)
-        self.notice.say("Taken over; Undo gives what was saved, Save keeps it.", fades=True)
-
-    def _drop_autosave(self, kept: Autosave) -> None:
-        self.document.drop_autosave(kept)
-
-    def _tell_outside(self) -> None:
-        """Somebody else saved this station: theirs are taken over, ours are kept by Undo."""
-        if self.document.is_saved and not self.document.drafts.words:
-            self._take_theirs()
-            return
-        self.notice.ask(
-            "Somebody else saved this station meanwhile, and here are edits that are not saved.",
-            (
-                ("Take theirs; Undo brings these back", self._take_theirs),
-                ("Keep these; theirs is kept beside when you save", lambda: None),
-            ),
-        )
-
-    def _take_theirs(self) -> None:
-        before = self.document.station
-        try:
-            self.document.take_theirs()
-        except RefusedError as error:
-            self.notice.say(f"Somebody else changed this station: {error}", bad=True)
-            return
-        what = ", ".join(differences(before, self.document.station)) or "nothing that shows"
-        self.notice.say(f"Taken over from somebody else: {what}. Undo brings yours back.")
-
     # --- leaving ---------------------------------------------------------------------------------
 
     @guarded
@@ -467,6 +265,6 @@ class MainWindow(QMainWindow):
     def closeEvent(self, event: QCloseEvent) -> None:
         """Close only when nothing is lost by it; on a slip of ours rather stay open."""
         event.ignore()
-        if self._may_leave():
+        if self.filing.may_leave():
             self.session.end()
             event.accept()

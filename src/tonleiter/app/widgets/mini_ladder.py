@@ -5,11 +5,15 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QFontMetricsF, QPainter, QPainterPath, QPaintEvent, QPen
+from PySide6.QtGui import QFontMetricsF, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from tonleiter.app.safety.events import guarded, painting
 from tonleiter.app.theme.look import Look
+from tonleiter.app.widgets.canvas.axis import Axis
+from tonleiter.app.widgets.canvas.bracket import paint_brackets
+from tonleiter.app.widgets.canvas.steps import Column, ribbon, steps
+from tonleiter.app.widgets.canvas.words import elided
 from tonleiter.core.solve.levels import StageLevels
 from tonleiter.core.units.levels import signed
 
@@ -53,27 +57,28 @@ class MiniLadder(QWidget):
             left = QFontMetricsF(painter.font()).horizontalAdvance("−100") + 6
             plot = QRectF(left, 6, self.width() - left - 4, self.height() - look.px(FOOT_PX) - 10)
             self._scale(painter, plot)
-            ribbon = self._curve(plot, [r.peak_dbu for r in self._rows])
-            ribbon.connectPath(self._curve(plot, [r.noise_dbu for r in self._rows], backwards=True))
-            painter.fillPath(ribbon, p.color("signal", 0.22))
-            painter.setPen(QPen(p.color("soft"), 1.1))
-            painter.drawPath(self._curve(plot, [r.noise_dbu for r in self._rows]))
-            painter.setPen(QPen(p.color("signal"), 2.6))
-            painter.drawPath(self._curve(plot, [r.speech_dbu for r in self._rows]))
             width = plot.width() / len(self._rows)
+            ease = min(8.0, width * 0.18)
+            peaks = self._columns(plot, [r.peak_dbu for r in self._rows])
+            noise = self._columns(plot, [r.noise_dbu for r in self._rows])
+            speech = self._columns(plot, [r.speech_dbu for r in self._rows])
+            painter.fillPath(ribbon(peaks, noise, ease), p.color("signal", 0.22))
+            painter.setPen(QPen(p.color("soft"), 1.1))
+            painter.drawPath(steps(noise, ease))
+            painter.setPen(QPen(p.color("signal"), 2.6))
+            painter.drawPath(steps(speech, ease))
             for k, row in enumerate(self._rows):
                 self._limits(painter, plot, k, width, row)
             self._names(painter, plot, width)
 
     def _y(self, plot: QRectF, dbu: float) -> float:
         top, bottom = self._span
-        share = (top - dbu) / (top - bottom)
-        return plot.top() + plot.height() * min(max(share, 0.0), 1.0)
+        return plot.bottom() - plot.height() * Axis(bottom, top).held(dbu)
 
     def _scale(self, painter: QPainter, plot: QRectF) -> None:
         p = self._look.palette
         top, bottom = self._span
-        for dbu in range(int(top // 40 * 40), int(bottom), -40):
+        for dbu in Axis(bottom, top).multiples(40):
             y = self._y(plot, dbu)
             painter.setPen(QPen(p.color("line"), 1))
             painter.drawLine(QPointF(plot.left(), y), QPointF(plot.right(), y))
@@ -82,24 +87,12 @@ class MiniLadder(QWidget):
             align = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
             painter.drawText(box, align, signed(dbu, 0))
 
-    def _curve(
-        self, plot: QRectF, levels: Sequence[float], backwards: bool = False
-    ) -> QPainterPath:
-        """Steps with short slopes between the columns."""
+    def _columns(self, plot: QRectF, levels: Sequence[float]) -> list[Column]:
         width = plot.width() / len(levels)
-        ease = min(8.0, width * 0.18)
-        points: list[QPointF] = []
-        for k, level in enumerate(levels):
-            y = self._y(plot, level)
-            start = plot.left() + k * width + (ease if k else 0)
-            stop = plot.left() + (k + 1) * width - (ease if k < len(levels) - 1 else 0)
-            points += [QPointF(start, y), QPointF(stop, y)]
-        if backwards:
-            points.reverse()
-        path = QPainterPath(points[0])
-        for point in points[1:]:
-            path.lineTo(point)
-        return path
+        return [
+            Column(plot.left() + k * width, plot.left() + (k + 1) * width, self._y(plot, level))
+            for k, level in enumerate(levels)
+        ]
 
     def _limits(
         self, painter: QPainter, plot: QRectF, k: int, width: float, row: StageLevels
@@ -112,10 +105,9 @@ class MiniLadder(QWidget):
             painter.drawLine(QPointF(left, y), QPointF(right, y))
         if row.window is not None:
             high, low = self._y(plot, row.window.high_dbu), self._y(plot, row.window.low_dbu)
-            painter.setPen(QPen(p.color("aim"), 1.8))
-            for x, lip in ((left, 4), (right, -4)):
-                painter.drawPolyline([QPointF(x + lip, high), QPointF(x, high), QPointF(x, low),
-                                      QPointF(x + lip, low)])  # fmt: skip
+            paint_brackets(
+                painter, self._look, QRectF(left, high, right - left, low - high), 4, 1.8
+            )
 
     def _names(self, painter: QPainter, plot: QRectF, width: float) -> None:
         look = self._look
@@ -124,7 +116,7 @@ class MiniLadder(QWidget):
         metrics = QFontMetricsF(painter.font())
         for k, row in enumerate(self._rows):
             box = QRectF(plot.left() + k * width, plot.bottom() + 4, width, look.px(FOOT_PX))
-            name = metrics.elidedText(row.gear.noun, Qt.TextElideMode.ElideRight, width - 4)
+            name = elided(row.gear.noun, metrics, width - 4)
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, name)
 
 

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import math
-
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QFontMetricsF, QPainter, QPaintEvent, QPen, QPolygonF
@@ -11,11 +9,11 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from tonleiter.app.safety.events import guarded, painting
 from tonleiter.app.theme.look import Look
+from tonleiter.app.widgets.canvas.axis import Axis, hz_text
+from tonleiter.app.widgets.canvas.words import first_free
 from tonleiter.core.report.curves import Curve
 from tonleiter.core.units.levels import signed
 
-TICKS_HZ = (50.0, 100.0, 300.0, 1000.0, 3000.0, 10_000.0)
-Span = tuple[float, float]
 LEAST_SPAN = {"dB": 12.0, "dBu": 20.0}
 
 
@@ -61,22 +59,22 @@ class SmallPlot(QWidget):
             metrics = QFontMetricsF(painter.font())
             left = metrics.horizontalAdvance("−100") + 6
             box = QRectF(left, look.px(20), self.width() - left - 4, self.height() - look.px(38))
-            x_span, y_span = _spans(curve)
-            self._paint_ticks(painter, box, x_span, y_span)
+            x_axis, y_axis = _axes(curve)
+            self._paint_ticks(painter, box, x_axis, y_axis)
             painter.setClipRect(box.adjusted(-1, -1, 1, 1))
             for line in curve.lines:
                 tone = p.color("soft") if line.ghost else p.color("signal")
                 style = Qt.PenStyle.DashLine if line.ghost else Qt.PenStyle.SolidLine
                 painter.setPen(QPen(tone, 1.3 if line.ghost else 2.2, style))
                 points = [
-                    self._at(box, x_span, y_span, float(x), float(y))
+                    _at(box, x_axis, y_axis, float(x), float(y))
                     for x, y in zip(line.x, line.y, strict=True)
                 ]
                 painter.drawPolyline(QPolygonF(points))
             painter.setClipping(False)
             taken: list[QRectF] = []
             for mark in curve.marks:
-                at = self._at(box, x_span, y_span, mark.x, mark.y)
+                at = _at(box, x_axis, y_axis, mark.x, mark.y)
                 painter.setPen(QPen(p.color("panel"), 1))
                 painter.setBrush(p.color("aim"))
                 painter.drawEllipse(at, 4.5, 4.5)
@@ -96,39 +94,29 @@ class SmallPlot(QWidget):
             for y in (at.y() + 3, at.y() - height - 3)
             for x in (at.x() + 7, at.x() - 7 - width)
         ]
-        free = [r for r in places if box.contains(r) and not any(r.intersects(o) for o in taken)]
-        place = (free or places)[0]
+        place = first_free(places, box, taken)
         painter.fillRect(place, self._look.palette.color("panel", 0.85))
         painter.drawText(place, Qt.AlignmentFlag.AlignCenter, name)
         return place
 
-    def _paint_ticks(
-        self,
-        painter: QPainter,
-        box: QRectF,
-        x_span: tuple[float, float],
-        y_span: tuple[float, float],
-    ) -> None:
+    def _paint_ticks(self, painter: QPainter, box: QRectF, x_axis: Axis, y_axis: Axis) -> None:
         curve, p, look = self.curve, self._look.palette, self._look
         assert curve is not None
-        for y in _ticks(*y_span):
-            at = self._at(box, x_span, y_span, x_span[0], y).y()
+        for y in y_axis.ticks():
+            at = _at(box, x_axis, y_axis, x_axis.low, y).y()
             painter.setPen(QPen(p.color("line"), 1))
             painter.drawLine(QPointF(box.left(), at), QPointF(box.right(), at))
             painter.setPen(p.color("soft"))
             text = QRectF(0, at - look.px(8), box.left() - 5, look.px(16))
-            digits = 0 if y_span[1] - y_span[0] >= 4 else 1
+            digits = 0 if y_axis.high - y_axis.low >= 4 else 1
             painter.drawText(text, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
                              signed(y, digits))  # fmt: skip
-        ticks = [t for t in TICKS_HZ if x_span[0] <= t <= x_span[1]] if curve.over_frequency else (
-            _ticks(*x_span)
-        )  # fmt: skip
-        for x in ticks:
-            at = self._at(box, x_span, y_span, x, y_span[0]).x()
+        for x in x_axis.ticks():
+            at = _at(box, x_axis, y_axis, x, y_axis.low).x()
             painter.setPen(QPen(p.color("line"), 1))
             painter.drawLine(QPointF(at, box.top()), QPointF(at, box.bottom()))
             painter.setPen(p.color("soft"))
-            words = _hz(x) if curve.over_frequency else f"{x:g}".replace("-", "−")
+            words = hz_text(x) if curve.over_frequency else f"{x:g}".replace("-", "−")
             width = look.px(44)
             left = min(max(at - width / 2, 0.0), self.width() - width)
             text = QRectF(left, box.bottom() + 2, width, look.px(15))
@@ -140,18 +128,8 @@ class SmallPlot(QWidget):
         painter.drawText(QRectF(0, 0, self.width() - 4, look.px(18)), right, units)
         painter.setFont(look.font(12, mono=True))
 
-    def _at(self, box: QRectF, x_span: Span, y_span: Span, x: float, y: float) -> QPointF:
-        assert self.curve is not None
-        if self.curve.over_frequency:
-            x, low, high = math.log(x), math.log(x_span[0]), math.log(x_span[1])
-        else:
-            low, high = x_span
-        across = (x - low) / (high - low)
-        up = (y - y_span[0]) / (y_span[1] - y_span[0])
-        return QPointF(box.left() + across * box.width(), box.bottom() - up * box.height())
 
-
-def _spans(curve: Curve) -> tuple[Span, Span]:
+def _axes(curve: Curve) -> tuple[Axis, Axis]:
     xs = np.concatenate([line.x for line in curve.lines])
     solid = [line.y for line in curve.lines if not line.ghost] or [curve.lines[0].y]
     ys = np.concatenate([*solid, *[line.y for line in curve.lines if line.ghost]])
@@ -162,19 +140,11 @@ def _spans(curve: Curve) -> tuple[Span, Span]:
     least = LEAST_SPAN.get(curve.y_unit, 1e-3)
     missing = max(least - (high - low), 0.0)
     pad = 0.06 * (high - low + missing)
-    return (float(xs.min()), float(xs.max())), (low - missing / 2 - pad, high + missing / 2 + pad)
+    across = Axis(float(xs.min()), float(xs.max()), curve.over_frequency)
+    return across, Axis(low - missing / 2 - pad, high + missing / 2 + pad)
 
 
-def _ticks(low: float, high: float) -> list[float]:
-    """Three to five round values."""
-    raw = (high - low) / 4
-    if raw <= 0:
-        return [low]
-    power = 10 ** math.floor(math.log10(raw))
-    step = next(s * power for s in (1, 2, 5, 10) if s * power >= raw)
-    first = math.ceil(low / step)
-    return [k * step for k in range(first, math.floor(high / step) + 1)]
-
-
-def _hz(value: float) -> str:
-    return f"{value / 1000:g}k" if value >= 1000 else f"{value:g}"
+def _at(box: QRectF, x_axis: Axis, y_axis: Axis, x: float, y: float) -> QPointF:
+    return QPointF(
+        box.left() + x_axis.share(x) * box.width(), box.bottom() - y_axis.share(y) * box.height()
+    )

@@ -20,9 +20,12 @@ from PySide6.QtGui import (
 from tonleiter.app.safety.events import painting
 from tonleiter.app.spaces.ladder.legend import paint_legend
 from tonleiter.app.spaces.ladder.model import LadderModel
-from tonleiter.app.spaces.ladder.scene import Frame, cm, worst_by_stage, wrapped_in_two
+from tonleiter.app.spaces.ladder.scene import Frame, cm, worst_by_stage
 from tonleiter.app.theme.look import Look
 from tonleiter.app.theme.palette import SIGN
+from tonleiter.app.widgets.canvas.bracket import paint_brackets
+from tonleiter.app.widgets.canvas.steps import Column, ribbon, steps
+from tonleiter.app.widgets.canvas.words import elided, wrapped
 from tonleiter.core.judge.assess import SILENT_DBU, Assessment
 from tonleiter.core.solve.levels import StageLevels
 from tonleiter.core.units.levels import Level, signed
@@ -114,8 +117,7 @@ class LadderPainter:
     def _paint_scale(self, painter: QPainter, frame: Frame) -> None:
         p, look = self._look.palette, self._look
         painter.setFont(look.font(12, mono=True))
-        first = math.ceil(frame.bottom_dbu / 10) * 10
-        for dbu in range(first, int(frame.top_dbu) + 1, 10):
+        for dbu in frame.axis.multiples(10):
             y = frame.y(dbu)
             major = dbu % 20 == 0
             painter.setPen(QPen(p.color("line", 1.0 if major else 0.55), 1))
@@ -146,44 +148,25 @@ class LadderPainter:
         for x in (frame.plot.left(), frame.plot.right()):
             painter.drawLine(QPointF(x, frame.plot.top() - 6), QPointF(x, frame.plot.bottom() + 6))
 
-    def _curve(
-        self, frame: Frame, levels: Sequence[float | None], reverse: bool = False
-    ) -> QPainterPath:
-        """Plateaus in the columns, joined by S-curves across their boundaries."""
-        points = [(k + 1, y) for k, y in enumerate(levels) if y is not None]
-        path = QPainterPath()
-        ease = min(13.0, frame.plot.width() / frame.columns * 0.16)
-        corners: list[tuple[float, float, float]] = []
-        for column, level in points:
-            y = frame.y(level)
-            left, right = frame.x(column), frame.x(column + 1)
-            corners.append((left + ease, right - ease, y))
-        if corners:
-            first, last = corners[0], corners[-1]
-            corners[0] = (first[0] - ease, first[1], first[2])
-            corners[-1] = (corners[-1][0], last[1] + ease, last[2])
-        if reverse:
-            corners = [(right, left, y) for left, right, y in reversed(corners)]
-        for index, (start, stop, y) in enumerate(corners):
-            if index == 0:
-                path.moveTo(start, y)
-            else:
-                x0, y0 = path.currentPosition().x(), path.currentPosition().y()
-                middle = (x0 + start) / 2
-                path.cubicTo(middle, y0, middle, y, start, y)
-            path.lineTo(stop, y)
-        return path
+    def _columns(self, frame: Frame, levels: Sequence[float | None]) -> list[Column]:
+        return [
+            Column(frame.x(k + 1), frame.x(k + 2), frame.y(level))
+            for k, level in enumerate(levels)
+            if level is not None
+        ]
+
+    def _curve(self, frame: Frame, levels: Sequence[float | None]) -> QPainterPath:
+        """Plateaus in the columns, joined across their boundaries."""
+        return steps(self._columns(frame, levels), frame.ease)
 
     def _paint_ribbon(
         self, painter: QPainter, frame: Frame, rows: Sequence[StageLevels | None]
     ) -> None:
-        peaks = self._curve(frame, [r.peak_dbu if r else None for r in rows])
-        noise = self._curve(frame, [r.noise_dbu if r else None for r in rows], reverse=True)
-        if peaks.isEmpty():
+        peaks = self._columns(frame, [r.peak_dbu if r else None for r in rows])
+        noise = self._columns(frame, [r.noise_dbu if r else None for r in rows])
+        if not peaks:
             return
-        outline = QPainterPath(peaks)
-        outline.connectPath(noise)
-        outline.closeSubpath()
+        outline = ribbon(peaks, noise, frame.ease)
         bounds = outline.boundingRect()
         fill = QLinearGradient(0, bounds.top(), 0, bounds.bottom())
         signal = self._look.palette
@@ -214,11 +197,9 @@ class LadderPainter:
         if not bands:
             return
         known = [(r, bands.get(r.id, (0.0, 0.0))) if r else None for r in rows]
-        high = self._curve(frame, [k and k[0].speech_dbu + k[1][1] for k in known])
-        low = self._curve(frame, [k and k[0].speech_dbu - k[1][0] for k in known], reverse=True)
-        outline = QPainterPath(high)
-        outline.connectPath(low)
-        outline.closeSubpath()
+        high = self._columns(frame, [k and k[0].speech_dbu + k[1][1] for k in known])
+        low = self._columns(frame, [k and k[0].speech_dbu - k[1][0] for k in known])
+        outline = ribbon(high, low, frame.ease)
         painter.fillPath(outline, self._look.palette.color("aim", 0.42))
 
     def _hum(self, frame: Frame, rows: Sequence[StageLevels | None]) -> list[float | None]:
@@ -250,12 +231,8 @@ class LadderPainter:
             painter.drawLine(QPointF(left, y), QPointF(right, y))
         if row.window is not None:
             top, bottom = frame.y(row.window.high_dbu), frame.y(row.window.low_dbu)
-            painter.setPen(QPen(p.color("aim"), 2.2))
-            for x, lip in ((left - 3, 6), (right + 3, -6)):
-                painter.drawPolyline(
-                    [QPointF(x + lip, top), QPointF(x, top), QPointF(x, bottom),
-                     QPointF(x + lip, bottom)]
-                )  # fmt: skip
+            box = QRectF(left - 3, top, right - left + 6, bottom - top)
+            paint_brackets(painter, self._look, box, 6, 2.2)
 
     def _paint_voice(self, painter: QPainter, frame: Frame, assessment: Assessment) -> None:
         """Sound spreading from the lips to the capsule, with the distance between them."""
@@ -323,7 +300,7 @@ class LadderPainter:
     def _paint_head(self, painter: QPainter, box: QRectF, name: str, severity: str) -> None:
         p, look = self._look.palette, self._look
         painter.setFont(look.font(13, 600))
-        lines = wrapped_in_two(name, QFontMetricsF(painter.font()), box.width())
+        lines = wrapped(name, QFontMetricsF(painter.font()), box.width(), 2)
         height = look.px(17)
         y = box.bottom() - height * len(lines)
         for line in lines:
@@ -375,9 +352,7 @@ class LadderPainter:
             painter.setFont(look.font(size, weight))
             painter.setPen(p.color(color))
             box = QRectF(frame.x(column), y, width, look.px(16))
-            shown = QFontMetricsF(painter.font()).elidedText(
-                text, Qt.TextElideMode.ElideRight, width - 2
-            )
+            shown = elided(text, QFontMetricsF(painter.font()), width - 2)
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, shown)
             y += look.px(16)
 

@@ -6,10 +6,11 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from PySide6.QtCore import QRectF, Qt
+from PySide6.QtCore import QRectF
 from PySide6.QtGui import QFontMetricsF
 
 from tonleiter.app.theme.look import Look
+from tonleiter.app.widgets.canvas.axis import Axis
 from tonleiter.core.judge.assess import SILENT_DBU, Assessment
 from tonleiter.core.judge.findings.model import Finding
 from tonleiter.core.solve.levels import StageLevels
@@ -30,8 +31,17 @@ class Frame:
 
     def y(self, dbu: float) -> float:
         """Height of a level, kept inside the plot."""
-        share = (self.top_dbu - dbu) / (self.top_dbu - self.bottom_dbu)
-        return self.plot.top() + self.plot.height() * min(max(share, 0.0), 1.0)
+        return self.plot.bottom() - self.plot.height() * self.axis.held(dbu)
+
+    @property
+    def axis(self) -> Axis:
+        """Levels, upwards."""
+        return Axis(self.bottom_dbu, self.top_dbu)
+
+    @property
+    def ease(self) -> float:
+        """How far from a column's edge a line leaves its level."""
+        return min(13.0, self.plot.width() / self.columns * 0.16)
 
     @property
     def db_per_px(self) -> float:
@@ -71,17 +81,3 @@ def worst_by_stage(findings: Sequence[Finding]) -> dict[str, Finding]:
     for finding in findings:
         worst.setdefault(finding.stage, finding)
     return worst
-
-
-def wrapped_in_two(text: str, metrics: QFontMetricsF, width: float) -> list[str]:
-    """At most two lines, broken at blanks, the last one shortened if need be."""
-    lines = [""]
-    for word in text.split():
-        candidate = f"{lines[-1]} {word}".strip()
-        if metrics.horizontalAdvance(candidate) <= width or not lines[-1]:
-            lines[-1] = candidate
-        else:
-            lines.append(word)
-    if len(lines) > 2:
-        lines = [lines[0], " ".join(lines[1:])]
-    return [metrics.elidedText(line, Qt.TextElideMode.ElideRight, width) for line in lines]

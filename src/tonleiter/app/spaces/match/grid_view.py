@@ -19,6 +19,9 @@ from PySide6.QtWidgets import QWidget
 from tonleiter.app.safety.events import guarded, painting
 from tonleiter.app.spaces.match.model import MatchModel
 from tonleiter.app.theme.look import Look
+from tonleiter.app.widgets.canvas.axis import Axis
+from tonleiter.app.widgets.canvas.bracket import paint_gauge
+from tonleiter.app.widgets.canvas.words import wrapped
 from tonleiter.core.match.grid import Key
 from tonleiter.core.match.pair import Pair, Verdict
 
@@ -192,7 +195,7 @@ class GridView(QWidget):
         painter.setPen(p.color("ink" if chosen else "soft"))
         metrics = QFontMetricsF(painter.font())
         most = max(1, int(box.height() / metrics.lineSpacing()))
-        lines = _lines(f"{name} (guest)" if guest else name, metrics, box.width(), most)
+        lines = wrapped(f"{name} (guest)" if guest else name, metrics, box.width(), most)
         painter.drawText(box, int(align), "\n".join(lines))
 
     def _cell(self, painter: QPainter, box: QRectF, key: tuple[str, str]) -> None:
@@ -217,7 +220,7 @@ class GridView(QWidget):
         room = inner.height() - look.px(28)
         text = QRectF(inner.left() + 29, inner.top() + 6, inner.width() - 35, room)
         most = max(1, int(room / metrics.lineSpacing()))
-        lines = _lines(pair.words(), metrics, text.width(), most)
+        lines = wrapped(pair.words(), metrics, text.width(), most)
         painter.drawText(
             text, int(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop), "\n".join(lines)
         )
@@ -231,20 +234,9 @@ class GridView(QWidget):
             return
         y = inner.bottom() - 11
         left, right = inner.left() + 30, inner.right() - look.px(62)
-        middle, half = (left + right) / 2, (right - left) / 2
-        painter.setPen(QPen(p.color("line"), 2))
-        painter.drawLine(QPointF(left, y), QPointF(right, y))
-        reach = (pair.window_high_dbu - pair.window_low_dbu) / 2 / SPAN_DB * half
-        painter.setPen(QPen(p.color("aim"), 2))
-        for side in (-1, 1):
-            x = middle + side * reach
-            painter.drawPolyline([QPointF(x - side * 4, y - 5), QPointF(x, y - 5),
-                                  QPointF(x, y + 5), QPointF(x - side * 4, y + 5)])  # fmt: skip
-        x = middle + max(-1.0, min(1.0, off / SPAN_DB)) * half
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(p.color("signal"))
-        painter.drawEllipse(QPointF(x, y), 4, 4)
-        painter.setBrush(Qt.BrushStyle.NoBrush)
+        half = (pair.window_high_dbu - pair.window_low_dbu) / 2
+        line = QRectF(left, y - 5, right - left, 10)
+        paint_gauge(painter, look, line, Axis(-SPAN_DB, SPAN_DB), (-half, half), off)
         painter.setFont(look.font(12, mono=True))
         painter.setPen(p.color("soft"))
         snr = "" if pair.snr_db is None else f"{pair.snr_db:.0f} dB"
@@ -280,19 +272,3 @@ def paint_verdict(painter: QPainter, look: Look, verdict: Verdict, at: QPointF) 
 
 def _around(at: QPointF, r: float, corners: tuple[tuple[int, int], ...]) -> QPolygonF:
     return QPolygonF([QPointF(at.x() + x * r, at.y() + y * r) for x, y in corners])
-
-
-def _lines(text: str, metrics: QFontMetricsF, width: float, most: int) -> list[str]:
-    """At most so many lines, broken at blanks, the last shortened if need be."""
-    words, lines = text.split(), [""]
-    while words:
-        longer = f"{lines[-1]} {words[0]}".strip()
-        if lines[-1] and metrics.horizontalAdvance(longer) > width:
-            if len(lines) == most:
-                rest = " ".join([lines.pop(), *words])
-                return [*lines, metrics.elidedText(rest, Qt.TextElideMode.ElideRight, width)]
-            lines.append("")
-            continue
-        lines[-1] = longer
-        words.pop(0)
-    return lines

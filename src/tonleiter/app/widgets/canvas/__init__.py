@@ -1,0 +1,1 @@
+"""Parts that all painted views share: axes, brackets, gauges, steps and ribbons, words that fit."""
