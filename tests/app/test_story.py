@@ -232,3 +232,13 @@ def test_a_station_without_a_chain_says_what_to_do(qtbot, look, demo_data, tmp_p
     empty.show()
     empty.grab()
     assert empty.space("ladder").sentence == "There is no chain to show."
+
+
+def test_a_variant_is_removed_and_comes_back_by_undo(window, space, model):
+    ghost = model.chain.ghost
+    choose(space.header.shown_box, "remove this variant")
+    assert (model.chain.shown, model.chain.ghost) == (ghost, None)
+    assert space.header.shown_box.findText("remove this variant") < 0  # the last one stays
+    window.undo()
+    assert model.chain.ghost == ghost
+    assert len(model.chain.variants) == 2

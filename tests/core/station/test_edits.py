@@ -78,6 +78,25 @@ def test_variants(demo):
     assert len(back.chain("hf-chat").variants) == 2
 
 
+@pytest.mark.parametrize(
+    "shown, ghost, removed, then",
+    [
+        ("a", "b", "a", ("b", None)),  # what it was compared with takes its place
+        ("a", "b", "b", ("a", None)),
+        ("a", "b", "c", ("a", "b")),
+        ("b", None, "b", ("a", None)),
+        ("a", None, "a", ("b", None)),
+    ],
+)
+def test_a_removed_variant_leaves_what_was_beside_it(demo, shown, ghost, removed, then):
+    one = demo.chain("hf-chat").variants[0]
+    three = tuple(one.model_copy(update={"id": i, "name": i}) for i in "abc")
+    station = edits.change_chain(demo, "hf-chat", variants=three, shown=shown, ghost=ghost)
+    chain = edits.remove_variant(station, "hf-chat", removed).chain("hf-chat")
+    assert (chain.shown, chain.ghost) == then
+    assert removed not in [v.id for v in chain.variants]
+
+
 def test_fresh_ids():
     assert edits.fresh_id({"pad"}, "Pad") == "pad-2"
     assert edits.fresh_id(set(), "10 µF / 5 V!") == "10-f-5-v"

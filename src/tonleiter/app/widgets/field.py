@@ -92,9 +92,13 @@ class TypedText:
         if self._keeping.retired:
             return
         if self.typed() != self._text:
-            self.accepted.emit(self.typed())
+            self.send(self.typed())
         else:
             self.settle()
+
+    def send(self, typed: str) -> None:
+        """Tell of a text to be taken over; a field for something else reads it first."""
+        self.accepted.emit(typed)
 
     def give_back(self) -> None:
         """The old text again."""

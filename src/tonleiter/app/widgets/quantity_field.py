@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QLabel, QLineEdit
 
 from tonleiter.app.drafts import Drafts, Key
 from tonleiter.app.safety.events import guarded
-from tonleiter.app.widgets.field import NOT_YET, Keeping, mark
+from tonleiter.app.widgets.field import Keeping, TypedText
 from tonleiter.core.gear.figure import Figure, Quantity
 from tonleiter.core.units.quantity import MOST_CHARACTERS, QuantityError, format_short
 
@@ -30,7 +30,7 @@ def field_text(quantity: Quantity, figure: Figure) -> str:
     return quantity.show(figure, 4)
 
 
-class QuantityField(QLineEdit):
+class QuantityField(TypedText, QLineEdit):
     """Shows a figure; on Enter or leaving it parses what was typed.
 
     A refusal keeps the text, marks the field and is told through ``refused``.
@@ -48,68 +48,47 @@ class QuantityField(QLineEdit):
         drafts: Drafts | None = None,
         key: Key | None = None,
     ) -> None:
-        super().__init__(field_text(quantity, figure))
-        self._quantity, self._figure = quantity, figure
-        self._keeping = Keeping(drafts, key, name)
+        text = field_text(quantity, figure)
+        QLineEdit.__init__(self, text)
+        self._quantity = quantity
         self.setAccessibleName(name)
         self.setAlignment(Qt.AlignmentFlag.AlignRight)
         self.setMaxLength(4 * MOST_CHARACTERS)
         self.returnPressed.connect(self.commit)
-        if (draft := self._keeping.kept()) is not None:
-            self.setText(draft.text)
-            self._keeping.why = draft.why
-            mark(self, draft.why != NOT_YET)
+        self.begin(text, Keeping(drafts, key, name))
 
-    @property
-    def is_being_typed(self) -> bool:
-        """Whether there is text that has not been taken over."""
-        return self.text() != field_text(self._quantity, self._figure)
+    def typed(self) -> str:
+        """The text as it stands there."""
+        return self.text()
+
+    def write(self, text: str) -> None:
+        """Put a text there."""
+        self.setText(text)
 
     def show_figure(self, figure: Figure) -> None:
         """Show another value, unless there is something typed that is not taken over."""
-        typing = self.is_being_typed and (self.hasFocus() or bool(self._keeping.why))
-        self._figure = figure
-        if not typing:
-            self.setText(field_text(self._quantity, figure))
-            self._settle()
+        self.show_text(field_text(self._quantity, figure))
 
     def commit(self) -> None:
         """Take over what was typed, or say why not and keep it."""
-        if self._keeping.retired:
-            return
-        if not self.is_being_typed:
-            self._settle()
+        TypedText.commit(self)
+        if not self._keeping.retired and not self._keeping.why:
             self.refused.emit("")
-            return
+
+    def send(self, typed: str) -> None:
+        """Only a figure that can be read is offered."""
         try:
-            figure = self._quantity.parse(self.text())
+            figure = self._quantity.parse(typed)
         except QuantityError as error:
             self.refuse(str(error))
             return
-        self._settle()
-        self.refused.emit("")
+        self.settle()
         self.accepted.emit(figure)
-
-    def take_over(self) -> str:
-        """Commit; returns the refusal, empty if all is taken over."""
-        self.commit()
-        return self._keeping.why
-
-    def retire(self) -> None:
-        """Its panel is built anew: what was typed is kept for its successor."""
-        if self.is_being_typed and not self._keeping.why:
-            self._keeping.keep(self.text())
-        self._keeping.retired = True
 
     def refuse(self, why: str) -> None:
         """Mark the field and tell why; the text stays."""
-        self._keeping.keep(self.text(), why)
-        mark(self, bad=True)
+        self.answer(why)
         self.refused.emit(why)
-
-    def _settle(self) -> None:
-        self._keeping.drop()
-        mark(self, bad=False)
 
     @guarded
     def focusInEvent(self, event: QFocusEvent) -> None:
@@ -127,8 +106,7 @@ class QuantityField(QLineEdit):
     def keyPressEvent(self, event: QKeyEvent) -> None:
         """Arrows nudge, Escape gives the old value back."""
         if event.key() == Qt.Key.Key_Escape:
-            self.setText(field_text(self._quantity, self._figure))
-            self._settle()
+            self.give_back()
             self.refused.emit("")
         elif event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down):
             self.nudged.emit(1 if event.key() == Qt.Key.Key_Up else -1)

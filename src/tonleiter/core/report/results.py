@@ -14,8 +14,6 @@ from tonleiter.core.solve.corners import corners_hz
 from tonleiter.core.units.levels import format_dbu, format_volts, signed
 from tonleiter.core.units.quantity import AMPERE, HERTZ, OHM, VOLT, format_quantity
 
-MOST_LINES = 13
-
 
 @dataclass(frozen=True)
 class Line:
@@ -81,7 +79,7 @@ def stage_results(assessment: Assessment, index: int) -> list[Line]:
         lines.append(Line("DC on the line", format_quantity(row.dc_v, VOLT, 2)))
     if abs(row.dc_a) > 1e-6:
         lines.append(Line("DC current", format_quantity(abs(row.dc_a), AMPERE, 2)))
-    return lines[:MOST_LINES]
+    return lines
 
 
 def _own_band(assessment: Assessment, index: int) -> str | None:

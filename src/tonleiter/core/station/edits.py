@@ -194,11 +194,17 @@ def add_variant(station: Station, chain_id: str, name: str) -> Station:
 
 
 def remove_variant(station: Station, chain_id: str, variant_id: str) -> Station:
-    """Remove a variant; another one is shown if it was the shown one."""
+    """Remove a variant; if it was shown, its ghost is, or else the first one.
+
+    Raises ValidationError for the last one.
+    """
     chain = station.chain(chain_id)
     kept = tuple(v for v in chain.variants if v.id != variant_id)
-    shown = chain.shown if chain.shown != variant_id else kept[0].id if kept else variant_id
-    ghost = chain.ghost if chain.ghost != variant_id and chain.ghost != shown else None
+    shown, ghost = chain.shown, chain.ghost if chain.ghost != variant_id else None
+    if shown == variant_id and kept:
+        shown = ghost or kept[0].id
+    if ghost == shown:
+        ghost = None
     return change_chain(station, chain_id, variants=kept, shown=shown, ghost=ghost)
 
 

@@ -18,6 +18,7 @@ from tonleiter.core.station.model import Chain
 from tonleiter.core.station.purpose import PURPOSES
 
 NEW_VARIANT = "\0new"
+REMOVE = "\0remove"
 NO_GHOST = "\0none"
 
 
@@ -110,7 +111,10 @@ class Header(QFrame):
         self.purpose_box.show_items([(p.title, p.id) for p in PURPOSES.values()], chain.purpose)
         self.operator_box.show_items([(o.name, o.id) for o in station.operators], chain.operator)
         variants = [(v.name, v.id) for v in chain.variants]
-        self.shown_box.show_items([*variants, ("new variant…", NEW_VARIANT)], chain.shown)
+        more = [("new variant…", NEW_VARIANT)]
+        if len(variants) > 1:
+            more.append(("remove this variant", REMOVE))
+        self.shown_box.show_items([*variants, *more], chain.shown)
         others = [v for v in variants if v[1] != chain.shown]
         self.ghost_box.show_items([("no ghost", NO_GHOST), *others], chain.ghost or NO_GHOST)
         self.distance.show_figure(chain.distance_mm)
@@ -148,6 +152,14 @@ class Header(QFrame):
             return
         chain = self._model.chain
         if chain is None or wanted == chain.shown:
+            return
+        if wanted == REMOVE:
+            self._model.attempt(
+                lambda: self._model.edit(
+                    f"variant {chain.variant().name} removed",
+                    lambda station: edits.remove_variant(station, chain.id, chain.shown),
+                )
+            )
             return
         ghost = chain.shown if chain.ghost == wanted else chain.ghost
         self._set("variant", shown=wanted, ghost=ghost)

@@ -29,7 +29,7 @@ from tonleiter.app.widgets.text_field import TextField
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.pad_shapes import ShapedPad
 from tonleiter.core.report.curves import MOST_CURVES, stage_curves
-from tonleiter.core.report.results import MOST_LINES, pad_choices, stage_results, voice_results
+from tonleiter.core.report.results import pad_choices, stage_results, voice_results
 from tonleiter.core.units.levels import signed
 from tonleiter.core.units.quantity import format_short
 
@@ -227,14 +227,16 @@ class Inspector(Panel):
         add_section(self._form, _grid(column), gear, [*figures, *chosen], tagged=True)
 
     def _grid_results(self, column: QVBoxLayout) -> None:
-        grid = _grid(column)
-        for line in range(MOST_LINES):
-            name, value = label("", "sub"), label("", "figure")
-            name.setWordWrap(True)
-            value.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-            grid.addWidget(name, line, 0)
-            grid.addWidget(value, line, 1)
-            self._results.append((name, value))
+        self._result_grid = _grid(column)
+
+    def _add_result(self) -> None:
+        name, value = label("", "sub"), label("", "figure")
+        name.setWordWrap(True)
+        value.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        line = len(self._results)
+        self._result_grid.addWidget(name, line, 0)
+        self._result_grid.addWidget(value, line, 1)
+        self._results.append((name, value))
 
     # --- showing ---------------------------------------------------------------------------------
 
@@ -242,9 +244,10 @@ class Inspector(Panel):
         assessment, index = self._model.assessment, self._model.selected
         assert assessment is not None
         lines = voice_results(assessment) if gear is None else stage_results(assessment, index)
-        for (name, value), line in zip(
-            self._results, [*lines, *[None] * len(self._results)], strict=False
-        ):
+        while len(self._results) < len(lines):
+            self._add_result()
+        spare = [None] * (len(self._results) - len(lines))
+        for (name, value), line in zip(self._results, [*lines, *spare], strict=True):
             name.setVisible(line is not None)
             value.setVisible(line is not None)
             if line is not None:
