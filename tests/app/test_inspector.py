@@ -102,9 +102,7 @@ def test_bands_come_by_themselves_and_stay_while_a_value_moves(typed, qtbot):
 
 def test_what_only_some_draws_have_is_a_card_of_its_own(typed):
     microphone = gear("dynamic-microphone", "mic", sensitivity_mv_per_pa="1..4")
-    loud = gear(
-        "microphone-socket", "radio", z_in_ohm=10e3, window_low_dbu=-80, window_high_dbu=-54
-    )
+    loud = gear("microphone-socket", "radio", z_in_ohm=10e3, wants_dbu=-67)
     window = typed(microphone, loud)
     window.space("ladder").model.weigh_now()
     card = window.space("ladder").tray._maybes[0]

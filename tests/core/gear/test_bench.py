@@ -9,7 +9,7 @@ from tonleiter.core.gear.active import AmplifierStage
 from tonleiter.core.gear.bench import METHODS, BenchError, methods_for
 from tonleiter.core.gear.microphones import DynamicMicrophone, ElectretMicrophone
 from tonleiter.core.gear.passives import Cable
-from tonleiter.core.gear.sockets import MicrophoneSocket
+from tonleiter.core.gear.sockets import DataSocket, LineInput, MicrophoneSocket
 from tonleiter.core.units.quantity import QuantityError
 
 BY_ID = {m.id: m for m in METHODS}
@@ -56,8 +56,16 @@ def test_sensitivity_by_comparison_in_either_unit():
 
 def test_a_tone_that_fills_the_meter_is_speech_eleven_decibels_lower():
     figures = found("wanted-level", make(MicrophoneSocket), first=-50.0, full=-36.0)
-    assert figures["window_low_dbu"].value == pytest.approx(-61.0, abs=0.02)
-    assert figures["window_high_dbu"].value == pytest.approx(-47.0, abs=0.02)
+    assert figures["wants_dbu"].value == pytest.approx(-47.0, abs=0.02)
+    line = found("wanted-level", make(LineInput), first=-20.0, full=-6.0)
+    assert line["window_low_dbu"].value == pytest.approx(-31.0, abs=0.02)
+    assert line["window_high_dbu"].value == pytest.approx(-17.0, abs=0.02)
+
+
+def test_a_data_socket_gets_tones_and_its_window_is_said_for_them():
+    figures = found("wanted-level", make(DataSocket), first=-20.0, full=-6.0)
+    assert figures["window_low_dbu"].value == pytest.approx(-20.0)
+    assert figures["window_high_dbu"].value == pytest.approx(-6.0)
 
 
 def test_ceiling_is_where_a_tone_stops_growing():

@@ -8,7 +8,7 @@ from tonleiter.core.gear.active import AmplifierStage
 from tonleiter.core.gear.catalogue import KINDS
 from tonleiter.core.gear.figure import FARADS, LEVEL, OHMS, Figure
 from tonleiter.core.gear.passives import LPad, Transformer
-from tonleiter.core.gear.sockets import MicrophoneSocket
+from tonleiter.core.gear.sockets import DataSocket, MicrophoneSocket
 from tonleiter.core.station.model import Station
 from tonleiter.core.station.refusal import one_line
 from tonleiter.core.units.quantity import QuantityError
@@ -78,7 +78,7 @@ def test_levels_may_be_typed_in_other_units():
         (AmplifierStage, {"gain_db": 30}, r"outside what this box can do; -10 to 10 dB"),
         (AmplifierStage, {"works_from_dbu": 10}, "works_from_dbu must be below works_to_dbu"),
         (MicrophoneSocket, {"bias_v": 5, "z_in_ohm": 3000}, "below bias_ohm"),
-        (MicrophoneSocket, {"window_low_dbu": -40}, "below window_high_dbu"),
+        (DataSocket, {"window_low_dbu": -4}, "below window_high_dbu"),
         (Transformer, {"leakage_h": 5}, "leakage_h must be below primary_h"),
     ],
 )

@@ -13,7 +13,6 @@ from tonleiter.core.gear.more_pads import UPad
 from tonleiter.core.gear.passives import Transformer
 from tonleiter.core.gear.radio_outputs import LoudspeakerOutput
 from tonleiter.core.gear.tone import GraphicEqualiser, MixerStrip
-from tonleiter.core.gear.transfer import Compression
 from tonleiter.core.judge.assess import assess, remedies
 from tonleiter.core.report.results import stage_results
 
@@ -55,10 +54,10 @@ def test_a_fader_nearly_off_is_no_pad():
     by_fader = assess(station_of(MIC, strip | {"fader_db": -41.5}, RADIO)).rows[-1]
     by_pad = assess(station_of(MIC, strip, pad, RADIO)).rows[-1]
     assert by_fader.speech_dbu == pytest.approx(by_pad.speech_dbu, abs=2.0)
-    # its residual in 2.4 of the 20 kHz it is quoted in adds to what comes from before
-    residual_dbu = -88 + 10 * math.log10(2400 / 20_000)
+    # its residual in 2.9 of the 20 kHz it is quoted in adds to what comes from before
+    residual_dbu = -88 + 10 * math.log10(2900 / 20_000)
     before = 10 ** (-by_pad.snr_db / 10)
-    behind = 10 ** ((residual_dbu - by_fader.speech_dbu) / 10)
+    behind = 10 ** ((residual_dbu - by_fader.speech_in_band_dbu) / 10)
     assert by_fader.snr_db == pytest.approx(-10 * math.log10(before + behind), abs=0.3)
     assert by_pad.snr_db - by_fader.snr_db > 3
 
@@ -159,12 +158,6 @@ def test_what_holds_the_feed(feed, volts):
 # --- level-dependent ------------------------------------------------------------------------------
 
 
-def test_attack_lets_the_first_peak_through_and_release_holds_the_pause():
-    slow = Compression(-20, 4, attack_s=80e-3, release_s=0.3)
-    assert slow.held_at_onset_db(0) == pytest.approx(15 * (1 - math.exp(-0.1)))
-    assert slow.held_in_pause_db(0) == pytest.approx(15 / math.e)
-
-
 def test_resistors_set_ratio_and_gate():
     chip = make(MicrophoneAmplifier, ratio_ohm=60e3, ohm_per_ratio=20e3, gate="on", gate_ohm=10e3,
                 gain_low_db=0, gain_high_db=60, gain_db=30)  # fmt: skip
@@ -176,15 +169,16 @@ def test_peaks_that_were_clipped_stay_clipped():
     box = {"id": "box", "name": "box", "kind": "amplifier", "gain_db": 10, "clip_dbu": -50}
     rows = assess(station_of(MIC, box, RADIO)).rows
     assert rows[1].headroom_db < 0
-    assert rows[2].peak_dbu == pytest.approx(rows[1].ceiling_dbu, abs=0.2)
+    assert rows[2].peak_dbu == pytest.approx(rows[1].clips_at_dbu, abs=0.2)
 
 
 def test_a_soft_ceiling_halves_what_rises_into_it():
     box = {"id": "box", "name": "box", "kind": "amplifier", "gain_db": 10, "clip_dbu": -35}
     hard, soft = (assess(station_of(MIC, box | {"clips": c}, RADIO)).rows for c in ("hard", "soft"))
-    into = hard[1].peak_dbu - (-35 - 6)
+    # peaks as a sine that reaches as high, since the ceiling is one
+    into = hard[1].peak_dbu - 3.01 - (-35 - 6)
     assert into > 1  # the test means something
-    assert hard[1].peak_dbu - soft[1].peak_dbu == pytest.approx(into / 2)
+    assert hard[1].peak_dbu - soft[1].peak_dbu == pytest.approx(into / 2, abs=0.1)
 
 
 def test_a_core_takes_twice_the_volts_an_octave_up():

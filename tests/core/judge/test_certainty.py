@@ -33,7 +33,7 @@ def test_a_window_far_off_is_certain():
 def test_share_of_draws_in_which_a_level_leaves_its_window():
     """Sensitivity even from 1 to 4 mV/Pa: the upper limit is reached at 2.25 mV/Pa if set there."""
     level = assess(station_of(MIC | {"sensitivity_mv_per_pa": 2.25}, RADIO)).rows[-1].speech_dbu
-    radio = RADIO | {"window_high_dbu": level, "window_low_dbu": level - 30, "clip_dbu": level + 40}
+    radio = RADIO | {"wants_dbu": level - 14, "clip_dbu": level + 40}
     assessment, doubts = doubts_of(MIC | {"sensitivity_mv_per_pa": "1..4"}, radio)
     doubt = doubts.of[key(assessment, "over-window")]
     # 1.75 of 3 mV/Pa lie above; forty draws know that to a standard error of 8 %
@@ -45,7 +45,7 @@ def test_share_of_draws_in_which_a_level_leaves_its_window():
 
 def test_what_only_some_draws_have_is_possible():
     level = assess(station_of(MIC | {"sensitivity_mv_per_pa": 2.25}, RADIO)).rows[-1].speech_dbu
-    radio = RADIO | {"window_high_dbu": level + 1.5, "window_low_dbu": level - 30}
+    radio = RADIO | {"wants_dbu": level + 1.5 - 14, "clip_dbu": level + 40}
     assessment, doubts = doubts_of(MIC | {"sensitivity_mv_per_pa": "1..4"}, radio)
     assert not any(f.code == "over-window" for f in assessment.findings)
     finding, doubt = next(p for p in doubts.possible if p[0].code == "over-window")

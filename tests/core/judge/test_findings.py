@@ -211,8 +211,7 @@ def test_piezo_into_a_transistor_radio_sounds_thin():
     assert finding.evidence["corner_hz"] > 1000
     fet = assess(station_of(piezo, gear("jfet-preamp", "fet"), PAD, PLAIN))
     assert "bass-corner-high" not in codes(fet)
-    valve = gear("microphone-socket", "valve-set", z_in_ohm=100e3, window_low_dbu=-50,
-                 window_high_dbu=-20, clip_dbu=0)  # fmt: skip
+    valve = gear("microphone-socket", "valve-set", z_in_ohm=100e3, wants_dbu=-35, clip_dbu=0)
     thin = assess(station_of(piezo, valve, purpose="am-voice"))
     assert mended(thin, find(thin, "bass-corner-high")).corners_hz[0] < 150
 
@@ -277,21 +276,25 @@ def test_close_to_a_ceiling_is_minded_not_stopped():
     ("low", "high", "code"), [(-50, -40, "under-window"), (-90, -75, "over-window")]
 )
 def test_outside_the_radios_window(low, high, code):
-    radio = PLAIN | {"window_low_dbu": low, "window_high_dbu": high, "clip_dbu": -20}
+    radio = PLAIN | {
+        "wants_dbu": (low + high) / 2,
+        "gain_range_db": (high - low) / 0.7,
+        "clip_dbu": -20,
+    }
     before = assess(station_of(DYNAMIC, MIXER, PAD, radio))
     after = mended(before, find(before, code))
     assert low <= after.rows[-1].speech_dbu <= high
 
 
 def test_quiet_without_any_box_gets_a_preamp_or_a_closer_mouth():
-    deaf = PLAIN | {"window_low_dbu": -45, "window_high_dbu": -35, "clip_dbu": -10}
+    deaf = PLAIN | {"wants_dbu": -40, "gain_range_db": 14, "clip_dbu": -10}
     before = assess(station_of(DYNAMIC, deaf, distance_mm=60))
     titles = [r.title for r in remedies(before, find(before, "under-window"))]
     assert any("preamp" in t for t in titles)
 
 
 def test_level_right_says_so():
-    assessment = assess(station_of(DYNAMIC, PLAIN | {"window_low_dbu": -70}))
+    assessment = assess(station_of(DYNAMIC, PLAIN | {"wants_dbu": -58}))
     assert find(assessment, "level-right").severity == "fine"
 
 
@@ -361,7 +364,7 @@ def test_every_finding_is_one_plain_sentence_with_figures(demo):
 def test_a_remedy_for_one_stage_does_not_have_to_mend_the_same_at_another():
     """Box and radio both get too little; turning the box up is a remedy for the box."""
     quiet = MIXER | {"gain_db": 12, "works_from_dbu": -30, "works_to_dbu": 4}
-    deaf = PLAIN | {"z_in_ohm": 10e3, "window_low_dbu": -8, "window_high_dbu": 4, "clip_dbu": 24}
+    deaf = PLAIN | {"z_in_ohm": 10e3, "wants_dbu": -2, "gain_range_db": 17, "clip_dbu": 24}
     before = assess(station_of(DYNAMIC, quiet, PAD, deaf))
     both = [f for f in before.findings if f.code == "under-window"]
     assert {f.stage for f in both} == {"mixer", "plain-set"}

@@ -41,7 +41,7 @@ def takes(found):
         (CONDENSER, PLAIN, "phantom"),
         (BRIDGE, COMPUTER, "isolate"),
         (PLAYER, PLAIN, "pad"),
-        (DYNAMIC, OPEN | {"window_low_dbu": -40, "window_high_dbu": -30, "clip_dbu": -10}, "gain"),
+        (DYNAMIC, OPEN | {"wants_dbu": -35, "gain_range_db": 14, "clip_dbu": -10}, "gain"),
     ],
 )
 def test_what_comes_first(source, socket, first):
@@ -49,7 +49,7 @@ def test_what_comes_first(source, socket, first):
 
 
 def test_an_electret_on_a_biased_pin_is_plugged_in():
-    found = pair(ELECTRET, BIASED | {"window_high_dbu": -40, "clip_dbu": -20})
+    found = pair(ELECTRET, BIASED | {"wants_dbu": -50, "clip_dbu": -20})
     assert found.verdict == "plug-in"
     assert found.words() == "plug in"
 
@@ -102,7 +102,7 @@ def test_microphones_carry_no_data():
 
 
 def test_what_is_too_far_off_is_not_worth_it():
-    deaf = OPEN | {"window_low_dbu": 10, "window_high_dbu": 20, "clip_dbu": 30}
+    deaf = OPEN | {"wants_dbu": 15, "gain_range_db": 14, "clip_dbu": 30}
     found = pair(DYNAMIC, deaf)
     assert found.verdict == "not-worth-it"
     assert "dB short" in found.words()

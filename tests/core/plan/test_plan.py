@@ -148,7 +148,7 @@ def test_preamps_too_are_made_of_what_lies_in_the_drawer(monkeypatch):
 def divider_station():
     divider = gear("input-divider", "divider")
     # made for a crystal's tenths of a volt: 40 dB down, then a sensitive first stage
-    old = PLAIN | {"id": "old", "z_in_ohm": 1e6, "window_low_dbu": -70, "window_high_dbu": -56}
+    old = PLAIN | {"id": "old", "z_in_ohm": 1e6, "wants_dbu": -63}
     mic = gear("dynamic-microphone", "dynamic", coil_ohm=600, sensitivity_mv_per_pa=2)
     return station_of(mic, divider, old)
 

@@ -16,7 +16,7 @@ from tonleiter.core.solve.hum import EARTH_SHAPE, MAINS_SHAPE
 from tonleiter.core.units.levels import volts_from_dbu
 
 MIC = gear("dynamic-microphone", "mic", output="balanced")
-RADIO = gear("microphone-socket", "radio", z_in_ohm=10e3, window_low_dbu=-70, supply="battery")
+RADIO = gear("microphone-socket", "radio", z_in_ohm=10e3, wants_dbu=-58, supply="battery")
 CONDENSER = gear("phantom-condenser", "condenser")
 EMF = 10e-3
 HARMONICS = math.sqrt(sum(a * a for a in EARTH_SHAPE))

@@ -12,7 +12,7 @@ from tonleiter.core.solve.hum import EARTH_SHAPE, MAINS_SHAPE, earth_loop
 from tonleiter.core.units.levels import volts_from_dbu
 
 MIC = gear("dynamic-microphone", "mic")
-RADIO = gear("microphone-socket", "radio", z_in_ohm=600, window_low_dbu=-70)
+RADIO = gear("microphone-socket", "radio", z_in_ohm=600, wants_dbu=-58)
 PAD = gear("l-pad", "pad", series_ohm=10e3, shunt_ohm=100)
 SCREEN_OHM = 2 * 25e-3
 

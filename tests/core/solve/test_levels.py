@@ -23,10 +23,10 @@ def test_microphone_straight_into_a_radio():
     # the radio's own coupling corner lies at 5 Hz: 0.01 dB at 100 Hz
     assert mic.speech_dbu == pytest.approx(wanted, abs=0.02)
     assert radio.speech_dbu == pytest.approx(wanted, abs=0.02)
-    assert mic.peak_dbu - mic.speech_dbu == 14
+    assert mic.peak_dbu - mic.speech_dbu == pytest.approx(14)
     assert mic.z_source_ohm == pytest.approx(200, rel=1e-3)
     assert mic.z_load_ohm == pytest.approx(600, rel=1e-3)
-    assert radio.headroom_db == pytest.approx(radio.ceiling_dbu - radio.peak_dbu)
+    assert radio.headroom_db == pytest.approx(radio.ceiling_dbu + 3.01 - radio.peak_dbu, abs=0.01)
 
 
 def test_a_loaded_pad_in_a_chain():

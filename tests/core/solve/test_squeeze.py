@@ -1,4 +1,4 @@
-"""Compression as static curves, and what two in a row do."""
+"""Compression in a chain: what it does to speech, to a tone, to pauses; two in a row."""
 
 import pytest
 
@@ -9,7 +9,7 @@ from tonleiter.core.judge.assess import assess, remedies
 
 MIC = gear("dynamic-microphone", "mic")
 PAD = gear("l-pad", "pad", series_ohm=10e3, shunt_ohm=100)
-RADIO = gear("microphone-socket", "radio", window_low_dbu=-70)
+RADIO = gear("microphone-socket", "radio", wants_dbu=-58)
 
 
 SQUEEZER = {
@@ -31,33 +31,41 @@ def test_static_curve():
     assert Compression(-20, 1).reduction_db(10) == 0
 
 
-def test_gate():
-    curve = Compression(-20, 1, gate_dbu=-50, gate_depth_db=20)
-    assert curve.gated_db(-60) == 20
-    assert curve.gated_db(-40) == 0
-
-
-def test_speech_peaks_and_pauses_each_move_by_their_own_reduction():
+def test_speech_peaks_and_pauses_move_alike_at_every_joint_behind():
     loose = assess(station_of(MIC, squeezer(ratio=1), PAD, RADIO)).rows
-    quick = squeezer(attack_s=1e-6, release_s=1e-3)
-    tight = assess(station_of(MIC, quick, PAD, RADIO)).rows
+    tight = assess(station_of(MIC, squeezer(), PAD, RADIO)).rows
     over = loose[1].speech_dbu + 20
     assert over > 3  # the test means something
-    assert tight[1].speech_squeezed_db == pytest.approx(over * 0.75)
-    assert tight[1].peaks_squeezed_db == pytest.approx((over + 14) * 0.75)
-    # what stands behind is moved by as much, pauses are not
+    # 4:1 takes off at most three quarters of what lies over the threshold, peaks included
+    assert 0.5 * over < tight[1].speech_squeezed_db < 0.75 * (over + 11)
+    assert tight[1].peaks_squeezed_db > tight[1].speech_squeezed_db
     for k in (1, 2, 3):
-        assert loose[k].speech_dbu - tight[k].speech_dbu == pytest.approx(over * 0.75)
-        assert loose[k].peak_dbu - tight[k].peak_dbu == pytest.approx((over + 14) * 0.75)
-        assert loose[k].noise_dbu == pytest.approx(tight[k].noise_dbu)
-    assert loose[3].snr_db - tight[3].snr_db == pytest.approx(over * 0.75)
+        speech = loose[k].speech_dbu - tight[k].speech_dbu
+        peaks = loose[k].peak_dbu - tight[k].peak_dbu
+        assert speech == pytest.approx(tight[1].speech_squeezed_db)
+        assert peaks == pytest.approx(tight[1].peaks_squeezed_db)
+        # between words it lets go: the room comes up against speech
+        assert 0 <= loose[k].noise_dbu - tight[k].noise_dbu < 0.6 * speech
+    assert loose[3].snr_db - tight[3].snr_db > 0.4 * over
+
+
+def test_a_steady_tone_takes_the_static_curve_at_once():
+    laptop = gear("line-source", "laptop", full_scale_dbu=0, below_full_db=-10, signal="tone")
+    box = squeezer(expects="line", gain_db=0, gain_low_db=-20, z_in_ohm=1e6, threshold_dbu=-30)
+    loose, tight = (
+        assess(station_of(laptop, box | {"ratio": ratio}, PAD, RADIO)).rows for ratio in (1, 4)
+    )
+    off = (loose[1].speech_dbu + 30) * 0.75
+    assert loose[1].speech_dbu - tight[1].speech_dbu == pytest.approx(off)
+    assert tight[1].peak_dbu - tight[1].speech_dbu == pytest.approx(3.01, abs=0.01)
+    assert loose[1].noise_dbu - tight[1].noise_dbu == pytest.approx(off)
 
 
 def test_the_gate_quietens_pauses_only():
     open_gate = assess(station_of(MIC, squeezer(), PAD, RADIO)).rows
     closed = assess(station_of(MIC, squeezer(gate="on", gate_dbu=-40), PAD, RADIO)).rows
-    assert open_gate[3].noise_dbu - closed[3].noise_dbu == pytest.approx(20)
-    assert open_gate[3].speech_dbu == pytest.approx(closed[3].speech_dbu)
+    assert 8 < open_gate[3].noise_dbu - closed[3].noise_dbu <= 20
+    assert open_gate[3].speech_dbu == pytest.approx(closed[3].speech_dbu, abs=0.1)
 
 
 def test_a_compressor_saves_a_ceiling():

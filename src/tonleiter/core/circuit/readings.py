@@ -26,6 +26,13 @@ class Readings:
     f_hz: Floats
     y: Complexes
 
+    def and_more(self, more: Readings) -> Readings:
+        """These and others of the same circuit, in the order of frequency."""
+        f_hz = np.concatenate([self.f_hz, more.f_hz])
+        order = np.argsort(f_hz)
+        y = np.concatenate([self.y, more.y], axis=-3)[..., order, :, :]
+        return Readings(self.system, f_hz[order], y)
+
     def from_source(self, name: str) -> Complexes:
         """Volts at each reading per volt of a voltage source, shape (..., frequencies, readings).
 

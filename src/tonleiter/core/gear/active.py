@@ -225,7 +225,7 @@ class Amplifier(Gear):
         """A soft ceiling rounds the last decibels of a peak; a hard one does nothing below it."""
         if self.clips == "hard":
             return None
-        return Compression(self.clip_dbu.value - SOFT_FROM_DB, SOFT_RATIO)
+        return Compression(self.clip_dbu.value - SOFT_FROM_DB, SOFT_RATIO, release_s=0.0)
 
     def window(self) -> Window | None:
         """Levels at the output where noise and distortion are both far."""

@@ -15,6 +15,7 @@ from tonleiter.core.gear.figure import Figure, Quantity
 from tonleiter.core.gear.grip import Grip
 from tonleiter.core.gear.net import Dc, DcNeeds, Port, StageNet
 from tonleiter.core.gear.parts import BOX, PENNIES, Part
+from tonleiter.core.gear.signals import SPEECH, Carries, Signal
 from tonleiter.core.gear.transfer import Compression
 from tonleiter.core.units.quantity import FARAD, OHM, Unit, format_quantity, format_short
 from tonleiter.core.words import quoted, visible
@@ -77,6 +78,28 @@ class Window:
     def middle_dbu(self) -> float:
         """The level to aim for."""
         return (self.low_dbu + self.high_dbu) / 2
+
+
+@dataclass(frozen=True)
+class Knob:
+    """Where a radio's gain control will stand: 0 to 1 of its turn, outside where it does not reach.
+
+    ``marked_to`` is the figure at its end.
+    """
+
+    turn: float
+    marked_to: float
+
+    @property
+    def mark(self) -> str:
+        """The figure that it points to."""
+        at = self.turn * self.marked_to
+        return f"{at:.0f}" if self.marked_to >= 20 else f"{at:.1f}"
+
+    @property
+    def reaches(self) -> bool:
+        """Whether it gets there at all."""
+        return 0.0 <= self.turn <= 1.0
 
 
 class Gear(BaseModel):
@@ -174,6 +197,10 @@ class Gear(BaseModel):
         """What to beware of where it stands; empty for harmless things."""
         return ""
 
+    def carries(self) -> Carries:
+        """For a source: what comes out of it; microphones carry speech."""
+        return "speech"
+
     def openings(self) -> Iterator[tuple[str, dict[str, object]]]:
         """For a microphone in a case: changes of the case by a token, the easiest first."""
         return iter(())
@@ -233,8 +260,19 @@ class Gear(BaseModel):
         return None
 
     def window(self) -> Window | None:
-        """Levels at the outlet (for an input: at its pins) where it works best."""
+        """Levels at the outlet (for an input: at its pins) where it works best, for speech."""
         return None
+
+    def knob(self, level_dbu: float, signal: Signal) -> Knob | None:
+        """For an input: where its own gain control will stand; None without one."""
+        return None
+
+    def window_for(self, signal: Signal) -> Window | None:
+        """The same for another signal: with smaller peaks a box may run higher before it clips."""
+        window = self.window()
+        if window is None:
+            return None
+        return Window(window.low_dbu, window.high_dbu + SPEECH.crest_db - signal.crest_db)
 
     @classmethod
     def figures(cls) -> dict[str, tuple[Quantity, FieldInfo]]:

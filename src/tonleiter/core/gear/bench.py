@@ -11,12 +11,12 @@ from datetime import date
 
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.figure import LEVEL, OHMS, SENSITIVITY, VOLTS, Figure, Quantity
-from tonleiter.core.gear.voice import PEAK_OVER_ACTIVE_DB
+from tonleiter.core.gear.signals import SIGNALS, SINE_CREST_DB
+from tonleiter.core.gear.sockets import Socket
 from tonleiter.core.refused import RefusedError
 from tonleiter.core.units.sensitivity import dbv_per_pa
 
 # peaks of a sine stand this far over its RMS level
-SINE_PEAK_DB = 3.0103
 
 
 class BenchError(RefusedError):
@@ -84,10 +84,17 @@ def _sensitivity(gear: Gear, v: Values) -> Found:
 
 
 def _window(gear: Gear, v: Values) -> Found:
-    """A tone works the meter by its peaks; speech of the same peaks has a lower active level."""
+    """A tone works the meter by its peaks; other signals of the same peaks have another level.
+
+    The meter's two ends are an input's window; where there is a gain control, its upper end is what
+    the control in the middle wants.
+    """
     if v["full"] <= v["first"]:
         raise BenchError("the level that fills the meter must be above the one that moves it")
-    down = PEAK_OVER_ACTIVE_DB - SINE_PEAK_DB
+    assert isinstance(gear, Socket)
+    down = SIGNALS[gear.stated_for].crest_db - SINE_CREST_DB
+    if "wants_dbu" in gear.figures():
+        return {"wants_dbu": v["full"] - down}
     return {"window_low_dbu": v["first"] - down, "window_high_dbu": v["full"] - down}
 
 
@@ -165,9 +172,10 @@ METHODS: tuple[Method, ...] = (
     Method(
         "wanted-level",
         "Level it wants, by its meter",
-        ("window_low_dbu", "window_high_dbu"),
+        ("wants_dbu", "window_low_dbu", "window_high_dbu"),
         (
-            "Set its own gain where you use it. Feed a tone of 1 kHz, from nothing upwards.",
+            "Set its own gain control, if it has one, to the middle. Feed a tone of 1 kHz, from"
+            " nothing upwards.",
             "Note the level at the pin when the level meter first moves.",
             "Note the level when the meter is as far as you would let speech drive it.",
         ),

@@ -6,9 +6,13 @@ A token stands in files, commands and code and stays as it is; its label may be 
 from __future__ import annotations
 
 _LABELS = {
+    "by-purpose": "what the purpose has",
     "in-case": "in a case",
     "not-polarised": "not polarised",
+    "noise-like": "data like noise",
     "second-rc": "second RC",
+    "tone": "one tone",
+    "two-tone": "two equal tones",
     "two-core": "two cores",
     "usb-computer": "computer on USB",
     "zener": "Zener",

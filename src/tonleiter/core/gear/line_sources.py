@@ -12,6 +12,7 @@ from tonleiter.core.gear.base import Gear, Role, Surroundings
 from tonleiter.core.gear.earthing import Supply, earth_path
 from tonleiter.core.gear.figure import Decibels, Farads, LevelDbu, Ohms, Volts, typical
 from tonleiter.core.gear.net import AIR, StageNet
+from tonleiter.core.gear.signals import Carries
 from tonleiter.core.units.levels import volts_from_dbu
 
 NOISE_BAND_HZ = 20_000.0
@@ -27,13 +28,14 @@ class LineSource(Gear):
     role: ClassVar[Role] = "microphone"
     noun: ClassVar[str] = "line source"
     what: ClassVar[str] = "brings a level of its own"
-    choices: ClassVar[tuple[str, ...]] = ("below_full_db",)
+    choices: ClassVar[tuple[str, ...]] = ("below_full_db", "signal")
     passes_ground: ClassVar[bool] = False
     acoustic: ClassVar[bool] = False
 
     kind: Literal["line-source"] = "line-source"
     full_scale_dbu: LevelDbu = Field(typical(6.2), title="Largest level (0 dBFS)")
     below_full_db: Decibels = Field(typical(-20.0), title="Program against it")
+    signal: Carries = Field("by-purpose", title="Carries")
     z_out_ohm: Ohms = Field(typical(220.0), title="Output impedance")
     noise_dbu: LevelDbu = Field(typical(-85.0), title="Noise in 20 kHz")
     output_f: Farads = Field(typical(100e-6), title="Output capacitor")
@@ -52,6 +54,10 @@ class LineSource(Gear):
         net.capacitor("c_out", drive, out.hot, self.output_f.value)
         net.resistor("bleed", out.hot, out.cold, 47e3, noisy=False, stray=True)
         earth_path(net, out.cold, self.supply, self.earth_emf_v.value)
+
+    def carries(self) -> Carries:
+        """As set, or what the purpose has."""
+        return self.signal
 
     def ceiling_dbu(self, around: Surroundings) -> float | None:
         """Full scale, with its load."""

@@ -172,7 +172,7 @@ _INPUT = Question(
         ("a data or accessory socket of a radio", Begin("data-socket", "data socket")),
         ("the microphone socket of a valve transmitter", Begin(
             "microphone-socket", "valve transmitter",
-            {"z_in_ohm": 100e3, "window_low_dbu": -36, "window_high_dbu": -22, "clip_dbu": -8,
+            {"z_in_ohm": 100e3, "wants_dbu": -29, "clip_dbu": -8,
              "ein_dbu": -96})),
         ("the line input of a computer or recorder", Begin("line-input", "line input")),
     ),

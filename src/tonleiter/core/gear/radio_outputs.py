@@ -14,6 +14,7 @@ from tonleiter.core.gear.earthing import Supply, earth_path
 from tonleiter.core.gear.figure import Decibels, LevelDbu, Ohms, Volts, typical
 from tonleiter.core.gear.grip import Grip
 from tonleiter.core.gear.net import AIR, BridgeLeg, StageNet
+from tonleiter.core.gear.signals import Carries
 from tonleiter.core.units.levels import volts_from_dbu
 
 NOISE_BAND_HZ = 20_000.0
@@ -31,7 +32,7 @@ class LoudspeakerOutput(Gear):
     role: ClassVar[Role] = "microphone"
     noun: ClassVar[str] = "loudspeaker output"
     what: ClassVar[str] = "volts from a radio's receiver"
-    choices: ClassVar[tuple[str, ...]] = ("below_full_db",)
+    choices: ClassVar[tuple[str, ...]] = ("below_full_db", "signal")
     handle: ClassVar[str | None] = "below_full_db"
     grip: ClassVar[Grip | None] = grips.Decibels()
     passes_ground: ClassVar[bool] = False
@@ -41,6 +42,7 @@ class LoudspeakerOutput(Gear):
     output: Literal["single-ended", "bridged"] = Field("single-ended", title="Output stage")
     full_dbu: LevelDbu = Field(typical(13.0), title="Largest level")
     below_full_db: Decibels = Field(typical(-20.0), title="Volume against it")
+    signal: Carries = Field("by-purpose", title="Carries")
     z_out_ohm: Ohms = Field(typical(0.5), title="Output impedance")
     noise_dbu: LevelDbu = Field(typical(-55.0), title="Noise in 20 kHz")
     supply_v: Volts = Field(typical(13.8), title="Supply of its amplifier")
@@ -73,6 +75,10 @@ class LoudspeakerOutput(Gear):
             if bridged:
                 net.mark(BridgeLeg(leg, LEG_TOLERATES_A))
         earth_path(net, chassis, self.supply, self.earth_emf_v.value)
+
+    def carries(self) -> Carries:
+        """As set, or what the purpose has."""
+        return self.signal
 
     def ceiling_dbu(self, around: Surroundings) -> float | None:
         """Its amplifier clips, with its load."""

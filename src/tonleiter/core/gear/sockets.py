@@ -10,11 +10,16 @@ from pydantic_core import PydanticCustomError
 
 from tonleiter.core.circuit.elements import PowerLaw, VoltageSource
 from tonleiter.core.gear.active import input_noise_density
-from tonleiter.core.gear.base import Gear, Role, Surroundings, Window
+from tonleiter.core.gear.base import Gear, Knob, Role, Surroundings, Window
 from tonleiter.core.gear.earthing import Supply, earth_path
-from tonleiter.core.gear.figure import LevelDbu, Ohms, Ratio, Volts, typical
+from tonleiter.core.gear.figure import Decibels, LevelDbu, Ohms, Ratio, Volts, typical
 from tonleiter.core.gear.net import BiasRail, StageNet
+from tonleiter.core.gear.signals import SIGNALS, SINE_CREST_DB, SPEECH, Signal, SignalId
 from tonleiter.core.gear.transfer import Compression
+
+# people work between these ends of a gain control: 15 and 85 of 100
+KNOB_WORKS = 0.7
+LEAST_WINDOW_DB = 3.0
 
 
 class Socket(Gear):
@@ -24,11 +29,11 @@ class Socket(Gear):
     """
 
     role: ClassVar[Role] = "input"
+    stated_for: ClassVar[SignalId] = "speech"
+    """The signal that its window is given for."""
     z_in_ohm: Ohms = Field(typical(600.0), title="Input impedance")
     bias_v: Volts = Field(typical(0.0), title="Bias on the pin")
     bias_ohm: Ohms = Field(typical(2200.0), title="Bias through")
-    window_low_dbu: LevelDbu = Field(typical(-60.0), title="Wants at least")
-    window_high_dbu: LevelDbu = Field(typical(-46.0), title="Wants at most")
     clip_dbu: LevelDbu = Field(typical(-30.0), title="Overloads at")
     ein_dbu: LevelDbu = Field(typical(-118.0), title="Input noise")
     supply: Supply = Field("safety-earth", title="Supply")
@@ -40,8 +45,6 @@ class Socket(Gear):
                 "figure",
                 "z_in_ohm includes the bias resistor, as measured, so it must be below bias_ohm",
             )
-        if self.window_low_dbu.value >= self.window_high_dbu.value:
-            raise PydanticCustomError("figure", "window_low_dbu must be below window_high_dbu")
         return self
 
     def build(self, net: StageNet) -> None:
@@ -77,9 +80,13 @@ class Socket(Gear):
         """First stage of the radio overloads."""
         return self.clip_dbu.value
 
-    def window(self) -> Window | None:
-        """Speech levels that the radio's own gain control can work with."""
-        return Window(self.window_low_dbu.value, self.window_high_dbu.value)
+    def window_for(self, signal: Signal) -> Window | None:
+        """What drives a modulator alike has the same peaks: the window moves as a whole."""
+        window = self.window()
+        if window is None:
+            return None
+        shift = SIGNALS[self.stated_for].crest_db - signal.crest_db
+        return Window(window.low_dbu + shift, window.high_dbu + shift)
 
     def idle_fields(self) -> tuple[str, ...]:
         """No bias, no resistor for it."""
@@ -87,13 +94,20 @@ class Socket(Gear):
 
 
 class MicrophoneSocket(Socket):
-    """A radio's microphone input, with a speech processor behind it."""
+    """A radio's microphone input, with a gain control and a speech processor behind it.
+
+    ``wants_dbu`` is the speech that works its meter fully with the control in the middle. Its law
+    is even in decibels over the range, marked from 0 to ``marked_to``.
+    """
 
     noun: ClassVar[str] = "microphone socket"
     choices: ClassVar[tuple[str, ...]] = ("compressor",)
     what: ClassVar[str] = "the radio's input, at its pins"
 
     kind: Literal["microphone-socket"] = "microphone-socket"
+    wants_dbu: LevelDbu = Field(typical(-53.0), title="Wants, gain in the middle")
+    gain_range_db: Decibels = Field(typical(40.0), title="Microphone gain, range")
+    marked_to: Ratio = Field(typical(100.0), title="marked from 0 to")
     compressor: Literal["off", "on"] = Field("off", title="Its own compressor")
     compressor_threshold_dbu: LevelDbu = Field(typical(-56.0), title="Compresses above")
     compressor_ratio: Ratio = Field(typical(4.0), title="Ratio, to 1")
@@ -103,6 +117,24 @@ class MicrophoneSocket(Socket):
         if self.compressor_ratio.value < 1:
             raise PydanticCustomError("figure", "compressor_ratio must be 1 or more")
         return self
+
+    @model_validator(mode="after")
+    def _can_be_turned(self) -> Self:
+        if self.gain_range_db.value <= 0:
+            raise PydanticCustomError("figure", "gain_range_db must be above 0 dB")
+        return self
+
+    def window(self) -> Window | None:
+        """Speech for which the gain control stands where people work; peaks clear the ceiling."""
+        middle, half = self.wants_dbu.value, self.gain_range_db.value / 2 * KNOB_WORKS
+        low = middle - half
+        high = min(middle + half, self.clip_dbu.value + SINE_CREST_DB - SPEECH.crest_db)
+        return Window(low, max(high, low + LEAST_WINDOW_DB))
+
+    def knob(self, level_dbu: float, signal: Signal) -> Knob:
+        """Where its gain control will stand for a level at the pin; beyond its ends, outside."""
+        wants = self.wants_dbu.value + SPEECH.crest_db - signal.crest_db
+        return Knob(0.5 + (wants - level_dbu) / self.gain_range_db.value, self.marked_to.value)
 
     def input_for(self) -> Literal["microphone"]:
         """A microphone, whatever its window."""
@@ -120,11 +152,29 @@ class MicrophoneSocket(Socket):
         return (*super().idle_fields(), *off)
 
 
-class DataSocket(Socket):
+class FixedSocket(Socket):
+    """An input without a gain control of its own: its window is a fact about it."""
+
+    window_low_dbu: LevelDbu = Field(typical(-26.0), title="Wants at least")
+    window_high_dbu: LevelDbu = Field(typical(-14.0), title="Wants at most")
+
+    @model_validator(mode="after")
+    def _in_order(self) -> Self:
+        if self.window_low_dbu.value >= self.window_high_dbu.value:
+            raise PydanticCustomError("figure", "window_low_dbu must be below window_high_dbu")
+        return self
+
+    def window(self) -> Window | None:
+        """As given."""
+        return Window(self.window_low_dbu.value, self.window_high_dbu.value)
+
+
+class DataSocket(FixedSocket):
     """A radio's data or accessory socket: fixed-level audio in, no gain control before it."""
 
     noun: ClassVar[str] = "data socket"
     what: ClassVar[str] = "fixed-level audio into a radio"
+    stated_for: ClassVar[SignalId] = "tone"
 
     kind: Literal["data-socket"] = "data-socket"
     z_in_ohm: Ohms = Field(typical(10e3), title="Input impedance")
@@ -134,7 +184,7 @@ class DataSocket(Socket):
     ein_dbu: LevelDbu = Field(typical(-95.0), title="Input noise")
 
 
-class LineInput(Socket):
+class LineInput(FixedSocket):
     """A line input: of a computer or a recorder, its ceiling the level of full scale."""
 
     noun: ClassVar[str] = "line input"

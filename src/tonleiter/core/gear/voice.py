@@ -23,8 +23,8 @@ REFERENCE_DBPA = -4.7
 REFERENCE_MM = 25.0
 ORIGIN_BEHIND_LIPS_MM = 10.0
 EFFORT_DB: dict[Effort, float] = {"soft": -6.0, "normal": 0.0, "raised": 6.0, "loud": 12.0}
-PEAK_OVER_ACTIVE_DB = 14.0
-SPEECH_BAND_HZ = (100.0, 8000.0)
+# where an active speech level is taken: P.56 leaves what lies higher to its filter
+SPEECH_BAND_HZ = (100.0, 5500.0)
 # PSD falls 5 dB per octave: exponent of f is 5 / (10 log10 2)
 ROOM_EXPONENT = 5.0 / (10.0 * np.log10(2.0))
 
@@ -46,6 +46,14 @@ def speech_density_db(f_hz: Floats) -> Floats:
 def speech_weights(f_hz: Floats) -> Floats:
     """Share of speech power that each grid frequency stands for; sums to 1, zero outside P.50."""
     return _weights_on(f_hz.tobytes())
+
+
+def flat_weights(f_hz: Floats, band_hz: tuple[float, float]) -> Floats:
+    """The same for power spread evenly over a band, as of tones that may stand anywhere in it."""
+    low, high = band_hz
+    power = np.gradient(f_hz) * ((f_hz >= low) & (f_hz <= high))
+    weights: Floats = power / power.sum()
+    return weights
 
 
 @lru_cache(maxsize=32)

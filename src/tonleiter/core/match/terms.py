@@ -64,7 +64,6 @@ def pair_station(station: Station, pieces: tuple[Gear, ...], terms: Terms) -> St
         purpose=terms.purpose,
         operator=terms.operator,
         distance_mm=typical(terms.distance_mm),
-        band_hz=terms.facts.band_hz,
         variants=(
             Variant(id=VARIANT, name="tried", stages=tuple(Stage(gear=g.id) for g in pieces)),
         ),

@@ -12,8 +12,8 @@ from tonleiter.core.circuit.elements import GROUND, Circuit, VoltageSource
 from tonleiter.core.circuit.system import System
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.net import AIR, Capsule, Port, StageNet
+from tonleiter.core.gear.signals import SPEECH
 from tonleiter.core.gear.transfer import Compression
-from tonleiter.core.gear.voice import PEAK_OVER_ACTIVE_DB
 from tonleiter.core.judge.assess import SILENT_DBU, Assessment
 from tonleiter.core.solve.levels import device_current
 
@@ -128,7 +128,7 @@ def _transfer(assessment: Assessment, index: int, squeeze: Compression) -> Curve
     row = assessment.rows[index]
     speech_in = row.speech_dbu + row.speech_squeezed_db
     low = min(squeeze.gate_dbu or 0.0, squeeze.threshold_dbu, row.noise_dbu) - 10
-    x = np.linspace(max(low, -110.0), max(speech_in + PEAK_OVER_ACTIVE_DB, squeeze.threshold_dbu)
+    x = np.linspace(max(low, -110.0), max(speech_in + SPEECH.crest_db, squeeze.threshold_dbu)
                     + 10, 80)  # fmt: skip
     y = np.array([v - squeeze.reduction_db(v) - squeeze.gated_db(v) for v in x])
     peak_in = row.peak_dbu + row.peaks_squeezed_db

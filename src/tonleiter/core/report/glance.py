@@ -23,8 +23,8 @@ def _open_input() -> Gear:
     """An input that loads nothing and hears everything: a good meter."""
     return MicrophoneSocket.model_validate(
         {
-            "id": "meter", "name": "meter", "z_in_ohm": OPEN_OHM, "window_low_dbu": -120,
-            "window_high_dbu": 40, "clip_dbu": 50, "ein_dbu": -140, "supply": "battery",
+            "id": "meter", "name": "meter", "z_in_ohm": OPEN_OHM, "wants_dbu": -40,
+            "gain_range_db": 100, "clip_dbu": 50, "ein_dbu": -140, "supply": "battery",
         }
     )  # fmt: skip
 

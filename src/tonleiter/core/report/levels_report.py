@@ -23,7 +23,7 @@ def levels_report(assessment: Assessment) -> Row:
         "station": assessment.station.title,
         "chain": compiled.chain.id,
         "variant": compiled.variant.id,
-        "band_hz": list(compiled.chain.band_hz),
+        "band_hz": list(compiled.chain.band),
         "stages": [
             _voice(assessment),
             *(_stage(row) | _band(spread, k) for k, row in enumerate(assessment.rows)),

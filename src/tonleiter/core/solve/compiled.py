@@ -10,6 +10,7 @@ from tonleiter.core.circuit.elements import GROUND, Circuit, Element, Spectrum, 
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.figure import Figure
 from tonleiter.core.gear.net import AIR, TIE_OHM, Mark, Port, StageNet
+from tonleiter.core.gear.signals import SIGNALS, Signal
 from tonleiter.core.gear.voice import room_spectrum, speech_pressure_pa
 from tonleiter.core.station.model import Chain, Operator, Station, Variant
 
@@ -61,6 +62,7 @@ class CompiledChain:
     circuit: Circuit
     stages: tuple[PlacedStage, ...]
     speech_pa: float
+    signal: Signal
     room_dba: float
     acoustic: bool
     mains_hz: float
@@ -104,6 +106,8 @@ def compile_chain(
             PlacedStage(gear.id, gear, inlet, outlet, indices, tuple(net.marks), distance_m, room)
         )
         inlet = outlet
+    carries = station.placed(variant.stages[0]).carries()
+    signal = SIGNALS[chain.purpose_facts.signal if carries == "by-purpose" else carries]
     return CompiledChain(
         chain=chain,
         variant=variant,
@@ -112,6 +116,7 @@ def compile_chain(
         stages=tuple(placed),
         # a line source reads the voice node as full program, whoever speaks and from where
         speech_pa=speech_pressure_pa(chain.distance_mm.value, operator.effort) if acoustic else 1.0,
+        signal=signal,
         acoustic=acoustic,
         mains_hz=float(station.mains_hz),
         room_dba=station.room_noise_dba.value,

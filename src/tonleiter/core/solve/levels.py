@@ -5,11 +5,12 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass, replace
 
-from tonleiter.core.gear.base import Gear, Surroundings, Window
+from tonleiter.core.gear.base import Gear, Knob, Surroundings, Window
 from tonleiter.core.gear.net import Capsule, OutputDevice
+from tonleiter.core.gear.signals import SINE_CREST_DB, SPEECH, Signal
 from tonleiter.core.gear.transfer import Compression
-from tonleiter.core.gear.voice import PEAK_OVER_ACTIVE_DB
 from tonleiter.core.solve.compiled import PlacedStage
+from tonleiter.core.solve.dynamics import Envelope, plain
 from tonleiter.core.solve.solution import ChainSolution, Impedances
 from tonleiter.core.units.levels import dbu_from_volts, spl_from_pascals
 
@@ -18,8 +19,10 @@ from tonleiter.core.units.levels import dbu_from_volts, spl_from_pascals
 class StageLevels:
     """Levels at a stage's outlet (at the pins' far side for a radio), impedances at its joint.
 
-    Levels in dBu are RMS; a ceiling is the RMS of the largest clean sine, and peaks are compared
-    with it directly, which leaves 3 dB in hand. None where there is nothing to say.
+    Levels in dBu are RMS; peaks stand over them by the signal's crest. A ceiling is the RMS of the
+    largest clean sine, whose own peaks stand 3 dB higher. None where there is nothing to say.
+    ``overshoot_db`` is by how much first syllables stand out behind a compressor, ``closed_share``
+    the share of speech that its gate takes for a pause.
     """
 
     id: str
@@ -40,39 +43,68 @@ class StageLevels:
     capsule_v: float | None = None
     speech_squeezed_db: float = 0.0
     peaks_squeezed_db: float = 0.0
+    speech_in_band_dbu: float = -math.inf
+    overshoot_db: float = 0.0
+    closed_share: float = 0.0
+    knob: Knob | None = None
+
+    @property
+    def clips_at_dbu(self) -> float | None:
+        """Where peaks meet the ceiling."""
+        return None if self.ceiling_dbu is None else self.ceiling_dbu + SINE_CREST_DB
 
     @property
     def headroom_db(self) -> float | None:
-        """Ceiling over peaks."""
-        return None if self.ceiling_dbu is None else self.ceiling_dbu - self.peak_dbu
+        """How far peaks stay clear of the ceiling."""
+        return None if self.clips_at_dbu is None else self.clips_at_dbu - self.peak_dbu
 
     @property
     def snr_db(self) -> float:
-        """Speech over noise in the band."""
-        return self.speech_dbu - self.noise_dbu
+        """Signal over noise, both in the band of the purpose."""
+        return self.speech_in_band_dbu - self.noise_dbu
 
 
 @dataclass(frozen=True)
-class Shift:
-    """What compressors so far have taken off speech, peaks, and the noise of pauses (≤ 0 dB).
+class Moved:
+    """What compressors and clipping so far have done to level, peaks and noise, in dB ≤ 0.
 
-    The linear circuit gives small-signal levels; a compressor moves each of the three by its own
-    gain reduction. Pauses keep full gain, which is how compression lifts the room.
+    The linear circuit gives small-signal levels. Speech is followed as an envelope; a steady signal
+    takes the static curve at once, and the noise under it the same gain.
     """
 
-    speech_db: float = 0.0
-    peak_db: float = 0.0
-    noise_db: float = 0.0
+    speech: Envelope | None
+    steady_db: float = 0.0
+    clipped_db: float = 0.0
 
-    def through(self, curve: Compression, speech: float, peak: float, noise: float) -> Shift:
-        """After a compressor that sees these levels in dBu."""
-        return Shift(
-            self.speech_db - curve.reduction_db(speech),
-            self.peak_db - curve.held_at_onset_db(peak),
-            self.noise_db
-            - max(curve.reduction_db(noise), curve.held_in_pause_db(speech))
-            - curve.gated_db(noise),
-        )
+    @property
+    def level_db(self) -> float:
+        """Of the level."""
+        return self.speech.speech_db if self.speech else self.steady_db
+
+    @property
+    def peak_db(self) -> float:
+        """Of the peaks."""
+        return self.speech.peak_db if self.speech else self.steady_db + self.clipped_db
+
+    @property
+    def noise_db(self) -> float:
+        """Of the noise: for speech of that between words."""
+        return self.speech.pause_db if self.speech else self.steady_db
+
+    def through(self, curve: Compression, level_dbu: float, noise_dbu: float) -> Moved:
+        """After a compressor; level and noise as the linear circuit has them there."""
+        if self.speech is None:
+            return replace(
+                self, steady_db=self.steady_db - curve.reduction_db(level_dbu + self.steady_db)
+            )
+        return replace(self, speech=self.speech.through(curve, level_dbu, noise_dbu))
+
+    def clipped(self, level_dbu: float, peak_dbu: float, ceiling_dbu: float) -> Moved:
+        """What is clipped off a peak does not come back further on."""
+        if self.speech is not None:
+            return replace(self, speech=self.speech.clipped(ceiling_dbu - level_dbu))
+        over = peak_dbu - ceiling_dbu - SINE_CREST_DB
+        return replace(self, clipped_db=self.clipped_db - over)
 
 
 @dataclass(frozen=True)
@@ -83,6 +115,7 @@ class VoiceLevels:
     room_dba: float
     distance_mm: float
     acoustic: bool = True
+    signal: Signal = SPEECH
 
 
 def voice_levels(solution: ChainSolution) -> VoiceLevels:
@@ -93,31 +126,35 @@ def voice_levels(solution: ChainSolution) -> VoiceLevels:
         compiled.room_dba,
         compiled.chain.distance_mm.value,
         compiled.acoustic,
+        compiled.signal,
     )
 
 
 def stage_levels(solution: ChainSolution) -> tuple[StageLevels, ...]:
     """A row per stage, microphone first, radio last."""
     speech_v, noise_v = solution.speech_v(), solution.noise_v()
+    in_band_v = solution.speech_in_band_v()
+    signal = solution.compiled.signal
     stages = solution.compiled.stages
     last = len(stages) - 1
     rows: list[StageLevels] = []
-    shift = Shift()
+    moved = Moved(plain() if signal.id in ("speech", "music") else None)
     for k, stage in enumerate(stages):
         # a radio is judged at its pins: the joint before it
         joint = min(k, last - 1)
         z = solution.impedances[joint]
         capsule = next((m for m in stage.marks if isinstance(m, Capsule)), None)
         capsule_v = solution.op.volts(capsule.p, capsule.n) if capsule else None
-        speech = dbu_from_volts(float(speech_v[k])) + shift.speech_db
-        noise = dbu_from_volts(float(noise_v[k])) + shift.noise_db
-        peak = dbu_from_volts(float(speech_v[k])) + PEAK_OVER_ACTIVE_DB + shift.peak_db
-        before = shift
+        linear = dbu_from_volts(float(speech_v[k]))
+        in_band = dbu_from_volts(float(in_band_v[k]))
+        floor = dbu_from_volts(float(noise_v[k]))
+        before, own = moved, plain()
         if (curve := stage.gear.compression()) is not None:
-            shift = shift.through(curve, speech, peak, noise)
-        speech += shift.speech_db - before.speech_db
-        peak += shift.peak_db - before.peak_db
-        noise += shift.noise_db - before.noise_db
+            moved = moved.through(curve, linear, floor)
+            own = moved.speech or own
+        speech = linear + moved.level_db
+        peak = linear + signal.crest_db + moved.peak_db
+        noise = floor + moved.noise_db
         gain = None if k == 0 else speech - rows[-1].speech_dbu
         ceiling = _ceiling(stage, solution, joint, z, capsule, gain)
         rows.append(
@@ -130,21 +167,24 @@ def stage_levels(solution: ChainSolution) -> tuple[StageLevels, ...]:
                 speech_dbu=speech,
                 peak_dbu=peak,
                 noise_dbu=noise,
-                hum_dbu=_hum_dbu(float(solution.hum.total_v[k]), shift.noise_db),
+                hum_dbu=_hum_dbu(float(solution.hum.total_v[k]), moved.noise_db),
                 ceiling_dbu=ceiling,
-                window=stage.gear.window(),
+                window=stage.gear.window_for(signal),
                 z_source_ohm=z.source_ohm,
                 z_load_ohm=z.load_ohm,
                 dc_v=solution.dc_v[joint],
                 dc_a=solution.dc_a[joint],
                 capsule_v=capsule_v,
-                speech_squeezed_db=before.speech_db - shift.speech_db,
-                peaks_squeezed_db=before.peak_db - shift.peak_db,
+                speech_squeezed_db=before.level_db - moved.level_db,
+                peaks_squeezed_db=before.peak_db - moved.peak_db,
+                speech_in_band_dbu=in_band + moved.level_db,
+                overshoot_db=own.overshoot_db,
+                closed_share=own.closed_share,
+                knob=stage.gear.knob(speech, signal),
             )
         )
-        if ceiling is not None and k < last and peak > ceiling:
-            # what is clipped off a peak does not come back further on
-            shift = replace(shift, peak_db=shift.peak_db - (peak - ceiling))
+        if ceiling is not None and k < last and peak > ceiling + SINE_CREST_DB:
+            moved = moved.clipped(linear, peak, ceiling)
     return tuple(rows)
 
 

@@ -17,7 +17,7 @@ from tonleiter.core.circuit.noise import NoiseShares, band_power
 from tonleiter.core.circuit.onward import onwards, split_currents
 from tonleiter.core.circuit.readings import Pair, read
 from tonleiter.core.circuit.system import System
-from tonleiter.core.gear.voice import speech_weights
+from tonleiter.core.gear.voice import flat_weights, speech_weights
 from tonleiter.core.solve.compiled import VOICE, CompiledChain, PlacedStage
 from tonleiter.core.solve.hum import Hum, hum_of_cascade, solve_hum
 from tonleiter.core.solve.row import cascade_of, group_of_elements, placed_sources
@@ -70,11 +70,23 @@ class ChainSolution:
         return _joints(self.compiled.stages)
 
     def speech_v(self) -> Floats:
-        """Active speech level in volts RMS at each joint: P.50 speech through the response."""
-        weights = speech_weights(self.f_hz)
-        power = weights @ np.abs(self.response) ** 2
-        volts: Floats = self.compiled.speech_pa * np.sqrt(power)
+        """Level in volts RMS at each joint: of speech the active level, through the response."""
+        volts: Floats = self.compiled.speech_pa * np.sqrt(
+            self.weights() @ np.abs(self.response) ** 2
+        )
         return volts
+
+    def speech_in_band_v(self) -> Floats:
+        """The part of it that lies in the band in which noise is weighed."""
+        weights = self.weights() * self._band()
+        volts: Floats = self.compiled.speech_pa * np.sqrt(weights @ np.abs(self.response) ** 2)
+        return volts
+
+    def weights(self) -> Floats:
+        """Share of the signal's power that each frequency stands for, shape (frequencies,)."""
+        if self.compiled.signal.id in ("speech", "music"):
+            return speech_weights(self.f_hz)
+        return flat_weights(self.f_hz, self.compiled.chain.band)
 
     def noise_v(self) -> Floats:
         """Noise in volts RMS in the chain's band at each joint."""
@@ -95,7 +107,7 @@ class ChainSolution:
         return shares
 
     def _band(self) -> NDArray[np.bool_]:
-        low, high = self.compiled.chain.band_hz
+        low, high = self.compiled.chain.band
         return np.asarray((self.f_hz >= low) & (self.f_hz <= high))
 
     def own_gain(self, joint: int) -> Floats:
@@ -126,6 +138,29 @@ def frequency_grid(band_hz: tuple[float, float], points: int = POINTS) -> Floats
     return grid
 
 
+# a curve that bends by more than this from one step to the next, in dB, is looked at more closely
+BENDS_DB, MOST_BETWEEN = 0.4, 7
+LOOKED_AT_HZ = (60.0, 8000.0)
+
+
+def between_bends(f_hz: Floats, response: Complexes) -> Floats:
+    """Further frequencies where a response of shape (frequencies, joints) bends; none mostly.
+
+    A resonance of a case or a tube falls between the points of a coarse grid; its flanks show.
+    """
+    with np.errstate(divide="ignore"):
+        db = 20 * np.log10(np.maximum(np.abs(response), 1e-30))
+    bends = np.zeros(len(f_hz))
+    bends[1:-1] = np.abs(np.diff(db, n=2, axis=0)).max(axis=1)
+    low, high = LOOKED_AT_HZ
+    bends[(f_hz < low) | (f_hz > high)] = 0.0
+    steps = np.maximum(bends[:-1], bends[1:])
+    counts = np.minimum(np.ceil(np.sqrt(steps / BENDS_DB)).astype(int), MOST_BETWEEN)
+    counts[steps < BENDS_DB] = 0
+    more = [np.geomspace(f_hz[k], f_hz[k + 1], counts[k] + 2)[1:-1] for k in np.flatnonzero(counts)]
+    return np.concatenate(more) if more else np.empty(0)
+
+
 # from so many unknowns on, taking the stages one after the other beats one matrix for all
 CASCADE_FROM = 110
 
@@ -143,12 +178,16 @@ def _solved(compiled: CompiledChain, points: int) -> ChainSolution:
     system = System(compiled.circuit)
     op = solve_dc(system)
     linear = linearise(system, op)
-    f_hz = frequency_grid(compiled.chain.band_hz, points)
+    f_hz = frequency_grid(compiled.chain.band, points)
     stages = compiled.stages
     if system.size >= CASCADE_FROM:
         return _cascaded(compiled, linear, op, f_hz)
     joints = _joints(stages)
     readings = read(linear, f_hz, joints)
+    more_hz = between_bends(f_hz, readings.from_source(VOICE))
+    if more_hz.size:
+        readings = readings.and_more(read(linear, more_hz, joints))
+        f_hz = readings.f_hz
     noise = readings.noise(linear)
     onward = onwards(linear, group_of_elements(stages, system), [p for p, _ in joints[:-1]])
     return ChainSolution(
@@ -179,6 +218,10 @@ def _cascaded(
     sources = placed_sources(linear, groups)
     onward = onwards(linear, groups, [p for p, _ in _joints(stages)[:-1]])
     solved = cascade.solve(f_hz, VOICE, sources)
+    more_hz = between_bends(f_hz, solved.at(len(stages) - 1).response[:, None])
+    if more_hz.size:
+        f_hz = np.union1d(f_hz, more_hz)
+        solved = cascade.solve(f_hz, VOICE, sources)
     joints = [solved.at(k) for k in range(len(stages))]
     one = cascade.solve(np.array([IMPEDANCE_AT_HZ]), VOICE)
     z = []

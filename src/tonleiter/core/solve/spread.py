@@ -158,7 +158,7 @@ def _levels(
 ) -> tuple[Floats, Floats, Floats]:
     """Speech and noise in dB re 1 V, DC in volts at each joint for each draw, nominal last."""
     f_hz = np.logspace(np.log10(110.0), np.log10(7500.0), POINTS)
-    low, high = solution.compiled.chain.band_hz
+    low, high = solution.compiled.chain.band
     inside = (f_hz >= low * 0.8) & (f_hz <= high * 1.25)
     grid = _Grid(f_hz, speech_weights(f_hz), np.gradient(f_hz) * inside)
     system = solution.linear.system

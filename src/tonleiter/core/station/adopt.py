@@ -8,7 +8,7 @@ from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.figure import typical
 from tonleiter.core.station.edits import fresh_id
 from tonleiter.core.station.model import Chain, Stage, Station, Variant
-from tonleiter.core.station.purpose import PURPOSES, PurposeId
+from tonleiter.core.station.purpose import PurposeId
 
 
 def adopt_path(
@@ -51,7 +51,6 @@ def adopt_path(
                 purpose=purpose,
                 operator=operator,
                 distance_mm=typical(distance_mm),
-                band_hz=PURPOSES[purpose].band_hz,
                 variants=(variant,),
                 shown="first",
             )

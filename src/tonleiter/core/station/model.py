@@ -89,7 +89,7 @@ class Chain(_Value):
     purpose: PurposeId = "ssb-chat"
     operator: Id
     distance_mm: Millimetres = typical(30.0)
-    band_hz: Band = (300.0, 2700.0)
+    band_hz: Band | None = None
     variants: tuple[Variant, ...] = Field(min_length=1, max_length=MOST_VARIANTS)
     shown: Id
     ghost: Id | None = None
@@ -101,6 +101,11 @@ class Chain(_Value):
             if variant.id == wanted:
                 return variant
         raise KeyError(wanted)
+
+    @property
+    def band(self) -> tuple[float, float]:
+        """Where speech and noise are weighed, in Hz: as set, or the purpose's."""
+        return self.band_hz or self.purpose_facts.band_hz
 
     @property
     def purpose_facts(self) -> Purpose:

@@ -4,6 +4,9 @@ from __future__ import annotations
 
 from typing import Any
 
+from tonleiter.core.gear.figure import LEVEL
+from tonleiter.core.units.quantity import QuantityError
+
 _SUPPLY = {
     "safety earth": "safety-earth",
     "double insulated": "double-insulated",
@@ -29,12 +32,40 @@ def piece_with_tokens(piece: Any) -> Any:  # noqa: ANN401 - data of a file, not 
     """The fields of a piece of gear, or of what a stage sets, with tokens for words."""
     if not isinstance(piece, dict):
         return piece
+    if piece.get("kind") == "microphone-socket":
+        piece = _microphone_socket(piece)
     return {
         field: _TOKENS[field].get(value, value)
         if field in _TOKENS and isinstance(value, str)
         else value
         for field, value in piece.items()
     }
+
+
+def _microphone_socket(piece: dict[str, Any]) -> dict[str, Any]:
+    """Its window became the level that its gain control in the middle wants."""
+    ends = [_number(piece.get(f)) for f in ("window_low_dbu", "window_high_dbu")]
+    rest = {k: v for k, v in piece.items() if k not in ("window_low_dbu", "window_high_dbu")}
+    if piece.get("kind", "microphone-socket") != "microphone-socket" or len(rest) == len(piece):
+        return piece
+    low = -60.0 if ends[0] is None else ends[0]
+    high = -46.0 if ends[1] is None else ends[1]
+    basis = {}
+    for field in ("window_low_dbu", "window_high_dbu"):
+        if isinstance(piece.get(field), dict):
+            basis = {k: piece[field][k] for k in ("basis", "measured_on") if k in piece[field]}
+    wants = (low + high) / 2
+    return rest | {"wants_dbu": {"value": wants, **basis} if basis else wants}
+
+
+def _number(figure: Any) -> float | None:  # noqa: ANN401
+    value = figure.get("value") if isinstance(figure, dict) else figure
+    if isinstance(value, str):
+        try:
+            return LEVEL.parse(value).value
+        except QuantityError:
+            return None
+    return float(value) if isinstance(value, int | float) else None
 
 
 def station_with_tokens(data: dict[str, Any]) -> dict[str, Any]:
@@ -50,6 +81,9 @@ def station_with_tokens(data: dict[str, Any]) -> dict[str, Any]:
 def _chain(chain: Any) -> Any:  # noqa: ANN401
     if not isinstance(chain, dict) or not isinstance(chain.get("variants"), list):
         return chain
+    # the band that every chain of version 2 was given is now the purpose's
+    if chain.get("band_hz") == [300.0, 2700.0]:
+        chain = {k: v for k, v in chain.items() if k != "band_hz"}
     return chain | {"variants": [_variant(variant) for variant in chain["variants"]]}
 
 
