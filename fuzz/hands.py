@@ -77,7 +77,7 @@ class _Round:
         # nobody is there to answer a question or to choose a file
         self._window.filing.may_leave = lambda: False  # type: ignore[method-assign]
         for name in ("ask_save_as", "ask_new", "ask_open"):
-            setattr(self._window, name, lambda: None)
+            setattr(self._window.filing, name, lambda: None)
         self._window.show()
         self._closer = QTimer()
         self._closer.timeout.connect(self._close_dialogs)
@@ -179,5 +179,5 @@ class _Round:
                 elif name == "toggle_theme" and rng.random() < 0.8:
                     window._step_scale(rng.choice((-1, 1)))
                 else:
-                    getattr(window, name)()
+                    getattr(window.filing if name == "save" else window, name)()
                 return name

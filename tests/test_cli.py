@@ -144,7 +144,8 @@ def test_match_prints_answers_and_json(capsys, demo_folder):
     pair = next(
         p for p in report["pairs"] if (p["source"], p["input"]) == ("stage-dynamic", "hf-set")
     )
-    assert [t["what"] for t in pair["takes"]][:2] == ["block", "gain"]
+    assert [t["what"] for t in pair["takes"]] == ["block"]
+    assert 0.5 < pair["gain_control"] < 0.95
     assert pair["off_middle_db"] < -3
 
 

@@ -51,7 +51,7 @@ def test_what_comes_first(source, socket, first):
 def test_an_electret_on_a_biased_pin_is_plugged_in():
     found = pair(ELECTRET, BIASED | {"wants_dbu": -50, "clip_dbu": -20})
     assert found.verdict == "plug-in"
-    assert found.words() == "plug in"
+    assert found.words() == f"plug in, gain at {found.knob.mark}"
 
 
 def test_the_pad_brings_the_level_to_the_middle_of_the_window():
@@ -86,7 +86,9 @@ def test_presence_of_a_crystal_into_a_low_load_by_its_corner():
 def test_data_is_aimed_below_the_middle_where_nothing_works_the_level_control():
     chat = pair(PLAYER, PLAIN)
     data = pair(PLAYER, PLAIN, purpose="data-weak")
-    assert data.takes[0].db - chat.takes[0].db == pytest.approx(-2.0, abs=0.01)
+    # two tones have smaller peaks than speech, and may run higher by as much
+    peaks = 14.0 - 6.02
+    assert data.takes[0].db - chat.takes[0].db == pytest.approx(-2.0 + peaks, abs=0.1)
 
 
 def test_level_of_a_dead_microphone_is_judged_once_it_is_fed():

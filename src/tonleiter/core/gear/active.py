@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterator
 from dataclasses import replace
-from typing import ClassVar, Literal, Self
+from typing import Any, ClassVar, Literal, Self
 
 from pydantic import Field, model_validator
 from pydantic_core import PydanticCustomError
@@ -55,6 +56,8 @@ class Amplifier(Gear):
     shelf: ClassVar[Shelf | None] = "Boxes"
     noun: ClassVar[str] = "amplifier"
     is_box: ClassVar[bool] = True
+    drives: ClassVar[bool] = True
+    by_hand: ClassVar[bool] = True
     gain_is_chosen: ClassVar[bool] = True
     what: ClassVar[str] = "lifts level, within its window"
     choices: ClassVar[tuple[str, ...]] = ("gain_db",)
@@ -120,6 +123,11 @@ class Amplifier(Gear):
     def drives_both_legs(self) -> bool:
         """Half on each."""
         return self.output == "balanced"
+
+    def control_at(self) -> float | None:
+        """Its gain, between where it goes."""
+        low, high = self.gain_low_db.value, self.gain_high_db.value
+        return (self.gain_db.value - low) / (high - low) if high > low else None
 
     def outlet(self, inlet: Port) -> Port:
         """A balanced output has a cold leg of its own; the screen is its chassis."""
@@ -271,6 +279,10 @@ class Compressor(Amplifier):
             release_s=self.release_s.value,
         )
 
+    def uncompressed(self) -> Iterator[tuple[str, Any]]:
+        """A ratio of 1."""
+        yield "ratio", 1.0
+
     def ratio_to_1(self) -> float:
         """Input decibels for one of output, above the threshold."""
         return self.ratio.value
@@ -301,6 +313,10 @@ class MicrophoneAmplifier(Compressor):
     gate_ohm: Ohms = Field(typical(2.2e3), title="Gate resistor")
     gate_at_1k_dbu: LevelDbu = Field(typical(-50.0), title="Gate with 1 kΩ")
     trim_db: Decibels = Field(typical(0.0), title="Output trimmer")
+
+    def uncompressed(self) -> Iterator[tuple[str, Any]]:
+        """As small a resistor as there is."""
+        yield "ratio_ohm", 10.0
 
     def ratio_to_1(self) -> float:
         """By its resistor."""

@@ -12,11 +12,12 @@ from pydantic.fields import FieldInfo
 from pydantic_core import PydanticCustomError
 
 from tonleiter.core.gear.figure import Figure, Quantity
-from tonleiter.core.gear.grip import Grip
+from tonleiter.core.gear.grip import Decibels, Grip, Turned, turned_words
 from tonleiter.core.gear.net import Dc, DcNeeds, Port, StageNet
 from tonleiter.core.gear.parts import BOX, PENNIES, Part
 from tonleiter.core.gear.signals import SPEECH, Carries, Signal
 from tonleiter.core.gear.transfer import Compression
+from tonleiter.core.units.levels import signed
 from tonleiter.core.units.quantity import FARAD, OHM, Unit, format_quantity, format_short
 from tonleiter.core.words import quoted, visible
 
@@ -73,11 +74,21 @@ class Window:
 
     low_dbu: float
     high_dbu: float
+    aim_dbu: float | None = None
+
+    def holds(self, level_dbu: float) -> bool:
+        """Whether a level lies in it."""
+        return self.low_dbu <= level_dbu <= self.high_dbu
 
     @property
     def middle_dbu(self) -> float:
-        """The level to aim for."""
-        return (self.low_dbu + self.high_dbu) / 2
+        """The level to aim for: the middle, where nothing else is said."""
+        return (self.low_dbu + self.high_dbu) / 2 if self.aim_dbu is None else self.aim_dbu
+
+
+def rc_corner_hz(farad: float, ohm: float) -> float:
+    """Corner of a capacitor in series with a resistance."""
+    return 1 / (2 * math.pi * farad * ohm) if farad * ohm > 0 else math.inf
 
 
 @dataclass(frozen=True)
@@ -120,6 +131,8 @@ class Gear(BaseModel):
     """How a pull or a step moves that field."""
     shelf: ClassVar[Shelf | None] = None
     """The heading it stands under on the shelf; by default its role says."""
+    by_hand: ClassVar[bool] = False
+    """Whether that field is a control that one turns, as opposed to a part to be changed."""
     part_counts: ClassVar[dict[str, int]] = {}
     """How many of a part a field stands for, where that is not one."""
     cut_into_radio: ClassVar[bool] = False
@@ -132,6 +145,8 @@ class Gear(BaseModel):
     """Whether it is a finished box: an input stage, a gain of its own, an output stage."""
     gain_is_chosen: ClassVar[bool] = False
     """Whether one of its choices sets its gain by itself, so that it can be designed for one."""
+    drives: ClassVar[bool] = False
+    """Whether an active stage of its own drives what follows."""
     isolates: ClassVar[bool] = False
     """Whether it parts the grounds on its two sides."""
     transmits: ClassVar[bool] = True
@@ -192,6 +207,40 @@ class Gear(BaseModel):
     def control_at(self) -> float | None:
         """Where its control stands, from 0 to 1; None without one."""
         return None
+
+    def bass_corners(
+        self, z_source_ohm: float, z_load_ohm: float
+    ) -> Iterator[tuple[str | None, float]]:
+        """High-pass corners in Hz of its own coupling parts, by the field of each.
+
+        ``z_source_ohm`` is what stands before it, ``z_load_ohm`` behind. A field of None stands for
+        its element itself. f = 1 / (2π C (Rs + Rl)).
+        """
+        if (field := self.series_farad_field) is not None:
+            yield field, rc_corner_hz(self.figure(field).value, z_source_ohm + z_load_ohm)
+        elif "output_f" in self.choices and "output_f" in self.figures():
+            yield "output_f", rc_corner_hz(self.figure("output_f").value, z_load_ohm)
+
+    def beyond_window_db(self) -> float:
+        """For an input with a gain control: how far that reaches beyond its window."""
+        return 0.0
+
+    def uncompressed(self) -> Iterator[tuple[str, Any]]:
+        """Settings, any one of which takes its compressor out of the way."""
+        return iter(())
+
+    def moved_db(self, old: float, new: float) -> float:
+        """By how much its control moves the level on its way from one value to another."""
+        grip = self.grip
+        if isinstance(grip, Decibels):
+            return new - old
+        return 20 * math.log10(new / old) if old > 0 and new > 0 else 0.0
+
+    def setting_words(self, value: float) -> str:
+        """What its control is set to, as one would tell somebody at the bench."""
+        if isinstance(self.grip, Turned):
+            return turned_words(value)
+        return f"{signed(value, 1 if value % 1 else 0)} dB"
 
     def caution(self) -> str:
         """What to beware of where it stands; empty for harmless things."""

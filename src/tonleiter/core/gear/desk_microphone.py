@@ -30,6 +30,7 @@ class DeskMicrophone(SpokenInto):
     choices: ClassVar[tuple[str, ...]] = ("turned_up",)
     handle: ClassVar[str | None] = "turned_up"
     grip: ClassVar[Grip | None] = grips.Turned()
+    by_hand: ClassVar[bool] = True
     passes_ground: ClassVar[bool] = False
 
     kind: Literal["amplified-desk-microphone"] = "amplified-desk-microphone"
@@ -46,6 +47,10 @@ class DeskMicrophone(SpokenInto):
 
     BETA: ClassVar[float] = 200.0
     END: ClassVar[float] = 1e-3  # a wiper never reaches the very end of its track
+
+    def control_at(self) -> float:
+        """Its volume."""
+        return self.turned_up.value
 
     def build(self, net: StageNet) -> None:
         """Element, transistor, control."""

@@ -102,3 +102,18 @@ class Metres:
     def step(self, value: float, steps: int) -> float:
         """A metre a step."""
         return min(max(value + steps, self.low_m), self.high_m)
+
+
+_FRACTIONS = ((0.1, "a tenth"), (0.125, "an eighth"), (0.2, "a fifth"), (0.25, "a quarter"),
+              (1 / 3, "a third"), (0.5, "half"), (2 / 3, "two thirds"), (0.75, "three quarters"),
+              (0.9, "nine tenths"))  # fmt: skip
+
+
+def turned_words(turn: float) -> str:
+    """A turn from 0 to 1 as people say it: within a tenth of a simple fraction, else in percent."""
+    if turn >= 0.97:
+        return "its end"
+    near = min(_FRACTIONS, key=lambda f: abs(f[0] - turn))
+    if abs(near[0] - turn) <= 0.1 * near[0]:
+        return f"about {near[1]}"
+    return f"{turn:.0%}"

@@ -8,14 +8,18 @@ from typing import ClassVar, Literal
 from pydantic import Field
 
 from tonleiter.core.circuit.elements import GROUND, PowerLaw
+from tonleiter.core.gear import grip as grips
 from tonleiter.core.gear.base import Gear, Role, Surroundings
 from tonleiter.core.gear.earthing import Supply, earth_path
 from tonleiter.core.gear.figure import Decibels, Farads, LevelDbu, Ohms, Volts, typical
+from tonleiter.core.gear.grip import Grip
 from tonleiter.core.gear.net import AIR, StageNet
 from tonleiter.core.gear.signals import Carries
-from tonleiter.core.units.levels import volts_from_dbu
+from tonleiter.core.units.levels import signed, volts_from_dbu
 
 NOISE_BAND_HZ = 20_000.0
+# what a slider or a volume control takes back before it is shut
+CONTROL_DB = 60.0
 
 
 class LineSource(Gear):
@@ -29,6 +33,9 @@ class LineSource(Gear):
     noun: ClassVar[str] = "line source"
     what: ClassVar[str] = "brings a level of its own"
     choices: ClassVar[tuple[str, ...]] = ("below_full_db", "signal")
+    handle: ClassVar[str | None] = "below_full_db"
+    grip: ClassVar[Grip | None] = grips.Decibels()
+    by_hand: ClassVar[bool] = True
     passes_ground: ClassVar[bool] = False
     acoustic: ClassVar[bool] = False
 
@@ -54,6 +61,18 @@ class LineSource(Gear):
         net.capacitor("c_out", drive, out.hot, self.output_f.value)
         net.resistor("bleed", out.hot, out.cold, 47e3, noisy=False, stray=True)
         earth_path(net, out.cold, self.supply, self.earth_emf_v.value)
+
+    def control_at(self) -> float:
+        """Its level, on a scale of 60 dB."""
+        return min(max(1 + self.below_full_db.value / CONTROL_DB, 0.0), 1.0)
+
+    def _within(self, wanted: float, now: float) -> float:
+        """No louder than its largest."""
+        return min(super()._within(wanted, now), max(now, 0.0))
+
+    def setting_words(self, value: float) -> str:
+        """Against its largest level."""
+        return f"{signed(-value, 0)} dB under its largest"
 
     def carries(self) -> Carries:
         """As set, or what the purpose has."""

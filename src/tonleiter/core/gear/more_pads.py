@@ -97,6 +97,7 @@ class TrimPot(Gear):
 
     role: ClassVar[Role] = "between"
     noun: ClassVar[str] = "trim pot"
+    by_hand: ClassVar[bool] = True
     is_pad: ClassVar[bool] = True
     what: ClassVar[str] = "takes level off, by a screwdriver"
     choices: ClassVar[tuple[str, ...]] = ("turned_up", "track_ohm")

@@ -41,6 +41,7 @@ class OwnCircuit(Gear):
     role: ClassVar[Role] = "between"
     shelf: ClassVar[Shelf | None] = "Boxes"
     noun: ClassVar[str] = "own circuit"
+    drives: ClassVar[bool] = True
     what: ClassVar[str] = "from a netlist of one's own"
     lines_field: ClassVar[str | None] = "cards"
     word_titles: ClassVar[dict[str, str]] = {

@@ -34,6 +34,7 @@ _PREAMP_WINDOW = Window(-64.0, -6.0)
 class _Preamp(Gear):
     role: ClassVar[Role] = "between"
     shelf: ClassVar[Shelf | None] = "Boxes"
+    drives: ClassVar[bool] = True
     active: ClassVar[str]
     """What amplifies in it, by the name that one buys it under."""
 

@@ -15,9 +15,11 @@ from tonleiter.core.gear.figure import Decibels, LevelDbu, Ohms, Volts, typical
 from tonleiter.core.gear.grip import Grip
 from tonleiter.core.gear.net import AIR, BridgeLeg, StageNet
 from tonleiter.core.gear.signals import Carries
-from tonleiter.core.units.levels import volts_from_dbu
+from tonleiter.core.units.levels import signed, volts_from_dbu
 
 NOISE_BAND_HZ = 20_000.0
+# what a slider or a volume control takes back before it is shut
+CONTROL_DB = 60.0
 # what one leg of a bridge survives into a grounded chassis: enough for a meter, no more
 LEG_TOLERATES_A = 20e-3
 
@@ -35,6 +37,7 @@ class LoudspeakerOutput(Gear):
     choices: ClassVar[tuple[str, ...]] = ("below_full_db", "signal")
     handle: ClassVar[str | None] = "below_full_db"
     grip: ClassVar[Grip | None] = grips.Decibels()
+    by_hand: ClassVar[bool] = True
     passes_ground: ClassVar[bool] = False
     acoustic: ClassVar[bool] = False
 
@@ -75,6 +78,18 @@ class LoudspeakerOutput(Gear):
             if bridged:
                 net.mark(BridgeLeg(leg, LEG_TOLERATES_A))
         earth_path(net, chassis, self.supply, self.earth_emf_v.value)
+
+    def control_at(self) -> float:
+        """Its level, on a scale of 60 dB."""
+        return min(max(1 + self.below_full_db.value / CONTROL_DB, 0.0), 1.0)
+
+    def _within(self, wanted: float, now: float) -> float:
+        """No louder than its largest."""
+        return min(super()._within(wanted, now), max(now, 0.0))
+
+    def setting_words(self, value: float) -> str:
+        """Against its largest level."""
+        return f"{signed(-value, 0)} dB under its largest"
 
     def carries(self) -> Carries:
         """As set, or what the purpose has."""

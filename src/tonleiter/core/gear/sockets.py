@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import math
-from typing import ClassVar, Literal, Self
+from collections.abc import Iterator
+from typing import Any, ClassVar, Literal, Self
 
 from pydantic import Field, model_validator
 from pydantic_core import PydanticCustomError
@@ -86,7 +87,7 @@ class Socket(Gear):
         if window is None:
             return None
         shift = SIGNALS[self.stated_for].crest_db - signal.crest_db
-        return Window(window.low_dbu + shift, window.high_dbu + shift)
+        return Window(window.low_dbu + shift, window.high_dbu + shift, window.middle_dbu + shift)
 
     def idle_fields(self) -> tuple[str, ...]:
         """No bias, no resistor for it."""
@@ -129,12 +130,21 @@ class MicrophoneSocket(Socket):
         middle, half = self.wants_dbu.value, self.gain_range_db.value / 2 * KNOB_WORKS
         low = middle - half
         high = min(middle + half, self.clip_dbu.value + SINE_CREST_DB - SPEECH.crest_db)
-        return Window(low, max(high, low + LEAST_WINDOW_DB))
+        high = max(high, low + LEAST_WINDOW_DB)
+        return Window(low, high, min(middle, high))
 
     def knob(self, level_dbu: float, signal: Signal) -> Knob:
         """Where its gain control will stand for a level at the pin; beyond its ends, outside."""
         wants = self.wants_dbu.value + SPEECH.crest_db - signal.crest_db
         return Knob(0.5 + (wants - level_dbu) / self.gain_range_db.value, self.marked_to.value)
+
+    def beyond_window_db(self) -> float:
+        """From where people work to the ends of the control."""
+        return self.gain_range_db.value * (1 - KNOB_WORKS) / 2
+
+    def uncompressed(self) -> Iterator[tuple[str, Any]]:
+        """By its switch."""
+        yield "compressor", "off"
 
     def input_for(self) -> Literal["microphone"]:
         """A microphone, whatever its window."""

@@ -30,6 +30,7 @@ class ValveStage(Gear):
     role: ClassVar[Role] = "between"
     shelf: ClassVar[Shelf | None] = "Boxes"
     noun: ClassVar[str] = "valve stage"
+    drives: ClassVar[bool] = True
     what: ClassVar[str] = "one triode, reckoned as linear"
 
     kind: Literal["valve-stage"] = "valve-stage"

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from pydantic import ValidationError
 
+from tonleiter.core.judge.effect import effect
 from tonleiter.core.judge.findings import (
     bias,
     bridge,
@@ -15,6 +16,7 @@ from tonleiter.core.judge.findings import (
     housing,
     level,
     loading,
+    noise,
     phantom,
     squeeze,
 )
@@ -24,12 +26,16 @@ from tonleiter.core.judge.findings.model import SEVERITIES, Finding, Fix, Remedy
 from tonleiter.core.refused import RefusedError
 from tonleiter.core.solve.compiled import CompiledChain, compile_chain
 from tonleiter.core.solve.corners import corners_hz
-from tonleiter.core.solve.levels import StageLevels, VoiceLevels, stage_levels, voice_levels
+from tonleiter.core.solve.levels import (
+    SILENT_DBU,
+    StageLevels,
+    VoiceLevels,
+    stage_levels,
+    voice_levels,
+)
 from tonleiter.core.solve.solution import POINTS, ChainSolution, solve_chain
 from tonleiter.core.station.model import Station
 from tonleiter.core.stop import checkpoint
-from tonleiter.core.units.levels import format_dbu, signed
-from tonleiter.core.units.quantity import HERTZ, format_quantity
 
 RULES = (
     *direct_current.rules,
@@ -38,16 +44,14 @@ RULES = (
     *loading.rules,
     *earth.rules,
     *squeeze.rules,
+    *noise.rules,
     *housing.rules,
     *bridge.rules,
     *phantom.rules,
 )
 MOST_REMEDIES = 3
-STAYS_WITHIN_DB = 0.5
-# hum this far under speech is not worth a word
-HEARD_ABOVE_DB = 70.0
-# no living chain is this quiet: it is what numbers are left of a microphone without bias
-SILENT_DBU = -150.0
+# a fix that goes this far, in dB and of the whole way, is worth offering
+PARTLY_DB, PARTLY_SHARE = 2.0, 0.35
 
 
 @dataclass(frozen=True)
@@ -91,13 +95,60 @@ def judge(station: Station, compiled: CompiledChain, points: int = POINTS) -> As
 
 
 def try_fix(before: Assessment, finding: Finding, fix: Fix) -> Remedy | None:
-    """Apply a fix and compute what it leaves; None unless the finding goes and no stop comes."""
-    after = tried(before, finding, fix)
-    return None if after is None else _remedy(before, after, fix)
+    """Apply a fix and compute what it leaves; None where it mends nothing, or adds a stop.
+
+    One that goes a good part of the way is offered too, and says so.
+    """
+    after = _after(before, finding, fix)
+    if after is None:
+        return None
+    left = [f for f in after.findings if f.code == finding.code and f.severity != "fine"]
+    left = [f for f in left if f.key == finding.key or f.key not in _troubles(before)]
+    if left and not _helps(finding, left):
+        return None
+    hum = after.rows[-1].hum_dbu
+    return Remedy(
+        title=fix.title,
+        effect=effect(before, after, fix, partly=bool(left)),
+        leaves=tuple(f.code for f in after.findings if f.severity != "fine"),
+        effort=fix.effort,
+        whole=not left,
+        station=after.station,
+        leaves_hum_db=float("-inf") if hum is None else hum - after.rows[-1].speech_dbu,
+    )
+
+
+def _helps(finding: Finding, left: list[Finding]) -> bool:
+    """Whether what is left is the same trouble, and so much smaller that it is worth doing."""
+    (was, now) = (finding.evidence.get("off_db"), left[0].evidence.get("off_db"))
+    same = len(left) == 1 and left[0].key == finding.key
+    if not same or was is None or now is None:
+        return False
+    gone = finding.severity == "stop" and left[0].severity == "mind"
+    return gone or was - now >= max(PARTLY_DB, PARTLY_SHARE * was)
+
+
+def _troubles(of: Assessment) -> set[tuple[str, str]]:
+    return {f.key for f in of.findings if f.severity != "fine"}
 
 
 def tried(before: Assessment, finding: Finding, fix: Fix) -> Assessment | None:
     """The chain after a fix; None unless the finding goes and no stop comes."""
+    after = _after(before, finding, fix)
+    if after is None:
+        return None
+    # the same trouble must neither stay nor move to a stage that did not have it; what another
+    # stage had all along is another finding's matter
+    elsewhere = _troubles(before) - {finding.key}
+    stays = any(
+        f.code == finding.code and f.severity != "fine" and f.key not in elsewhere
+        for f in after.findings
+    )
+    return None if stays else after
+
+
+def _after(before: Assessment, finding: Finding, fix: Fix) -> Assessment | None:
+    """The chain with a fix applied; None where that cannot be, adds a stop, or defeats itself."""
     checkpoint()
     compiled = before.solution.compiled
     try:
@@ -105,24 +156,23 @@ def tried(before: Assessment, finding: Finding, fix: Fix) -> Assessment | None:
         after = assess(station, compiled.chain.id, compiled.variant.id)
     except (ValidationError, RefusedError):
         return None
-    # the same trouble must neither stay nor move to a stage that did not have it; what another
-    # stage had all along is another finding's matter
-    elsewhere = {f.key for f in before.findings if f.severity != "fine"} - {finding.key}
-    if any(
-        f.code == finding.code and f.severity != "fine" and f.key not in elsewhere
-        for f in after.findings
-    ):
-        return None
-    if _adds_a_stop(before, after, finding):
+    if _adds_a_stop(before, after, finding) or _upsets_the_level(before, after, finding):
         return None
     return after
 
 
-def _remedy(before: Assessment, after: Assessment, fix: Fix) -> Remedy:
-    leaves = tuple(f.code for f in after.findings if f.severity != "fine")
-    hum = after.rows[-1].hum_dbu
-    left = float("-inf") if hum is None else hum - after.rows[-1].speech_dbu
-    return Remedy(fix.title, _effect(before, after, fix), leaves, after.station, left)
+def _upsets_the_level(before: Assessment, after: Assessment, finding: Finding) -> bool:
+    """Whether the radio, content before, now gets too little or too much."""
+    means = meaning(finding.code)
+    if before.rows[-1].speech_dbu < SILENT_DBU or means.silent or means.level:
+        return False
+    radio = before.rows[-1].id
+    known = _troubles(before)
+    return any(
+        f.stage == radio and meaning(f.code).level and f.severity != "fine"
+        for f in after.findings
+        if f.key not in known and f.code != finding.code
+    ) and not any(meaning(code).level and stage == radio for code, stage in known)
 
 
 def _adds_a_stop(before: Assessment, after: Assessment, finding: Finding) -> bool:
@@ -138,12 +188,23 @@ def _adds_a_stop(before: Assessment, after: Assessment, finding: Finding) -> boo
 
 
 def remedies(before: Assessment, finding: Finding) -> tuple[Remedy, ...]:
-    """Fixes that were tried and work, those that leave least wrong (or least hum) first."""
-    tried = [r for fix in finding.fixes if (r := try_fix(before, finding, fix))]
-    unique = {r.title: r for r in tried}.values()
+    """Fixes that were tried and work, in the order in which people would try them."""
+    found = [r for fix in finding.fixes if (r := try_fix(before, finding, fix))]
+    unique = {r.title: r for r in found}.values()
     hums = meaning(finding.code).hum
-    ranked = sorted(unique, key=lambda r: (len(r.leaves), r.leaves_hum_db if hums else 0.0))
-    return tuple(ranked[:MOST_REMEDIES])
+    known = {f.code for f in before.findings}
+
+    def rank(remedy: Remedy) -> tuple[object, ...]:
+        # what mends it before what only helps; what is there before what is built; for hum, what
+        # leaves least of it
+        leaves = len(remedy.leaves)
+        if hums:
+            return not remedy.whole, leaves, remedy.leaves_hum_db
+        # a trouble that it brings is as much again as building something for it
+        brings = len(set(remedy.leaves) - known)
+        return not remedy.whole, remedy.effort + 2 * brings, leaves
+
+    return tuple(sorted(unique, key=rank)[:MOST_REMEDIES])
 
 
 def presence_db(assessment: Assessment) -> float:
@@ -151,39 +212,3 @@ def presence_db(assessment: Assessment) -> float:
     f_hz, gain = assessment.solution.f_hz, assessment.solution.gain_db()
     at_2k, at_500 = np.interp([2000.0, 500.0], f_hz, gain)
     return float(at_2k - at_500)
-
-
-def _treble_db(assessment: Assessment) -> float:
-    """Response at 2.7 kHz against 1 kHz."""
-    f_hz, gain = assessment.solution.f_hz, assessment.solution.gain_db()
-    at_2700, at_1000 = np.interp([2700.0, 1000.0], f_hz, gain)
-    return float(at_2700 - at_1000)
-
-
-def _effect(before: Assessment, after: Assessment, fix: Fix) -> str:
-    parts = [fix.why] if fix.why else []
-    was, now = before.rows[-1].speech_dbu, after.rows[-1].speech_dbu
-    if now < SILENT_DBU:
-        return "; ".join([*parts, "the microphone still gives nothing"])
-    if was < SILENT_DBU:
-        parts.append(f"speech at the radio {format_dbu(now)}")
-    elif abs(now - was) >= STAYS_WITHIN_DB:
-        parts.append(f"speech at the radio {format_dbu(was)} → {format_dbu(now)}")
-    else:
-        parts.append(f"speech stays at {format_dbu(now)}")
-    hum_was, hum_now = before.rows[-1].hum_dbu, after.rows[-1].hum_dbu
-    heard = hum_was is not None and hum_was > was - HEARD_ABOVE_DB and was >= SILENT_DBU
-    if heard and hum_was is not None and hum_now is not None and abs(hum_now - hum_was) >= 3:
-        parts.append(f"hum {format_dbu(hum_was, 0)} → {format_dbu(hum_now, 0)}")
-    old, new = before.corners_hz[0], after.corners_hz[0]
-    if new is not None and (old is None or abs(new - old) > 0.05 * old):
-        parts.append(f"bass from {format_quantity(new, HERTZ, 2)}")
-    brighter = _treble_db(after) - _treble_db(before)
-    if abs(brighter) >= 2:
-        parts.append(f"treble {signed(brighter, 0, plus=True)} dB at 2.7 kHz")
-    arisen = {f.code for f in after.findings if f.severity != "fine"} - {
-        f.code for f in before.findings
-    }
-    if arisen:
-        parts.append(f"then see: {', '.join(sorted(arisen)).replace('-', ' ')}")
-    return "; ".join(parts)

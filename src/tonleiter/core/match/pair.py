@@ -7,11 +7,12 @@ from dataclasses import dataclass
 from typing import Literal
 
 from tonleiter.core.circuit.elements import CircuitError
-from tonleiter.core.gear.base import Gear
-from tonleiter.core.judge.assess import SILENT_DBU, Assessment, assess, presence_db, tried
+from tonleiter.core.gear.base import Gear, Knob
+from tonleiter.core.judge.assess import Assessment, assess, presence_db, tried
 from tonleiter.core.judge.findings.codes import meaning
 from tonleiter.core.judge.findings.model import Finding
 from tonleiter.core.match.terms import Terms, lead_for, pair_station
+from tonleiter.core.solve.levels import SILENT_DBU
 from tonleiter.core.station.model import Station
 from tonleiter.core.units.quantity import HERTZ, format_quantity
 
@@ -22,7 +23,6 @@ ACTIVE = {"bias", "phantom", "current", "gain", "buffer"}
 ROUNDS = 3
 WORTH_GAIN_DB = 55.0
 WORTH_PAD_DB = 75.0
-TIGHT_DB = 3.0
 # noise this far above what the purpose asks for makes a pair not worth it
 WORTH_SNR_SHORT_DB = 20.0
 
@@ -50,23 +50,31 @@ class Pair:
     speech_dbu: float | None = None
     window_low_dbu: float | None = None
     window_high_dbu: float | None = None
+    aim_dbu: float | None = None
     snr_db: float | None = None
     hum_under_db: float | None = None
     bass_corner_hz: float | None = None
     presence_db: float | None = None
+    knob: Knob | None = None
 
     @property
     def off_middle_db(self) -> float | None:
         """Level over the middle of the window; None where the source stays silent."""
-        if self.speech_dbu is None or self.window_low_dbu is None or self.window_high_dbu is None:
+        if self.speech_dbu is None or self.aim_dbu is None:
             return None
-        return self.speech_dbu - (self.window_low_dbu + self.window_high_dbu) / 2
+        return self.speech_dbu - self.aim_dbu
 
     def words(self) -> str:
         """What it takes, in a few words."""
         if self.verdict == "not-worth-it":
             return self.why_not or "not worth it"
-        return "; ".join(t.words for t in self.takes) if self.takes else "plug in"
+        return "; ".join(t.words for t in self.takes) if self.takes else f"plug in{self.gain()}"
+
+    def gain(self) -> str:
+        """Where the input's own gain control will stand; empty without one, or out of its reach."""
+        if self.knob is None or not self.knob.reaches or self.speech_dbu is None:
+            return ""
+        return f", gain at {self.knob.mark}"
 
 
 def match_pair(station: Station, source: Gear, socket: Gear, terms: Terms) -> Pair:
@@ -140,10 +148,12 @@ def _judged(
         speech_dbu=None if silent else row.speech_dbu,
         window_low_dbu=low,
         window_high_dbu=high,
+        aim_dbu=window.middle_dbu if window else None,
         snr_db=None if silent else row.snr_db,
         hum_under_db=hum,
         bass_corner_hz=corner,
         presence_db=None if silent else presence_db(now),
+        knob=None if silent else row.knob,
         why_not=why,
         solves=solves,
         voice=source.acoustic,
@@ -151,12 +161,15 @@ def _judged(
 
 
 def _level(now: Assessment, aim_db: float) -> list[Take]:
-    """A pad or gain that brings the level to where the purpose wants it in the window."""
+    """Nothing inside the window, and nothing to build where the gain control still reaches."""
     row = now.rows[-1]
     if row.window is None or row.speech_dbu < SILENT_DBU:
         return []
     off = row.speech_dbu - row.window.middle_dbu - aim_db
-    clips = row.headroom_db is not None and row.headroom_db < TIGHT_DB
+    clips = row.headroom_db is not None and row.headroom_db < 0
+    knob = row.knob
+    if not clips and knob is not None and knob.reaches:
+        return []
     if row.speech_dbu > row.window.high_dbu or clips:
         return [Take("pad", f"needs a pad of {max(off, 1.0):.0f} dB", -off)]
     if row.speech_dbu < row.window.low_dbu:

@@ -33,6 +33,7 @@ def match_report(station: Station, grid: Grid, terms: Terms) -> Row:
                 "snr_db": pair.snr_db,
                 "hum_under_speech_db": pair.hum_under_db,
                 "bass_corner_hz": pair.bass_corner_hz,
+                "gain_control": None if pair.knob is None else round(pair.knob.turn, 3),
                 "presence_db": pair.presence_db,
             }
             for pair in grid.pairs.values()

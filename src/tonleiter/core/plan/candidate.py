@@ -8,8 +8,9 @@ from dataclasses import dataclass, replace
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.pad_shapes import PAD_KINDS
 from tonleiter.core.gear.parts import Part
-from tonleiter.core.judge.assess import SILENT_DBU, Assessment, presence_db
+from tonleiter.core.judge.assess import Assessment, presence_db
 from tonleiter.core.plan.styles import Style
+from tonleiter.core.solve.levels import SILENT_DBU
 from tonleiter.core.station.purpose import Purpose
 
 # how much each thing weighs, in decibels of a level that is off: a plan is judged as a whole

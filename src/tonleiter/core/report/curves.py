@@ -14,8 +14,8 @@ from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.net import AIR, Capsule, Port, StageNet
 from tonleiter.core.gear.signals import SPEECH
 from tonleiter.core.gear.transfer import Compression
-from tonleiter.core.judge.assess import SILENT_DBU, Assessment
-from tonleiter.core.solve.levels import device_current
+from tonleiter.core.judge.assess import Assessment
+from tonleiter.core.solve.levels import SILENT_DBU, device_current
 
 MOST_CURVES = 2
 LOW_HZ, HIGH_HZ = 30.0, 16_000.0

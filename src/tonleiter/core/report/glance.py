@@ -7,11 +7,12 @@ import math
 from tonleiter.core.circuit.elements import CircuitError
 from tonleiter.core.gear.base import Gear, Surroundings
 from tonleiter.core.gear.sockets import MicrophoneSocket
-from tonleiter.core.judge.assess import SILENT_DBU, assess
+from tonleiter.core.judge.assess import assess
 from tonleiter.core.judge.findings.codes import meaning
 from tonleiter.core.match.pair import mended, to_mend
 from tonleiter.core.match.terms import Terms, lead_for, pair_station
 from tonleiter.core.report.results import Line
+from tonleiter.core.solve.levels import SILENT_DBU
 from tonleiter.core.station.model import Station
 from tonleiter.core.units.levels import format_dbu, format_volts, signed
 from tonleiter.core.units.quantity import HERTZ, OHM, VOLT, format_quantity

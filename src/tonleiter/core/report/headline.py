@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from tonleiter.core.judge.assess import SILENT_DBU, Assessment
+from tonleiter.core.judge.assess import Assessment
+from tonleiter.core.solve.levels import SILENT_DBU
 from tonleiter.core.units.levels import format_volts
 
 
@@ -24,17 +25,25 @@ def headline(assessment: Assessment) -> Headline:
         return Headline(
             f"The {radio.name} gets nothing: the microphone is dead.", _must_mend(assessment)
         )
-    what = "speech" if assessment.voice.acoustic else "program"
+    what = assessment.voice.signal.noun
     gets = f"The {radio.name} gets {format_volts(radio.speech_dbu)} of {what}"
     window = radio.window
     if radio.headroom_db is not None and radio.headroom_db < 0:
         place = f"{-radio.headroom_db:.0f} dB over what it can take."
+    elif (
+        window
+        and not window.holds(radio.speech_dbu)
+        and (radio.knob is not None and radio.knob.reaches)
+    ):
+        end = "top" if radio.speech_dbu < window.low_dbu else "bottom"
+        place = f"its microphone gain will stand near its {end}, at {radio.knob.mark}."
     elif window and radio.speech_dbu < window.low_dbu:
         place = f"{window.low_dbu - radio.speech_dbu:.0f} dB below its window."
     elif window and radio.speech_dbu > window.high_dbu:
         place = f"{radio.speech_dbu - window.high_dbu:.0f} dB above its window."
     else:
-        place = f"right in its window, {radio.snr_db:.0f} dB over the noise."
+        knob = f" at gain {radio.knob.mark}" if radio.knob else ""
+        place = f"right in its window{knob}, {radio.snr_db:.0f} dB over the noise."
     return Headline(f"{gets}: {place}", _must_mend(assessment) if stops else _tightest(assessment))
 
 

@@ -102,6 +102,7 @@ def _stage(row: StageLevels) -> Row:
         "hum_dbu": row.hum_dbu,
         "ceiling_dbu": row.ceiling_dbu,
         "headroom_db": row.headroom_db,
+        "gain_control": None if row.knob is None else row.knob.turn,
         "snr_db": row.snr_db,
         "z_source_ohm": row.z_source_ohm,
         "z_load_ohm": row.z_load_ohm,

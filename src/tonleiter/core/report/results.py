@@ -9,10 +9,12 @@ import numpy as np
 
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.pad_shapes import PAD_KINDS, ShapedPad, design_pad
-from tonleiter.core.judge.assess import SILENT_DBU, Assessment
+from tonleiter.core.judge.assess import Assessment
 from tonleiter.core.solve.corners import corners_hz
+from tonleiter.core.solve.levels import SILENT_DBU
 from tonleiter.core.units.levels import format_dbu, format_volts, signed
 from tonleiter.core.units.quantity import AMPERE, HERTZ, OHM, VOLT, format_quantity
+from tonleiter.core.words import sentence
 
 
 @dataclass(frozen=True)
@@ -35,7 +37,7 @@ def voice_results(assessment: Assessment) -> list[Line]:
         Line("Effort", operator.effort),
         Line("Distance", f"{distance / 10:g} cm"),
         Line("Speech", f"{signed(voice.speech_db_spl)} dB SPL"),
-        Line("Peaks", f"{signed(voice.speech_db_spl + 14)} dB SPL"),
+        Line("Peaks", f"{signed(voice.speech_db_spl + voice.signal.crest_db)} dB SPL"),
         Line("Room", f"{signed(voice.room_dba)} dBA"),
         Line("Speech over room", f"{signed(voice.speech_db_spl - voice.room_dba)} dB"),
     ]
@@ -50,7 +52,8 @@ def stage_results(assessment: Assessment, index: int) -> list[Line]:
         if row.gain_db is not None and index != last:
             name = "Gain, loaded" if row.gain_db >= 0.05 else "Loss, loaded"
             lines.append(Line(name, f"{signed(row.gain_db, 1, plus=True)} dB"))
-        lines.append(Line("Speech", f"{format_dbu(row.speech_dbu)}"))
+        what = sentence(assessment.voice.signal.noun)
+        lines.append(Line(what, f"{format_dbu(row.speech_dbu)}"))
         lines.append(Line("", format_volts(row.speech_dbu)))
     lines += [Line(name, value) for name, value in row.gear.remarks()]
     if index > 0:
@@ -63,6 +66,10 @@ def stage_results(assessment: Assessment, index: int) -> list[Line]:
         share = assessment.solution.noise_shares_at(last).get(row.id, 0.0)
         lines.append(
             Line("Share of all noise", f"{share:.1%}" if share >= 0.0005 else "below 0.1%")
+        )
+    if row.knob is not None and row.speech_dbu > SILENT_DBU:
+        lines.append(
+            Line("Microphone gain at", row.knob.mark if row.knob.reaches else "out of reach")
         )
     if row.ceiling_dbu is not None:
         lines.append(Line("Ceiling", format_dbu(row.ceiling_dbu)))

@@ -14,6 +14,9 @@ from tonleiter.core.solve.dynamics import Envelope, plain
 from tonleiter.core.solve.solution import ChainSolution, Impedances
 from tonleiter.core.units.levels import dbu_from_volts, spl_from_pascals
 
+# no living chain is this quiet: it is what numbers are left of a microphone without bias
+SILENT_DBU = -150.0
+
 
 @dataclass(frozen=True)
 class StageLevels:

@@ -26,8 +26,8 @@ from tonleiter.app.theme.palette import SIGN
 from tonleiter.app.widgets.canvas.bracket import paint_brackets
 from tonleiter.app.widgets.canvas.steps import Column, ribbon, steps
 from tonleiter.app.widgets.canvas.words import elided, wrapped
-from tonleiter.core.judge.assess import SILENT_DBU, Assessment
-from tonleiter.core.solve.levels import StageLevels
+from tonleiter.core.judge.assess import Assessment
+from tonleiter.core.solve.levels import SILENT_DBU, StageLevels
 from tonleiter.core.units.levels import Level, signed
 from tonleiter.core.units.quantity import METRE, OHM, VOLT, format_quantity
 

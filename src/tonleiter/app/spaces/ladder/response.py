@@ -11,7 +11,8 @@ from PySide6.QtWidgets import QVBoxLayout, QWidget
 from tonleiter.app.spaces.ladder.model import LadderModel
 from tonleiter.app.theme.look import Look
 from tonleiter.core.circuit.ac import Floats
-from tonleiter.core.judge.assess import SILENT_DBU, Assessment
+from tonleiter.core.judge.assess import Assessment
+from tonleiter.core.solve.levels import SILENT_DBU
 from tonleiter.core.units.quantity import HERTZ, format_quantity
 
 DECADES = (20, 50, 100, 200, 500, 1000, 2000, 5000, 10_000, 20_000)

@@ -11,9 +11,9 @@ from PySide6.QtGui import QFontMetricsF
 
 from tonleiter.app.theme.look import Look
 from tonleiter.app.widgets.canvas.axis import Axis
-from tonleiter.core.judge.assess import SILENT_DBU, Assessment
+from tonleiter.core.judge.assess import Assessment
 from tonleiter.core.judge.findings.model import Finding
-from tonleiter.core.solve.levels import StageLevels
+from tonleiter.core.solve.levels import SILENT_DBU, StageLevels
 
 
 @dataclass(frozen=True)

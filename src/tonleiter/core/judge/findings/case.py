@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 from tonleiter.core.circuit.elements import Inductor, Resistor
@@ -49,6 +50,16 @@ class Case:
         return self.solution.compiled.chain.purpose_facts
 
     @property
+    def what(self) -> str:
+        """What goes through: “speech”, or another signal."""
+        return self.solution.compiled.signal.noun
+
+    @property
+    def distance_mm(self) -> float:
+        """Of the voice."""
+        return self.solution.compiled.chain.distance_mm.value
+
+    @property
     def last(self) -> int:
         """Index of the radio."""
         return len(self.rows) - 1
@@ -87,6 +98,10 @@ class Case:
     def set_value(self, station: Station, index: int, field: str, value: object) -> Station:
         """Set a field of a stage."""
         return edits.set_value(station, self.chain_id, self.variant_id, index, field, value)
+
+    def setting(self, index: int, field: str, value: object) -> Callable[[Station], Station]:
+        """The edit that sets a field of a stage."""
+        return lambda station: self.set_value(station, index, field, value)
 
     def fresh_id(self, name: str) -> str:
         """An id for a new piece of gear."""

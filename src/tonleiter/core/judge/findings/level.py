@@ -1,58 +1,53 @@
-"""Rules about level: ceilings, windows, microphone into line, line into microphone."""
+"""Rules about level: ceilings, windows, the radio's gain control, line into microphone and back."""
 
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import dataclass
 
+from tonleiter.core.judge.findings.adjusting import adjusted, has_pad
 from tonleiter.core.judge.findings.case import Case
 from tonleiter.core.judge.findings.codes import Meaning, declare
-from tonleiter.core.judge.findings.model import Finding, Fix, Severity
-from tonleiter.core.judge.findings.suggestions import (
-    change_gain,
-    change_pad,
-    insert_pad,
-    insert_preamp,
-    leave_out,
-)
+from tonleiter.core.judge.findings.model import MOVE, Finding, Fix, Severity
+from tonleiter.core.judge.findings.suggestions import insert_pad, insert_preamp, leave_out
 from tonleiter.core.solve.levels import StageLevels
 from tonleiter.core.station import edits
 from tonleiter.core.units.levels import format_dbu, format_volts, signed
 
 LINE_INTO_MIC = declare("line-into-mic", Meaning(level=True))
-MIC_INTO_LINE = declare("mic-into-line")
+MIC_INTO_LINE = declare("mic-into-line", Meaning(level=True))
 OVER_CEILING = declare("over-ceiling", Meaning(level=True))
-UNDER_WINDOW = declare("under-window")
-OVER_WINDOW = declare("over-window")
+UNDER_WINDOW = declare("under-window", Meaning(level=True))
+OVER_WINDOW = declare("over-window", Meaning(level=True))
 LEVEL_RIGHT = declare("level-right")
 
 MIC_BELOW_DBU = -32.0  # speech weaker than this is microphone level, whatever the socket says
 LINE_ABOVE_DBU = -28.0  # and stronger than this is line level
+MIC_AIM_DBU = -50.0  # what a microphone input without a window of its own is given
 TIGHT_DB = 3.0
+# so far into a window is enough; what is built anew aims for its middle
+INSIDE_DB = 4.0
+# closer than this breath and lips are in the way; from farther off, moving is the first thing
+NEAREST_MM, FAR_MM = 25.0, 100.0
 
 
-def _before(case: Case, index: int) -> StageLevels:
-    return case.rows[index - 1]
+# --- line and microphone inputs -------------------------------------------------------------------
 
 
-def _takes_microphone_level(row: StageLevels) -> bool:
-    return row.gear.input_for() == "microphone"
-
-
-def _socket_aim_dbu(row: StageLevels) -> float:
-    """Speech level to aim for at a microphone input."""
-    window = row.window
-    if row.gear.role == "input" and window:
-        return window.middle_dbu
-    return -50.0
+def _aim_dbu(row: StageLevels) -> float:
+    """Level to aim for at a microphone input."""
+    if row.gear.role == "input" and row.window:
+        return row.window.middle_dbu
+    return MIC_AIM_DBU
 
 
 def _is_line_into_mic(case: Case, index: int) -> bool:
     row = case.rows[index]
-    if index == 0 or not _takes_microphone_level(row):
+    if index == 0 or row.gear.input_for() != "microphone":
         return False
     window = row.window if row.gear.role == "input" else None
     limit = max(LINE_ABOVE_DBU, window.high_dbu + 6.0) if window else LINE_ABOVE_DBU
-    return _before(case, index).speech_dbu > limit
+    return case.rows[index - 1].speech_dbu > limit
 
 
 def line_into_microphone_input(case: Case) -> Iterator[Finding]:
@@ -62,52 +57,55 @@ def line_into_microphone_input(case: Case) -> Iterator[Finding]:
     for k, row in enumerate(case.rows):
         if not _is_line_into_mic(case, k):
             continue
-        speech = _before(case, k).speech_dbu
-        excess = speech - _socket_aim_dbu(row)
-        fixes = [insert_pad(case, k, excess), *_quieter(case, k, excess)]
+        speech = case.rows[k - 1].speech_dbu
+        excess = speech - _aim_dbu(row)
         yield Finding(
             code=LINE_INTO_MIC,
             severity="stop",
             stage=row.id,
             says=f"Line level goes into the microphone input of the {row.name}",
             proof=(
-                f"{format_dbu(speech)} of speech, {format_volts(speech)}, where about"
-                f" {format_dbu(_socket_aim_dbu(row), 0)} is wanted: {excess:.0f} dB too hot"
+                f"{format_dbu(speech)} of {case.what}, {format_volts(speech)}, where about"
+                f" {format_dbu(_aim_dbu(row), 0)} is wanted: {excess:.0f} dB too hot"
             ),
-            evidence={"speech_dbu": speech, "excess_db": excess},
-            fixes=tuple(f for f in fixes if f),
+            evidence={"speech_dbu": speech, "off_db": excess},
+            fixes=tuple(_quieter(case, k, excess, excess)),
         )
 
 
 def microphone_into_line_input(case: Case) -> Iterator[Finding]:
-    """A line input adds its hum and hiss to so little."""
+    """A line input adds its hum and hiss to so little, where its share of the noise says so."""
     if case.is_dead():
         return
     for k, row in enumerate(case.rows[1:], start=1):
         if row.gear.input_for() != "line" or row.window is None:
             continue
-        speech = _before(case, k).speech_dbu
+        speech = case.rows[k - 1].speech_dbu
         if speech >= MIC_BELOW_DBU:
             continue
         need = row.window.low_dbu + 6 - row.speech_dbu
         own = case.solution.noise_shares_at(case.last).get(row.id, 0.0)
-        fixes = [
-            *_louder(case, k - 1, need),
-            insert_preamp(case, k, need),
-            leave_out(case, k),
-        ]
+        short = case.purpose.snr_at_least_db - case.rows[-1].snr_db
+        hiss = ": hum and hiss" if own >= 0.3 or short > 0 else ""
         yield Finding(
             code=MIC_INTO_LINE,
             severity="mind",
             stage=row.id,
-            says=f"Microphone level goes into the line input of the {row.name}: hum and hiss",
+            says=f"Microphone level goes into the line input of the {row.name}{hiss}",
             proof=(
-                f"{format_dbu(speech)} of speech at its input; its own noise makes"
+                f"{format_dbu(speech)} of {case.what} at its input; its own noise makes"
                 f" {own:.0%} of all noise at the radio"
             ),
-            evidence={"speech_dbu": speech, "noise_share": own},
-            fixes=tuple(fixes),
+            evidence={"speech_dbu": speech, "off_db": MIC_BELOW_DBU - speech, "noise_share": own},
+            fixes=(
+                *adjusted(case, k - 1, need),
+                insert_preamp(case, k, need),
+                leave_out(case, k),
+            ),
         )
+
+
+# --- ceilings -------------------------------------------------------------------------------------
 
 
 def over_ceiling(case: Case) -> Iterator[Finding]:
@@ -119,12 +117,8 @@ def over_ceiling(case: Case) -> Iterator[Finding]:
         if headroom is None or headroom >= TIGHT_DB or _is_line_into_mic(case, k):
             continue
         severity: Severity = "stop" if headroom < 0 else "mind"
-        too_much = TIGHT_DB + 3 - headroom
+        too_much = TIGHT_DB + 1 - headroom
         what = "are clipped in" if headroom < 0 else "come close to the ceiling of"
-        fixes: list[Fix | None] = [change_gain(case, k, -too_much)]
-        fixes += _quieter(case, k, too_much)
-        if k > 0:
-            fixes.append(insert_pad(case, k, too_much))
         yield Finding(
             code=OVER_CEILING,
             severity=severity,
@@ -132,19 +126,33 @@ def over_ceiling(case: Case) -> Iterator[Finding]:
             says=f"Peaks {what} the {row.name}",
             proof=(
                 f"peaks of {format_dbu(row.peak_dbu)} against a ceiling of"
-                f" {format_dbu(row.ceiling_dbu or 0)}: {signed(headroom, 1, plus=True)} dB"
+                f" {format_dbu(row.clips_at_dbu or 0)}: {signed(headroom, 1, plus=True)} dB"
             ),
             evidence={
                 "peak_dbu": row.peak_dbu,
                 "ceiling_dbu": row.ceiling_dbu or 0.0,
                 "headroom_db": headroom,
+                "off_db": TIGHT_DB - headroom,
             },
-            fixes=tuple(f for f in fixes if f),
+            fixes=tuple(_quieter(case, k, too_much, too_much, own=True)),
         )
 
 
+# --- windows --------------------------------------------------------------------------------------
+
+
+@dataclass(frozen=True)
+class _Off:
+    """A level outside a window: by how much, and the sentence for it."""
+
+    under: bool
+    by_db: float
+    says: str
+    proof: str
+
+
 def outside_window(case: Case) -> Iterator[Finding]:
-    """Too little adds noise, too much distorts; each box has a window where it works best."""
+    """Too little adds noise, too much distorts; a radio's own gain control makes up for a lot."""
     if case.is_dead():
         return
     for k, row in enumerate(case.rows):
@@ -155,94 +163,133 @@ def outside_window(case: Case) -> Iterator[Finding]:
             continue  # already clipped: the worse finding speaks
         if window.low_dbu <= row.speech_dbu <= window.high_dbu:
             continue
-        under = row.speech_dbu < window.low_dbu
-        distance = window.low_dbu - row.speech_dbu if under else row.speech_dbu - window.high_dbu
-        to_middle = window.middle_dbu - row.speech_dbu
-        # a step into the window is enough for a box; a radio is brought to the middle
-        delta = to_middle if k == case.last else (distance + 2) * (1 if under else -1)
-        word, side = ("too little", "below") if under else ("too much", "above")
+        off = _at_the_knob(case, row) if row.knob else _at_the_window(case, row)
+        # a step into the window is enough for what is there; what is added brings it to the middle
+        step = off.by_db + min(INSIDE_DB, (window.high_dbu - window.low_dbu) / 2)
+        middle = abs(window.middle_dbu + case.purpose.aim_db - row.speech_dbu)
+        far = middle if k == case.last else step
+        fixes = _louder(case, k, step, far) if off.under else _quieter(case, k, step, far, own=True)
         yield Finding(
-            code=UNDER_WINDOW if under else OVER_WINDOW,
+            code=UNDER_WINDOW if off.under else OVER_WINDOW,
             severity="mind",
             stage=row.id,
-            says=f"The {row.name} gets {word}: {distance:.0f} dB {side} its window",
-            proof=(
-                f"{format_dbu(row.speech_dbu)} of speech, {format_volts(row.speech_dbu)};"
-                f" it works best from {format_dbu(window.low_dbu, 0)} to"
-                f" {format_dbu(window.high_dbu, 0)}"
-            ),
+            says=off.says,
+            proof=off.proof,
             evidence={
                 "speech_dbu": row.speech_dbu,
                 "window_low_dbu": window.low_dbu,
                 "window_high_dbu": window.high_dbu,
+                "off_db": off.by_db,
+                **({"gain_control_share": row.knob.turn} if row.knob else {}),
             },
-            fixes=tuple(_into_window(case, k, delta)),
+            fixes=tuple(fixes),
         )
 
 
-def _into_window(case: Case, index: int, delta_db: float) -> Iterator[Fix]:
-    if fix := change_gain(case, index, delta_db):
-        yield fix
-    yield from (
-        _louder(case, index - 1, delta_db) if delta_db > 0 else _quieter(case, index, -delta_db)
+def _by_db(row: StageLevels) -> tuple[bool, float]:
+    assert row.window is not None
+    under = row.speech_dbu < row.window.low_dbu
+    edge = row.window.low_dbu if under else row.window.high_dbu
+    return under, abs(edge - row.speech_dbu)
+
+
+def _at_the_window(case: Case, row: StageLevels) -> _Off:
+    """A box, or an input without a control of its own."""
+    under, by_db = _by_db(row)
+    assert row.window is not None
+    word, side = ("too little", "below") if under else ("too much", "above")
+    return _Off(
+        under,
+        by_db,
+        f"The {row.name} gets {word}: {by_db:.0f} dB {side} its window",
+        f"{_level(case, row)}; it works best from {format_dbu(row.window.low_dbu, 0)} to"
+        f" {format_dbu(row.window.high_dbu, 0)}",
     )
-    if index == 0:
-        return
-    if delta_db > 0:
-        yield from _closer(case, delta_db)
-        yield insert_preamp(case, index, delta_db)
-    elif fix := insert_pad(case, index, -delta_db):
+
+
+def _at_the_knob(case: Case, row: StageLevels) -> _Off:
+    """A microphone socket: its gain control near an end, or beyond it."""
+    under, by_db = _by_db(row)
+    knob = row.knob
+    assert knob is not None
+    assert row.window is not None
+    end = "top" if under else "bottom"
+    reach = (
+        f"its gain control works well from {format_dbu(row.window.low_dbu, 0)} to"
+        f" {format_dbu(row.window.high_dbu, 0)}"
+    )
+    if knob.reaches:
+        says = f"The microphone gain of the {row.name} will stand near its {end}, at {knob.mark}"
+    else:
+        beyond = by_db - row.gear.beyond_window_db()
+        what = "too little" if under else "too much"
+        does = "its microphone gain at full" if under else "its microphone gain shut"
+        says = f"The {row.name} gets {what}: {beyond:.0f} dB off, even with {does}"
+    return _Off(under, by_db, says, f"{_level(case, row)}; {reach}")
+
+
+def _level(case: Case, row: StageLevels) -> str:
+    return f"{format_dbu(row.speech_dbu)} of {case.what}, {format_volts(row.speech_dbu)}"
+
+
+# --- what to do -----------------------------------------------------------------------------------
+
+
+def _louder(case: Case, index: int, step_db: float, far_db: float) -> Iterator[Fix]:
+    """What is there, then the lips, then a stage more."""
+    if case.distance_mm >= FAR_MM:
+        yield from closer(case, step_db)
+    yield from adjusted(case, index if index < case.last else index - 1, step_db)
+    if case.distance_mm < FAR_MM:
+        yield from closer(case, step_db)
+    if index > 0:
+        yield insert_preamp(case, index, far_db)
+
+
+def _quieter(
+    case: Case, index: int, step_db: float, far_db: float, own: bool = False
+) -> Iterator[Fix]:
+    """What is there, then a pad; never a pad before another one."""
+    yield from adjusted(case, index if own and index < case.last else index - 1, -step_db)
+    if index > 0 and not has_pad(case, index) and (fix := insert_pad(case, index, far_db)):
         yield fix
 
 
-def _louder(case: Case, upto: int, delta_db: float) -> Iterator[Fix]:
-    """More gain before: pads first, since they cost nothing."""
-    for k in range(upto, 0, -1):
-        if fix := change_pad(case, k, delta_db):
-            yield fix
-        elif case.rows[k].gear.is_pad:
-            yield leave_out(case, k)
-        if fix := change_gain(case, k, delta_db):
-            yield fix
-
-
-def _quieter(case: Case, index: int, delta_db: float) -> Iterator[Fix]:
-    """Less before stage ``index``: a pad that is there already, else gain."""
-    for k in range(index - 1, 0, -1):
-        if fix := change_pad(case, k, -delta_db):
-            yield fix
-        if fix := change_gain(case, k, -delta_db):
-            yield fix
-
-
-def _closer(case: Case, delta_db: float) -> Iterator[Fix]:
-    distance = case.solution.compiled.chain.distance_mm.value
-    if distance >= 40 and delta_db <= 12:
-        near = max(20.0, round((distance + 10) / 10 ** (delta_db / 20) - 10))
-        yield Fix(
-            f"Speak closer, at {near / 10:g} cm",
-            lambda station: edits.change_chain(station, case.chain_id, distance_mm=near),
-            "also lifts speech over the room",
-        )
+def closer(case: Case, delta_db: float) -> Iterator[Fix]:
+    """Move up to the microphone, as far as that gets; it lifts speech over the room as well."""
+    now = case.distance_mm
+    if not case.solution.compiled.acoustic or now < NEAREST_MM + 5:
+        return
+    near = max(NEAREST_MM, round(((now + 10) / 10 ** (delta_db / 20) - 10) / 5) * 5)
+    if near > now - 5:
+        return
+    yield Fix(
+        f"Speak closer, at {near / 10:g} cm",
+        lambda station: edits.change_chain(station, case.chain_id, distance_mm=near),
+        "also lifts speech over the room",
+        MOVE,
+    )
 
 
 def level_right(case: Case) -> Iterator[Finding]:
-    """Say so when the radio gets what it wants."""
+    """Say so when the radio gets what it wants, and where its gain control will stand."""
     row = case.rows[-1]
     window = row.window
     if case.is_dead() or window is None:
         return
     if window.low_dbu <= row.speech_dbu <= window.high_dbu:
+        knob = f"; microphone gain at about {row.knob.mark}" if row.knob else ""
         yield Finding(
             code=LEVEL_RIGHT,
             severity="fine",
             stage=row.id,
             says=f"The {row.name} gets the level it wants",
             proof=(
-                f"{format_dbu(row.speech_dbu)}, window {format_dbu(window.low_dbu, 0)} to"
+                f"{format_dbu(row.speech_dbu)}{knob}; window {format_dbu(window.low_dbu, 0)} to"
                 f" {format_dbu(window.high_dbu, 0)}; {row.snr_db:.0f} dB over the noise"
             ),
-            evidence={"speech_dbu": row.speech_dbu, "snr_db": row.snr_db},
+            evidence={"speech_dbu": row.speech_dbu, "snr_db": row.snr_db}
+            | ({"gain_control_share": row.knob.turn} if row.knob else {}),
         )
 
 

@@ -4,28 +4,31 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator
+from dataclasses import dataclass
 
 from tonleiter.core.gear.figure import typical
 from tonleiter.core.gear.passives import Transformer
-from tonleiter.core.gear.preamps import JfetPreamp
+from tonleiter.core.gear.preamps import JfetPreamp, OpAmpPreamp
 from tonleiter.core.judge.findings.case import Case
 from tonleiter.core.judge.findings.codes import Meaning, declare
-from tonleiter.core.judge.findings.model import Finding, Fix
+from tonleiter.core.judge.findings.model import BUILD, CHANGE, Finding, Fix
 from tonleiter.core.judge.findings.suggestions import insert_preamp
 from tonleiter.core.solve.corners import corners_hz
 from tonleiter.core.station.model import Station
 from tonleiter.core.units.preferred import at_least, nearest
-from tonleiter.core.units.quantity import FARAD, HERTZ, OHM, format_quantity, format_short
+from tonleiter.core.units.quantity import FARAD, HENRY, HERTZ, OHM, format_quantity, format_short
 
 LOAD_TOO_LOW = declare("load-too-low", Meaning(loaded=True))
+LOAD_LOW = declare("load-low")
 BASS_CORNER_HIGH = declare("bass-corner-high", Meaning(bass=True))
 
-MICROPHONE_BRIDGES = 3.0
-AMPLIFIER_BRIDGES = 2.0
+# what is lost by the load, in dB, that nobody need speak of, and what is too much: a source on its
+# own impedance ("matched") loses 6 dB and nothing else
+MATCHED_LOSS_DB, TOO_MUCH_DB = 3.0, 7.0
 
 
 def load_too_low(case: Case) -> Iterator[Finding]:
-    """A source loaded by less than a few times its impedance loses level; boxes distort earlier."""
+    """What a low load takes: level of a source, level and swing of a stage that drives it."""
     if case.is_dead():
         return
     for k, row in enumerate(case.rows[:-1]):
@@ -33,52 +36,71 @@ def load_too_low(case: Case) -> Iterator[Finding]:
             # a current source's load sets its gain, and that is meant; a crystal loses bass, not
             # level, and the rule for bass speaks of that
             continue
-        if k == 0:
-            wanted = MICROPHONE_BRIDGES
-        elif row.gear.is_box:
-            wanted = AMPLIFIER_BRIDGES
-        else:
+        if k > 0 and not row.gear.drives:
             continue
-        if row.z_load_ohm >= wanted * row.z_source_ohm or not math.isfinite(row.z_source_ohm):
+        z_load, z_source = row.z_load_ohm, row.z_source_ohm
+        if not (math.isfinite(z_source) and z_load > 0):
             continue
-        loss = 20 * math.log10(row.z_load_ohm / (row.z_load_ohm + row.z_source_ohm))
+        loss = 20 * math.log10((z_load + z_source) / z_load)
+        if loss < MATCHED_LOSS_DB:
+            continue
+        too_much = loss > TOO_MUCH_DB
+        behind = case.rows[k + 1].name
         yield Finding(
-            code=LOAD_TOO_LOW,
-            severity="mind",
+            code=LOAD_TOO_LOW if too_much else LOAD_LOW,
+            severity="mind" if too_much else "fine",
             stage=row.id,
-            says=f"The {case.rows[k + 1].name} loads the {row.name} too much",
-            proof=(
-                f"{format_quantity(row.z_load_ohm, OHM)} on"
-                f" {format_quantity(row.z_source_ohm, OHM)}: {-loss:.1f} dB lost;"
-                f" at least {wanted:g} times its impedance is wanted"
+            says=(
+                f"The {behind} loads the {row.name} down"
+                if too_much
+                else f"The {behind} is a low load for the {row.name}, and costs level only"
             ),
-            evidence={
-                "z_source_ohm": row.z_source_ohm,
-                "z_load_ohm": row.z_load_ohm,
-                "loss_db": -loss,
-            },
-            fixes=tuple(_lighter_load(case, k, wanted)),
-        )
+            proof=(
+                f"{format_quantity(z_load, OHM)} on {format_quantity(z_source, OHM)}:"
+                f" {loss:.1f} dB lost"
+            ),
+            evidence={"z_source_ohm": z_source, "z_load_ohm": z_load, "loss_db": loss,
+                      "off_db": loss - TOO_MUCH_DB},
+            fixes=tuple(_lighter_load(case, k)) if too_much else (),
+        )  # fmt: skip
 
 
-def _lighter_load(case: Case, index: int, wanted: float) -> Iterator[Fix]:
+def _lighter_load(case: Case, index: int) -> Iterator[Fix]:
     row = case.rows[index]
     for k in range(index + 1, case.last):
         gear = case.rows[k].gear
         if gear.is_pad and gear.handle == "series_ohm":
             behind = row.z_load_ohm - gear.figure("series_ohm").value
-            series = nearest(1.2 * wanted * row.z_source_ohm - behind, "E12")
+            series = nearest(2.4 * row.z_source_ohm - behind, "E12")
 
             def bigger(station: Station, k: int = k, series: float = series) -> Station:
                 return case.set_value(station, k, "series_ohm", series)
 
-            yield Fix(f"Make the pad's series resistor {format_short(series)}", bigger)
+            title = f"Make the pad's series resistor {format_short(series)}"
+            yield Fix(title, bigger, "", CHANGE)
     turns = math.sqrt(row.z_load_ohm / (4 * row.z_source_ohm))
     # more than about 20:1 cannot be wound with useful bass and treble
     if index == 0 and turns >= 0.05:
         yield _step_down(case, turns)
     if index == 0:
         yield insert_preamp(case, index + 1, 10.0)
+    else:
+        yield _buffer(case, index)
+
+
+def _buffer(case: Case, index: int) -> Fix:
+    """An operational amplifier of unity gain that the load does not bend."""
+
+    def follow(station: Station) -> Station:
+        gear = OpAmpPreamp(
+            id=case.fresh_id("buffer"),
+            name="op-amp buffer",
+            feedback_ohm=typical(100.0),
+            bias_ohm=typical(at_least(max(10 * case.rows[index].z_source_ohm, 47e3), "E12")),
+        )
+        return case.insert(station, index + 1, gear)
+
+    return Fix("Add an op-amp buffer behind it", follow, "drives the load without bending", BUILD)
 
 
 def _step_down(case: Case, turns: float) -> Fix:
@@ -100,33 +122,84 @@ def _step_down(case: Case, turns: float) -> Fix:
         )
         return case.insert(station, 1, gear)
 
-    return Fix(f"Add a {1 / ratio:.2g}:1 step-down transformer behind it", apply)
+    return Fix(
+        f"Add a {1 / ratio:.2g}:1 step-down transformer behind it",
+        apply,
+        "costs level, wins damping",
+    )
 
 
 def bass_corner_high(case: Case) -> Iterator[Finding]:
-    """Bass that the purpose wants and the chain loses."""
+    """Bass that the purpose wants and the chain loses, blamed on the part that loses it."""
     if case.is_dead():
         return
     corner, _ = corners_hz(case.solution.f_hz, case.solution.gain_db())
     limit = case.purpose.bass_corner_at_most_hz
     if corner is None or corner <= limit:
         return
-    if case.rows[0].gear.load_takes == "bass":
-        culprit, fixes = case.rows[0].id, _lighter_on_a_crystal(case)
-    else:
-        culprit, fixes = _bigger_capacitors(case, corner, limit)
+    found = list(_corners(case))
+    worst = max(found, key=lambda c: c.hz, default=None)
+    fixes: list[Fix] = []
+    if worst is not None and worst.field is not None:
+        fixes.append(_bigger(case, worst, limit))
+    elif worst is not None:
+        fixes += _lighter_on_a_crystal(case)
+    stage = case.rows[worst.stage if worst else 0]
+    part = f"{_what(worst)} of the {stage.name}" if worst else f"the {stage.name}"
     yield Finding(
         code=BASS_CORNER_HIGH,
         severity="mind",
-        stage=culprit,
-        says=f"Bass is lost below {format_quantity(corner, HERTZ, 2)}",
+        stage=stage.id,
+        says=f"Bass is lost below {format_quantity(corner, HERTZ, 2)} by {part}",
         proof=(
             f"the −3 dB corner is {format_quantity(corner, HERTZ)}; {case.purpose.title} wants"
             f" {format_quantity(limit, HERTZ)} or lower"
+            + (f"; its own corner lies at {format_quantity(worst.hz, HERTZ, 2)}" if worst else "")
         ),
-        evidence={"corner_hz": corner, "limit_hz": limit},
+        evidence={"corner_hz": corner, "limit_hz": limit, "off_db": 6 * math.log2(corner / limit)},
         fixes=tuple(fixes),
     )
+
+
+@dataclass(frozen=True)
+class _Corner:
+    """A high-pass that one part makes: its stage, the field of the part (None for an element)."""
+
+    stage: int
+    field: str | None
+    hz: float
+
+
+def _what(corner: _Corner) -> str:
+    if corner.field is None:
+        return "the low load"
+    return "the primary" if corner.field == "primary_h" else "the capacitor"
+
+
+def _corners(case: Case) -> Iterator[_Corner]:
+    """Own corners of all coupling parts, each with what stands on its two sides."""
+    for k, row in enumerate(case.rows):
+        z = case.solution.impedances[min(k, case.last - 1)]
+        before = case.solution.impedances[k - 1].source_ohm if k else 0.0
+        for field, hz in row.gear.bass_corners(before, z.load_ohm):
+            yield _Corner(k, field, hz)
+
+
+def _bigger(case: Case, worst: _Corner, limit: float) -> Fix:
+    """The part with a value that puts its own corner an octave under what is wanted."""
+    assert worst.field is not None
+    now = case.rows[worst.stage].gear.figure(worst.field).value
+    unit = HENRY if worst.field == "primary_h" else FARAD
+    value = at_least(now * max(2.0, 2 * worst.hz / limit), "E6")
+    name = case.rows[worst.stage].name
+    title = f"Make {_what(worst)} of the {name} {format_quantity(value, unit)}"
+    if case.rows[worst.stage].gear.series_farad_field == worst.field == "capacitance_f":
+        title = f"Make the {name} {format_quantity(value, unit)}"
+
+    def apply(station: Station) -> Station:
+        return case.set_value(station, worst.stage, str(worst.field), value)
+
+    return Fix(title, apply, "", CHANGE)
 
 
 def _lighter_on_a_crystal(case: Case) -> list[Fix]:
@@ -141,30 +214,14 @@ def _lighter_on_a_crystal(case: Case) -> list[Fix]:
         return case.insert(station, 1, gear)
 
     return [
-        Fix("Add a FET preamp with 2.2 MΩ right behind it", lambda s: follow(s, True)),
-        Fix("Add a FET preamp, its source not bypassed: less gain", lambda s: follow(s, False)),
+        Fix("Add a FET preamp with 2.2 MΩ right behind it", lambda s: follow(s, True), "", BUILD),
+        Fix(
+            "Add a FET preamp, its source not bypassed: less gain",
+            lambda s: follow(s, False),
+            "",
+            BUILD,
+        ),
     ]
-
-
-def _bigger_capacitors(case: Case, corner: float, limit: float) -> tuple[str, list[Fix]]:
-    """The capacitor with the highest corner of its own, and larger values for it."""
-    found: list[tuple[float, int, str, float]] = []
-    for k, row in enumerate(case.rows[1:], start=1):
-        z = case.solution.impedances[min(k, case.last - 1)]
-        source = case.solution.impedances[k - 1].source_ohm
-        field = row.gear.series_farad_field
-        if field and k < case.last:
-            farad = row.gear.figure(field).value
-            own = 1 / (2 * math.pi * farad * (source + z.load_ohm))
-            found.append((own, k, field, farad))
-    if not found:
-        return case.rows[-1].id, []
-    _, k, field, farad = max(found)
-    factor = max(2.0, 2 * corner / limit)
-    value = at_least(farad * factor, "E6")
-    title = f"Make the {case.rows[k].name} {format_quantity(value, FARAD)}"
-    fix = Fix(title, lambda station: case.set_value(station, k, field, value))
-    return case.rows[k].id, [fix]
 
 
 rules = (load_too_low, bass_corner_high)

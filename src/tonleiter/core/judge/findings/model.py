@@ -12,13 +12,22 @@ Severity = Literal["stop", "mind", "fine"]
 SEVERITIES: tuple[Severity, ...] = ("stop", "mind", "fine")
 
 
+# what a fix costs somebody, in the order in which people try: turn a control, move closer or plug
+# otherwise, change a part that is there, take one out, add a passive part, build an active one
+TURN, MOVE, CHANGE, REMOVE, ADD, BUILD = range(6)
+
+
 @dataclass(frozen=True)
 class Fix:
-    """An edit that may help. ``apply`` raises ValidationError where the station forbids it."""
+    """An edit that may help. ``apply`` raises ValidationError where the station forbids it.
+
+    ``effort`` is one of TURN to BUILD.
+    """
 
     title: str
     apply: Callable[[Station], Station]
     why: str = ""
+    effort: int = ADD
 
 
 @dataclass(frozen=True)
@@ -42,10 +51,12 @@ class Finding:
 
 @dataclass(frozen=True)
 class Remedy:
-    """A fix that was tried: it removes the finding and adds no stop."""
+    """A fix that was tried: it removes the finding, or goes part of the way, and adds no stop."""
 
     title: str
     effect: str
     leaves: tuple[str, ...]
+    effort: int
+    whole: bool
     station: Station = field(repr=False)
     leaves_hum_db: float = float("-inf")

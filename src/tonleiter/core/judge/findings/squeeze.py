@@ -1,4 +1,4 @@
-"""Rules about compression: two in a row is the commonest cause of ugly signals."""
+"""Rules about compression: two in a row, first syllables that jump out, gates that bite."""
 
 from __future__ import annotations
 
@@ -6,11 +6,17 @@ from collections.abc import Iterator
 
 from tonleiter.core.judge.findings.case import Case
 from tonleiter.core.judge.findings.codes import declare
-from tonleiter.core.judge.findings.model import Finding, Fix
+from tonleiter.core.judge.findings.model import TURN, Finding, Fix
+from tonleiter.core.units.levels import signed
 
 TWO_COMPRESSORS = declare("two-compressors")
+OVERSHOOT = declare("attack-overshoot")
+GATE_BITES = declare("gate-bites")
 
 WORKS_FROM_DB = 1.0
+OVERSHOOT_DB = 6.0
+BITES_SHARE = 0.03
+GATE_UNDER_DB = 20.0
 
 
 def two_compressors(case: Case) -> Iterator[Finding]:
@@ -35,21 +41,86 @@ def two_compressors(case: Case) -> Iterator[Finding]:
             f" {lifted:.0f} dB against speech"
         ),
         evidence={"squeezed_db": total, "noise_lift_db": lifted},
-        fixes=tuple(_bypass(case, k) for k in working),
+        fixes=tuple(fix for k in working for fix in _bypass(case, k)),
     )
 
 
-def _bypass(case: Case, index: int) -> Fix:
+def _bypass(case: Case, index: int) -> Iterator[Fix]:
     row = case.rows[index]
-    if index == case.last:
-        return Fix(
+    for field, value in row.gear.uncompressed():
+        yield Fix(
             f"Switch off the one in the {row.name}",
-            lambda station: case.set_value(station, index, "compressor", "off"),
+            case.setting(index, field, value),
+            "",
+            TURN,
         )
-    return Fix(
-        f"Switch off the one in the {row.name}",
-        lambda station: case.set_value(station, index, "ratio", 1.0),
-    )
 
 
-rules = (two_compressors,)
+def overshoot(case: Case) -> Iterator[Finding]:
+    """A slow attack lets the first syllable through: a click, and splatter behind it."""
+    if case.is_dead():
+        return
+    for k, row in enumerate(case.rows):
+        if row.overshoot_db < OVERSHOOT_DB or row.peaks_squeezed_db < WORKS_FROM_DB:
+            continue
+        yield Finding(
+            code=OVERSHOOT,
+            severity="mind",
+            stage=row.id,
+            says=f"First syllables jump out behind the {row.name}: its attack is slow for that",
+            proof=(
+                f"{row.overshoot_db:.0f} dB over what follows; {row.peaks_squeezed_db:.0f} dB are"
+                " squeezed"
+            ),
+            evidence={"overshoot_db": row.overshoot_db, "off_db": row.overshoot_db - OVERSHOOT_DB},
+            fixes=tuple(_quicker(case, k)),
+        )
+
+
+def _quicker(case: Case, index: int) -> Iterator[Fix]:
+    gear = case.rows[index].gear
+    if "attack_s" in gear.figures() and "attack_s" not in gear.idle_fields():
+        now = gear.figure("attack_s").value
+        for attack in (3e-3, 1e-3):
+            if attack < now:
+                yield Fix(
+                    f"Set its attack to {attack * 1e3:g} ms",
+                    case.setting(index, "attack_s", attack),
+                    "",
+                    TURN,
+                )
+    yield from _bypass(case, index)
+
+
+def gate_bites(case: Case) -> Iterator[Finding]:
+    """A gate closes on what is under its threshold, also on soft speech."""
+    if case.is_dead():
+        return
+    for k, row in enumerate(case.rows):
+        if row.closed_share < BITES_SHARE:
+            continue
+        yield Finding(
+            code=GATE_BITES,
+            severity="mind",
+            stage=row.id,
+            says=f"The gate of the {row.name} closes on soft words",
+            proof=f"{row.closed_share:.0%} of speech lies under its threshold",
+            evidence={"closed_share": row.closed_share, "off_db": 100 * row.closed_share},
+            fixes=tuple(_lower_gate(case, k)),
+        )
+
+
+def _lower_gate(case: Case, index: int) -> Iterator[Fix]:
+    gear, row = case.rows[index].gear, case.rows[index]
+    if "gate_dbu" in gear.figures() and "gate_dbu" not in gear.idle_fields():
+        below = round(row.speech_dbu + row.speech_squeezed_db - GATE_UNDER_DB)
+        yield Fix(
+            f"Lower its threshold to {signed(below, 0)} dBu",
+            lambda station: case.set_value(station, index, "gate_dbu", below),
+            "",
+            TURN,
+        )
+    yield Fix("Switch it off", lambda s: case.set_value(s, index, "gate", "off"), "", TURN)
+
+
+rules = (two_compressors, overshoot, gate_bites)

@@ -7,13 +7,13 @@ from typing import Literal
 
 from tonleiter.core.gear.active import AmplifierStage
 from tonleiter.core.gear.figure import typical
-from tonleiter.core.gear.pads import design_l_pad, series_for_loss
+from tonleiter.core.gear.pads import design_l_pad
 from tonleiter.core.gear.passives import LPad, SeriesCapacitor, Transformer
 from tonleiter.core.judge.findings.case import Case
-from tonleiter.core.judge.findings.model import Fix
+from tonleiter.core.judge.findings.model import BUILD, REMOVE, Fix
 from tonleiter.core.solve.solution import Impedances
 from tonleiter.core.station.model import Station
-from tonleiter.core.units.preferred import at_least, nearest
+from tonleiter.core.units.preferred import at_least
 from tonleiter.core.units.quantity import FARAD, OHM, format_quantity, format_short
 
 PREAMP_OUT_OHM = 100.0
@@ -67,10 +67,10 @@ def isolating_transformer(case: Case, index: int, why: str) -> Fix:
     return Fix(f"Add an isolating transformer{tail}", apply, why)
 
 
-def leave_out(case: Case, index: int, why: str = "") -> Fix:
+def leave_out(case: Case, index: int, why: str = "", effort: int = REMOVE) -> Fix:
     """Take stage ``index`` out of the variant; the piece stays on the shelf."""
     title = f"Leave the {case.rows[index].name} out"
-    return Fix(title, lambda station: case.remove(station, {index}), why)
+    return Fix(title, lambda station: case.remove(station, {index}), why, effort)
 
 
 def _next_box(case: Case, joint: int, step: int) -> str:
@@ -79,40 +79,6 @@ def _next_box(case: Case, joint: int, step: int) -> str:
     while 0 < k < case.last and case.rows[k].gear.lead:
         k += step
     return case.rows[k].name
-
-
-def change_gain(case: Case, index: int, delta_db: float) -> Fix | None:
-    """Move an amplifier's gain by ``delta_db`` as far as it goes, in half decibels."""
-    gear = case.rows[index].gear
-    if not gear.is_box or gear.handle is None:
-        return None
-    now, gain = gear.figure(gear.handle).value, gear.pulled(delta_db, 0.0, 0.0)
-    if abs(gain - now) < 0.5:
-        return None
-    verb = "up" if gain > now else "down"
-    return Fix(
-        f"Turn the {gear.name} {verb} to {gain:g} dB".replace("-", "−"),
-        lambda station: case.set_value(station, index, "gain_db", gain),
-    )
-
-
-def change_pad(case: Case, index: int, delta_db: float) -> Fix | None:
-    """Change a pad's series resistor so that the level after it moves by ``delta_db``."""
-    gear = case.rows[index].gear
-    if not gear.is_pad or {"series_ohm", "shunt_ohm"} - set(gear.choices):
-        return None
-    z_source = case.solution.impedances[index - 1].source_ohm
-    z_load = case.solution.impedances[index].load_ohm
-    loaded_db = case.solution.impedances[index - 1].loading_loss_db
-    now_db = (case.rows[index].gain_db or 0.0) - loaded_db
-    series = series_for_loss(-(now_db + delta_db), gear.figure("shunt_ohm").value, z_source, z_load)
-    if series is None:
-        return None
-    value = nearest(series, "E24")
-    return Fix(
-        f"Make the pad's series resistor {format_short(value)}",
-        lambda station: case.set_value(station, index, "series_ohm", value),
-    )
 
 
 def insert_pad(case: Case, index: int, loss_db: float) -> Fix | None:
@@ -164,11 +130,11 @@ def insert_preamp(case: Case, index: int, gain_db: float) -> Fix:
             z_out_ohm=typical(PREAMP_OUT_OHM),
             ein_dbu=typical(-118.0),
             clip_dbu=typical(8.0),
-            works_from_dbu=typical(-50.0),
+            works_from_dbu=typical(min(-50.0, case.rows[index - 1].speech_dbu + gain - 6)),
             works_to_dbu=typical(-4.0),
             supply="battery",
         )
         return case.insert(station, index, gear)
 
     what = f"small preamp of {gain:.0f} dB" if gain else "buffer that does not load it"
-    return Fix(f"Add a {what} before it", apply)
+    return Fix(f"Add a {what} before it", apply, "", BUILD)

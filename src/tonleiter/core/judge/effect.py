@@ -1,0 +1,78 @@
+"""What a fix does, in words: to level, hum, bass and treble, and what it brings with it."""
+
+from __future__ import annotations
+
+from typing import Protocol
+
+import numpy as np
+
+from tonleiter.core.judge.findings.model import Finding, Fix
+from tonleiter.core.solve.levels import SILENT_DBU, StageLevels
+from tonleiter.core.solve.solution import ChainSolution
+from tonleiter.core.units.levels import format_dbu, signed
+from tonleiter.core.units.quantity import HERTZ, format_quantity
+
+STAYS_WITHIN_DB = 0.5
+# hum this far under speech is not worth a word
+HEARD_ABOVE_DB = 70.0
+MIDDLE_HZ, TREBLE_HZ = (500.0, 1000.0), 2700.0
+TREBLE_FROM_DB, NOISE_FROM_DB = 2.0, 2.0
+
+
+class Judged(Protocol):
+    """A solved and judged variant."""
+
+    @property
+    def solution(self) -> ChainSolution: ...  # noqa: D102
+    @property
+    def rows(self) -> tuple[StageLevels, ...]: ...  # noqa: D102
+    @property
+    def findings(self) -> tuple[Finding, ...]: ...  # noqa: D102
+    @property
+    def corners_hz(self) -> tuple[float | None, float | None]: ...  # noqa: D102
+
+
+def treble_db(of: Judged) -> float:
+    """Response at 2.7 kHz against 500 Hz to 1 kHz."""
+    f_hz, gain = of.solution.f_hz, of.solution.gain_db()
+    top, low, high = np.interp([TREBLE_HZ, *MIDDLE_HZ], f_hz, gain)
+    return float(top - (low + high) / 2)
+
+
+def effect(before: Judged, after: Judged, fix: Fix, partly: bool = False) -> str:
+    """Why, then what changes, then what it leaves."""
+    parts = [fix.why] if fix.why else []
+    was, now = before.rows[-1].speech_dbu, after.rows[-1].speech_dbu
+    if now < SILENT_DBU:
+        return "; ".join([*parts, "the microphone still gives nothing"])
+    if partly:
+        parts.append("goes part of the way")
+    parts.append(_level(was, now, after.solution.compiled.signal.noun))
+    if (knob := after.rows[-1].knob) is not None and knob.reaches:
+        parts.append(f"microphone gain at about {knob.mark}")
+    hum_was, hum_now = before.rows[-1].hum_dbu, after.rows[-1].hum_dbu
+    heard = hum_was is not None and hum_was > was - HEARD_ABOVE_DB and was >= SILENT_DBU
+    if heard and hum_was is not None and hum_now is not None and abs(hum_now - hum_was) >= 3:
+        parts.append(f"hum {format_dbu(hum_was, 0)} → {format_dbu(hum_now, 0)}")
+    clearer = after.rows[-1].snr_db - before.rows[-1].snr_db
+    if was >= SILENT_DBU and abs(clearer) >= NOISE_FROM_DB:
+        parts.append(f"{signed(clearer, 0, plus=True)} dB over the noise")
+    old, new = before.corners_hz[0], after.corners_hz[0]
+    if new is not None and (old is None or abs(new - old) > 0.05 * old):
+        parts.append(f"bass from {format_quantity(new, HERTZ, 2)}")
+    brighter = treble_db(after) - treble_db(before)
+    if was >= SILENT_DBU and abs(brighter) >= TREBLE_FROM_DB:
+        parts.append(f"treble {signed(brighter, 0, plus=True)} dB at 2.7 kHz")
+    known = {f.code for f in before.findings}
+    arisen = {f.code for f in after.findings if f.severity != "fine"} - known
+    if arisen:
+        parts.append(f"then see: {', '.join(sorted(arisen)).replace('-', ' ')}")
+    return "; ".join(parts)
+
+
+def _level(was: float, now: float, noun: str) -> str:
+    if was < SILENT_DBU:
+        return f"{noun} at the radio {format_dbu(now)}"
+    if abs(now - was) >= STAYS_WITHIN_DB:
+        return f"{noun} at the radio {format_dbu(was)} → {format_dbu(now)}"
+    return f"{noun} stays at {format_dbu(now)}"

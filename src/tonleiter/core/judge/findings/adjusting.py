@@ -1,0 +1,100 @@
+"""Turning what is there, before anything is added: controls first, then parts that are there."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator
+
+from tonleiter.core.gear.figure import typical
+from tonleiter.core.gear.pad_shapes import PAD_KINDS, design_pad
+from tonleiter.core.judge.findings.case import Case
+from tonleiter.core.judge.findings.model import CHANGE, REMOVE, TURN, Fix
+from tonleiter.core.judge.findings.suggestions import leave_out
+from tonleiter.core.station.model import Station
+from tonleiter.core.units.quantity import OHM, format_quantity
+
+# a control is near its end in the last twelfth of its turn
+NEAR_END = 1 / 12
+# turned down by more than this, what comes behind a control adds too much noise
+DEEP_DB = 20.0
+LEAST_DB = 0.5
+
+
+def turn(case: Case, index: int, delta_db: float) -> Fix | None:
+    """Turn the control of a stage so that the level behind it moves by ``delta_db``, if it can."""
+    gear = case.rows[index].gear
+    if not gear.by_hand or gear.handle is None:
+        return None
+    now = gear.figure(gear.handle).value
+    value = gear.pulled(delta_db, 0.0, 0.0)
+    if abs(gear.moved_db(now, value)) < LEAST_DB or (value > now) != (delta_db > 0):
+        return None
+    after = gear.model_copy(update={gear.handle: typical(value)})
+    at = after.control_at()
+    near = at is not None and not NEAR_END < at < 1 - NEAR_END
+    verb = "up" if delta_db > 0 else "down"
+    return Fix(
+        f"Turn the {gear.name} {verb} to {gear.setting_words(value)}",
+        lambda station: case.set_value(station, index, str(gear.handle), value),
+        "near the end of its control" if near else "",
+        TURN if delta_db > -DEEP_DB and not near else CHANGE,
+    )
+
+
+def change_pad(case: Case, index: int, delta_db: float) -> Fix | None:
+    """Other values for a pad that is there, so that the level behind it moves by ``delta_db``."""
+    row = case.rows[index]
+    if index == 0 or row.kind not in PAD_KINDS or row.gear.by_hand:
+        return None
+    before, after = case.solution.impedances[index - 1], case.solution.impedances[index]
+    now_db = before.loading_loss_db - (row.gain_db or 0.0)
+    wanted = now_db - delta_db
+    if not math.isfinite(wanted) or wanted <= before.loading_loss_db + LEAST_DB:
+        return None
+    drawer = case.station.drawer
+    designs = design_pad(
+        row.kind, wanted, before.source_ohm, after.load_ohm, drawer.series, drawer.ohms()
+    )
+    if not designs:
+        return None
+    values = designs[0].values
+    shown = " / ".join(format_quantity(v, OHM) for _, v in values)
+
+    def apply(station: Station) -> Station:
+        for field, value in values:
+            station = case.set_value(station, index, field, value)
+        return station
+
+    return Fix(f"Change the {row.gear.noun} to {shown}", apply, "", CHANGE)
+
+
+def adjusted(case: Case, upto: int, delta_db: float) -> Iterator[Fix]:
+    """Everything from stage ``upto`` back to the source that can move the level by ``delta_db``.
+
+    Controls first; then pads that are there; then, for more level, leaving a pad out.
+    """
+    stages = range(upto, -1, -1)
+    for k in stages:
+        if fix := turn(case, k, delta_db):
+            yield fix
+    for k in stages:
+        if fix := change_pad(case, k, delta_db):
+            yield fix
+    if delta_db > 0:
+        for k in stages:
+            if k > 0 and case.rows[k].gear.is_pad:
+                yield leave_out(case, k, effort=REMOVE)
+
+
+def has_pad(case: Case, upto: int) -> bool:
+    """Whether a pad stands before stage ``upto``, with nothing but leads and passive parts between.
+
+    A pad in front of another pad is never the answer.
+    """
+    for k in range(upto - 1, 0, -1):
+        gear = case.rows[k].gear
+        if gear.is_pad:
+            return True
+        if gear.is_box or gear.gain_is_chosen:
+            return False
+    return False

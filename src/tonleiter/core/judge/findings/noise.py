@@ -1,0 +1,215 @@
+"""Rules about noise and about the boom of close talk: what makes it, and what acts on that."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import numpy as np
+
+from tonleiter.core.judge.findings.case import Case
+from tonleiter.core.judge.findings.codes import declare
+from tonleiter.core.judge.findings.level import FAR_MM, closer
+from tonleiter.core.judge.findings.model import ADD, CHANGE, MOVE, TURN, Finding, Fix
+from tonleiter.core.judge.findings.suggestions import insert_preamp
+from tonleiter.core.solve.compiled import VOICE
+from tonleiter.core.station import edits
+from tonleiter.core.station.model import Station
+from tonleiter.core.units.levels import signed
+
+NOISE_HEARD = declare("noise-heard")
+BOOM = declare("close-talk-boom")
+
+# a room that is louder than this has something running in it that can be switched off
+FAN_DBA, QUIET_DBA = 44.0, 36.0
+# below this the noise between words is as loud as soft syllables
+GATE_UNDER_DB = 12.0
+BOOM_DB = 6.0
+BOOM_AT_HZ, AGAINST_HZ = 150.0, 1000.0
+OFF_BOOM_MM = 60.0
+
+
+def noise_heard(case: Case) -> Iterator[Finding]:
+    """The purpose wants more than there is: say what makes the noise."""
+    row = case.rows[-1]
+    wanted = case.purpose.snr_at_least_db
+    if case.is_dead() or row.snr_db >= wanted:
+        return
+    shares = case.solution.noise_shares_at(case.last)
+    if not shares:
+        return
+    worst = max(shares, key=lambda name: shares[name])
+    room = worst == VOICE
+    source = "The room" if room else _named(case, worst)
+    verb = "is heard between words" if case.solution.compiled.acoustic else "is heard"
+    fixes = _over_the_room(case) if room else _over_a_stage(case, worst)
+    yield Finding(
+        code=NOISE_HEARD,
+        severity="mind",
+        stage=case.rows[0].id if room else worst,
+        says=f"{source} {verb}",
+        proof=(
+            f"{case.what} only {row.snr_db:.0f} dB over the noise, {wanted:.0f} dB are wanted;"
+            f" {shares[worst]:.0%} of it {'is the room' if room else 'comes from there'}"
+        ),
+        evidence={"snr_db": row.snr_db, "off_db": wanted - row.snr_db, "share": shares[worst]},
+        fixes=tuple(fixes),
+    )
+
+
+def _named(case: Case, stage: str) -> str:
+    row = next(r for r in case.rows if r.id == stage)
+    return f"The noise of the {row.name}"
+
+
+def _over_the_room(case: Case) -> Iterator[Fix]:
+    """Closer, quieter, a capsule that hears less of it, less lifted between words."""
+    short = case.purpose.snr_at_least_db - case.rows[-1].snr_db
+    far = case.distance_mm >= FAR_MM
+    if far:
+        yield from closer(case, short)
+    yield from _quiet_room(case)
+    if not far:
+        yield from closer(case, short)
+    yield from _less_squeezed(case)
+    yield from _gate(case)
+    yield from _hears_less(case)
+
+
+def _quiet_room(case: Case) -> Iterator[Fix]:
+    if case.station.room_noise_dba.value >= FAN_DBA:
+        yield Fix(
+            f"Switch off what runs in the room, down to {QUIET_DBA:.0f} dBA",
+            lambda station: edits.change_station(station, room_noise_dba=QUIET_DBA),
+            "a fan, a power supply, an open window",
+            MOVE,
+        )
+
+
+def _less_squeezed(case: Case) -> Iterator[Fix]:
+    """Compressors lift what lies between words by as much as they take off the words."""
+    for k, row in enumerate(case.rows):
+        if row.speech_squeezed_db < 3.0:
+            continue
+        for field, value in row.gear.uncompressed():
+            yield Fix(
+                f"Switch off the compressor of the {row.name}",
+                case.setting(k, field, value),
+                f"it lifts the room by {row.speech_squeezed_db:.0f} dB against speech",
+                TURN,
+            )
+
+
+def _gate(case: Case) -> Iterator[Fix]:
+    for k, row in enumerate(case.rows):
+        if getattr(row.gear, "gate", "") != "off" or "gate_dbu" not in row.gear.figures():
+            continue
+        below = round(row.speech_dbu - GATE_UNDER_DB)
+
+        def close(station: Station, k: int = k, below: float = below) -> Station:
+            if "gate_dbu" not in case.rows[k].gear.idle_fields():
+                station = case.set_value(station, k, "gate_dbu", below)
+            return case.set_value(station, k, "gate", "on")
+
+        yield Fix(
+            f"Switch on the gate of the {row.name}", close, "soft words may be lost with it", TURN
+        )
+
+
+def _hears_less(case: Case) -> Iterator[Fix]:
+    """Another capsule: directional, or noise-cancelling where lips come close enough."""
+    pattern = getattr(case.rows[0].gear, "pattern", None)
+    ways = {"all-round": ("directional", "noise-cancelling"), "directional": ("noise-cancelling",)}
+    for other in ways.get(str(pattern), ()):
+        yield Fix(
+            f"Use a {other} capsule",
+            case.setting(0, "pattern", other),
+            "only with both its faces open",
+            ADD,
+        )
+
+
+def _over_a_stage(case: Case, worst: str) -> Iterator[Fix]:
+    """More level into what makes the noise: from before it, or by a preamp right before it."""
+    index = next(k for k, r in enumerate(case.rows) if r.id == worst)
+    short = case.purpose.snr_at_least_db - case.rows[-1].snr_db + 3.0
+    if index == 0:
+        if case.solution.compiled.acoustic:
+            yield from closer(case, short)
+        yield from _gate(case)
+        return
+    yield from _up_before_down_behind(case, index, short)
+    yield from closer(case, short)
+    yield from _gate(case)
+    yield insert_preamp(case, index, max(short, 10.0))
+
+
+def _up_before_down_behind(case: Case, index: int, delta_db: float) -> Iterator[Fix]:
+    """Two controls moved against each other leave the level at the radio and lower the noise."""
+    for k in range(index - 1, -1, -1):
+        ahead = case.rows[k].gear
+        if not ahead.by_hand or ahead.handle is None:
+            continue
+        up = ahead.pulled(delta_db, 0.0, 0.0)
+        moved = ahead.moved_db(ahead.figure(ahead.handle).value, up)
+        if moved < 1.0:
+            continue
+        title = f"Turn the {ahead.name} up to {ahead.setting_words(up)}"
+        edits_of = [(k, ahead.handle, up)]
+        behind = case.rows[index].gear
+        if behind.by_hand and behind.handle is not None:
+            down = behind.pulled(-moved, 0.0, 0.0)
+            title += f" and the {behind.name} down to {behind.setting_words(down)}"
+            edits_of.append((index, behind.handle, down))
+
+        def both(station: Station, edits_of: list[tuple[int, str, float]] = edits_of) -> Station:
+            for place, field, value in edits_of:
+                station = case.set_value(station, place, field, value)
+            return station
+
+        yield Fix(title, both, "", TURN)
+
+
+def boom(case: Case) -> Iterator[Finding]:
+    """A directional capsule close to the lips lifts the bass: proximity."""
+    distance = case.distance_mm
+    if case.is_dead() or getattr(case.rows[0].gear, "pattern", "") != "directional":
+        return
+    f_hz, gain = case.solution.f_hz, case.solution.gain_db()
+    low, middle = np.interp([BOOM_AT_HZ, AGAINST_HZ], f_hz, gain)
+    lift = float(low - middle)
+    # who wants a natural voice hears it as warmth for longer
+    if lift < BOOM_DB or distance >= OFF_BOOM_MM or not case.solution.compiled.acoustic:
+        return
+    yield Finding(
+        code=BOOM,
+        severity="mind",
+        stage=case.rows[0].id,
+        says=f"Close talk booms in the {case.rows[0].name}",
+        proof=(
+            f"{signed(lift, 0, plus=True)} dB at {BOOM_AT_HZ:.0f} Hz against 1 kHz, at"
+            f" {distance / 10:g} cm"
+        ),
+        evidence={"lift_db": lift, "off_db": lift - BOOM_DB},
+        fixes=tuple(_off_boom(case)),
+    )
+
+
+def _off_boom(case: Case) -> Iterator[Fix]:
+    yield Fix(
+        f"Speak from {OFF_BOOM_MM / 10:g} cm, across the capsule",
+        lambda station: edits.change_chain(station, case.chain_id, distance_mm=OFF_BOOM_MM),
+        "costs level, and lets in more of the room",
+        MOVE,
+    )
+    for k, row in enumerate(case.rows[1:], start=1):
+        if (field := row.gear.series_farad_field) is not None:
+            smaller = row.gear.figure(field).value / 4
+            yield Fix(
+                f"Make the {row.name} a quarter of its value",
+                case.setting(k, field, smaller),
+                "the cheapest way to thin out bass",
+                CHANGE,
+            )
+
+
+rules = (noise_heard, boom)
