@@ -72,7 +72,7 @@ def test_headline_of_a_dead_microphone(demo):
     assert "nothing: the microphone is dead" in headline(assess(dead)).says
 
 
-@pytest.mark.parametrize(("gain", "words"), [(20, "below its window"), (57, "above its window")])
+@pytest.mark.parametrize(("gain", "words"), [(20, "below its window"), (32, "near its top")])
 def test_headline_outside_the_window(demo, gain, words):
     station = edits.set_value(demo, "hf-chat", "as-wired", 2, "gain_db", gain)
     assert words in headline(assess(station, "hf-chat", "as-wired")).says

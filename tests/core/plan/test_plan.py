@@ -53,10 +53,15 @@ def usual(request):
 
 
 def test_the_first_plan_of_a_usual_pair_has_nothing_above_fine_and_hits_the_window(usual):
-    _, progress, _, _ = usual
+    name, progress, _, _ = usual
     best = progress.best[0]
-    assert [f.code for f in best.assessment.findings if f.severity != "fine"] == []
-    assert abs(best.figures.off_middle_db) <= 3.0
+    # a loudspeaker straight into a computer hums a little under its tones, and is offered with that
+    minded = {"earth-loop"} if name.startswith("loudspeaker") else set()
+    assert {f.code for f in best.assessment.findings if f.severity != "fine"} == minded
+    row = best.assessment.rows[-1]
+    assert row.window.holds(row.speech_dbu)
+    if row.knob is None:
+        assert abs(best.figures.off_middle_db) <= 3.0
 
 
 def test_plans_are_what_a_solve_of_their_pieces_gives(usual):
@@ -110,7 +115,9 @@ def test_outboard_plans_go_through_a_box_and_come_down_again():
     progress, _, _ = planned(DYNAMIC, BIASED, "ssb-chat", "outboard")
     for candidate in progress.best:
         assert any(isinstance(g, Amplifier) for g in candidate.between)
-        assert "pad" in candidate.topology
+        # without a pad the box works far below its own level: offered last, and said
+        assert ("pad" in candidate.topology) != bool(candidate.figures.troubles)
+    assert "pad" in progress.best[0].topology
 
 
 def test_battery_plans_hang_on_no_mains(monkeypatch):

@@ -76,6 +76,10 @@ class Window:
     high_dbu: float
     aim_dbu: float | None = None
 
+    def outside_db(self, level_dbu: float) -> float:
+        """How far a level lies outside it, 0 inside."""
+        return max(self.low_dbu - level_dbu, level_dbu - self.high_dbu, 0.0)
+
     def holds(self, level_dbu: float) -> bool:
         """Whether a level lies in it."""
         return self.low_dbu <= level_dbu <= self.high_dbu
@@ -389,6 +393,11 @@ class Gear(BaseModel):
         """Whether it hangs on the mains."""
         supply = getattr(self, "supply", "")
         return supply in ("safety-earth", "double-insulated", "usb-computer")
+
+    def wants_supply(self) -> bool:
+        """Whether it runs on a battery or a supply of its own."""
+        fields = type(self).model_fields
+        return "supply" in fields or "supply_v" in fields
 
     def shelf_group(self) -> Shelf:
         """The heading it stands under."""

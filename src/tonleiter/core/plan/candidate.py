@@ -2,50 +2,22 @@
 
 from __future__ import annotations
 
-import math
 from dataclasses import dataclass, replace
 
 from tonleiter.core.gear.base import Gear
+from tonleiter.core.gear.grip import Turned
 from tonleiter.core.gear.pad_shapes import PAD_KINDS
 from tonleiter.core.gear.parts import Part
 from tonleiter.core.judge.assess import Assessment, presence_db
+from tonleiter.core.judge.findings.codes import meaning
+from tonleiter.core.judge.findings.model import Finding
 from tonleiter.core.plan.styles import Style
+from tonleiter.core.plan.weights import Figures, cost
 from tonleiter.core.solve.levels import SILENT_DBU
 from tonleiter.core.station.purpose import Purpose
 
-# how much each thing weighs, in decibels of a level that is off: a plan is judged as a whole
-MIND_COSTS, STOP_COSTS = 25.0, 1000.0
-WRONG_STYLE_COSTS = 60.0
-LEVEL_FREE_DB, LEVEL_WEIGHT = 1.0, 1.0
-FAR_DB, FAR_WEIGHT = 2.5, 6.0
 # a wiper this near its end is set by luck
-LEAST_TURN, NEAR_END_COSTS = 0.05, 6.0
-HEADROOM_WANTED_DB, HEADROOM_WEIGHT = 6.0, 1.0
-NOISE_WEIGHT = 0.35
-HUM_WANTED_DB, HUM_WEIGHT = 60.0, 0.3
-OCTAVE_WEIGHT = 8.0
-# an octave in hand below what the purpose asks for
-THIN_WEIGHT = 1.0
-PART_WEIGHT, PRICE_WEIGHT = 0.35, 0.8
-PRESENCE_WEIGHT = 0.2
-SUPPLY_COSTS = 1.5
-
-
-@dataclass(frozen=True)
-class Figures:
-    """What a candidate is compared by. Decibels, hertz, counts."""
-
-    off_middle_db: float
-    headroom_db: float
-    snr_db: float
-    hum_under_db: float | None
-    bass_hz: float | None
-    treble_hz: float | None
-    parts: int
-    price_class: int
-    isolated: bool
-    supplies: int
-    reversible: bool
+LEAST_TURN = 0.05
 
 
 @dataclass(frozen=True)
@@ -98,32 +70,9 @@ def judge_candidate(
 ) -> Candidate:
     """Figures and cost of a solved path."""
     figures = _figures(pieces, owned, assessment)
-    minds = sum(f.severity == "mind" for f in assessment.findings)
-    cost = STOP_COSTS * len(assessment.stops()) + MIND_COSTS * minds
-    off = abs(figures.off_middle_db - purpose.aim_db)
-    cost += LEVEL_WEIGHT * max(off - LEVEL_FREE_DB, 0.0) + FAR_WEIGHT * max(off - FAR_DB, 0.0)
-    cost += 0.1 * off
-    cost += PRESENCE_WEIGHT * abs(presence_db(assessment) - purpose.presence_db)
-    cost += HEADROOM_WEIGHT * max(HEADROOM_WANTED_DB - figures.headroom_db, 0.0)
-    cost -= NOISE_WEIGHT * min(figures.snr_db, purpose.snr_at_least_db + 25.0)
-    if figures.hum_under_db is not None:
-        cost += HUM_WEIGHT * max(HUM_WANTED_DB - figures.hum_under_db, 0.0)
-    bass, treble = figures.bass_hz or 20.0, figures.treble_hz or 20e3
-    cost += OCTAVE_WEIGHT * max(math.log2(bass / purpose.bass_corner_at_most_hz), 0.0)
-    cost += THIN_WEIGHT * max(math.log2(2 * bass / purpose.bass_corner_at_most_hz), 0.0)
-    cost += OCTAVE_WEIGHT * max(math.log2(purpose.treble_corner_at_least_hz / treble), 0.0)
-    cost += style.part_weight * (PART_WEIGHT * figures.parts + PRICE_WEIGHT * figures.price_class)
-    cost += SUPPLY_COSTS * figures.supplies
-    cost += NEAR_END_COSTS * sum(
-        at is not None and not LEAST_TURN < at < 1 - LEAST_TURN
-        for at in (g.control_at() for g in pieces)
-    )
     short = _short_of(pieces, owned, figures, style)
-    if short:
-        cost += WRONG_STYLE_COSTS
-    if not figures.reversible:
-        cost += 4.0
-    return Candidate(pieces, owned, assessment, figures, cost, short)
+    figures = replace(figures, short_of_style=bool(short))
+    return Candidate(pieces, owned, assessment, figures, cost(figures, purpose, style), short)
 
 
 def _between(pieces: tuple[Gear, ...]) -> tuple[Gear, ...]:
@@ -138,24 +87,46 @@ def _parts(pieces: tuple[Gear, ...], owned: frozenset[str]) -> list[Part]:
 def _figures(pieces: tuple[Gear, ...], owned: frozenset[str], assessment: Assessment) -> Figures:
     row = assessment.rows[-1]
     parts = _parts(pieces, owned)
+    between = pieces[1:-1]
     headrooms = [r.headroom_db for r in assessment.rows if r.headroom_db is not None]
     silent = row.speech_dbu < SILENT_DBU
-    middle = row.window.middle_dbu if row.window else row.speech_dbu
+    window = row.window
+    outside = 0.0 if window is None else window.outside_db(row.speech_dbu)
+    reach = row.gear.beyond_window_db() if row.knob is not None else 0.0
     low, high = assessment.corners_hz
+    active = [g for g in between if g.drives]
     return Figures(
-        off_middle_db=row.speech_dbu - middle,
+        off_middle_db=row.speech_dbu - (window.middle_dbu if window else row.speech_dbu),
+        outside_db=min(outside, reach),
+        beyond_db=max(outside - reach, 0.0),
+        has_knob=row.knob is not None,
         headroom_db=min(headrooms, default=99.0),
         snr_db=-60.0 if silent else row.snr_db,
         hum_under_db=None if row.hum_dbu is None or silent else row.speech_dbu - row.hum_dbu,
         bass_hz=low,
         treble_hz=high,
+        presence_db=presence_db(assessment),
         parts=sum(p.count for p in parts),
         price_class=max((p.price_class for p in parts), default=0),
         isolated=any(g.isolates for g in pieces),
-        supplies=sum("supply" in type(g).model_fields or "supply_v" in type(g).model_fields
-                     for g in pieces[1:-1]),
+        active=sum(g.id not in owned for g in active),
+        supplies=sum(g.wants_supply() for g in between),
+        borrowed=sum(g.id in owned and g.is_box for g in between),
+        near_ends=sum(
+            isinstance(g.grip, Turned) and not LEAST_TURN < (g.control_at() or 0) < 1 - LEAST_TURN
+            for g in pieces
+        ),
         reversible=not any(g.cut_into_radio and g.id not in owned for g in pieces),
-    )  # fmt: skip
+        troubles=sum(_is_trouble(f, row.id) for f in assessment.findings),
+        stops=len(assessment.stops()),
+    )
+
+
+def _is_trouble(finding: Finding, radio: str) -> bool:
+    """Whether no figure of a plan measures what is minded: of levels only the radio's is."""
+    means = meaning(finding.code)
+    elsewhere = means.level and finding.stage != radio
+    return finding.severity == "mind" and (elsewhere or not means.measured)
 
 
 def _short_of(

@@ -6,7 +6,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from tonleiter.core.gear.parts import PRICE_WORDS
-from tonleiter.core.plan.candidate import Candidate, Figures
+from tonleiter.core.plan.candidate import Candidate
+from tonleiter.core.plan.weights import Figures
 from tonleiter.core.units.levels import signed
 from tonleiter.core.units.quantity import HERTZ, format_quantity
 

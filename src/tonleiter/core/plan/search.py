@@ -20,6 +20,7 @@ from tonleiter.core.match.terms import Terms, lead_for, pair_station
 from tonleiter.core.plan import pieces as make
 from tonleiter.core.plan.candidate import Candidate, judge_candidate
 from tonleiter.core.plan.styles import STYLES, Style, StyleId
+from tonleiter.core.plan.weights import HEADROOM_DB
 from tonleiter.core.refused import RefusedError
 from tonleiter.core.solve.solution import DRAFT_POINTS, POINTS
 from tonleiter.core.station.model import Station
@@ -33,8 +34,11 @@ MOST_SOLVES = 600
 FINER: preferred.Series = "E24"
 REFINED, ROUNDS = 10, 3
 GAIN_FROM_DB, PAD_FROM_DB = 2.0, 1.5
+# a control that is nearly shut adds more noise than a pad
+LEAST_CONTROL = 0.25
 STEP_UPS = (2.0, 3.0, 4.0, 5.0, 7.0, 10.0, 15.0)
 LINE_DBU = -7.8
+MOST_GAIN_DB = 70.0
 
 
 @dataclass(frozen=True)
@@ -86,11 +90,13 @@ class _Search:
     def run(self) -> Iterator[Progress]:
         """All skeletons: power, then gain, then isolation."""
         for power in self._powers():
-            head = tuple(g for g in (self._source, lead_for(self._source), power) if g)
+            whole = tuple(g for g in (self._source, lead_for(self._source), power) if g)
+            head = self._unclipped(whole)
             plain = self._try(head)
             yield self._progress()
             if plain is None:
                 continue
+            self._turn(head, plain)
             self._change_divider(head)
             for amplifier in self._amplifiers(head, plain):
                 for isolator in self._isolators(plain):
@@ -130,9 +136,7 @@ class _Search:
         return (g for g in self._station.gear if not g.guest)
 
     def _isolators(self, plain: Candidate) -> Iterator[Gear | None]:
-        owned = tuple(
-            g for g in self._mine() if g.isolates and 0.5 <= g.figure("ratio").value <= 2.0
-        )
+        owned = self._isolators_at_hand()
         if not self._style.wants_isolation:
             yield None
         found = list(make.transformers(plain.assessment.rows[-2].z_source_ohm, owned))
@@ -191,9 +195,11 @@ class _Search:
         row = next(r for r in first.assessment.rows if r.gear is gear or r.id == gear.id)
         if self._style.wants_outboard:
             window = row.window
-            aim = window.middle_dbu if window else LINE_DBU
-            return 20.0 + aim - row.speech_dbu
-        return 20.0 - first.figures.off_middle_db + self._aim_db
+            gain_db = 20.0 + (window.middle_dbu if window else LINE_DBU) - row.speech_dbu
+        else:
+            gain_db = 20.0 - first.figures.off_middle_db + self._aim_db
+        # a silent path asks for hundreds of decibels
+        return min(max(gain_db, -MOST_GAIN_DB), MOST_GAIN_DB)
 
     def _with_pads(self, head: tuple[Gear, ...], isolator: Gear | None) -> None:
         """Pads before and after the isolator."""
@@ -239,6 +245,34 @@ class _Search:
                 return
             # neighbours saw another impedance than reckoned: aim once more by what is left
             excess += found.figures.off_middle_db - self._aim_db
+
+    def _turn(self, head: tuple[Gear, ...], plain: Candidate) -> None:
+        """The source's own control, twice: the second time from where the first one got."""
+        source, off = head[0], plain.figures.off_middle_db
+        for _ in range(2):
+            turned = _turned(source, self._aim_db - off) if math.isfinite(off) else None
+            if turned is None:
+                return
+            source = turned
+            for isolator in (None, *make.transformers(plain.assessment.rows[-2].z_source_ohm,
+                                                      self._isolators_at_hand())):  # fmt: skip
+                solved = self._try((source, *head[1:]), isolator)
+                if isolator is None and solved is not None:
+                    off = solved.figures.off_middle_db
+
+    def _unclipped(self, head: tuple[Gear, ...]) -> tuple[Gear, ...]:
+        """The path with a source that clips by itself turned down until it does not."""
+        plain = self._try(head)
+        headroom = plain.assessment.rows[0].headroom_db if plain else None
+        if headroom is None or headroom >= HEADROOM_DB:
+            return head
+        turned = _turned(head[0], headroom - HEADROOM_DB)
+        return head if turned is None else (turned, *head[1:])
+
+    def _isolators_at_hand(self) -> tuple[Gear, ...]:
+        return tuple(
+            g for g in self._mine() if g.isolates and 0.5 <= g.figure("ratio").value <= 2.0
+        )
 
     def _change_divider(self, head: tuple[Gear, ...]) -> None:
         """Two resistors inside an old radio, where it has such a divider and may be changed."""
@@ -296,7 +330,7 @@ class _Search:
         return (limit / 4, limit / 1.25) if deep and self._terms.facts.spoken else (limit / 4,)
 
     def _solve(self, path: tuple[Gear, ...], points: int = DRAFT_POINTS) -> Candidate | None:
-        key = (points, *((g.id, g.name, tuple(_plain(g))) for g in path[1:]))
+        key = (points, *((g.id, g.name, tuple(_plain(g))) for g in path))
         if key in self._known:
             return self._known[key]
         checkpoint()
@@ -336,6 +370,15 @@ class _Search:
         fine = [self._solve(c.pieces, POINTS) for c in self._ranked()[:FINALISTS]]
         kept = sorted((c for c in fine if c and not c.stops), key=lambda c: c.cost)
         return Progress(self._solved, tuple(kept[:OFFERED]), finished=True)
+
+
+def _turned(source: Gear, by_db: float) -> Gear | None:
+    """A source with its own control moved; None where it has none, or would be nearly shut."""
+    if not source.by_hand or source.handle is None:
+        return None
+    value = source.pulled(by_db, 0.0, 0.0)
+    turned = source.model_copy(update={source.handle: typical(value)})
+    return turned if (turned.control_at() or 0.0) >= LEAST_CONTROL else None
 
 
 def _plain(gear: Gear) -> Iterator[object]:

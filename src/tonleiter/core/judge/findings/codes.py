@@ -18,8 +18,9 @@ class Meaning:
 
     ``silent``: the microphone gives nothing or too little to be judged; ``level``: it is about the
     level alone; ``hum``: about hum; ``bass``: bass is lost; ``loaded``: a load takes too much.
-    ``winding``: DC stands on a coil. ``first``: while it stands as a stop no level means anything,
-    so it is mended first, and by what; ``first_words`` is how that is called.
+    ``noise``: about noise. ``winding``: DC stands on a coil. ``first``: while it stands as a stop
+    no level means anything, so it is mended first, and by what; ``first_words`` is how that is
+    called.
     """
 
     silent: bool = False
@@ -28,8 +29,14 @@ class Meaning:
     bass: bool = False
     loaded: bool = False
     winding: bool = False
+    noise: bool = False
     first: Mend | None = None
     first_words: str = ""
+
+    @property
+    def measured(self) -> bool:
+        """Whether a plan weighs by figures of its own what the finding is about."""
+        return self.level or self.hum or self.bass or self.noise
 
 
 _MEANINGS: dict[str, Meaning] = {}

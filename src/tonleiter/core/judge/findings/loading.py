@@ -44,7 +44,10 @@ def load_too_low(case: Case) -> Iterator[Finding]:
         loss = 20 * math.log10((z_load + z_source) / z_load)
         if loss < MATCHED_LOSS_DB:
             continue
-        too_much = loss > TOO_MUCH_DB
+        # what a source loses is level, and that matters where the radio misses it
+        window = case.rows[-1].window
+        missed = window is not None and case.rows[-1].speech_dbu < window.low_dbu
+        too_much = loss > TOO_MUCH_DB and (k > 0 or missed)
         behind = case.rows[k + 1].name
         yield Finding(
             code=LOAD_TOO_LOW if too_much else LOAD_LOW,

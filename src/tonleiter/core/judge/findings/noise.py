@@ -7,7 +7,7 @@ from collections.abc import Iterator
 import numpy as np
 
 from tonleiter.core.judge.findings.case import Case
-from tonleiter.core.judge.findings.codes import declare
+from tonleiter.core.judge.findings.codes import Meaning, declare
 from tonleiter.core.judge.findings.level import FAR_MM, closer
 from tonleiter.core.judge.findings.model import ADD, CHANGE, MOVE, TURN, Finding, Fix
 from tonleiter.core.judge.findings.suggestions import insert_preamp
@@ -16,7 +16,7 @@ from tonleiter.core.station import edits
 from tonleiter.core.station.model import Station
 from tonleiter.core.units.levels import signed
 
-NOISE_HEARD = declare("noise-heard")
+NOISE_HEARD = declare("noise-heard", Meaning(noise=True))
 BOOM = declare("close-talk-boom")
 
 # a room that is louder than this has something running in it that can be switched off
