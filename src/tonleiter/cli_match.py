@@ -9,7 +9,7 @@ from typing import Any, get_args
 from tonleiter.cli_common import RAN, BadInputError, print_json
 from tonleiter.core.gear.base import Role
 from tonleiter.core.gear.labels import label_of
-from tonleiter.core.match.grid import answer, solve_grid
+from tonleiter.core.match.grid import answer, answer_for_source, solve_grid
 from tonleiter.core.match.report import match_report
 from tonleiter.core.match.terms import Terms, usual_terms
 from tonleiter.core.plan.report import plan_report
@@ -76,6 +76,8 @@ def _match(options: argparse.Namespace) -> int:
             name, verdict = names[pair.source][:30], label_of(pair.verdict)
             print(f"  {name:<32}{verdict:<14}{level:<26}{pair.words()}")
         print()
+    for source in grid.sources:
+        print(answer_for_source(grid, source.id, terms))
     return RAN
 
 

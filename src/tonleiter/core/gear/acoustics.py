@@ -41,7 +41,9 @@ BASS_CUT_HZ = 50.0
 # a noise-cancelling capsule is trimmed flat for lips this far from its face
 CLOSE_TALK_M = 0.010
 ORIGIN_BEHIND_LIPS_M = 0.010
-WIDE_MM = 6.0  # an opening that speech no longer minds
+# drills that people have; at the last, speech no longer minds the opening
+DRILLS_MM = (2.0, 3.0, 4.0, 6.0)
+WIDE_MM = DRILLS_MM[-1]
 CARDIOID_ROOM_DB = 4.8  # directivity index of a cardioid: 10 log10 3
 
 
@@ -153,13 +155,14 @@ class SpokenInto(Gear):
             yield "foam-off", {"over_it": "windscreen"}
         if self.recess_mm.value > 0:
             yield "no-tube", {"recess_mm": 0.0}
-        if self.seal != "sealed":
-            yield "gasket", {"seal": "sealed"}
+        # the step that is enough, before the whole
+        for wider in DRILLS_MM:
+            if self.opening_mm.value * 1.2 < wider <= self.capsule_mm.value:
+                yield "drilled", {"opening_mm": wider}
         if self.offset_mm.value > 0:
             yield "aligned", {"offset_mm": 0.0}
-        wider = min(max(2 * self.opening_mm.value, WIDE_MM), self.capsule_mm.value)
-        if self.opening_mm.value < wider:
-            yield "drilled", {"opening_mm": wider}
+        if self.seal != "sealed":
+            yield "gasket", {"seal": "sealed"}
 
     def case_alone(self, net: StageNet) -> str | None:
         """The case before a capsule that hears all round."""
@@ -170,6 +173,7 @@ class SpokenInto(Gear):
         if self.housing != "in-case":
             return None
         changes = {k: v for _, change in self.openings() for k, v in change.items()}
+        changes["opening_mm"] = max(self.opening_mm.value, min(WIDE_MM, self.capsule_mm.value))
         figures = self.figures()
         return self.model_copy(
             update={k: typical(float(str(v))) if k in figures else v for k, v in changes.items()}

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 import numpy as np
@@ -112,6 +113,7 @@ def try_fix(before: Assessment, finding: Finding, fix: Fix) -> Remedy | None:
         effect=effect(before, after, fix, partly=bool(left)),
         leaves=tuple(f.code for f in after.findings if f.severity != "fine"),
         effort=fix.effort,
+        family=fix.family,
         whole=not left,
         station=after.station,
         leaves_hum_db=float("-inf") if hum is None else hum - after.rows[-1].speech_dbu,
@@ -126,6 +128,11 @@ def _helps(finding: Finding, left: list[Finding]) -> bool:
         return False
     gone = finding.severity == "stop" and left[0].severity == "mind"
     return gone or was - now >= max(PARTLY_DB, PARTLY_SHARE * was)
+
+
+def _low(of: Assessment) -> float:
+    window = of.rows[-1].window
+    return window.low_dbu if window else -math.inf
 
 
 def _troubles(of: Assessment) -> set[tuple[str, str]]:
@@ -162,14 +169,14 @@ def _after(before: Assessment, finding: Finding, fix: Fix) -> Assessment | None:
 
 
 def _upsets_the_level(before: Assessment, after: Assessment, finding: Finding) -> bool:
-    """Whether the radio, content before, now gets too little or too much."""
+    """Whether the radio, content before, now gets too little: too much is soon turned down."""
     means = meaning(finding.code)
     if before.rows[-1].speech_dbu < SILENT_DBU or means.silent or means.level:
         return False
     radio = before.rows[-1].id
     known = _troubles(before)
     return any(
-        f.stage == radio and meaning(f.code).level and f.severity != "fine"
+        f.stage == radio and meaning(f.code).level and after.rows[-1].speech_dbu < _low(after)
         for f in after.findings
         if f.key not in known and f.code != finding.code
     ) and not any(meaning(code).level and stage == radio for code, stage in known)
@@ -195,16 +202,16 @@ def remedies(before: Assessment, finding: Finding) -> tuple[Remedy, ...]:
     known = {f.code for f in before.findings}
 
     def rank(remedy: Remedy) -> tuple[object, ...]:
-        # what mends it before what only helps; what is there before what is built; for hum, what
-        # leaves least of it
+        # in the order in which people try; what goes part of the way, and each trouble that a
+        # remedy brings, is as if one had to do more. For hum, what leaves least of it.
         leaves = len(remedy.leaves)
         if hums:
             return not remedy.whole, leaves, remedy.leaves_hum_db
-        # a trouble that it brings is as much again as building something for it
         brings = len(set(remedy.leaves) - known)
-        return not remedy.whole, remedy.effort + 2 * brings, leaves
+        return remedy.effort + 2 * brings + 2 * (not remedy.whole), leaves
 
-    return tuple(sorted(unique, key=rank)[:MOST_REMEDIES])
+    best = {(r.family or r.title): r for r in sorted(unique, key=rank, reverse=True)}
+    return tuple(sorted(best.values(), key=rank)[:MOST_REMEDIES])
 
 
 def presence_db(assessment: Assessment) -> float:

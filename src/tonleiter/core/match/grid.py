@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 
@@ -27,6 +28,10 @@ class Grid:
         """Pairs on one input, those that suit it best first; for speech, voices before players."""
         found = [p for (_, i), p in self.pairs.items() if i == input_id]
         return ranked(found, spoken)
+
+    def row(self, source_id: str) -> list[Pair]:
+        """Pairs of one source, the inputs that suit it best first."""
+        return ranked([p for (s, _), p in self.pairs.items() if s == source_id], spoken=False)
 
 
 def sources_of(station: Station) -> tuple[Gear, ...]:
@@ -63,20 +68,45 @@ def ranked(pairs: Iterable[Pair], spoken: bool) -> list[Pair]:
 
 
 def suits(pair: Pair) -> tuple[float, ...]:
-    """Sort key: the smaller, the better a source suits an input."""
-    off = abs(pair.off_middle_db) if pair.off_middle_db is not None else 999.0
-    noise = -(pair.snr_db or 0.0)
-    rank = VERDICTS.index(pair.verdict)
-    return rank, sum(_effort(t) for t in pair.takes), off / 6 + noise / 3, off
+    """Sort key: the smaller, the better a source suits an input.
+
+    First what it takes, in steps and then in evenings; among those that take as much, level, noise
+    and tone in decibels.
+    """
+    return (
+        VERDICTS.index(pair.verdict),
+        sum(_effort(t) for t in pair.takes),
+        _level_off_db(pair) + NOISE_SHARE * -(pair.snr_db or 0.0) + _tone_off_db(pair),
+    )
+
+
+# a decibel less noise is worth half a decibel of level; tone, a third: it can be tuned
+NOISE_SHARE, TONE_SHARE = 0.5, 1 / 3
+# what the gain control does by itself counts little
+KNOB_SHARE = 0.1
+
+
+def _level_off_db(pair: Pair) -> float:
+    if pair.off_middle_db is None:
+        return 999.0
+    share = KNOB_SHARE if pair.knob is not None and pair.knob.reaches else 1.0
+    return share * abs(pair.off_middle_db)
+
+
+def _tone_off_db(pair: Pair) -> float:
+    """Bass and presence that the purpose wants and the pair has not."""
+    bass = 6.0 * max(math.log2((pair.bass_corner_hz or 20.0) / pair.bass_wanted_hz), 0.0)
+    return TONE_SHARE * (bass + abs((pair.presence_db or 0.0) - pair.presence_wanted_db))
 
 
 # what each thing takes, in evenings at the bench; gain brings more noise the more it is
-_EFFORT = {"bias": 1.0, "phantom": 2.0, "current": 1.0, "block": 0.5, "pad": 0.5, "gain": 0.5,
-           "buffer": 1.5, "load": 0.5, "isolate": 1.0}  # fmt: skip
+_EFFORT = {"turn": 0.1, "bias": 1.0, "phantom": 2.0, "current": 1.0, "block": 0.5, "pad": 0.5,
+           "gain": 0.5, "buffer": 1.5, "load": 0.5, "isolate": 1.0}  # fmt: skip
+GAIN_PER_EVENING_DB = 12.0
 
 
 def _effort(take: Take) -> float:
-    extra = (take.db or 0.0) / 12 if take.what == "gain" else 0.0
+    extra = (take.db or 0.0) / GAIN_PER_EVENING_DB if take.what == "gain" else 0.0
     return _EFFORT[take.what] + extra
 
 
@@ -89,32 +119,56 @@ def answer(grid: Grid, station: Station, input_id: str, terms: Terms) -> str:
     names = {g.id: g.name for g in grid.sources}
     purpose = terms.facts.title
     best = pairs[0]
-    mine = [p for p in pairs if not _guest(grid, p.source)]
-    if mine and _guest(grid, best.source) and best.verdict != "not-worth-it":
+    mine = [p for p in pairs if not _guest(grid.sources, p.source)]
+    if best.verdict == "not-worth-it":
+        return f"Nothing here suits the {socket.name} for {purpose}: {best.words()}."
+    if mine and _guest(grid.sources, best.source):
         own = names[mine[0].source]
         return (
             f"For {purpose} the {names[best.source]}, a guest, would suit the {socket.name} better"
             f" than the {own}: {_because(best)}."
         )
-    if best.verdict == "not-worth-it":
-        return f"Nothing here suits the {socket.name} for {purpose}: {best.words()}."
     return f"For {purpose} the {names[best.source]} suits the {socket.name} best: {_because(best)}."
 
 
-def _guest(grid: Grid, source_id: str) -> bool:
-    return next(g.guest for g in grid.sources if g.id == source_id)
+def answer_for_source(grid: Grid, source_id: str, terms: Terms) -> str:
+    """Which input this source suits best for this purpose, and why; guests are called so."""
+    source = next((g for g in grid.sources if g.id == source_id), None)
+    pairs = grid.row(source_id)
+    if source is None or not pairs:
+        return ""
+    names = {g.id: g.name for g in grid.inputs}
+    best = pairs[0]
+    if best.verdict == "not-worth-it":
+        return f"No input here suits the {source.name}: {best.words()}."
+    guest = ", a guest," if _guest(grid.inputs, best.input) else ""
+    said = f"The {source.name} goes best with the {names[best.input]}{guest}: {_because(best)}"
+    second = next((p for p in pairs[1:] if p.verdict == best.verdict), None)
+    if second is not None:
+        said += f"; then with the {names[second.input]}"
+    return f"{said}."
+
+
+def _guest(pieces: tuple[Gear, ...], gear_id: str) -> bool:
+    return next(g.guest for g in pieces if g.id == gear_id)
 
 
 def _because(pair: Pair) -> str:
     parts = [pair.words()]
-    if pair.off_middle_db is not None and not any(t.what in ("pad", "gain") for t in pair.takes):
-        off = pair.off_middle_db
+    off = pair.off_middle_db
+    if (
+        off is not None
+        and pair.knob is None
+        and not {"pad", "gain", "turn"} & {t.what for t in pair.takes}
+    ):
         side = "above" if off > 0 else "below"
         parts.append(
             "in the middle of its window"
             if abs(off) < 1
             else f"{abs(off):.0f} dB {side} the middle of its window"
         )
+    elif pair.takes and (gain := pair.gain()):
+        parts.append(gain.removeprefix(", "))
     if pair.snr_db is not None:
         parts.append(f"{pair.snr_db:.0f} dB over the noise")
     return ", ".join(parts)

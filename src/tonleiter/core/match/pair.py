@@ -3,16 +3,18 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
-from typing import Literal
+from dataclasses import dataclass, replace
+from typing import Literal, TypedDict
 
 from tonleiter.core.circuit.elements import CircuitError
 from tonleiter.core.gear.base import Gear, Knob
+from tonleiter.core.gear.figure import typical
 from tonleiter.core.judge.assess import Assessment, assess, presence_db, tried
 from tonleiter.core.judge.findings.codes import meaning
 from tonleiter.core.judge.findings.model import Finding
 from tonleiter.core.match.terms import Terms, lead_for, pair_station
-from tonleiter.core.solve.levels import SILENT_DBU
+from tonleiter.core.solve.levels import SILENT_DBU, StageLevels
+from tonleiter.core.solve.spread import solve_spread
 from tonleiter.core.station.model import Station
 from tonleiter.core.units.quantity import HERTZ, format_quantity
 
@@ -21,6 +23,12 @@ VERDICTS: tuple[Verdict, ...] = ("plug-in", "small-parts", "active-part", "not-w
 
 ACTIVE = {"bias", "phantom", "current", "gain", "buffer"}
 ROUNDS = 3
+# enough to see how far a level may lie either way
+FEW_DRAWS = 24
+# a control that is nearly shut adds more noise than a pad
+LEAST_CONTROL = 0.25
+# a control that stands beyond these is spoken of
+NEAR_BOTTOM, NEAR_TOP = 0.15, 0.85
 WORTH_GAIN_DB = 55.0
 WORTH_PAD_DB = 75.0
 # noise this far above what the purpose asks for makes a pair not worth it
@@ -55,7 +63,11 @@ class Pair:
     hum_under_db: float | None = None
     bass_corner_hz: float | None = None
     presence_db: float | None = None
+    bass_wanted_hz: float = 20.0
+    presence_wanted_db: float = 0.0
     knob: Knob | None = None
+    knob_ends: tuple[Knob, Knob] | None = None
+    may: tuple[str, ...] = ()
 
     @property
     def off_middle_db(self) -> float | None:
@@ -68,12 +80,21 @@ class Pair:
         """What it takes, in a few words."""
         if self.verdict == "not-worth-it":
             return self.why_not or "not worth it"
-        return "; ".join(t.words for t in self.takes) if self.takes else f"plug in{self.gain()}"
+        said = "; ".join(t.words for t in self.takes) if self.takes else f"plug in{self.gain()}"
+        return "; or, by its ranges, ".join([said, *self.may])
 
     def gain(self) -> str:
         """Where the input's own gain control will stand; empty without one, or out of its reach."""
         if self.knob is None or not self.knob.reaches or self.speech_dbu is None:
             return ""
+        if self.knob_ends is not None:
+            low, high = (k.mark for k in self.knob_ends)
+            if low != high:
+                return f", gain at {low} to {high}"
+        if self.knob.turn > NEAR_TOP:
+            return f", gain near its top, at {self.knob.mark}"
+        if self.knob.turn < NEAR_BOTTOM:
+            return f", gain near its bottom, at {self.knob.mark}"
         return f", gain at {self.knob.mark}"
 
 
@@ -131,14 +152,14 @@ def _judged(
     low, high = (window.low_dbu, window.high_dbu) if window else (None, None)
     hum = None if row.hum_dbu is None or silent else row.speech_dbu - row.hum_dbu
     corner = now.corners_hz[0]
-    takes = [*takes, *_level(now, terms.facts.aim_db), *_other(now)]
+    takes = [*takes, *_level(now.rows[-1], source, terms.facts.aim_db), *_other(now)]
     why = _why_not(now, source, terms, takes)
     verdict: Verdict = "plug-in"
     if why:
         verdict = "not-worth-it"
     elif any(t.what in ACTIVE for t in takes):
         verdict = "active-part"
-    elif takes:
+    elif any(t.what != "turn" for t in takes):
         verdict = "small-parts"
     return Pair(
         source=source.id,
@@ -154,15 +175,61 @@ def _judged(
         bass_corner_hz=corner,
         presence_db=None if silent else presence_db(now),
         knob=None if silent else row.knob,
+        bass_wanted_hz=terms.facts.bass_corner_at_most_hz,
+        presence_wanted_db=terms.facts.presence_db,
+        **_ranges(now, source, terms.facts.aim_db, silent),
         why_not=why,
         solves=solves,
         voice=source.acoustic,
     )
 
 
-def _level(now: Assessment, aim_db: float) -> list[Take]:
-    """Nothing inside the window, and nothing to build where the gain control still reaches."""
+def _turn(source: Gear, by_db: float) -> Take | None:
+    """The source's own control, where that gets there without being nearly shut."""
+    if not source.by_hand or source.handle is None:
+        return None
+    now = source.figure(source.handle).value
+    value = source.pulled(by_db, 0.0, 0.0)
+    moved = source.moved_db(now, value)
+    turned = source.model_copy(update={source.handle: typical(value)})
+    if abs(moved - by_db) > 1.5 or (turned.control_at() or 0.0) < LEAST_CONTROL:
+        return None
+    way = "up" if by_db > 0 else "down"
+    return Take("turn", f"turn it {way} to {source.setting_words(value)}", by_db)
+
+
+class _Ranges(TypedDict, total=False):
+    knob_ends: tuple[Knob, Knob] | None
+    may: tuple[str, ...]
+
+
+def _ranges(now: Assessment, source: Gear, aim_db: float, silent: bool) -> _Ranges:
+    """What the ranges of figures make of the gain control, and of the verdict on the level."""
     row = now.rows[-1]
+    spread = None if silent else solve_spread(now.solution, now.rows, FEW_DRAWS)
+    if spread is None:
+        return {}
+    drawn = spread.speech_dbu[:, -1]
+    usual = {t.what for t in _level(row, source, aim_db)}
+    may, knobs = [], []
+    for level in (float(drawn.max()), float(drawn.min())):
+        moved = replace(
+            row,
+            speech_dbu=level,
+            peak_dbu=row.peak_dbu + level - row.speech_dbu,
+            knob=row.gear.knob(level, now.voice.signal),
+        )
+        knobs.append(moved.knob)
+        may += [t.words for t in _level(moved, source, aim_db) if t.what not in usual]
+        if usual and not _level(moved, source, aim_db):
+            may.append("nothing for its level")
+    low, high = knobs
+    ends = (low, high) if low is not None and high is not None else None
+    return {"knob_ends": ends, "may": tuple(dict.fromkeys(may))}
+
+
+def _level(row: StageLevels, source: Gear, aim_db: float) -> list[Take]:
+    """Nothing inside the window, and nothing to build where the gain control still reaches."""
     if row.window is None or row.speech_dbu < SILENT_DBU:
         return []
     off = row.speech_dbu - row.window.middle_dbu - aim_db
@@ -170,6 +237,9 @@ def _level(now: Assessment, aim_db: float) -> list[Take]:
     knob = row.knob
     if not clips and knob is not None and knob.reaches:
         return []
+    outside = clips or not row.window.holds(row.speech_dbu)
+    if outside and (turned := _turn(source, -off)):
+        return [turned]
     if row.speech_dbu > row.window.high_dbu or clips:
         return [Take("pad", f"needs a pad of {max(off, 1.0):.0f} dB", -off)]
     if row.speech_dbu < row.window.low_dbu:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from tonleiter.core.match.grid import Grid, answer
+from tonleiter.core.match.grid import Grid, answer, answer_for_source
 from tonleiter.core.match.terms import Terms
 from tonleiter.core.station.model import Station
 
@@ -19,6 +19,7 @@ def match_report(station: Station, grid: Grid, terms: Terms) -> Row:
         "operator": terms.operator,
         "distance_mm": terms.distance_mm,
         "answers": {g.id: answer(grid, station, g.id, terms) for g in grid.inputs},
+        "answers_for_sources": {g.id: answer_for_source(grid, g.id, terms) for g in grid.sources},
         "pairs": [
             {
                 "source": pair.source,

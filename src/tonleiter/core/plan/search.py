@@ -16,6 +16,7 @@ from tonleiter.core.gear.figure import typical
 from tonleiter.core.gear.pad_shapes import PAD_KINDS, design_pad
 from tonleiter.core.judge.assess import Assessment, assess
 from tonleiter.core.judge.findings.codes import meaning
+from tonleiter.core.match.pair import LEAST_CONTROL
 from tonleiter.core.match.terms import Terms, lead_for, pair_station
 from tonleiter.core.plan import pieces as make
 from tonleiter.core.plan.candidate import Candidate, judge_candidate
@@ -34,8 +35,6 @@ MOST_SOLVES = 600
 FINER: preferred.Series = "E24"
 REFINED, ROUNDS = 10, 3
 GAIN_FROM_DB, PAD_FROM_DB = 2.0, 1.5
-# a control that is nearly shut adds more noise than a pad
-LEAST_CONTROL = 0.25
 STEP_UPS = (2.0, 3.0, 4.0, 5.0, 7.0, 10.0, 15.0)
 LINE_DBU = -7.8
 MOST_GAIN_DB = 70.0

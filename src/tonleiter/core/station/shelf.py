@@ -54,9 +54,12 @@ def sentence(station: Station) -> tuple[str, str]:
     if not station.gear:
         return "The shelf is empty.", "Add what you speak into and what it should go to first."
     says = f"{pieces}; {known} of {of} figures are known."
-    used = [g for g in station.gear if uses_of(station, g.id)]
-    poor = [(g.name, known_figures(g)) for g in used]
-    least = min(poor, key=lambda p: (p[1].known / max(p[1].of, 1), -p[1].of), default=None)
-    if least is None or least[1].known == least[1].of:
+    if known == of:
         return says, "All of them were looked up or measured."
+    # what stands in a chain matters first
+    used = [g for g in station.gear if uses_of(station, g.id)] or list(station.gear)
+    poor = [(g.name, known_figures(g)) for g in used]
+    least = min(poor, key=lambda p: (p[1].known / max(p[1].of, 1), -p[1].of))
+    if least[1].known == least[1].of:
+        return says, "All figures of what stands in a chain were looked up or measured."
     return says, f"Least is known of the {least[0]}: the bench on the right finds figures."

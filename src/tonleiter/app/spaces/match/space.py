@@ -26,7 +26,7 @@ from tonleiter.app.widgets.labels import button, label
 from tonleiter.app.widgets.progress import Progress
 from tonleiter.app.widgets.quantity_field import QuantityField
 from tonleiter.core.gear.figure import DISTANCE, Figure
-from tonleiter.core.match.grid import answer
+from tonleiter.core.match.grid import answer, answer_for_source
 from tonleiter.core.station.purpose import PURPOSES
 
 
@@ -149,9 +149,10 @@ class MatchSpace(Space):
             self._proves.setText(f"{solved} of {total} pairs are solved.")
         else:
             self._says.setText(answer(grid, model.station, model.selected[1], model.terms))
+            across = answer_for_source(grid, model.selected[0], model.terms)
             self._proves.setText(
-                f"{total} pairs, each solved as a circuit with a lead of 2 m; the figure in a cell"
-                " is speech over noise."
+                f"{across} Each of {total} pairs is solved with a lead of 2 m; the figure in a cell"
+                " is signal over noise."
             )
 
     def _turn(self) -> None:

@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterator
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.judge.findings.case import Case
 from tonleiter.core.judge.findings.codes import Meaning, declare
-from tonleiter.core.judge.findings.model import Finding, Fix, Severity
+from tonleiter.core.judge.findings.model import MOVE, Finding, Fix, Severity
 from tonleiter.core.judge.findings.suggestions import isolating_transformer, leave_out
 from tonleiter.core.solve.hum import Loop, earth_loop
 from tonleiter.core.station.model import Station
@@ -107,6 +107,7 @@ def _breaks(case: Case, worst: str) -> Iterator[Fix]:
             lambda station: case.set_value(station, source, "supply", "battery"),
             "nothing then joins it to the mains",
         )
+    yield from _usb(case, source)
     for k in range(source + 1, radio):
         if case.rows[k].gear.isolates and not any(r.stage == radio for r in case.rails()):
             yield leave_out(case, k, "its chassis then hangs on the radio's by the screen")
@@ -114,6 +115,20 @@ def _breaks(case: Case, worst: str) -> Iterator[Fix]:
         lead = case.rows[k].gear
         if lead.lead:
             yield from _other_lead(case, k, lead, in_field=worst == lead.id)
+
+
+def _usb(case: Case, index: int) -> Iterator[Fix]:
+    """What hangs on a computer by USB: part it there, or take the computer off its supply."""
+    gear = case.rows[index].gear
+    if getattr(gear, "supply", "") != "usb-computer":
+        return
+    loose = case.setting(index, "supply", "battery")
+    yield Fix(
+        f"Put a USB isolator into the lead of the {gear.name}", loose, "breaks the loop there"
+    )
+    yield Fix(
+        "Run the computer from its battery", loose, "its supply's earth is then not joined", MOVE
+    )
 
 
 def _other_lead(case: Case, k: int, lead: Gear, in_field: bool) -> Iterator[Fix]:

@@ -13,7 +13,7 @@ from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.net import Diaphragm
 from tonleiter.core.judge.findings.case import Case
 from tonleiter.core.judge.findings.codes import declare
-from tonleiter.core.judge.findings.model import Finding, Fix
+from tonleiter.core.judge.findings.model import CHANGE, Finding, Fix
 from tonleiter.core.solve.compiled import VOICE
 from tonleiter.core.units.quantity import HERTZ, format_quantity
 from tonleiter.core.words import sentence
@@ -24,6 +24,7 @@ HOUSING_CLEAR = declare("housing-clear")
 
 LOOKED_AT_HZ = np.geomspace(200.0, 4000.0, 60)
 MUFFLED_DB = 6.0
+WEATHER = "no way back, and rain and breath get in"
 RINGS_DB = 6.0
 CAUTION = (
     "Take the capsule out before drilling or filing, and keep chips away from it; wear eye"
@@ -61,7 +62,7 @@ def housing_colours(case: Case) -> Iterator[Finding]:
             stage=microphone.id,
             says=f"The case of the {microphone.name} muffles it",
             proof=f"{-top:.0f} dB are lost on the way in at 2.7 kHz, {abs(low):.0f} dB at 200 Hz",
-            evidence=evidence,
+            evidence=evidence | {"off_db": -top - MUFFLED_DB},
             fixes=fixes,
             caution=CAUTION,
         )
@@ -73,7 +74,7 @@ def housing_colours(case: Case) -> Iterator[Finding]:
             stage=microphone.id,
             says=f"The case of the {microphone.name} rings: {word}",
             proof=f"{rings_db:.0f} dB too much at {format_quantity(rings_hz, HERTZ, 2)}",
-            evidence=evidence,
+            evidence=evidence | {"off_db": rings_db - RINGS_DB},
             fixes=fixes,
             caution=CAUTION,
         )
@@ -102,11 +103,15 @@ def _openings(case: Case, microphone: Gear) -> Iterator[Fix]:
     each = [(_WORDS[token](changes), changes) for token, changes in microphone.openings()]
     for words, changes in each:
         yield _edit(case, sentence(words), changes)
-    if len(each) > 1:
-        together = {k: v for _, changes in each for k, v in changes.items()}
-        drilled = "opening_mm" in together
-        order = [each[-1], *each[:-1]] if drilled else each
-        yield _edit(case, sentence(", ".join(words for words, _ in order)), together)
+    opened = microphone.opened_up()
+    if opened is not None and len(each) > 1:
+        wide = opened.figure("opening_mm").value
+        others = {k: v for _, changes in each for k, v in changes.items()}
+        done = [w for w, changes in each if "opening_mm" not in changes]
+        if "opening_mm" in others and done:
+            done.append(f"open it to {wide:g} mm")
+        if len(done) > 1:
+            yield _edit(case, sentence(", ".join(done)), others)
 
 
 def _edit(case: Case, title: str, changes: dict[str, object]) -> Fix:
@@ -115,7 +120,9 @@ def _edit(case: Case, title: str, changes: dict[str, object]) -> Fix:
             station = case.set_value(station, 0, field, value)  # type: ignore[arg-type]
         return station
 
-    return Fix(title, apply)  # type: ignore[arg-type]
+    why = WEATHER if "opening_mm" in changes else ""
+    family = "drill" if set(changes) == {"opening_mm"} else ""
+    return Fix(title, apply, why, CHANGE, family)  # type: ignore[arg-type]
 
 
 rules = (housing_colours,)

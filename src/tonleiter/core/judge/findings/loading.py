@@ -25,6 +25,7 @@ BASS_CORNER_HIGH = declare("bass-corner-high", Meaning(bass=True))
 # what is lost by the load, in dB, that nobody need speak of, and what is too much: a source on its
 # own impedance ("matched") loses 6 dB and nothing else
 MATCHED_LOSS_DB, TOO_MUCH_DB = 3.0, 7.0
+STEP_WINS_DB = 3.0
 
 
 def load_too_low(case: Case) -> Iterator[Finding]:
@@ -81,9 +82,10 @@ def _lighter_load(case: Case, index: int) -> Iterator[Fix]:
 
             title = f"Make the pad's series resistor {format_short(series)}"
             yield Fix(title, bigger, "", CHANGE)
-    turns = math.sqrt(row.z_load_ohm / (4 * row.z_source_ohm))
-    # more than about 20:1 cannot be wound with useful bass and treble
-    if index == 0 and turns >= 0.05:
+    turns = math.sqrt(row.z_load_ohm / row.z_source_ohm)
+    # matched, half of the stepped-down source is left; more than 20:1 cannot be wound well
+    wins_db = 20 * math.log10(turns / 2 * (row.z_load_ohm + row.z_source_ohm) / row.z_load_ohm)
+    if index == 0 and turns >= 0.05 and wins_db >= STEP_WINS_DB:
         yield _step_down(case, turns)
     if index == 0:
         yield insert_preamp(case, index + 1, 10.0)
@@ -107,7 +109,7 @@ def _buffer(case: Case, index: int) -> Fix:
 
 
 def _step_down(case: Case, turns: float) -> Fix:
-    """A transformer whose primary is light on the source, wound for its impedance."""
+    """A transformer that matches the source to its load, as for high-impedance types."""
     z = case.rows[0].z_source_ohm
     ratio = float(f"{turns:.2g}")
 
@@ -125,11 +127,7 @@ def _step_down(case: Case, turns: float) -> Fix:
         )
         return case.insert(station, 1, gear)
 
-    return Fix(
-        f"Add a {1 / ratio:.2g}:1 step-down transformer behind it",
-        apply,
-        "costs level, wins damping",
-    )
+    return Fix(f"Add a {1 / ratio:.2g}:1 step-down transformer behind it", apply)
 
 
 def bass_corner_high(case: Case) -> Iterator[Finding]:

@@ -21,13 +21,14 @@ TURN, MOVE, CHANGE, REMOVE, ADD, BUILD = range(6)
 class Fix:
     """An edit that may help. ``apply`` raises ValidationError where the station forbids it.
 
-    ``effort`` is one of TURN to BUILD.
+    ``effort`` is one of TURN to BUILD. Of fixes of one ``family`` only the best is offered.
     """
 
     title: str
     apply: Callable[[Station], Station]
     why: str = ""
     effort: int = ADD
+    family: str = ""
 
 
 @dataclass(frozen=True)
@@ -57,6 +58,7 @@ class Remedy:
     effect: str
     leaves: tuple[str, ...]
     effort: int
+    family: str
     whole: bool
     station: Station = field(repr=False)
     leaves_hum_db: float = float("-inf")

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from tonleiter.core.judge.findings.case import Case
 from tonleiter.core.judge.findings.codes import declare
-from tonleiter.core.judge.findings.model import TURN, Finding, Fix
+from tonleiter.core.judge.findings.model import CHANGE, TURN, Finding, Fix
 from tonleiter.core.units.levels import signed
 
 TWO_COMPRESSORS = declare("two-compressors")
@@ -45,14 +45,14 @@ def two_compressors(case: Case) -> Iterator[Finding]:
     )
 
 
-def _bypass(case: Case, index: int) -> Iterator[Fix]:
+def _bypass(case: Case, index: int, effort: int = TURN) -> Iterator[Fix]:
     row = case.rows[index]
     for field, value in row.gear.uncompressed():
         yield Fix(
             f"Switch off the one in the {row.name}",
             case.setting(index, field, value),
             "",
-            TURN,
+            effort,
         )
 
 
@@ -89,7 +89,7 @@ def _quicker(case: Case, index: int) -> Iterator[Fix]:
                     "",
                     TURN,
                 )
-    yield from _bypass(case, index)
+    yield from _bypass(case, index, CHANGE)
 
 
 def gate_bites(case: Case) -> Iterator[Finding]:

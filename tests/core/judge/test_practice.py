@@ -1,0 +1,261 @@
+"""What somebody with thirty years at the bench would say first, written down beforehand."""
+
+import math
+
+import pytest
+
+from tests.conftest import gear, station_of
+from tests.core.judge.test_findings import codes, find
+from tonleiter.core.judge.assess import assess, remedies
+from tonleiter.core.station import edits
+
+DYNAMIC = gear("dynamic-microphone", "dynamic", coil_ohm=300)
+MIXER = gear(
+    "amplifier", "mixer", expects="microphone", gain_db=44, gain_low_db=10, gain_high_db=60,
+    z_in_ohm=2400, z_out_ohm=120, ein_dbu=-126, works_from_dbu=-40, works_to_dbu=6,
+    supply="battery",
+)  # fmt: skip
+PAD = gear("l-pad", "pad", series_ohm=10e3, shunt_ohm=100)
+TRIM = gear("trim-pot", "trim", track_ohm=10e3, turned_up=0.5)
+SET = gear("microphone-socket", "set", z_in_ohm=2000, supply="battery")
+LAPTOP = gear("line-source", "laptop", full_scale_dbu=2.2, below_full_db=-6, supply="battery")
+DATA = gear("data-socket", "data", supply="battery")
+
+
+def in_room(dba, *pieces, **chain):
+    return assess(edits.change_station(station_of(*pieces, **chain), room_noise_dba=dba))
+
+
+def titles(assessment, code):
+    return [r.title for r in remedies(assessment, find(assessment, code))]
+
+
+# --- what is there comes first --------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(
+    "pieces, code, first",
+    [
+        # one turns the mixer down, and does not put a pad before a pad
+        ((DYNAMIC, MIXER | {"gain_db": 60}, PAD, SET | {"wants_dbu": -65, "clip_dbu": -10}),
+         "over-window", "Turn the mixer down to "),
+        ((DYNAMIC, MIXER | {"gain_db": 20}, PAD, SET), "under-window", "Turn the mixer up to "),
+        # a trim pot is there to be turned
+        ((DYNAMIC, MIXER, TRIM, SET), "line-into-mic", "Turn the trim down to "),
+        # a desk microphone has its volume
+        ((gear("amplified-desk-microphone", "desk", turned_up=1.0, sensitivity_mv_per_pa=4), SET),
+         "over-ceiling", "Turn the desk down to "),
+        # a laptop its slider
+        ((LAPTOP, DATA), "over-window", "Turn the laptop down to "),
+        # from far away one comes closer before anything else
+        ((DYNAMIC, SET | {"wants_dbu": -44, "clip_dbu": -16}), "under-window", "Speak closer, at "),
+    ],
+)  # fmt: skip
+def test_the_first_thing_is_what_is_there(pieces, code, first):
+    far = {"distance_mm": 150} if code == "under-window" and len(pieces) == 2 else {}
+    purpose = "packet" if pieces[-1] is DATA else "ssb-chat"
+    offered = titles(assess(station_of(*pieces, purpose=purpose, **far)), code)
+    assert offered, "nothing offered"
+    assert offered[0].startswith(first), offered
+    pads = [t for t in offered if t.startswith("Add a pad")]
+    assert not (pads and any(p["kind"] in ("l-pad", "trim-pot") for p in pieces))
+
+
+def test_the_second_thing_is_the_part_that_is_there():
+    player = gear("line-source", "player", full_scale_dbu=20, below_full_db=-16, supply="battery")
+    before = assess(station_of(player, PAD | {"shunt_ohm": 1000}, SET))
+    offered = titles(before, "over-window" if "over-window" in codes(before) else "line-into-mic")
+    assert any(t.startswith("Change the L-pad to ") for t in offered)
+
+
+def test_a_turned_control_says_how_far_and_whether_that_is_its_end():
+    hot = DYNAMIC | {"sensitivity_mv_per_pa": 2}
+    before = assess(station_of(hot, MIXER | {"gain_high_db": 45}, PAD, SET | {"wants_dbu": -40}))
+    (remedy, *_) = remedies(before, find(before, "under-window"))
+    assert remedy.title == "Turn the mixer up to 45 dB" or "Turn" not in remedy.title
+
+
+# --- the radio's own gain control -----------------------------------------------------------------
+
+
+@pytest.mark.parametrize(
+    "wants, severity, words",
+    [
+        (-53.0, "fine", "gets the level it wants"),
+        (-43.0, "mind", "will stand near its top, at 9"),
+        (-38.0, "mind", "gets too little: "),
+        (-75.0, "mind", "will stand near its bottom, at "),
+        (-81.0, "mind", "gets too much: "),
+    ],
+)
+def test_level_is_said_by_where_the_gain_will_stand(wants, severity, words):
+    socket = SET | {"wants_dbu": wants, "clip_dbu": wants + 40}
+    assessment = assess(station_of(DYNAMIC, socket, distance_mm=30))
+    about = [f for f in assessment.findings if f.code.startswith(("level", "under", "over"))]
+    assert [f.severity for f in about] == [severity]
+    assert words in about[0].says
+    # −59.4 dBu at 3 cm, 1.2 dB of loading: the knob moves a hundredth for 0.4 dB
+    knob = assessment.rows[-1].knob
+    assert knob.turn == pytest.approx(0.5 + (wants - assessment.rows[-1].speech_dbu) / 40)
+
+
+# --- noise ----------------------------------------------------------------------------------------
+
+
+def test_a_fan_is_switched_off_and_lips_come_closer():
+    near = in_room(58, DYNAMIC, SET, distance_mm=60)
+    finding = find(near, "noise-heard")
+    assert finding.says == "The room is heard between words"
+    assert finding.evidence["share"] > 0.9
+    offered = titles(near, "noise-heard")
+    assert any(t.startswith("Switch off what runs") for t in offered)
+    far = in_room(42, DYNAMIC, SET, distance_mm=300)
+    assert titles(far, "noise-heard")[0].startswith("Speak closer")
+
+
+def test_a_quiet_room_and_a_close_voice_are_no_matter():
+    assert "noise-heard" not in codes(assess(station_of(DYNAMIC, SET, distance_mm=30)))
+
+
+def test_a_noisy_box_wants_more_before_it():
+    noisy = MIXER | {"id": "box", "name": "box", "ein_dbu": -68, "gain_db": 32}
+    before = assess(station_of(DYNAMIC, MIXER | {"gain_db": 12}, noisy, PAD, SET, distance_mm=30))
+    finding = find(before, "noise-heard")
+    assert finding.stage == "box"
+    offered = remedies(before, finding)
+    assert offered[0].title.startswith("Turn the mixer up to ")
+    assert "and the box down to " in offered[0].title
+    after = assess(offered[0].station)
+    assert after.rows[-1].snr_db > before.rows[-1].snr_db + 6
+    assert after.rows[-1].speech_dbu == pytest.approx(before.rows[-1].speech_dbu, abs=1.0)
+
+
+def test_hard_compression_is_named_where_it_lifts_the_room():
+    hard = MIXER | {"id": "box", "name": "box", "kind": "compressor", "threshold_dbu": -36,
+                    "ratio": 10, "release_s": 0.1, "attack_s": 2e-3}  # fmt: skip
+    before = in_room(48, DYNAMIC, hard, PAD, SET, distance_mm=50)
+    assert any("compressor of the box" in t for t in titles(before, "noise-heard"))
+
+
+def test_a_muffled_microphone_is_not_cleaner_than_a_good_one():
+    """Both hear the same room; what the case takes off the voice it takes off the room."""
+    plain = in_room(50, DYNAMIC, SET).rows[-1].snr_db
+    case = {"housing": "in-case", "opening_mm": 1.0, "seal": "none", "over_it": "foam"}
+    muffled = in_room(50, DYNAMIC | case, SET).rows[-1].snr_db
+    thin = in_room(50, gear("piezo-microphone", "thin"), SET)
+    assert muffled <= plain + 1.0
+    assert thin.rows[-1].snr_db <= plain + 1.0
+
+
+def test_a_close_directional_microphone_booms():
+    cardioid = DYNAMIC | {"pattern": "directional"}
+    assert "close-talk-boom" in codes(assess(station_of(cardioid, SET, distance_mm=15)))
+    assert "close-talk-boom" not in codes(assess(station_of(cardioid, SET, distance_mm=80)))
+    assert "close-talk-boom" not in codes(assess(station_of(DYNAMIC, SET, distance_mm=15)))
+
+
+# --- signals --------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(
+    "signal, below, clips",
+    [("two-tone", -6, False), ("tone", -4, False), ("speech", -6, True), ("two-tone", -1, True),
+     ("noise-like", -10, False), ("music", -6, True)],
+)  # fmt: skip
+def test_peaks_by_the_kind_of_signal(signal, below, clips):
+    """Against a full-scale sine of 3.01 dB crest: level and crest, and 3 dB in hand."""
+    laptop = LAPTOP | {"below_full_db": below, "signal": signal}
+    found = assess(station_of(laptop, DATA, purpose="data-weak"))
+    at_source = [f for f in found.findings if f.code == "over-ceiling" and f.stage == "laptop"]
+    assert bool(at_source) == clips
+    crest = {"speech": 14, "tone": 3.01, "two-tone": 6.02, "noise-like": 9.5, "music": 15}[signal]
+    assert found.rows[0].headroom_db == pytest.approx(-below + 3.01 - crest, abs=0.1)
+
+
+# --- causes ---------------------------------------------------------------------------------------
+
+
+def test_a_crystal_into_a_low_load_is_told_so():
+    before = assess(station_of(gear("piezo-microphone", "crystal"), SET))
+    finding = find(before, "bass-corner-high")
+    assert "by the low load of the crystal" in finding.says
+
+
+def test_a_small_coupling_capacitor_is_blamed_and_its_value_comes_from_its_own_corner():
+    small = gear("capacitor", "coupling", capacitance_f="100n")
+    before = assess(station_of(DYNAMIC, small, SET))
+    finding = find(before, "bass-corner-high")
+    assert finding.stage == "coupling"
+    # 100 nF with 300 and 2000 ohm round it: 692 Hz
+    own = 1 / (2 * math.pi * 100e-9 * 2300)
+    assert finding.evidence["corner_hz"] == pytest.approx(own, rel=0.05)
+    (remedy, *_) = remedies(before, finding)
+    after = assess(remedy.station)
+    # an octave under the 150 Hz that a chat wants, by preferred values
+    assert 30 <= after.corners_hz[0] <= 85
+
+
+def test_bass_lost_in_a_transformer_is_not_blamed_on_the_crystal_before_it():
+    follower = gear("jfet-preamp", "fet", gate_ohm=10e6)
+    weak = gear("transformer", "weak", primary_h=0.05, leakage_h=1e-3)
+    before = assess(station_of(gear("piezo-microphone", "crystal"), follower, weak, SET))
+    finding = find(before, "bass-corner-high")
+    assert finding.stage == "weak"
+    assert "the primary of the weak" in finding.says
+
+
+def test_a_transistor_stage_on_600_ohm_is_told_what_it_loses():
+    stage = gear("bipolar-preamp", "stage")
+    before = assess(
+        station_of(DYNAMIC, stage, SET | {"z_in_ohm": 600, "wants_dbu": -35, "clip_dbu": 0})
+    )
+    finding = find(before, "load-too-low")
+    assert finding.stage == "stage"
+    # 10 kohm in the collector on 600 ohm
+    assert finding.evidence["loss_db"] > 12
+    assert any("buffer" in t for t in titles(before, "load-too-low"))
+
+
+def test_300_ohm_on_600_is_said_and_not_minded():
+    before = assess(station_of(DYNAMIC, SET | {"z_in_ohm": 600}, distance_mm=30))
+    finding = find(before, "load-low")
+    assert finding.severity == "fine"
+    assert finding.evidence["loss_db"] == pytest.approx(20 * math.log10(900 / 600), abs=0.1)
+
+
+# --- compression ----------------------------------------------------------------------------------
+
+
+def test_first_syllables_and_soft_words():
+    box = MIXER | {"id": "box", "name": "box", "kind": "compressor", "threshold_dbu": -40,
+                   "ratio": 10, "attack_s": 0.03, "works_to_dbu": 20}  # fmt: skip
+    before = assess(station_of(DYNAMIC, box, PAD, SET))
+    assert titles(before, "attack-overshoot")[0] == "Set its attack to 3 ms"
+    gate = box | {"ratio": 1, "attack_s": 3e-3, "gate": "on", "gate_dbu": -10}
+    assert titles(assess(station_of(DYNAMIC, gate, PAD, SET)), "gate-bites")
+
+
+# --- cases ----------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize("opening, long, enough", [(0.6, 3.0, 2), (0.8, 3.0, 3), (1.0, 3.0, 3)])
+def test_a_pinhole_is_drilled_by_the_step_that_is_enough(opening, long, enough):
+    """Nobody begins with 6 mm: the step below does not do it, this one does."""
+    case = {"housing": "in-case", "opening_mm": opening, "opening_long_mm": long,
+            "cavity_cm3": 0.15 if opening < 0.7 else 0.3}  # fmt: skip
+    before = assess(station_of(DYNAMIC | case, SET))
+    offered = remedies(before, find(before, "housing-muffles"))
+    assert [r.title for r in offered] == [f"Drill the opening to {enough} mm"]
+    assert "rain and breath" in offered[0].effect
+    assert "treble +" in offered[0].effect
+    less = assess(station_of(DYNAMIC | case | {"opening_mm": enough - 1}, SET))
+    assert "housing-muffles" in codes(less)
+
+
+def test_a_remedy_never_puts_the_radio_out_of_its_window():
+    """A step-down transformer for a source that is too weak already mends nothing."""
+    faint = DYNAMIC | {"coil_ohm": 600, "sensitivity_mv_per_pa": 0.5}
+    deaf = SET | {"z_in_ohm": 200, "wants_dbu": -50}
+    before = assess(station_of(faint, deaf))
+    offered = titles(before, "load-too-low") if "load-too-low" in codes(before) else []
+    assert not any("step-down" in t for t in offered)
