@@ -210,8 +210,10 @@ def remedies(before: Assessment, finding: Finding) -> tuple[Remedy, ...]:
         brings = len(set(remedy.leaves) - known)
         return remedy.effort + 2 * brings + 2 * (not remedy.whole), leaves
 
-    best = {(r.family or r.title): r for r in sorted(unique, key=rank, reverse=True)}
-    return tuple(sorted(best.values(), key=rank)[:MOST_REMEDIES])
+    best: dict[str, Remedy] = {}
+    for remedy in sorted(unique, key=rank):
+        best.setdefault(remedy.family or remedy.title, remedy)
+    return tuple(best.values())[:MOST_REMEDIES]
 
 
 def presence_db(assessment: Assessment) -> float:
