@@ -259,3 +259,66 @@ def test_a_remedy_never_puts_the_radio_out_of_its_window():
     before = assess(station_of(faint, deaf))
     offered = titles(before, "load-too-low") if "load-too-low" in codes(before) else []
     assert not any("step-down" in t for t in offered)
+
+
+# --- direct current at outputs --------------------------------------------------------------------
+
+BIASED = gear("microphone-socket", "biased", z_in_ohm=2000, bias_v=8, bias_ohm=2200)
+
+
+@pytest.mark.parametrize(
+    "pieces, stage",
+    [
+        # 3 V at the feed's inner side against what 8 V leave on the pin
+        ((gear("electret-2-wire", "electret"), gear("bias-feed", "feed", supply_v=3), BIASED),
+         "feed"),
+        ((DYNAMIC, gear("jfet-preamp", "fet", drain_ohm=10e3), BIASED), "fet"),
+        ((gear("amplified-desk-microphone", "desk", turned_up=0.3, collector_ohm=22e3),
+          BIASED), None),
+    ],
+)  # fmt: skip
+def test_an_output_capacitor_on_a_biased_pin_has_its_plus_side_judged(pieces, stage):
+    before = assess(station_of(*pieces))
+    found = [f for f in before.findings if f.code == "capacitor-reversed"]
+    if stage is None:
+        # its volume control lies between capacitor and pin: what stands over it decides, solved
+        reversed_v = [f.evidence["dc_v"] for f in found]
+        assert all(v < -0.2 for v in reversed_v)
+        return
+    (finding,) = found
+    assert finding.stage == stage
+    assert finding.severity == "stop"
+    (remedy,) = remedies(before, finding)
+    assert remedy.title == "Turn it round"
+    assert "capacitor-reversed" not in codes(assess(remedy.station))
+
+
+def test_a_balanced_microphone_on_a_biased_pin_is_stopped():
+    three = DYNAMIC | {"output": "balanced"}
+    found = assess(station_of(three, gear("cable", "lead", form="two-core"), BIASED))
+    assert "dc-through-winding" in codes(found)
+
+
+def test_a_condenser_on_a_biased_pin_is_told_that_this_is_no_phantom_power():
+    condenser = gear("phantom-condenser", "condenser")
+    found = assess(station_of(condenser, gear("cable", "lead", form="two-core"), BIASED))
+    assert "are no phantom power" in find(found, "no-phantom").says
+
+
+@pytest.mark.parametrize(
+    "element, stage, low_hz, high_hz",
+    [
+        # 1.5 nF and the stage's input: some tens of kilohms, half a megohm, two megohms
+        ("piezo", "one-transistor", 800, 1e6),
+        ("piezo", "darlington", 150, 450),
+        ("piezo", "fet", 20, 120),
+        ("dynamic", "one-transistor", 20, 150),
+        ("electret", "fet", 20, 150),
+    ],
+)
+def test_desk_microphones_by_element_and_stage(element, stage, low_hz, high_hz):
+    desk = gear("amplified-desk-microphone", "desk", element=element, stage=stage, turned_up=0.1)
+    found = assess(station_of(desk, SET | {"z_in_ohm": 100e3, "wants_dbu": -45, "clip_dbu": 0}))
+    corner = found.corners_hz[0] or 20.0
+    assert low_hz <= corner <= high_hz
+    assert -75 < found.rows[-1].speech_dbu < -30

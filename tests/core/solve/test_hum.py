@@ -165,3 +165,18 @@ def test_a_floating_box_behind_a_transformer_is_grounded_again_or_run_from_a_bat
     assert any(r.title == "Leave the coil out" for r in offered)
     lefts = [r.leaves_hum_db for r in offered if len(r.leaves) == len(offered[0].leaves)]
     assert lefts == sorted(lefts)
+
+
+def test_a_boxs_own_ripple_is_hum_at_its_output_and_no_loop():
+    """−60 dBu of ripple behind the output impedance, taken down by the pad as speech is."""
+    strip = box(supply="double-insulated", ripple_dbu=-60, earth_emf_v=0)
+    quiet = assess(station_of(MIC, strip | {"ripple_dbu": -150}, PAD, RADIO))
+    found = assess(station_of(MIC, strip, PAD, RADIO))
+    loaded_db = found.rows[1].speech_dbu - found.rows[-1].speech_dbu
+    # nearly all of it at 100 Hz, where nothing on the way is steep
+    assert found.rows[-1].hum_dbu == pytest.approx(-60 - loaded_db, abs=1.0)
+    assert quiet.rows[-1].hum_dbu < found.rows[-1].hum_dbu - 10
+    finding = next(f for f in found.findings if f.code == "own-hum")
+    assert "hums by itself" in finding.says
+    (remedy,) = remedies(found, finding)
+    assert "battery or a better supply" in remedy.title

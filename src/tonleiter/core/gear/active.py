@@ -27,7 +27,7 @@ from tonleiter.core.gear.figure import (
     typical,
 )
 from tonleiter.core.gear.grip import Grip
-from tonleiter.core.gear.net import BiasRail, Dc, Port, StageNet
+from tonleiter.core.gear.net import BiasRail, Dc, PlusSide, Port, Ripple, StageNet
 from tonleiter.core.gear.parts import COINS, Part
 from tonleiter.core.gear.phantom import phantom_pair
 from tonleiter.core.gear.transfer import Compression
@@ -86,6 +86,7 @@ class Amplifier(Gear):
     )
     supply: Supply = Field("double-insulated", title="Supply")
     earth_emf_v: Volts = Field(typical(1e-3), title="Earth EMF, if earthed")
+    ripple_dbu: LevelDbu = Field(typical(-100.0), title="Hum of its own")
 
     # how well two output legs of one box match; common-mode against differential input impedance
     LEG_MISMATCH: ClassVar[float] = 0.01
@@ -137,8 +138,9 @@ class Amplifier(Gear):
         return Port(port.hot, f"{self.id}:cold", screen=port.cold)
 
     def idle_fields(self) -> tuple[str, ...]:
-        """What only a balanced input has."""
-        return () if self.input == "balanced" else ("phantom", "cmrr_db")
+        """What only a balanced input has, and only the mains brings."""
+        idle = () if self.input == "balanced" else ("phantom", "cmrr_db")
+        return idle if self.supply != "battery" else (*idle, "ripple_dbu")
 
     def legs(self) -> tuple[tuple[str, float, float], ...]:
         """Output legs: node, share of the EMF, impedance in ohm."""
@@ -193,6 +195,10 @@ class Amplifier(Gear):
             net.resistor(f"z_out{tail}", net.name(node), cold, z)
             net.capacitor(f"c_out{tail}", net.name(node), end, self.output_f.value)
             net.resistor(f"bleed{tail}", end, cold, 47e3, noisy=False, stray=True)
+        if self.supply != "battery":
+            node, _, z = self.legs()[0]
+            ripple_v = volts_from_dbu(self.ripple_dbu.value)
+            net.mark(Ripple(net.name(node), cold, z, ripple_v))
         earth_path(net, cold, self.supply, self.earth_emf_v.value)
 
     def _coupling_f(self, ohm: float) -> float:
@@ -352,7 +358,13 @@ class BiasFeed(Gear):
     feeds: ClassVar[Dc | None] = "bias"
     series_farad_field: ClassVar[str | None] = "coupling_f"
     what: ClassVar[str] = "supplies an electret"
-    choices: ClassVar[tuple[str, ...]] = ("supply_v", "resistor_ohm", "coupling_f", "filter")
+    choices: ClassVar[tuple[str, ...]] = (
+        "supply_v",
+        "resistor_ohm",
+        "coupling_f",
+        "output_plus",
+        "filter",
+    )
     handle: ClassVar[str | None] = "resistor_ohm"
     grip: ClassVar[Grip | None] = grips.Places("E12", 1)
 
@@ -360,6 +372,7 @@ class BiasFeed(Gear):
     supply_v: Volts = Field(typical(3.0), title="Supply")
     resistor_ohm: Ohms = Field(typical(2200.0), title="Resistor")
     coupling_f: Farads = Field(typical(10e-6), title="Coupling capacitor")
+    output_plus: PlusSide = Field("inside", title="its plus side")
     supply_noise_v: Volts = Field(typical(2e-6), title="Noise on the supply")
     filter: Literal["none", "second-rc", "zener", "regulator"] = Field("none", title="Filter")
     filter_ohm: Ohms = Field(typical(2200.0), title="Filter resistor")
@@ -419,6 +432,8 @@ class BiasFeed(Gear):
             net.add(VoltageSource(net.name("zener"), knee, cold, dc=self.held_v.value))
             net.resistor("zener_r", feed, knee, self.ZENER_OHM)
         resistor = net.resistor("resistor", feed, net.inlet.hot, self.resistor_ohm.value)
-        net.capacitor("coupling", net.inlet.hot, net.outlet.hot, self.coupling_f.value)
+        net.coupling(
+            "coupling", net.inlet.hot, net.outlet.hot, self.coupling_f.value, self.output_plus
+        )
         net.resistor("bleed", net.outlet.hot, cold, 100e3, stray=True)
         net.mark(BiasRail(source, resistor, self.open_v()))

@@ -394,6 +394,10 @@ class Gear(BaseModel):
         supply = getattr(self, "supply", "")
         return supply in ("safety-earth", "double-insulated", "usb-computer")
 
+    def idle_draw_a(self) -> float:
+        """What its active part takes from a battery, where the circuit does not hold it."""
+        return 0.0
+
     def wants_supply(self) -> bool:
         """Whether it runs on a battery or a supply of its own."""
         fields = type(self).model_fields

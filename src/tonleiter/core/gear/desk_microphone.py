@@ -7,18 +7,28 @@ from typing import ClassVar, Literal
 
 from pydantic import Field
 
-from tonleiter.core.circuit.elements import GROUND, Bipolar, BipolarModel, Vcvs, VoltageSource
+from tonleiter.core.circuit.elements import (
+    GROUND,
+    Bipolar,
+    BipolarModel,
+    Jfet,
+    JfetModel,
+    Vcvs,
+)
 from tonleiter.core.gear import grip as grips
 from tonleiter.core.gear.acoustics import SpokenInto
 from tonleiter.core.gear.base import Role, Surroundings
 from tonleiter.core.gear.figure import Farads, MillivoltsPerPascal, Ohms, Ratio, Volts, typical
 from tonleiter.core.gear.grip import Grip
-from tonleiter.core.gear.net import OutputDevice, StageNet, stray
+from tonleiter.core.gear.net import OutputDevice, PlusSide, StageNet, stray
 from tonleiter.core.units.levels import dbu_from_volts
 
 
 class DeskMicrophone(SpokenInto):
-    """Element, common emitter with its base fed from the collector, volume control at the output.
+    """An element, one of three stages on a battery, volume control at the output.
+
+    One transistor with its base fed from the collector loads an element with some kilohms, a pair
+    with half a megohm, a FET with two.
 
     Its control at full and the radio's gain low is not the same as the reverse: the transistor
     clips before the control, and its noise falls with it.
@@ -26,7 +36,7 @@ class DeskMicrophone(SpokenInto):
 
     role: ClassVar[Role] = "microphone"
     noun: ClassVar[str] = "amplified desk microphone"
-    what: ClassVar[str] = "an element, a transistor and a battery"
+    what: ClassVar[str] = "an element, a stage and a battery"
     choices: ClassVar[tuple[str, ...]] = ("turned_up",)
     handle: ClassVar[str | None] = "turned_up"
     grip: ClassVar[Grip | None] = grips.Turned()
@@ -35,47 +45,94 @@ class DeskMicrophone(SpokenInto):
 
     kind: Literal["amplified-desk-microphone"] = "amplified-desk-microphone"
     turned_up: Ratio = Field(typical(0.5), title="Volume (0 to 1)")
-    sensitivity_mv_per_pa: MillivoltsPerPascal = Field(typical(1.5), title="Element")
+    element: Literal["dynamic", "piezo", "electret"] = Field("dynamic", title="Element")
+    stage: Literal["one-transistor", "darlington", "fet"] = Field(
+        "one-transistor", title="Amplified by"
+    )
+    sensitivity_mv_per_pa: MillivoltsPerPascal = Field(typical(1.5), title="Element gives")
     element_ohm: Ohms = Field(typical(600.0), title="Element's impedance")
+    element_f: Farads = Field(typical(1.5e-9), title="Element's capacitance")
     battery_v: Volts = Field(typical(9.0), title="Battery")
     collector_ohm: Ohms = Field(typical(10e3), title="Collector")
     base_ohm: Ohms = Field(typical(1.5e6), title="Base to collector")
     emitter_ohm: Ohms = Field(typical(470.0), title="Emitter")
     input_f: Farads = Field(typical(2.2e-6), title="Input capacitor")
     output_f: Farads = Field(typical(4.7e-6), title="Output capacitor")
+    output_plus: PlusSide = Field("inside", title="its plus side")
     track_ohm: Ohms = Field(typical(10e3), title="Volume control")
 
     BETA: ClassVar[float] = 200.0
     END: ClassVar[float] = 1e-3  # a wiper never reaches the very end of its track
+    # a pair of transistors stands on a divider, a FET on its own source resistor
+    PAIR_UPPER_OHM: ClassVar[float] = 2.2e6
+    PAIR_LOWER_OHM: ClassVar[float] = 620e3
+    PAIR_EMITTER_OHM: ClassVar[float] = 1.5e3
+    GATE_OHM: ClassVar[float] = 2.2e6
+    FET_SOURCE_OHM: ClassVar[float] = 2.2e3
+    FET_BYPASS_F: ClassVar[float] = 47e-6
+    FET: ClassVar[JfetModel] = JfetModel(vto_v=-2.0, beta_a_per_v2=0.75e-3, lambda_per_v=0.01)
 
     def control_at(self) -> float:
         """Its volume."""
         return self.turned_up.value
 
+    def idle_fields(self) -> tuple[str, ...]:
+        """What belongs to another element, or another stage."""
+        idle = ["element_f"] if self.element != "piezo" else ["element_ohm"]
+        if self.stage != "one-transistor":
+            idle += ["base_ohm", "emitter_ohm"]
+        return (*super().idle_fields(), *idle)
+
     def build(self, net: StageNet) -> None:
-        """Element, transistor, control."""
+        """Element, amplifying stage, control."""
         out, cold = net.outlet, net.outlet.cold
-        emf, base, collector = net.name("emf"), net.name("base"), net.name("collector")
-        emitter, rail, top = net.name("emitter"), net.name("rail"), net.name("top")
-        element = net.name("element")
-        per_pa = self.sensitivity_mv_per_pa.value * 1e-3
-        net.add(Vcvs(net.name("voice_emf"), emf, cold, self.heard(net), GROUND, per_pa))
-        net.resistor("element_r", emf, element, self.element_ohm.value)
-        net.capacitor("c_in", element, base, self.input_f.value)
-        net.add(VoltageSource(net.name("battery"), rail, cold, dc=self.battery_v.value))
+        rail, collector, top = net.name("rail"), net.name("collector"), net.name("top")
+        net.battery(rail, cold, self.battery_v.value)
         net.resistor("collector_r", rail, collector, self.collector_ohm.value)
-        net.resistor("base_r", collector, base, self.base_ohm.value)
-        net.resistor("emitter_r", emitter, cold, self.emitter_ohm.value)
-        model = BipolarModel(is_a=1e-14, bf=self.BETA, vaf_v=100.0)
-        net.add(Bipolar(net.name("transistor"), collector, base, emitter, model))
-        net.capacitor("c_out", collector, top, self.output_f.value)
+        foot = self._amplifier(net, self._element(net), collector, rail)
+        net.coupling("c_out", collector, top, self.output_f.value, self.output_plus)
         share = min(max(self.turned_up.value, self.END), 1 - self.END)
         track = self.track_ohm.value
         net.resistor("upper", top, out.hot, track * (1 - share))
         net.resistor("lower", out.hot, cold, track * share)
         load = 1 / (1 / self.collector_ohm.value + 1 / track)
-        net.mark(OutputDevice(net.name("transistor"), collector, emitter, 0.3, load))
+        net.mark(OutputDevice(net.name("transistor"), collector, foot, 0.3, load))
         stray(net, cold)
+
+    def _element(self, net: StageNet) -> str:
+        """The element's EMF behind what it is; the node that the stage hangs on."""
+        cold, emf, element = net.outlet.cold, net.name("emf"), net.name("element")
+        per_pa = self.sensitivity_mv_per_pa.value * 1e-3
+        net.add(Vcvs(net.name("voice_emf"), emf, cold, self.heard(net), GROUND, per_pa))
+        if self.element == "piezo":
+            net.capacitor("element_c", emf, element, self.element_f.value)
+            net.resistor("element_leak", element, cold, 500e6, noisy=False, stray=True)
+        else:
+            net.resistor("element_r", emf, element, self.element_ohm.value)
+        return element
+
+    def _amplifier(self, net: StageNet, element: str, collector: str, rail: str) -> str:
+        """One of three stages from the element to the collector; returns its foot."""
+        cold, base, foot = net.outlet.cold, net.name("base"), net.name("emitter")
+        net.capacitor("c_in", element, base, self.input_f.value)
+        small = BipolarModel(is_a=1e-14, bf=self.BETA, vaf_v=100.0)
+        if self.stage == "fet":
+            net.resistor("gate_r", base, cold, self.GATE_OHM)
+            net.resistor("source_r", foot, cold, self.FET_SOURCE_OHM)
+            net.capacitor("bypass", foot, cold, self.FET_BYPASS_F)
+            net.add(Jfet(net.name("transistor"), collector, base, foot, self.FET))
+        elif self.stage == "darlington":
+            middle = net.name("middle")
+            net.resistor("upper_r", rail, base, self.PAIR_UPPER_OHM)
+            net.resistor("lower_r", base, cold, self.PAIR_LOWER_OHM)
+            net.resistor("emitter_r", foot, cold, self.PAIR_EMITTER_OHM)
+            net.add(Bipolar(net.name("first"), collector, base, middle, small))
+            net.add(Bipolar(net.name("transistor"), collector, middle, foot, small))
+        else:
+            net.resistor("base_r", collector, base, self.base_ohm.value)
+            net.resistor("emitter_r", foot, cold, self.emitter_ohm.value)
+            net.add(Bipolar(net.name("transistor"), collector, base, foot, small))
+        return foot
 
     def ceiling_dbu(self, around: Surroundings) -> float | None:
         """Swing of the collector, taken down by the control."""

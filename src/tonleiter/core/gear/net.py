@@ -15,6 +15,7 @@ from tonleiter.core.circuit.elements import (
     Resistor,
     Spectrum,
     Vccs,
+    VoltageSource,
 )
 
 ROOM = "voice:room"  # noise source of the room where a microphone hears it unlike the voice
@@ -61,6 +62,7 @@ class BiasRail:
     open_v: float
 
 
+PlusSide = Literal["inside", "outside"]
 Dc = Literal["bias", "phantom", "current"]
 
 
@@ -105,11 +107,30 @@ class Diaphragm:
 
 @dataclass(frozen=True)
 class Polarised:
-    """An electrolytic capacitor: ``p`` is its plus side."""
+    """An electrolytic capacitor: ``p`` is its plus side, which the gear's ``field`` chooses."""
 
     element: str
     p: str
     n: str
+    field: str = "plus_side"
+
+
+@dataclass(frozen=True)
+class Ripple:
+    """Hum that a box makes by itself: volts RMS of rectified mains, in series with a resistance."""
+
+    p: str
+    n: str
+    ohm: float
+    volts: float
+
+
+@dataclass(frozen=True)
+class OwnSupply:
+    """A battery of the stage itself, by the name of its source, with its volts."""
+
+    source: str
+    volts: float
 
 
 @dataclass(frozen=True)
@@ -168,6 +189,8 @@ Mark = (
     | Capsule
     | Polarised
     | OutputDevice
+    | OwnSupply
+    | Ripple
     | EarthPath
 )
 
@@ -224,6 +247,17 @@ class StageNet:
         made = Capacitor(self.name(part), p, n, farad)
         (self.add_stray if stray else self.add)(made)
         return made.name
+
+    def coupling(self, part: str, inside: str, outside: str, farad: float, plus: PlusSide) -> None:
+        """Add an electrolytic at an output, its plus side where ``plus`` says."""
+        element = self.capacitor(part, inside, outside, farad)
+        ends = (inside, outside) if plus == "inside" else (outside, inside)
+        self.mark(Polarised(element, *ends, "output_plus"))
+
+    def battery(self, p: str, n: str, volts: float) -> None:
+        """Add a supply of the stage's own, whose current counts."""
+        self.add(VoltageSource(self.name("battery"), p, n, dc=volts))
+        self.mark(OwnSupply(self.name("battery"), volts))
 
     def inductor(self, part: str, p: str, n: str, henry: float) -> str:
         """Add an inductor and return its element name."""

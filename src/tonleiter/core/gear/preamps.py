@@ -17,14 +17,13 @@ from tonleiter.core.circuit.elements import (
     Jfet,
     JfetModel,
     PowerLaw,
-    VoltageSource,
 )
 from tonleiter.core.gear import grip as grips
 from tonleiter.core.gear.base import Gear, Role, Shelf, Surroundings, Window
 from tonleiter.core.gear.earthing import Supply, earth_path
 from tonleiter.core.gear.figure import Amperes, Farads, Hertz, Ohms, Ratio, Volts, typical
 from tonleiter.core.gear.grip import Grip
-from tonleiter.core.gear.net import OutputDevice, StageNet
+from tonleiter.core.gear.net import OutputDevice, PlusSide, StageNet
 from tonleiter.core.gear.parts import COINS, Part
 from tonleiter.core.units.levels import dbu_from_volts
 
@@ -37,6 +36,8 @@ class _Preamp(Gear):
     drives: ClassVar[bool] = True
     active: ClassVar[str]
     """What amplifies in it, by the name that one buys it under."""
+
+    output_plus: PlusSide = Field("inside", title="Output capacitor, plus side")
 
     def parts(self) -> tuple[Part, ...]:
         """Its passive parts, the active one, a battery."""
@@ -61,7 +62,8 @@ class BipolarPreamp(_Preamp):
     active: ClassVar[str] = "transistor"
     what: ClassVar[str] = "one bipolar, common emitter"
     choices: ClassVar[tuple[str, ...]] = (
-        "collector_ohm", "emitter_ohm", "upper_ohm", "lower_ohm", "input_f", "output_f", "emitter",
+        "collector_ohm", "emitter_ohm", "upper_ohm", "lower_ohm", "input_f", "output_f",
+        "output_plus", "emitter",
     )  # fmt: skip
     handle: ClassVar[str | None] = "collector_ohm"
     # more resistance is more gain only until the operating point gives way: the value follows
@@ -87,7 +89,7 @@ class BipolarPreamp(_Preamp):
         """Divider, transistor, collector and emitter resistors, coupling capacitors."""
         cold, rail = net.inlet.cold, net.name("rail")
         b, c, e = net.name("base"), net.name("collector"), net.name("emitter")
-        net.add(VoltageSource(net.name("battery"), rail, cold, dc=self.supply_v.value))
+        net.battery(rail, cold, self.supply_v.value)
         net.capacitor("c_in", net.inlet.hot, b, self.input_f.value)
         net.resistor("upper", rail, b, self.upper_ohm.value)
         net.resistor("lower", b, cold, self.lower_ohm.value)
@@ -97,7 +99,7 @@ class BipolarPreamp(_Preamp):
             net.capacitor("bypass", e, cold, self.BYPASS_F)
         model = BipolarModel(is_a=1e-14, bf=self.beta.value, vaf_v=80.0)
         net.add(Bipolar(net.name("transistor"), c, b, e, model))
-        net.capacitor("c_out", c, net.outlet.hot, self.output_f.value)
+        net.coupling("c_out", c, net.outlet.hot, self.output_f.value, self.output_plus)
         net.resistor("bleed", net.outlet.hot, cold, 100e3, stray=True)
         net.mark(OutputDevice(net.name("transistor"), c, e, self.SATURATION_V))
         earth_path(net, cold, self.supply)
@@ -110,7 +112,7 @@ class JfetPreamp(_Preamp):
     active: ClassVar[str] = "FET"
     what: ClassVar[str] = "one FET, very high input impedance"
     choices: ClassVar[tuple[str, ...]] = (
-        "drain_ohm", "source_ohm", "gate_ohm", "output_f", "source",
+        "drain_ohm", "source_ohm", "gate_ohm", "output_f", "output_plus", "source",
     )  # fmt: skip
     handle: ClassVar[str | None] = "drain_ohm"
     # more resistance is more gain only until the operating point gives way: the value follows
@@ -140,7 +142,7 @@ class JfetPreamp(_Preamp):
         """Gate resistor, transistor, drain and source resistors, output capacitor."""
         cold, rail = net.inlet.cold, net.name("rail")
         g, d, s = net.name("gate"), net.name("drain"), net.name("source")
-        net.add(VoltageSource(net.name("battery"), rail, cold, dc=self.supply_v.value))
+        net.battery(rail, cold, self.supply_v.value)
         net.capacitor("c_in", net.inlet.hot, g, 100e-9)
         net.resistor("gate_r", g, cold, self.gate_ohm.value)
         net.resistor("drain_r", rail, d, self.drain_ohm.value)
@@ -150,7 +152,7 @@ class JfetPreamp(_Preamp):
         vto = self.pinch_off_v.value
         model = JfetModel(vto_v=-vto, beta_a_per_v2=self.idss_a.value / vto**2, lambda_per_v=0.01)
         net.add(Jfet(net.name("transistor"), d, g, s, model))
-        net.capacitor("c_out", d, net.outlet.hot, self.output_f.value)
+        net.coupling("c_out", d, net.outlet.hot, self.output_f.value, self.output_plus)
         net.resistor("bleed", net.outlet.hot, cold, 220e3, stray=True)
         net.mark(OutputDevice(net.name("transistor"), d, s, 0.3 * vto))
         earth_path(net, cold, self.supply)
@@ -164,7 +166,8 @@ class OpAmpPreamp(_Preamp):
     active: ClassVar[str] = "operational amplifier"
     what: ClassVar[str] = "gain set by two resistors"
     choices: ClassVar[tuple[str, ...]] = (
-        "feedback_ohm", "ground_ohm", "ground_f", "input_f", "output_f", "bias_ohm",
+        "feedback_ohm", "ground_ohm", "ground_f", "input_f", "output_f", "output_plus",
+        "bias_ohm",
     )  # fmt: skip
     handle: ClassVar[str | None] = "feedback_ohm"
     grip: ClassVar[Grip | None] = grips.Places("E24", 1)
@@ -180,7 +183,12 @@ class OpAmpPreamp(_Preamp):
     bandwidth_hz: Hertz = Field(typical(3e6), title="Gain-bandwidth")
     noise_v_per_rthz: Volts = Field(typical(8e-9), title="Noise per √Hz")
     headroom_v: Volts = Field(typical(1.5), title="Stays off each rail")
+    draws_a: Amperes = Field(typical(2e-3), title="Draws, at rest")
     supply: Supply = Field("battery", title="Powered from")
+
+    def idle_draw_a(self) -> float:
+        """The amplifier itself."""
+        return self.draws_a.value
 
     OPEN_LOOP: ClassVar[float] = 1e5
     OUTPUT_OHM: ClassVar[float] = 100.0
@@ -190,7 +198,7 @@ class OpAmpPreamp(_Preamp):
         cold, half = net.inlet.cold, net.name("half")
         plus, minus, gnd = net.name("plus"), net.name("minus"), net.name("leg")
         pole, drive = net.name("pole"), net.name("drive")
-        net.add(VoltageSource(net.name("battery"), half, cold, dc=self.supply_v.value / 2))
+        net.battery(half, cold, self.supply_v.value / 2)
         net.capacitor("c_in", net.inlet.hot, plus, self.input_f.value)
         net.resistor("bias", half, plus, self.bias_ohm.value)
         # open loop: 1 mS into R and C with gain A0 and unity-gain frequency GBW
@@ -207,7 +215,7 @@ class OpAmpPreamp(_Preamp):
         net.resistor("feedback", drive, minus, self.feedback_ohm.value)
         net.resistor("ground_r", minus, gnd, self.ground_ohm.value)
         net.capacitor("ground_c", gnd, cold, self.ground_f.value)
-        net.capacitor("c_out", drive, net.outlet.hot, self.output_f.value)
+        net.coupling("c_out", drive, net.outlet.hot, self.output_f.value, self.output_plus)
         net.resistor("bleed", net.outlet.hot, cold, 100e3, stray=True)
         earth_path(net, cold, self.supply)
 

@@ -329,6 +329,7 @@ class _Search:
         return (limit / 4, limit / 1.25) if deep and self._terms.facts.spoken else (limit / 4,)
 
     def _solve(self, path: tuple[Gear, ...], points: int = DRAFT_POINTS) -> Candidate | None:
+        path = self._turned_round(path)
         key = (points, *((g.id, g.name, tuple(_plain(g))) for g in path))
         if key in self._known:
             return self._known[key]
@@ -347,6 +348,16 @@ class _Search:
             self._solved += 1
         self._known[key] = candidate
         return candidate
+
+    def _turned_round(self, path: tuple[Gear, ...]) -> tuple[Gear, ...]:
+        """The last capacitor that is made has its plus side towards the volts on the pin."""
+        last = next((k for k in range(len(path) - 2, 0, -1) if not path[k].lead), 0)
+        gear = path[last]
+        made = gear.id not in self._owned and "output_plus" in type(gear).model_fields
+        if not made or self._socket.bias_on_pin_v() <= _inside_v(gear):
+            return path
+        turned = gear.model_copy(update={"output_plus": "outside"})
+        return (*path[:last], turned, *path[last + 1 :])
 
     # --- results ---------------------------------------------------------------------------------
 
@@ -378,6 +389,11 @@ def _turned(source: Gear, by_db: float) -> Gear | None:
     value = source.pulled(by_db, 0.0, 0.0)
     turned = source.model_copy(update={source.handle: typical(value)})
     return turned if (turned.control_at() or 0.0) >= LEAST_CONTROL else None
+
+
+def _inside_v(gear: Gear) -> float:
+    """About where the inner side of an output capacitor stands: half the supply."""
+    return gear.figure("supply_v").value / 2 if "supply_v" in gear.figures() else 0.0
 
 
 def _plain(gear: Gear) -> Iterator[object]:

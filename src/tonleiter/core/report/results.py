@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from tonleiter.core.gear.base import Gear
+from tonleiter.core.gear.net import OwnSupply
 from tonleiter.core.gear.pad_shapes import PAD_KINDS, ShapedPad, design_pad
 from tonleiter.core.judge.assess import Assessment
 from tonleiter.core.solve.corners import corners_hz
@@ -86,6 +87,10 @@ def stage_results(assessment: Assessment, index: int) -> list[Line]:
         lines.append(Line("DC on the line", format_quantity(row.dc_v, VOLT, 2)))
     if abs(row.dc_a) > 1e-6:
         lines.append(Line("DC current", format_quantity(abs(row.dc_a), AMPERE, 2)))
+    for mark in assessment.solution.compiled.stages[index].marks:
+        if isinstance(mark, OwnSupply):
+            draws = abs(assessment.solution.op.branch_a(mark.source)) + row.gear.idle_draw_a()
+            lines.append(Line("From its battery", format_quantity(draws, AMPERE, 2)))
     return lines
 
 

@@ -8,7 +8,7 @@ computer on USB, at multiples of 1 kHz; what they leave between the conductors o
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
@@ -18,7 +18,7 @@ from tonleiter.core.circuit.cascade import Cascade
 from tonleiter.core.circuit.elements import GROUND, Resistor
 from tonleiter.core.circuit.readings import Pair, Readings, read
 from tonleiter.core.circuit.system import NoiseInjection
-from tonleiter.core.gear.net import EarthPath, Pickup
+from tonleiter.core.gear.net import EarthPath, Pickup, Ripple
 from tonleiter.core.solve.compiled import PlacedStage
 
 # Strength of the mains harmonics relative to the fundamental: of the EMF between two outlets, and
@@ -26,6 +26,8 @@ from tonleiter.core.solve.compiled import PlacedStage
 HARMONICS = (1, 2, 3, 5)
 EARTH_SHAPE = (1.0, 0.05, 0.30, 0.15)
 MAINS_SHAPE = (1.0, 0.01, 0.05, 0.04)
+# of what a full-wave rectifier leaves on a supply: most of it at twice the mains frequency
+RIPPLE_SHAPE = (0.2, 0.97, 0.1, 0.1)
 COMB_HZ = tuple(1000.0 * n for n in range(1, 9))
 # conductors that join chassis: screens and straps, not signal resistors
 JOINS_BELOW_OHM = 5.0
@@ -33,10 +35,14 @@ JOINS_BELOW_OHM = 5.0
 
 @dataclass(frozen=True)
 class Hum:
-    """Hum at each joint in volts RMS, and by stage what its earth path leaves at the last one."""
+    """Hum at each joint in volts RMS; by stage what it leaves at the last one.
+
+    ``own_v`` is the part of that which comes from a stage's own supply.
+    """
 
     total_v: Floats
     at_end_v: dict[str, float]
+    own_v: dict[str, float] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -47,6 +53,7 @@ class _Injection:
     p: str
     n: str
     amps: Floats
+    own: bool = False
 
 
 def _injections(
@@ -65,6 +72,10 @@ def _injections(
                 amps = np.zeros(f_hz.size)
                 amps[: len(mains)] = mark.volts_per_hz * mains * MAINS_SHAPE / mark.ohm
                 found.append(_Injection(k, mark.p, mark.n, amps))
+            elif isinstance(mark, Ripple):
+                amps = np.zeros(f_hz.size)
+                amps[: len(mains)] = mark.volts * np.array(RIPPLE_SHAPE) / mark.ohm
+                found.append(_Injection(k, mark.p, mark.n, amps, own=True))
     return f_hz, found
 
 
@@ -74,12 +85,14 @@ def solve_hum(
     """Hum of all earth paths; phases are unknown, so powers are summed."""
     f_hz, injections = _injections(stages, mains_hz)
     readings = read(linear, f_hz, joints)
-    total, at_end = np.zeros(len(joints)), dict[str, float]()
+    total, at_end, own = np.zeros(len(joints)), dict[str, float](), dict[str, float]()
     for at in injections:
         power = _power(readings, at)
         total += power
         _add(at_end, stages[at.stage].id, float(power[-1]))
-    return Hum(np.sqrt(total), at_end)
+        if at.own:
+            _add(own, stages[at.stage].id, float(power[-1]))
+    return Hum(np.sqrt(total), at_end, own)
 
 
 def hum_of_cascade(
@@ -97,10 +110,13 @@ def hum_of_cascade(
     solved = cascade.solve(f_hz, None, sources, powers)
     total = np.array([solved.at(k).noise.sum() for k in range(len(stages))])
     at_last = solved.readings(len(stages) - 1)
-    at_end = dict[str, float]()
+    at_end, own = dict[str, float](), dict[str, float]()
     for at in injections:
-        _add(at_end, stages[at.stage].id, float(_power(at_last, at)[0]))
-    return Hum(np.sqrt(total), at_end)
+        power = float(_power(at_last, at)[0])
+        _add(at_end, stages[at.stage].id, power)
+        if at.own:
+            _add(own, stages[at.stage].id, power)
+    return Hum(np.sqrt(total), at_end, own)
 
 
 def _power(readings: Readings, at: _Injection) -> Floats:

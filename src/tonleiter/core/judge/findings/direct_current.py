@@ -8,9 +8,8 @@ from typing import Literal
 from tonleiter.core.gear.net import Polarised, Winding
 from tonleiter.core.judge.findings.case import Case, Rail, current_a
 from tonleiter.core.judge.findings.codes import Meaning, declare
-from tonleiter.core.judge.findings.model import Finding, Fix
+from tonleiter.core.judge.findings.model import CHANGE, Finding, Fix
 from tonleiter.core.judge.findings.suggestions import blocking_capacitor
-from tonleiter.core.station.model import Station
 from tonleiter.core.units.quantity import AMPERE, VOLT, format_quantity
 
 DC_THROUGH_WINDING = declare(
@@ -83,21 +82,21 @@ def capacitor_reversed(case: Case) -> Iterator[Finding]:
             volts = case.solution.op.volts(mark.p, mark.n)
             if volts >= REVERSED_BELOW_V:
                 continue
-            side = getattr(stage.gear, "plus_side", "input")
-            turned = "output" if side == "input" else "input"
-
-            def turn(station: Station, k: int = k, turned: str = turned) -> Station:
-                return case.set_value(station, k, "plus_side", turned)
-
+            turned = _TURNED[getattr(stage.gear, mark.field)]
+            of = "" if mark.field == "plus_side" else "output capacitor of the "
             yield Finding(
                 code=CAPACITOR_REVERSED,
                 severity="stop",
                 stage=stage.id,
-                says=f"The {stage.gear.name} stands the wrong way round",
+                says=f"The {of}{stage.gear.name} stands the wrong way round",
                 proof=f"its plus side is {format_quantity(-volts, VOLT, 2)} below its minus side",
                 evidence={"dc_v": volts},
-                fixes=(Fix("Turn it round", turn),),
+                fixes=(Fix("Turn it round", case.setting(k, mark.field, turned), "", CHANGE),),
             )
+
+
+# the other side of a capacitor, by where its plus side is
+_TURNED = {"input": "output", "output": "input", "inside": "outside", "outside": "inside"}
 
 
 def windings_clear(case: Case) -> Iterator[Finding]:

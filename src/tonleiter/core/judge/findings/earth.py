@@ -18,9 +18,11 @@ HIGH_VOLTAGE = declare("high-voltage")
 FIELD_HUM = declare("field-hum", Meaning(hum=True))
 EARTH_LOOP = declare("earth-loop", Meaning(hum=True))
 LEAKAGE_HUM = declare("leakage-hum", Meaning(hum=True))
+OWN_HUM = declare("own-hum", Meaning(hum=True))
 
 QUIET_DB = 50.0  # hum this far under speech is not heard between words
 LOUD_DB = 25.0
+OWN_SHARE = 0.7
 CAUTION = "Never lift a safety earth. Mains wiring is for licensed people and local codes."
 
 
@@ -68,9 +70,17 @@ def _name(case: Case, stage: str) -> str:
     return next(r.name for r in case.rows if r.id == stage)
 
 
+def _is_its_own(case: Case, stage: str) -> bool:
+    """Whether most of what a stage leaves comes from its own supply, and not by its earth."""
+    hum = case.solution.hum
+    return hum.own_v.get(stage, 0.0) > OWN_SHARE * hum.at_end_v.get(stage, 0.0)
+
+
 def _code(case: Case, loop: Loop | None, worst: str) -> str:
     if next(r for r in case.rows if r.id == worst).gear.lead:
         return FIELD_HUM
+    if _is_its_own(case, worst):
+        return OWN_HUM
     return EARTH_LOOP if loop else LEAKAGE_HUM
 
 
@@ -78,6 +88,8 @@ def _says(case: Case, loop: Loop | None, worst: str) -> str:
     row = next(r for r in case.rows if r.id == worst)
     if row.gear.lead:
         return f"The mains field hums into the {row.name}"
+    if _is_its_own(case, worst):
+        return f"The {row.name} hums by itself: its own supply"
     if loop is None:
         return f"The leakage of the {row.name} hums through the line"
     *others, last = (_name(case, s) for s in loop.earthed)
@@ -93,6 +105,15 @@ def _breaks(case: Case, worst: str) -> Iterator[Fix]:
     order = [r.id for r in case.rows]
     source = order.index(worst)
     radio = case.last
+    if _is_its_own(case, worst):
+        # nothing parts a box from its own supply; a better one, or a battery, does
+        if source != radio:
+            yield Fix(
+                f"Run the {case.rows[source].name} from a battery or a better supply",
+                case.setting(source, "supply", "battery"),
+                "its rectifier is what hums",
+            )
+        return
     yield isolating_transformer(case, radio, "breaks the loop")
     gear = case.rows[source].gear
     if "earth_emf_v" in type(gear).model_fields and gear.figure("earth_emf_v").value > 1e-3:
