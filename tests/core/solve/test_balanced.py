@@ -30,7 +30,8 @@ def lead(id="lead", **figures):
 def mixer(**figures):
     usual = {"z_in_ohm": 2400, "gain_db": 40, "gain_high_db": 60, "z_out_ohm": 600, "output_f": 1.0}
     wired = {"input": "balanced", "output": "balanced", "supply": "safety-earth"}
-    return gear("amplifier", "mixer", **usual | wired | {"earth_emf_v": EMF} | figures)
+    still = {"earth_emf_v": EMF, "ripple_dbu": -150}
+    return gear("amplifier", "mixer", **usual | wired | still | figures)
 
 
 def box(**figures):
