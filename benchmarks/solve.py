@@ -21,7 +21,7 @@ def main() -> None:
     compiled = compile_chain(read_station(shipped_demo()).station)
     solution = solve_chain(compiled)
     linear = solution.linear
-    f_hz = frequency_grid(compiled.chain.band_hz)
+    f_hz = frequency_grid(compiled.chain.band)
     system = linear.system
     reads = np.stack([system.unit(s.outlet.hot, s.outlet.cold) for s in compiled.stages], axis=1)
     matrices = linear.matrices(f_hz, transposed=True)

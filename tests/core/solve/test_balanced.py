@@ -30,14 +30,14 @@ def lead(id="lead", **figures):
 def mixer(**figures):
     usual = {"z_in_ohm": 2400, "gain_db": 40, "gain_high_db": 60, "z_out_ohm": 600, "output_f": 1.0}
     wired = {"input": "balanced", "output": "balanced", "supply": "safety-earth"}
-    still = {"earth_emf_v": EMF, "ripple_dbu": -190}
+    still = {"earth_emf_v": EMF, "ripple_dbu": -160}
     return gear("amplifier", "mixer", **usual | wired | still | figures)
 
 
 def box(**figures):
     usual = {"z_in_ohm": 10e3, "z_out_ohm": 100, "low_corner_hz": 0.01, "output_f": 1.0}
     wired = {"input": "balanced", "cmrr_db": 119, "supply": "safety-earth", "earth_emf_v": 0,
-             "ripple_dbu": -190}  # fmt: skip
+             "ripple_dbu": -160}  # fmt: skip
     return gear("amplifier", "box", **usual | wired | figures)
 
 
