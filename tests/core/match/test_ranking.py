@@ -150,7 +150,7 @@ def test_a_player_is_turned_down_before_a_pad_is_built():
     assert take.what == "turn"
     # 6 − 6 dBu against a middle of −20 dBu less 1 dB: the level is brought there by its control
     assert take.db == pytest.approx(-21.0, abs=0.3)
-    assert take.words == "turn it down to 27 dB under its largest"
+    assert take.words == "turn it down by 21 dB"
     assert found.verdict == "plug-in"
     # into a microphone socket that would be nearly shut: a pad
     assert one(player, SET).takes[0].what == "pad"

@@ -99,8 +99,8 @@ class MiniLadder(QWidget):
     ) -> None:
         p = self._look.palette
         left, right = plot.left() + k * width + 3, plot.left() + (k + 1) * width - 3
-        if row.ceiling_dbu is not None and row.ceiling_dbu < self._span[0]:
-            y = self._y(plot, row.ceiling_dbu)
+        if row.clips_at_dbu is not None and row.clips_at_dbu < self._span[0]:
+            y = self._y(plot, row.clips_at_dbu)
             painter.setPen(QPen(p.color("stop"), 1.5))
             painter.drawLine(QPointF(left, y), QPointF(right, y))
         if row.window is not None:
@@ -123,6 +123,6 @@ class MiniLadder(QWidget):
 def common_span(all_rows: Sequence[Sequence[StageLevels]]) -> tuple[float, float]:
     """A scale that holds several ladders, so that they can be compared by eye."""
     rows = [r for rows in all_rows for r in rows]
-    tops = [r.peak_dbu for r in rows] + [r.ceiling_dbu for r in rows if r.ceiling_dbu is not None]
+    tops = [r.peak_dbu for r in rows] + [r.clips_at_dbu for r in rows if r.clips_at_dbu is not None]
     lows = [r.noise_dbu for r in rows]
     return min(max(tops, default=0.0), 30.0) + 6, max(min(lows, default=-120.0), LOWEST_DBU) - 6

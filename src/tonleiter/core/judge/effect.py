@@ -48,7 +48,8 @@ def effect(before: Judged, after: Judged, fix: Fix, partly: bool = False) -> str
     if partly:
         parts.append("goes part of the way")
     parts.append(_level(was, now, after.solution.compiled.signal.noun))
-    if (knob := after.rows[-1].knob) is not None and knob.reaches:
+    knob = after.rows[-1].knob
+    if knob is not None and knob.reaches and abs(now - was) >= STAYS_WITHIN_DB:
         parts.append(f"microphone gain at about {knob.mark}")
     hum_was, hum_now = before.rows[-1].hum_dbu, after.rows[-1].hum_dbu
     heard = hum_was is not None and hum_was > was - HEARD_ABOVE_DB and was >= SILENT_DBU

@@ -131,8 +131,11 @@ def answer(grid: Grid, station: Station, input_id: str, terms: Terms) -> str:
     return f"For {purpose} the {names[best.source]} suits the {socket.name} best: {_because(best)}."
 
 
-def answer_for_source(grid: Grid, source_id: str, terms: Terms) -> str:
-    """Which input this source suits best for this purpose, and why; guests are called so."""
+def answer_for_source(grid: Grid, source_id: str, terms: Terms, told: Key | None = None) -> str:
+    """Which input this source suits best for this purpose, and why; guests are called so.
+
+    ``told`` is a pair whose reasons stand beside it already.
+    """
     source = next((g for g in grid.sources if g.id == source_id), None)
     pairs = grid.row(source_id)
     if source is None or not pairs:
@@ -141,12 +144,13 @@ def answer_for_source(grid: Grid, source_id: str, terms: Terms) -> str:
     best = pairs[0]
     if best.verdict == "not-worth-it":
         return f"No input here suits the {source.name}: {best.words()}."
+    second = next((p for p in pairs[1:] if p.verdict == best.verdict), None)
+    then = f", then with the {names[second.input]}" if second is not None else ""
+    if told == (best.source, best.input):
+        return f"Nothing here suits the {source.name} better{then.replace('with ', '')}."
     guest = ", a guest," if _guest(grid.inputs, best.input) else ""
     said = f"The {source.name} goes best with the {names[best.input]}{guest}: {_because(best)}"
-    second = next((p for p in pairs[1:] if p.verdict == best.verdict), None)
-    if second is not None:
-        said += f"; then with the {names[second.input]}"
-    return f"{said}."
+    return f"{said}{then}."
 
 
 def _guest(pieces: tuple[Gear, ...], gear_id: str) -> bool:

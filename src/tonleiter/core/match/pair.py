@@ -195,7 +195,7 @@ def _turn(source: Gear, by_db: float) -> Take | None:
     if abs(moved - by_db) > 1.5 or (turned.control_at() or 0.0) < LEAST_CONTROL:
         return None
     way = "up" if by_db > 0 else "down"
-    return Take("turn", f"turn it {way} to {source.setting_words(value)}", by_db)
+    return Take("turn", f"turn it {way} by {abs(moved):.0f} dB", by_db)
 
 
 class _Ranges(TypedDict, total=False):

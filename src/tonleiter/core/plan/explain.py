@@ -42,15 +42,22 @@ def _why(candidate: Candidate, offered: Sequence[Candidate], rank: int) -> str:
         reasons.append(f"least noise, {f.snr_db:.0f} dB under speech")
     if f.supplies == 0 and any(o.supplies for o in others):
         reasons.append("wants no supply")
-    if others and abs(f.off_middle_db) < min(abs(o.off_middle_db) for o in others) - 0.3:
+    nearest = min((abs(o.off_middle_db) for o in others), default=0.0)
+    if others and not f.has_knob and abs(f.off_middle_db) < nearest - 0.3:
         reasons.append(f"nearest the middle, {signed(f.off_middle_db, 1, plus=True)} dB")
     if f.bass_hz is None and all(o.bass_hz is not None for o in others) and others:
         reasons.append("deepest bass")
     if not reasons:
-        off = abs(f.off_middle_db)
-        middle = "in the middle of the window" if off < 1 else f"{off:.0f} dB from the middle"
-        reasons.append(f"{middle}, {f.snr_db:.0f} dB over the noise")
+        reasons.append(f"{_where(candidate)}, {f.snr_db:.0f} dB over the noise")
     return f"{PLACES[rank]}: {', '.join(reasons[:MOST_REASONS])}"
+
+
+def _where(candidate: Candidate) -> str:
+    """Where the radio's gain control will stand, or how the level lies in a fixed window."""
+    knob, off = candidate.assessment.rows[-1].knob, abs(candidate.figures.off_middle_db)
+    if knob is not None:
+        return f"microphone gain at {knob.mark}" if knob.reaches else "out of the gain's reach"
+    return "in the middle of the window" if off < 1 else f"{off:.0f} dB from the middle"
 
 
 def _costs(candidate: Candidate, offered: Sequence[Candidate]) -> str:
@@ -72,8 +79,10 @@ def _costs(candidate: Candidate, offered: Sequence[Candidate]) -> str:
         given.append(f"hum {hum:.0f} dB under speech")
     if f.bass_hz is not None and f.bass_hz > 2 * _deepest(figures) and f.bass_hz > 60:
         given.append(f"bass from {format_quantity(f.bass_hz, HERTZ, 2)}")
-    if abs(f.off_middle_db) >= 1.5:
+    if not f.has_knob and abs(f.off_middle_db) >= 1.5:
         given.append(f"{signed(f.off_middle_db, 1, plus=True)} dB off the middle")
+    if f.outside_db > 0:
+        given.append(_where(candidate))
     if not f.reversible:
         given.append("changes the radio: keep the old resistors")
     return "; ".join(given[:MOST_COSTS]) or "nothing worth a word"

@@ -37,7 +37,7 @@ def _plan(candidate: Candidate) -> Row:
     f = candidate.figures
     key = keying(candidate.pieces[0], candidate.pieces[-1], f.isolated)
     parts = [*candidate.parts(), *(key.parts if key else ())]
-    window = candidate.assessment.rows[-1].window
+    window, knob = candidate.assessment.rows[-1].window, candidate.assessment.rows[-1].knob
     return {
         "title": candidate.title(),
         "stages": [
@@ -54,6 +54,7 @@ def _plan(candidate: Candidate) -> Row:
         "window_low_dbu": window.low_dbu if window else None,
         "window_high_dbu": window.high_dbu if window else None,
         "off_middle_db": _number(f.off_middle_db),
+        "gain_control": None if knob is None else _number(knob.turn),
         "headroom_db": _number(f.headroom_db),
         "snr_db": _number(f.snr_db),
         "hum_under_speech_db": _number(f.hum_under_db),

@@ -34,6 +34,8 @@ DESIGNS_OF_A_SHAPE = 5
 MOST_SOLVES = 600
 FINER: preferred.Series = "E24"
 REFINED, ROUNDS = 10, 3
+# values that cost as good as the same are left as they were designed
+WORTH_MOVING = 0.05
 GAIN_FROM_DB, PAD_FROM_DB = 2.0, 1.5
 STEP_UPS = (2.0, 3.0, 4.0, 5.0, 7.0, 10.0, 15.0)
 LINE_DBU = -7.8
@@ -98,7 +100,10 @@ class _Search:
             self._turn(head, plain)
             self._change_divider(head)
             for amplifier in self._amplifiers(head, plain):
+                steps_up = amplifier is not None and amplifier(20.0).isolates
                 for isolator in self._isolators(plain):
+                    if steps_up and isolator is not None:
+                        continue  # a step-up parts the grounds as well
                     if self._solved >= MOST_SOLVES:
                         yield self._finish()
                         return
@@ -371,7 +376,7 @@ class _Search:
             if candidate is None or candidate.stops or candidate.short_of_style:
                 continue
             kept = best.get(candidate.topology)
-            if kept is None or candidate.cost < kept.cost:
+            if kept is None or candidate.cost < kept.cost - WORTH_MOVING:
                 best[candidate.topology] = candidate
         return sorted(best.values(), key=lambda c: c.cost)
 

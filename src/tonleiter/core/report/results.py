@@ -73,7 +73,7 @@ def stage_results(assessment: Assessment, index: int) -> list[Line]:
             Line("Microphone gain at", row.knob.mark if row.knob.reaches else "out of reach")
         )
     if row.ceiling_dbu is not None:
-        lines.append(Line("Ceiling", format_dbu(row.ceiling_dbu)))
+        lines.append(Line("Clips a sine at", format_dbu(row.ceiling_dbu)))
     if (band := _own_band(assessment, index)) is not None:
         lines.append(Line("Its own band", band))
     if row.peaks_squeezed_db > 0.05:

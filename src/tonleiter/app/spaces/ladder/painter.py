@@ -220,8 +220,8 @@ class LadderPainter:
     def _paint_limits(self, painter: QPainter, frame: Frame, column: int, row: StageLevels) -> None:
         p = self._look.palette
         left, right = frame.x(column) + 7, frame.x(column + 1) - 7
-        if row.ceiling_dbu is not None and row.ceiling_dbu < frame.top_dbu + 20:
-            y = frame.y(row.ceiling_dbu)
+        if row.clips_at_dbu is not None and row.clips_at_dbu < frame.top_dbu + 20:
+            y = frame.y(row.clips_at_dbu)
             painter.setPen(QPen(p.color("stop", 0.6), 1))
             x = left
             while x < right - 4:

@@ -68,7 +68,7 @@ def cm(distance_mm: float) -> str:
 def span(rows: Sequence[StageLevels]) -> tuple[float, float]:
     """Level range of the plot: wide enough for everything, in steps of 10 dB."""
     tops = [r.peak_dbu for r in rows if r.speech_dbu > SILENT_DBU]
-    tops += [r.ceiling_dbu for r in rows if r.ceiling_dbu is not None]
+    tops += [r.clips_at_dbu for r in rows if r.clips_at_dbu is not None]
     lows = [r.noise_dbu for r in rows if r.speech_dbu > SILENT_DBU]
     top = max([*tops, 4.0]) + 6
     bottom = min([*lows, -100.0]) - 8

@@ -246,10 +246,17 @@ def _line(part: Part) -> str:
     return f"{part.count} × {part.name} {part.value}".rstrip() + f"  ({price})"
 
 
+def _level_line(candidate: Candidate) -> tuple[str, str]:
+    knob = candidate.assessment.rows[-1].knob
+    if knob is not None:
+        return "Microphone gain at", knob.mark if knob.reaches else "out of reach"
+    return "Off the middle", f"{signed(candidate.figures.off_middle_db, 1, plus=True)} dB"
+
+
 def _figures(candidate: Candidate) -> QGridLayout:
     f = candidate.figures
     lines = [
-        ("Off the middle", f"{signed(f.off_middle_db, 1, plus=True)} dB"),
+        _level_line(candidate),
         ("Over the noise", f"{f.snr_db:.0f} dB"),
         ("Headroom", f"{f.headroom_db:.0f} dB"),
     ]

@@ -149,7 +149,9 @@ class MatchSpace(Space):
             self._proves.setText(f"{solved} of {total} pairs are solved.")
         else:
             self._says.setText(answer(grid, model.station, model.selected[1], model.terms))
-            across = answer_for_source(grid, model.selected[0], model.terms)
+            best = grid.column(model.selected[1], model.terms.facts.spoken)[0]
+            told = (best.source, best.input)
+            across = answer_for_source(grid, model.selected[0], model.terms, told)
             self._proves.setText(
                 f"{across} Each of {total} pairs is solved with a lead of 2 m; the figure in a cell"
                 " is signal over noise."

@@ -13,6 +13,8 @@ BEAD_PX = 4.0
 
 def paint_brackets(painter: QPainter, look: Look, box: QRectF, lip: float, width: float) -> None:
     """A pair of brackets, upright, round a box."""
+    # lips never meet: brackets stay a pair
+    lip = min(lip, box.width() / 3.5)
     painter.setPen(QPen(look.palette.color("aim"), width))
     for x, inwards in ((box.left(), lip), (box.right(), -lip)):
         painter.drawPolyline([

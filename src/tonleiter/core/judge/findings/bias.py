@@ -120,6 +120,7 @@ def _feeds_of_its_own(case: Case, microphone: Gear) -> Iterator[Fix]:
                 name=f"bias feed {supply:g} V",
                 supply_v=typical(supply),
                 resistor_ohm=typical(resistor),
+                output_plus=case.plus_towards(place, supply / 2),
             )
             return case.insert(station, place, gear)
 
@@ -280,6 +281,7 @@ def _carbon_feeds(case: Case, microphone: Gear) -> Iterator[Fix]:
             supply_v=typical(supply),
             resistor_ohm=typical(ohm),
             coupling_f=typical(22e-6),
+            output_plus=case.plus_towards(place, supply / 2),
         )
         return case.insert(station, place, gear)
 

@@ -6,8 +6,9 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from tonleiter.core.circuit.elements import Inductor, Resistor
+from tonleiter.core.circuit.readings import read_dc
 from tonleiter.core.gear.base import Gear
-from tonleiter.core.gear.net import BiasRail, Capsule
+from tonleiter.core.gear.net import BiasRail, Capsule, PlusSide
 from tonleiter.core.solve.levels import StageLevels
 from tonleiter.core.solve.solution import ChainSolution
 from tonleiter.core.station import edits
@@ -16,6 +17,8 @@ from tonleiter.core.station.purpose import Purpose
 
 # under this there is no bias to speak of, only leakage
 DEAD_BELOW_V = 0.1
+# a supply reaches a joint when a volt more on it moves the joint by this much
+REACHES_V_PER_V = 0.01
 
 
 @dataclass(frozen=True)
@@ -72,6 +75,17 @@ class Case:
             for mark in stage.marks
             if isinstance(mark, BiasRail) and mark.open_v > 0
         ]
+
+    def plus_towards(self, index: int, inside_v: float) -> PlusSide:
+        """Where the plus side of a capacitor before stage ``index`` belongs."""
+        inlet = self.solution.compiled.stages[index].inlet
+        readings = read_dc(self.solution.linear, [(inlet.hot, inlet.cold)])
+        behind = [
+            r.mark.open_v
+            for r in self.rails()
+            if r.stage >= index and abs(readings.from_source(r.mark.source)[0, 0]) > REACHES_V_PER_V
+        ]
+        return "outside" if max(behind, default=0.0) > inside_v else "inside"
 
     def capsule(self) -> Capsule | None:
         """The element that needs bias, if the microphone has one."""
