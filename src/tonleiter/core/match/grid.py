@@ -145,9 +145,10 @@ def answer_for_source(grid: Grid, source_id: str, terms: Terms, told: Key | None
     if best.verdict == "not-worth-it":
         return f"No input here suits the {source.name}: {best.words()}."
     second = next((p for p in pairs[1:] if p.verdict == best.verdict), None)
-    then = f", then with the {names[second.input]}" if second is not None else ""
     if told == (best.source, best.input):
-        return f"Nothing here suits the {source.name} better{then.replace('with ', '')}."
+        then = f"; next comes the {names[second.input]}" if second is not None else ""
+        return f"Nothing here suits the {source.name} better{then}."
+    then = f"; then with the {names[second.input]}" if second is not None else ""
     guest = ", a guest," if _guest(grid.inputs, best.input) else ""
     said = f"The {source.name} goes best with the {names[best.input]}{guest}: {_because(best)}"
     return f"{said}{then}."
@@ -171,8 +172,6 @@ def _because(pair: Pair) -> str:
             if abs(off) < 1
             else f"{abs(off):.0f} dB {side} the middle of its window"
         )
-    elif pair.takes and (gain := pair.gain()):
-        parts.append(gain.removeprefix(", "))
     if pair.snr_db is not None:
         parts.append(f"{pair.snr_db:.0f} dB over the noise")
     return ", ".join(parts)

@@ -80,7 +80,9 @@ class Pair:
         """What it takes, in a few words."""
         if self.verdict == "not-worth-it":
             return self.why_not or "not worth it"
-        said = "; ".join(t.words for t in self.takes) if self.takes else f"plug in{self.gain()}"
+        words = [t.words for t in self.takes] or ["plug in"]
+        by_parts = {"pad", "gain", "turn"} & {t.what for t in self.takes}
+        said = "; ".join(words) + ("" if by_parts else self.gain())
         return "; or, by its ranges, ".join([said, *self.may])
 
     def gain(self) -> str:

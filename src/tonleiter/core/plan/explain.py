@@ -47,8 +47,10 @@ def _why(candidate: Candidate, offered: Sequence[Candidate], rank: int) -> str:
         reasons.append(f"nearest the middle, {signed(f.off_middle_db, 1, plus=True)} dB")
     if f.bass_hz is None and all(o.bass_hz is not None for o in others) and others:
         reasons.append("deepest bass")
-    if not reasons:
-        reasons.append(f"{_where(candidate)}, {f.snr_db:.0f} dB over the noise")
+    if len(reasons) < MOST_REASONS:
+        reasons.append(_where(candidate))
+    if len(reasons) < MOST_REASONS:
+        reasons.append(f"{f.snr_db:.0f} dB over the noise")
     return f"{PLACES[rank]}: {', '.join(reasons[:MOST_REASONS])}"
 
 
