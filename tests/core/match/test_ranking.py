@@ -154,3 +154,38 @@ def test_a_player_is_turned_down_before_a_pad_is_built():
     assert found.verdict == "plug-in"
     # into a microphone socket that would be nearly shut: a pad
     assert one(player, SET).takes[0].what == "pad"
+
+
+def test_from_far_away_one_comes_closer_before_anything_is_built():
+    station = station_of(DYNAMIC | {"sensitivity_mv_per_pa": 1.2}, SET)
+    far = match_pair(station, *station.gear, Terms("ssb-chat", "op", 300.0))
+    (take,) = far.takes
+    assert take.words.startswith("speak closer, at ")
+    assert far.verdict == "plug-in"
+    # where that is not enough, gain is
+    deaf = station_of(DYNAMIC | {"sensitivity_mv_per_pa": 0.2}, SET)
+    short = match_pair(deaf, *deaf.gear, Terms("ssb-chat", "op", 300.0))
+    assert [t.what for t in short.takes] == ["gain"]
+
+
+def test_effort_is_counted_in_evenings():
+    """Half an evening for the stage, and one more for every 12 dB."""
+    assert key(PLAIN, takes=(Take("gain", "", 24.0),))[1] == pytest.approx(2.5)
+    each = {"turn": 0.1, "block": 0.5, "bias": 1.0, "buffer": 1.5, "phantom": 2.0}
+    for what, evenings in each.items():
+        assert key(PLAIN, takes=takes(what))[1] == pytest.approx(evenings)
+    assert key(PLAIN, takes=takes(*each))[1] == pytest.approx(sum(each.values()))
+
+
+@pytest.mark.parametrize("full, verdict", [(20.0, "small-parts"), (24.0, "not-worth-it")])
+def test_what_is_tens_of_decibels_too_hot_is_not_worth_a_pad(full, verdict):
+    """A level of 22 dBu is 75 dB over what the set wants: beyond that nobody begins."""
+    loud = gear("line-source", "loud", full_scale_dbu=full, below_full_db=0, signal="tone")
+    assert one(loud, SET | {"wants_dbu": -64}).verdict == verdict
+
+
+@pytest.mark.parametrize("headroom, has_pad", [(-0.5, True), (1.0, False)])
+def test_a_clipped_first_stage_wants_a_pad_even_where_the_gain_control_reaches(headroom, has_pad):
+    level = one(DYNAMIC, SET).speech_dbu
+    socket = SET | {"clip_dbu": level + 14 - 3.01 + headroom, "wants_dbu": level - 2}
+    assert ("pad" in [t.what for t in one(DYNAMIC, socket).takes]) == has_pad

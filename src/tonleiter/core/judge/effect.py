@@ -17,6 +17,8 @@ STAYS_WITHIN_DB = 0.5
 HEARD_ABOVE_DB = 70.0
 MIDDLE_HZ, TREBLE_HZ = (500.0, 1000.0), 2700.0
 TREBLE_FROM_DB, NOISE_FROM_DB = 2.0, 2.0
+# nobody hears noise that lies so much lower than is wanted
+SPARE_DB = 15.0
 
 
 class Judged(Protocol):
@@ -56,7 +58,9 @@ def effect(before: Judged, after: Judged, fix: Fix, partly: bool = False) -> str
     if heard and hum_was is not None and hum_now is not None and abs(hum_now - hum_was) >= 3:
         parts.append(f"hum {format_dbu(hum_was, 0)} → {format_dbu(hum_now, 0)}")
     clearer = after.rows[-1].snr_db - before.rows[-1].snr_db
-    if was >= SILENT_DBU and abs(clearer) >= NOISE_FROM_DB:
+    wanted = after.solution.compiled.chain.purpose_facts.snr_at_least_db
+    matters = min(r.rows[-1].snr_db for r in (before, after)) < wanted + SPARE_DB
+    if was >= SILENT_DBU and abs(clearer) >= NOISE_FROM_DB and matters:
         parts.append(f"{signed(clearer, 0, plus=True)} dB over the noise")
     old, new = before.corners_hz[0], after.corners_hz[0]
     if new is not None and (old is None or abs(new - old) > 0.05 * old):

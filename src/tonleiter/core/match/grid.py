@@ -100,8 +100,8 @@ def _tone_off_db(pair: Pair) -> float:
 
 
 # what each thing takes, in evenings at the bench; gain brings more noise the more it is
-_EFFORT = {"turn": 0.1, "bias": 1.0, "phantom": 2.0, "current": 1.0, "block": 0.5, "pad": 0.5,
-           "gain": 0.5, "buffer": 1.5, "load": 0.5, "isolate": 1.0}  # fmt: skip
+_EFFORT = {"turn": 0.1, "move": 0.1, "bias": 1.0, "phantom": 2.0, "current": 1.0, "block": 0.5,
+           "pad": 0.5, "gain": 0.5, "buffer": 1.5, "load": 0.5, "isolate": 1.0}  # fmt: skip
 GAIN_PER_EVENING_DB = 12.0
 
 
@@ -164,7 +164,7 @@ def _because(pair: Pair) -> str:
     if (
         off is not None
         and pair.knob is None
-        and not {"pad", "gain", "turn"} & {t.what for t in pair.takes}
+        and not {"pad", "gain", "turn", "move"} & {t.what for t in pair.takes}
     ):
         side = "above" if off > 0 else "below"
         parts.append(

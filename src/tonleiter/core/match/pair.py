@@ -21,10 +21,14 @@ from tonleiter.core.units.quantity import HERTZ, format_quantity
 Verdict = Literal["plug-in", "small-parts", "active-part", "not-worth-it"]
 VERDICTS: tuple[Verdict, ...] = ("plug-in", "small-parts", "active-part", "not-worth-it")
 
+# what nobody has to build
+FREE = {"turn", "move"}
 ACTIVE = {"bias", "phantom", "current", "gain", "buffer"}
 ROUNDS = 3
 # enough to see how far a level may lie either way
 FEW_DRAWS = 24
+# from farther off one comes closer first, down to where breath and lips are in the way
+FAR_MM, NEAR_MM, INSIDE_DB = 100.0, 25.0, 4.0
 # a control that is nearly shut adds more noise than a pad
 LEAST_CONTROL = 0.25
 # a control that stands beyond these is spoken of
@@ -81,7 +85,7 @@ class Pair:
         if self.verdict == "not-worth-it":
             return self.why_not or "not worth it"
         words = [t.words for t in self.takes] or ["plug in"]
-        by_parts = {"pad", "gain", "turn"} & {t.what for t in self.takes}
+        by_parts = {"pad", "gain", *FREE} & {t.what for t in self.takes}
         said = "; ".join(words) + ("" if by_parts else self.gain())
         return "; or, by its ranges, ".join([said, *self.may])
 
@@ -154,14 +158,17 @@ def _judged(
     low, high = (window.low_dbu, window.high_dbu) if window else (None, None)
     hum = None if row.hum_dbu is None or silent else row.speech_dbu - row.hum_dbu
     corner = now.corners_hz[0]
-    takes = [*takes, *_level(now.rows[-1], source, terms.facts.aim_db), *_other(now)]
+    level = _level(now.rows[-1], source, terms.facts.aim_db)
+    if any(t.what == "gain" for t in level):
+        level = _closer(now, terms) or level
+    takes = [*takes, *level, *_other(now)]
     why = _why_not(now, source, terms, takes)
     verdict: Verdict = "plug-in"
     if why:
         verdict = "not-worth-it"
     elif any(t.what in ACTIVE for t in takes):
         verdict = "active-part"
-    elif any(t.what != "turn" for t in takes):
+    elif any(t.what not in FREE for t in takes):
         verdict = "small-parts"
     return Pair(
         source=source.id,
@@ -184,6 +191,21 @@ def _judged(
         solves=solves,
         voice=source.acoustic,
     )
+
+
+def _closer(now: Assessment, terms: Terms) -> list[Take]:
+    """From far away one comes closer before anything is built, if that is enough."""
+    row, knob = now.rows[-1], now.rows[-1].knob
+    if not now.voice.acoustic or terms.distance_mm < FAR_MM or row.window is None:
+        return []
+    most_db = 20 * math.log10((terms.distance_mm + 10) / (NEAR_MM + 10))
+    reach = row.gear.beyond_window_db() if knob is not None else 0.0
+    missing = row.window.low_dbu - row.speech_dbu
+    if missing - reach > most_db:
+        return []
+    wanted = min(missing + INSIDE_DB, most_db)
+    near = round(((terms.distance_mm + 10) / 10 ** (wanted / 20) - 10) / 5) * 5
+    return [Take("move", f"speak closer, at {max(near, NEAR_MM) / 10:g} cm", wanted)]
 
 
 def _turn(source: Gear, by_db: float) -> Take | None:

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from tonleiter.core.judge.findings.adjusting import adjusted, has_pad
 from tonleiter.core.judge.findings.case import Case
 from tonleiter.core.judge.findings.codes import Meaning, declare
-from tonleiter.core.judge.findings.model import MOVE, Finding, Fix, Severity
+from tonleiter.core.judge.findings.model import MOVE, TURN, Finding, Fix, Severity
 from tonleiter.core.judge.findings.suggestions import insert_pad, insert_preamp, leave_out
 from tonleiter.core.solve.levels import StageLevels
 from tonleiter.core.station import edits
@@ -25,6 +25,7 @@ MIC_BELOW_DBU = -32.0  # speech weaker than this is microphone level, whatever t
 LINE_ABOVE_DBU = -28.0  # and stronger than this is line level
 MIC_AIM_DBU = -50.0  # what a microphone input without a window of its own is given
 TIGHT_DB = 3.0
+SOFT_EDGE_DB, FIXED_EDGE_DB = 2.0, 0.5
 # so far into a window is enough; what is built anew aims for its middle
 INSIDE_DB = 4.0
 # closer than this breath and lips are in the way; from farther off, moving is the first thing
@@ -161,7 +162,7 @@ def outside_window(case: Case) -> Iterator[Finding]:
             continue
         if row.headroom_db is not None and row.headroom_db < 0:
             continue  # already clipped: the worse finding speaks
-        if window.low_dbu <= row.speech_dbu <= window.high_dbu:
+        if window.outside_db(row.speech_dbu) <= _lenient_db(row):
             continue
         off = _at_the_knob(case, row) if row.knob else _at_the_window(case, row)
         # a step into the window is enough for what is there; what is added brings it to the middle
@@ -184,6 +185,13 @@ def outside_window(case: Case) -> Iterator[Finding]:
             },
             fixes=tuple(fixes),
         )
+
+
+def _lenient_db(row: StageLevels) -> float:
+    """How far outside nobody need care: a box's window is soft, a fixed input's less so."""
+    if row.gear.role != "input":
+        return SOFT_EDGE_DB
+    return 0.0 if row.knob else FIXED_EDGE_DB
 
 
 def _by_db(row: StageLevels) -> tuple[bool, float]:
@@ -256,7 +264,10 @@ def _quieter(
 
 
 def closer(case: Case, delta_db: float) -> Iterator[Fix]:
-    """Move up to the microphone, as far as that gets; it lifts speech over the room as well."""
+    """Move up to the microphone, as far as that gets; it lifts speech over the room as well.
+
+    From far away it is the first thing to do.
+    """
     now = case.distance_mm
     if not case.solution.compiled.acoustic or now < NEAREST_MM + 5:
         return
@@ -267,7 +278,7 @@ def closer(case: Case, delta_db: float) -> Iterator[Fix]:
         f"Speak closer, at {near / 10:g} cm",
         lambda station: edits.change_chain(station, case.chain_id, distance_mm=near),
         "also lifts speech over the room",
-        MOVE,
+        TURN if now >= FAR_MM else MOVE,
     )
 
 
@@ -277,7 +288,7 @@ def level_right(case: Case) -> Iterator[Finding]:
     window = row.window
     if case.is_dead() or window is None:
         return
-    if window.low_dbu <= row.speech_dbu <= window.high_dbu:
+    if window.outside_db(row.speech_dbu) <= _lenient_db(row):
         knob = f"; microphone gain at about {row.knob.mark}" if row.knob else ""
         yield Finding(
             code=LEVEL_RIGHT,

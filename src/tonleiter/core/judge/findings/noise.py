@@ -110,8 +110,9 @@ def _gate(case: Case) -> Iterator[Fix]:
                 station = case.set_value(station, k, "gate_dbu", below)
             return case.set_value(station, k, "gate", "on")
 
+        # it hides the room between words only: a patch
         yield Fix(
-            f"Switch on the gate of the {row.name}", close, "soft words may be lost with it", TURN
+            f"Switch on the gate of the {row.name}", close, "soft words may be lost with it", ADD
         )
 
 
