@@ -322,3 +322,22 @@ def test_desk_microphones_by_element_and_stage(element, stage, low_hz, high_hz):
     corner = found.corners_hz[0] or 20.0
     assert low_hz <= corner <= high_hz
     assert -75 < found.rows[-1].speech_dbu < -30
+
+
+def test_a_plate_fed_through_an_interstage_primary_magnetises_it():
+    """5 mA where a core without a gap bears a hundredth of that; the parallel feed keeps it out."""
+    piezo = gear("piezo-microphone", "crystal")
+    driver = gear("valve-stage", "driver", feed="series", plate_a="5m")
+    coil = gear("transformer", "interstage", ratio=3, primary_h=30, leakage_h=0.3,
+                primary_ohm=900, secondary_ohm=4000)  # fmt: skip
+    grid = gear("microphone-socket", "grid", z_in_ohm=470e3, wants_dbu=-5, gain_range_db=26,
+                clip_dbu=24)  # fmt: skip
+    before = assess(station_of(piezo, driver, coil, grid, purpose="am-voice"))
+    finding = find(before, "core-magnetised")
+    assert finding.stage == "interstage"
+    assert finding.evidence["dc_ma"] == pytest.approx(5.0, rel=0.01)
+    assert "lethal" in finding.caution
+    (remedy,) = remedies(before, finding)
+    after = assess(remedy.station)
+    assert "core-magnetised" not in codes(after)
+    assert after.rows[2].dc_a == pytest.approx(0.0, abs=1e-6)

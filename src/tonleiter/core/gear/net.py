@@ -126,6 +126,13 @@ class Ripple:
 
 
 @dataclass(frozen=True)
+class SeriesFeed:
+    """Direct current that a stage draws through what follows it, in amperes."""
+
+    amps: float
+
+
+@dataclass(frozen=True)
 class OwnSupply:
     """A battery of the stage itself, by the name of its source, with its volts."""
 
@@ -190,6 +197,7 @@ Mark = (
     | Polarised
     | OutputDevice
     | OwnSupply
+    | SeriesFeed
     | Ripple
     | EarthPath
 )

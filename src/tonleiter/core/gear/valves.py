@@ -11,11 +11,11 @@ from typing import ClassVar, Literal
 
 from pydantic import Field
 
-from tonleiter.core.circuit.elements import PowerLaw
+from tonleiter.core.circuit.elements import CurrentSource, PowerLaw
 from tonleiter.core.gear.base import Gear, Role, Shelf, Surroundings, Window
 from tonleiter.core.gear.earthing import Supply, earth_path
-from tonleiter.core.gear.figure import Farads, Ohms, Ratio, Volts, typical
-from tonleiter.core.gear.net import StageNet
+from tonleiter.core.gear.figure import Amperes, Farads, Ohms, Ratio, Volts, typical
+from tonleiter.core.gear.net import SeriesFeed, StageNet
 from tonleiter.core.units.levels import dbu_from_volts
 
 CAUTION = (
@@ -32,6 +32,7 @@ class ValveStage(Gear):
     noun: ClassVar[str] = "valve stage"
     drives: ClassVar[bool] = True
     what: ClassVar[str] = "one triode, reckoned as linear"
+    choices: ClassVar[tuple[str, ...]] = ("feed",)
 
     kind: Literal["valve-stage"] = "valve-stage"
     mu: Ratio = Field(typical(20.0), title="Amplification factor")
@@ -39,14 +40,25 @@ class ValveStage(Gear):
     load_ohm: Ohms = Field(typical(47e3), title="Plate resistor")
     grid_ohm: Ohms = Field(typical(470e3), title="Grid resistor")
     output_f: Farads = Field(typical(1e-6), title="Output capacitor")
+    feed: Literal["shunt", "series"] = Field("shunt", title="Plate fed")
+    plate_a: Amperes = Field(typical(5e-3), title="Plate current")
     supply_v: Volts = Field(typical(250.0), title="Plate supply")
     noise_v_per_rthz: Volts = Field(typical(20e-9), title="Noise per √Hz")
     supply: Supply = Field("safety-earth", title="Chassis")
     earth_emf_v: Volts = Field(typical(1e-3), title="Earth EMF, if earthed")
 
+    def idle_fields(self) -> tuple[str, ...]:
+        """Fed through what follows it, it has no resistor and no capacitor at its plate."""
+        return ("load_ohm", "output_f") if self.feed == "series" else ("plate_a",)
+
     def build(self, net: StageNet) -> None:
-        """Grid resistor; μ/rp into rp and the plate resistor; capacitor onwards."""
-        cold, plate = net.inlet.cold, net.name("plate")
+        """Grid resistor; μ/rp into rp and the plate resistor; capacitor onwards.
+
+        Fed in series, its plate hangs on the winding that follows, which carries its current.
+        """
+        series = self.feed == "series"
+        cold = net.inlet.cold
+        plate = net.outlet.hot if series else net.name("plate")
         hot = net.inlet.hot
         net.resistor("grid", hot, cold, self.grid_ohm.value)
         gm = self.mu.value / self.plate_ohm.value
@@ -54,9 +66,17 @@ class ValveStage(Gear):
         net.transconductor("valve", (cold, plate), (hot, cold), gm)
         noise = (gm * self.noise_v_per_rthz.value) ** 2
         net.noise_current("noise", plate, cold, (PowerLaw(noise),))
-        net.resistor("plate_r", plate, cold, self.plate_ohm.value, noisy=False)
-        net.resistor("load", plate, cold, self.load_ohm.value)
-        net.capacitor("c_out", plate, net.outlet.hot, self.output_f.value)
+        foot = net.name("plate_foot") if series else cold
+        net.resistor("plate_r", plate, foot, self.plate_ohm.value, noisy=False)
+        if series:
+            # through the winding from its cold end, where the supply stands, to the plate
+            net.add_stray(CurrentSource(net.name("plate_dc"), plate, cold, dc=self.plate_a.value))
+            # the valve's own resistance is one for sound only: the winding carries the whole current
+            net.capacitor("plate_dc_off", foot, cold, 1e-3, stray=True)
+            net.mark(SeriesFeed(self.plate_a.value))
+        else:
+            net.resistor("load", plate, cold, self.load_ohm.value)
+            net.capacitor("c_out", plate, net.outlet.hot, self.output_f.value)
         net.resistor("bleed", net.outlet.hot, cold, 1e6, stray=True)
         earth_path(net, cold, self.supply, self.earth_emf_v.value)
 

@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Literal
 
-from tonleiter.core.gear.net import Polarised, Winding
+from tonleiter.core.gear.net import Polarised, SeriesFeed, Winding
 from tonleiter.core.judge.findings.case import Case, Rail, current_a
 from tonleiter.core.judge.findings.codes import Meaning, declare
-from tonleiter.core.judge.findings.model import CHANGE, Finding, Fix
+from tonleiter.core.judge.findings.model import ADD, CHANGE, Finding, Fix
 from tonleiter.core.judge.findings.suggestions import blocking_capacitor
 from tonleiter.core.units.quantity import AMPERE, VOLT, format_quantity
 
@@ -18,6 +18,7 @@ DC_THROUGH_WINDING = declare(
 CAPACITOR_REVERSED = declare(
     "capacitor-reversed", Meaning(first="block", first_words="must be turned round")
 )
+CORE_MAGNETISED = declare("core-magnetised")
 WINDINGS_CLEAR = declare("windings-clear")
 
 REVERSED_BELOW_V = -0.2
@@ -36,7 +37,7 @@ def direct_current_through_winding(case: Case) -> Iterator[Finding]:
             if not isinstance(mark, Winding):
                 continue
             current = abs(current_a(case, mark.element))
-            if current <= mark.tolerates_a or rail is None:
+            if current <= mark.tolerates_a or rail is None or _is_series_fed(case, k):
                 continue
             origin = case.rows[rail.stage].name
             pin = case.solution.compiled.stages[rail.stage].inlet
@@ -63,6 +64,12 @@ def direct_current_through_winding(case: Case) -> Iterator[Finding]:
             )
 
 
+def _is_series_fed(case: Case, index: int) -> bool:
+    """Whether a plate before this stage draws its current through it."""
+    before = case.solution.compiled.stages[:index]
+    return any(isinstance(m, SeriesFeed) for s in before for m in s.marks)
+
+
 def _blocking(case: Case, stage: int, rail: Rail) -> Iterator[Fix]:
     towards_radio = rail.stage > stage
     joint = stage if towards_radio else stage - 1
@@ -71,6 +78,43 @@ def _blocking(case: Case, stage: int, rail: Rail) -> Iterator[Fix]:
     yield blocking_capacitor(case, joint, plus, limit / 4, "keeps the bass")
     if case.solution.compiled.operator.pitch == "deep":
         yield blocking_capacitor(case, joint, plus, limit / 1.25, "thins out a deep voice")
+
+
+def core_magnetised(case: Case) -> Iterator[Finding]:
+    """A plate fed through an interstage primary: its current takes the core a good way to full."""
+    for k, stage in enumerate(case.solution.compiled.stages[:-1]):
+        if not any(isinstance(m, SeriesFeed) for m in stage.marks):
+            continue
+        for after in case.solution.compiled.stages[k + 1 :]:
+            for mark in after.marks:
+                if not isinstance(mark, Winding):
+                    continue
+                current = abs(current_a(case, mark.element))
+                if current <= mark.tolerates_a:
+                    continue
+                yield Finding(
+                    code=CORE_MAGNETISED,
+                    severity="mind",
+                    stage=after.id,
+                    says=(
+                        f"The plate current of the {stage.gear.name} magnetises the core of the"
+                        f" {after.gear.name}: bass goes, and it distorts"
+                    ),
+                    proof=(
+                        f"{format_quantity(current, AMPERE, 2)} through {mark.what}; a core without"
+                        f" a gap bears {format_quantity(mark.tolerates_a, AMPERE, 2)}"
+                    ),
+                    evidence={"dc_ma": current * 1e3},
+                    fixes=(
+                        Fix(
+                            "Feed the plate by a resistor, and couple by a capacitor",
+                            case.setting(k, "feed", "shunt"),
+                            "parallel feed: no DC in the core",
+                            ADD,
+                        ),
+                    ),
+                    caution=stage.gear.caution(),
+                )
 
 
 def capacitor_reversed(case: Case) -> Iterator[Finding]:
@@ -121,4 +165,4 @@ def windings_clear(case: Case) -> Iterator[Finding]:
             )
 
 
-rules = (direct_current_through_winding, capacitor_reversed, windings_clear)
+rules = (direct_current_through_winding, core_magnetised, capacitor_reversed, windings_clear)

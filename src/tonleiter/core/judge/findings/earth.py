@@ -147,6 +147,9 @@ def _usb(case: Case, index: int) -> Iterator[Fix]:
     yield Fix(
         f"Put a USB isolator into the lead of the {gear.name}", loose, "breaks the loop there"
     )
+    apart = case.setting(index, "supply", "double-insulated")
+    title = f"Give the {gear.name} a supply of its own, and its data by an isolated lead"
+    yield Fix(title, apart, "leakage stays, the loop goes")
     yield Fix(
         "Run the computer from its battery", loose, "its supply's earth is then not joined", MOVE
     )
