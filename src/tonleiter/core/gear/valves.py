@@ -71,7 +71,7 @@ class ValveStage(Gear):
         if series:
             # through the winding from its cold end, where the supply stands, to the plate
             net.add_stray(CurrentSource(net.name("plate_dc"), plate, cold, dc=self.plate_a.value))
-            # the valve's own resistance is one for sound only: the winding carries the whole current
+            # the valve's own resistance is one for sound only: the winding carries it all
             net.capacitor("plate_dc_off", foot, cold, 1e-3, stray=True)
             net.mark(SeriesFeed(self.plate_a.value))
         else:

@@ -19,6 +19,8 @@ from tonleiter.core.station.purpose import Purpose
 DEAD_BELOW_V = 0.1
 # a supply reaches a joint when a volt more on it moves the joint by this much
 REACHES_V_PER_V = 0.01
+# so many volts are phantom power: switched off where another feed is put in
+PHANTOM_FROM_V = 40.0
 
 
 @dataclass(frozen=True)
@@ -83,7 +85,9 @@ class Case:
         behind = [
             r.mark.open_v
             for r in self.rails()
-            if r.stage >= index and abs(readings.from_source(r.mark.source)[0, 0]) > REACHES_V_PER_V
+            if r.stage >= index
+            and r.mark.open_v < PHANTOM_FROM_V
+            and abs(readings.from_source(r.mark.source)[0, 0]) > REACHES_V_PER_V
         ]
         return "outside" if max(behind, default=0.0) > inside_v else "inside"
 
