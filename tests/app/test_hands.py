@@ -203,3 +203,21 @@ def test_the_ends_of_a_chain_stay_where_they_are(window):
     model.select(1)
     model.shift(1, -1)
     assert window.document.station is before
+
+
+SIZES = [(1280, 800, 1.5), (1024, 700, 1.5), (1024, 700, 1.0)]
+
+
+@pytest.mark.parametrize("wide, high, scale", SIZES)
+def test_the_ladder_keeps_its_height_at_the_largest_text(qtbot, window, space, wide, high, scale):
+    """Tray, inspector, legend and the second sentence give way before the plot does."""
+    window._look.set_scale(scale)
+    window.resize(wide, high)
+    qtbot.wait(50)
+    frame = space.view.frame()
+    assert frame.plot.height() >= 60
+    assert frame.plot.width() >= 0.25 * wide
+    assert space.tray.height() <= 0.3 * high
+    assert space.inspector.width() <= 0.4 * wide
+    # what is not shown for want of room is still there to be read
+    assert space._proves.isVisible() or space._says.toolTip() == space._proves.text()

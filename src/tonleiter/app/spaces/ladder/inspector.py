@@ -33,6 +33,8 @@ from tonleiter.core.report.results import pad_choices, stage_results, voice_resu
 from tonleiter.core.units.levels import signed
 from tonleiter.core.units.quantity import format_short
 
+WIDE_PX, MOST_PX = 276, 400
+
 
 class Inspector(Panel):
     """Rebuilt when another piece is selected; refreshed in place while values move."""
@@ -50,6 +52,7 @@ class Inspector(Panel):
         self._plots: list[SmallPlot] = []
         self._cards: LinesField | None = None
         self._nodes: dict[str, TextField] = {}
+        self._most_px = MOST_PX
         self._refusal = QLabel()
         self._drawer = QLabel()
         model.changed.connect(self.refresh)
@@ -59,7 +62,13 @@ class Inspector(Panel):
         self.refresh()
 
     def _resize(self) -> None:
-        self.setFixedWidth(min(self._look.px(276), 400))
+        self.setFixedWidth(min(self._look.px(WIDE_PX), self._most_px))
+
+    def limit(self, most_px: int) -> None:
+        """How wide it may be in a window of the present size."""
+        if most_px != self._most_px:
+            self._most_px = most_px
+            self._resize()
 
     # --- what is selected ------------------------------------------------------------------------
 

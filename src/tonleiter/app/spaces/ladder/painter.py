@@ -84,7 +84,7 @@ class LadderPainter:
         painter.drawRoundedRect(box, 5, 5)
 
     def _words_bottom(self) -> float:
-        return self._on.height() - self._look.px(30)
+        return self._on.height() - (4 if self._on.frame().low else self._look.px(30))
 
     def _still_picture(self, frame: Frame, assessment: Assessment) -> QPixmap:
         """Scale, rails, names, ghost and legend on clear ground, painted anew when one changes."""
@@ -103,23 +103,21 @@ class LadderPainter:
                 self._paint_ghost(painter, frame, assessment)
                 self._paint_rails(painter, frame)
                 self._paint_heads(painter, frame, heads)
-                paint_legend(
-                    painter,
-                    self._look,
-                    self._on.width(),
-                    self._on.height(),
-                    frame,
-                    self._legend(hums),
-                )
+                if not frame.low:
+                    size = self._on.size()
+                    paint_legend(
+                        painter, self._look, size.width(), size.height(), frame, self._legend(hums)
+                    )
             self._still, self._still_key = picture, key
         return self._still
 
     def _paint_scale(self, painter: QPainter, frame: Frame) -> None:
         p, look = self._look.palette, self._look
         painter.setFont(look.font(12, mono=True))
-        for dbu in frame.axis.multiples(10):
+        step = 20 if 20 / frame.db_per_px >= look.px(14) else 40
+        for dbu in frame.axis.multiples(step // 2):
             y = frame.y(dbu)
-            major = dbu % 20 == 0
+            major = dbu % step == 0
             painter.setPen(QPen(p.color("line", 1.0 if major else 0.55), 1))
             painter.drawLine(QPointF(frame.plot.left(), y), QPointF(frame.plot.right(), y))
             if not major:
@@ -339,7 +337,7 @@ class LadderPainter:
     ) -> None:
         p, look = self._look.palette, self._look
         width = frame.x(column + 1) - frame.x(column)
-        y = frame.plot.bottom() + look.px(10)
+        y = frame.plot.bottom() + look.px(4 if frame.low else 10)
         assessment = self._model.assessment
         third = ""
         if assessment is not None and column > 0:
@@ -347,12 +345,18 @@ class LadderPainter:
             if row.headroom_db is not None and row.speech_dbu > SILENT_DBU:
                 clear = row.headroom_db
                 third = f"{clear:.0f} dB clear" if clear >= 0 else f"{-clear:.0f} dB over"
-        lines = ((lead, 13, 700, "ink"), (second, 12, 400, "ink"), (third, 12, 400, tone))
+        lines = [(lead, 13, 700, "ink"), (second, 12, 400, "ink")]
+        if not frame.low:
+            lines.append((third, 12, 400, tone))
         for text, size, weight, color in lines:
             painter.setFont(look.font(size, weight))
             painter.setPen(p.color(color))
             box = QRectF(frame.x(column), y, width, look.px(16))
-            shown = elided(text, QFontMetricsF(painter.font()), width - 2)
+            metrics = QFontMetricsF(painter.font())
+            if metrics.horizontalAdvance(text) > width - 2:
+                # rather the figure without its unit than half of both: the scale has the unit
+                text = text.removesuffix(" dBu").removesuffix(" dB")
+            shown = elided(text, metrics, width - 2)
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, shown)
             y += look.px(16)
 

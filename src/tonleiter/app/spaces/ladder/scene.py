@@ -15,15 +15,25 @@ from tonleiter.core.judge.assess import Assessment
 from tonleiter.core.judge.findings.model import Finding
 from tonleiter.core.solve.levels import SILENT_DBU, StageLevels
 
+# below this height the legend and a line of figures give way to the plot
+LOW_PX = 330
+FOOT_PX, LOW_FOOT_PX = 86, 46
+# so much of the plot at least, whatever else gives way
+LEAST_PLOT_PX = 90
+
 
 @dataclass(frozen=True)
 class Frame:
-    """Where things are drawn: the plot between the rails, and the columns in it."""
+    """Where things are drawn: the plot between the rails, and the columns in it.
+
+    In a ``low`` one two lines stand under a column, and no legend.
+    """
 
     plot: QRectF
     columns: int
     top_dbu: float
     bottom_dbu: float
+    low: bool = False
 
     def x(self, column: int) -> float:
         """Left edge of a column."""
@@ -54,10 +64,11 @@ def framed(look: Look, width: float, height: float, assessment: Assessment | Non
     metrics = QFontMetricsF(look.font(12, mono=True))
     left = metrics.horizontalAdvance("−120") + 26
     right = metrics.horizontalAdvance("0.775 mV") + 22
-    top, bottom = look.px(54), look.px(86)
-    plot = QRectF(left, top, width - left - right, height - top - bottom)
+    low = height < look.px(LOW_PX)
+    top, bottom = look.px(54), look.px(LOW_FOOT_PX if low else FOOT_PX)
+    plot = QRectF(left, top, width - left - right, max(height - top - bottom, 1.0))
     rows = assessment.rows if assessment else ()
-    return Frame(plot, len(rows) + 1, *span(rows))
+    return Frame(plot, len(rows) + 1, *span(rows), low)
 
 
 def cm(distance_mm: float) -> str:

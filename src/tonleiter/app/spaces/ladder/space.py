@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt
+from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
+from tonleiter.app.safety.events import guarded
 from tonleiter.app.spaces.ladder.header import Header
 from tonleiter.app.spaces.ladder.inspector import Inspector
 from tonleiter.app.spaces.ladder.model import LadderModel
@@ -12,6 +14,11 @@ from tonleiter.app.spaces.ladder.tray import Tray
 from tonleiter.app.spaces.ladder.view import LadderView
 from tonleiter.app.spaces.space import Action, Badge, Context, Space
 from tonleiter.core.report.headline import headline
+
+# of the window's height and width, at most; below so many pixels of text size the proof is a hint
+TRAY_SHARE, INSPECTOR_SHARE = 0.27, 0.3
+LEAST_INSPECTOR_PX = 228
+ROOMY_PX = 590
 
 
 class LadderSpace(Space):
@@ -42,6 +49,7 @@ class LadderSpace(Space):
         self.unit_button.setToolTip("Show levels in dBu, dBV, volts RMS or volts peak to peak")
         self.unit_button.clicked.connect(self.cycle_unit)
         self._arrange()
+        look.changed.connect(self._fit)
         self.view.edit_requested.connect(self.inspector.focus_first)
         self.view.insert_requested.connect(self.inspector.open_insert)
         self.model.changed.connect(self.refresh)
@@ -79,6 +87,24 @@ class LadderSpace(Space):
         whole.addLayout(middle, 1)
         whole.addWidget(self.tray)
 
+    @guarded
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """Tray, inspector and the second sentence give way before the ladder does."""
+        super().resizeEvent(event)
+        self._fit()
+
+    def _fit(self) -> None:
+        wide, high = self.width(), self.height()
+        self.tray.limit(round(TRAY_SHARE * high))
+        self.inspector.limit(max(self._look.px(LEAST_INSPECTOR_PX), round(INSPECTOR_SHARE * wide)))
+        roomy = high >= self._look.px(ROOMY_PX)
+        self._proves.setVisible(roomy)
+        role = "headline" if roomy else "section"
+        if self._says.property("role") != role:
+            self._says.setProperty("role", role)
+            self._says.style().unpolish(self._says)
+            self._says.style().polish(self._says)
+
     def refresh(self) -> None:
         """Say how the chain stands."""
         if self.model.assessment is None:
@@ -92,6 +118,9 @@ class LadderSpace(Space):
         line = headline(self.model.assessment)
         self._says.setText(line.says)
         self._proves.setText(line.proves)
+        # where there is no room for it, it is still there to be read
+        self._says.setToolTip(line.proves)
+        self._says.setAccessibleDescription(line.proves)
 
     @property
     def sentence(self) -> str:

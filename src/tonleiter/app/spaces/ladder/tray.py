@@ -22,7 +22,7 @@ from tonleiter.app.widgets.panel import clear, put_away, replace_content
 from tonleiter.core.judge.certainty import Doubt
 from tonleiter.core.judge.findings.model import Finding, Remedy
 
-TALL_PX, LOW_PX = 184, 108
+TALL_PX, LOW_PX, LEAST_PX = 184, 108, 84
 REMEDY_PX = 236
 MAYBE = "MAYBE"
 WORDS = {"stop": "STOP", "mind": "MIND", "fine": "FINE"}
@@ -162,6 +162,7 @@ class Tray(QFrame):
 
     def __init__(self, model: LadderModel, look: Look) -> None:
         super().__init__()
+        self._most_px = 10_000
         self._model, self._look = model, look
         self._shown: tuple[Finding, ...] | None = None
         self.cards: list[Card] = []
@@ -225,7 +226,15 @@ class Tray(QFrame):
     def _set_height(self) -> None:
         """Tall where there is something to decide, low where all is fine."""
         grave = any(c.finding.severity != "fine" for c in (*self.cards, *self._maybes))
-        self.setFixedHeight(self._look.px(TALL_PX if grave else LOW_PX))
+        wanted = self._look.px(TALL_PX if grave else LOW_PX)
+        # the ladder above needs the room more: the tray scrolls
+        self.setFixedHeight(min(wanted, max(self._most_px, self._look.px(LEAST_PX))))
+
+    def limit(self, most_px: int) -> None:
+        """How tall it may be in a window of the present size."""
+        if most_px != self._most_px:
+            self._most_px = most_px
+            self._set_height()
 
     def _show_remedies(self) -> None:
         for card in self.cards:
