@@ -242,3 +242,29 @@ def test_a_variant_is_removed_and_comes_back_by_undo(window, space, model):
     window.undo()
     assert model.chain.ghost == ghost
     assert len(model.chain.variants) == 2
+
+
+def test_the_window_stands_before_its_station_is_read(qtbot, demo_folder, window):
+    """Painted with its rail; keys and buttons wait; then it is a window like any other."""
+    early = MainWindow(None, window._look)
+    qtbot.addWidget(early)
+    early.show()
+    assert not early.is_open
+    assert not any(b.isEnabled() for b in early.buttons.values())
+    for key in (Qt.Key.Key_1, Qt.Key.Key_Z, Qt.Key.Key_S):
+        qtbot.keyClick(early, key, Qt.KeyboardModifier.ControlModifier)
+    qtbot.keyClick(early, Qt.Key.Key_F1)
+    assert not early.grab().isNull()
+    early.open_with(Document.open(demo_folder))
+    assert early.is_open
+    assert early.buttons["ladder"].isChecked()
+    assert early.space("ladder").model.assessment is not None
+    qtbot.keyClick(early, Qt.Key.Key_1)
+    assert early.buttons["gear"].isChecked()
+
+
+def test_a_window_that_opens_nothing_closes_without_asking(qtbot, window):
+    early = MainWindow(None, window._look)
+    qtbot.addWidget(early)
+    early.show()
+    assert early.close()

@@ -5,19 +5,24 @@ from __future__ import annotations
 import logging
 import os
 import sys
+from functools import partial
 from pathlib import Path
+from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QSettings
+from PySide6.QtCore import QCoreApplication, QEventLoop, QSettings, QThread, QTimer
 from PySide6.QtWidgets import QApplication
 
-from tonleiter.app.demo import demo_copy
-from tonleiter.app.document import Document
-from tonleiter.app.jobs import lend_a_hand
 from tonleiter.app.safety.trouble import keep_a_log
 from tonleiter.app.theme.look import SCALES, Look
 from tonleiter.app.theme.palette import THEMES
 from tonleiter.app.window import MainWindow
-from tonleiter.core.station.disk import FileError
+from tonleiter.core.refused import RefusedError
+
+if TYPE_CHECKING:
+    from tonleiter.app.document import Document
+
+BAD_INPUT = 2
+MOST_WAITS, WAIT_MS = 33, 10
 
 
 def application() -> QApplication:
@@ -52,12 +57,14 @@ def run(station: Path | None = None, demo: bool = False, fresh: bool = False) ->
     """
     app = application()
     keep_a_log()
-    lend_a_hand()
-    document = _document(station, demo, fresh)
-    window = MainWindow(document, remembered_look(app))
-    QSettings().setValue("last", str(document.folder))
+    # a station that is asked for is read first: what is wrong with it is said without a window
+    asked = _document(station, demo, fresh) if station is not None else None
+    window = MainWindow(None, remembered_look(app))
     window.show()
+    QTimer.singleShot(0, window, partial(_fill, window, asked, demo, fresh))
     code = app.exec()
+    if not window.is_open:
+        return code
     # what is still being computed is for nobody; a batch that cannot be stopped is not waited for
     window.session.end()
     if not window.session.jobs.wait(0.3):
@@ -67,7 +74,40 @@ def run(station: Path | None = None, demo: bool = False, fresh: bool = False) ->
     return code
 
 
+def _fill(window: MainWindow, asked: Document | None, demo: bool, fresh: bool) -> None:
+    """The window is painted; now what computes is imported, and the station opened."""
+    app = QApplication.instance()
+    assert app is not None
+    _let_it_paint(window, app)
+    from tonleiter.app.jobs import lend_a_hand
+
+    lend_a_hand()
+    try:
+        document = asked or _document(None, demo, fresh)
+    except RefusedError as error:
+        print(error, file=sys.stderr)
+        app.exit(BAD_INPUT)
+        return
+    window.open_with(document)
+    QSettings().setValue("last", str(document.folder))
+
+
+def _let_it_paint(window: MainWindow, app: QCoreApplication) -> None:
+    """Until the window is on the screen, or for a third of a second."""
+    for _ in range(MOST_WAITS):
+        app.processEvents(QEventLoop.ProcessEventsFlag.ExcludeUserInputEvents)
+        handle = window.windowHandle()
+        if handle is not None and handle.isExposed():
+            break
+        QThread.msleep(WAIT_MS)
+    app.processEvents(QEventLoop.ProcessEventsFlag.ExcludeUserInputEvents)
+
+
 def _document(station: Path | None, demo: bool, fresh: bool) -> Document:
+    from tonleiter.app.demo import demo_copy
+    from tonleiter.app.document import Document
+    from tonleiter.core.station.disk import FileError
+
     if station is not None:
         return Document.open(station)
     if demo:

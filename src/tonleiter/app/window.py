@@ -7,7 +7,8 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from functools import partial
+from functools import cached_property, partial
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QEvent, QSettings, QSize, Qt
 from PySide6.QtGui import QCloseEvent, QKeySequence, QShortcut
@@ -19,18 +20,21 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from tonleiter.app.document import Document
-from tonleiter.app.filing import Filing
 from tonleiter.app.keys import KeyList
-from tonleiter.app.meanwhile import Meanwhile
 from tonleiter.app.notice import Notice
 from tonleiter.app.rail import Rail
 from tonleiter.app.safety.events import guarded
 from tonleiter.app.safety.trouble import trouble
-from tonleiter.app.session import Session
 from tonleiter.app.spaces.registry import FIRST, SPACES
-from tonleiter.app.spaces.space import Space
 from tonleiter.app.theme.look import Look
+from tonleiter.app.widgets.labels import label
+
+if TYPE_CHECKING:
+    # what computes is imported when the window stands: see ``open_with``
+    from tonleiter.app.document import Document
+    from tonleiter.app.filing import Filing
+    from tonleiter.app.session import Session
+    from tonleiter.app.spaces.space import Space
 
 WIDE, HIGH = 1280, 800
 
@@ -47,13 +51,16 @@ class Command:
 
 
 class MainWindow(QMainWindow):
-    """One window, one session."""
+    """One window, one session.
 
-    def __init__(self, document: Document, look: Look) -> None:
+    Without a document it stands there empty, with its rail, until ``open_with`` is called.
+    """
+
+    def __init__(self, document: Document | None, look: Look) -> None:
         super().__init__()
         self._look = look
+        self._session: Session | None = None
         self.notice = Notice()
-        self.filing = Filing(self, self.notice, lambda: self.document, self._swap)
         self._stack = QStackedWidget()
         self._rail = Rail(look)
         self.buttons = self._rail.buttons
@@ -61,9 +68,44 @@ class MainWindow(QMainWindow):
         self._space_keys: list[QShortcut] = []
         self._arrange()
         trouble().said.connect(self._say_trouble)
-        self._begin(Session(document, look))
         self.setMinimumSize(900, 600)
         self.resize(self._fitting(WIDE, HIGH))
+        if document is not None:
+            self.open_with(document)
+            return
+        self.setWindowTitle("Tonleiter")
+        self._show_theme()
+        self._waiting = label("Opening the station…", "headline")
+        self._waiting.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        self._stack.addWidget(self._waiting)
+        for name in self.buttons:
+            self.buttons[name].setEnabled(False)
+
+    def open_with(self, document: Document) -> None:
+        """The first session of a window."""
+        from tonleiter.app.session import Session
+
+        for name in self.buttons:
+            self.buttons[name].setEnabled(True)
+        self._begin(Session(document, self._look))
+
+    @property
+    def is_open(self) -> bool:
+        """Whether a station is open."""
+        return self._session is not None
+
+    @property
+    def session(self) -> Session:
+        """The present session; there is one once the window was opened with a document."""
+        assert self._session is not None
+        return self._session
+
+    @cached_property
+    def filing(self) -> Filing:
+        """Opening, saving, leaving."""
+        from tonleiter.app.filing import Filing
+
+        return Filing(self, self.notice, lambda: self.document, self._swap)
 
     @property
     def document(self) -> Document:
@@ -86,7 +128,7 @@ class MainWindow(QMainWindow):
             if command.on_rail:
                 self._rail.add_action(command.name, command.words, command.do)
             for key in command.keys.split():
-                QShortcut(QKeySequence(key), self).activated.connect(command.do)
+                QShortcut(QKeySequence(key), self).activated.connect(self._once_open(command.do))
             if command.name in self.buttons:
                 self.buttons[command.name].setToolTip(command.keys)
         column = QVBoxLayout()
@@ -102,15 +144,24 @@ class MainWindow(QMainWindow):
         row.addLayout(column, 1)
         self.setCentralWidget(whole)
 
+    def _once_open(self, do: Callable[[], object]) -> Callable[[], object]:
+        """A key that does nothing while the station is being opened."""
+        return lambda: do() if self._session is not None else None
+
     def _commands(self) -> tuple[Command, ...]:
         return (
             *(Command(e.name, e.title, e.key, partial(self.go_to, e.name)) for e in SPACES),
             Command("undo", "Undo", "Ctrl+Z", self.undo, on_rail=True),
             Command("redo", "Redo", "Ctrl+Y Ctrl+Shift+Z", self.redo, on_rail=True),
-            Command("new", "New", "Ctrl+N", self.filing.ask_new, on_rail=True),
-            Command("open", "Open", "Ctrl+O", self.filing.ask_open, on_rail=True),
-            Command("save", "Save", "Ctrl+S", self.filing.save, on_rail=True),
-            Command("save-as", "Save in another folder", "Ctrl+Shift+S", self.filing.ask_save_as),
+            Command("new", "New", "Ctrl+N", lambda: self.filing.ask_new(), on_rail=True),
+            Command("open", "Open", "Ctrl+O", lambda: self.filing.ask_open(), on_rail=True),
+            Command("save", "Save", "Ctrl+S", lambda: self.filing.save(), on_rail=True),
+            Command(
+                "save-as",
+                "Save in another folder",
+                "Ctrl+Shift+S",
+                lambda: self.filing.ask_save_as(),
+            ),
             Command("larger", "Larger text", "Ctrl++ Ctrl+=", lambda: self._step_scale(1)),
             Command("smaller", "Smaller text", "Ctrl+-", lambda: self._step_scale(-1)),
             Command("theme", "Night", "Ctrl+T", self.toggle_theme, on_rail=True),
@@ -130,7 +181,9 @@ class MainWindow(QMainWindow):
 
     def _begin(self, session: Session) -> None:
         """Show a session's spaces; the one before was ended."""
-        self.session = session
+        from tonleiter.app.meanwhile import Meanwhile
+
+        self._session = session
         session.made.connect(self._take_in)
         document = session.document
         document.saved_changed.connect(self._show_state)
@@ -153,6 +206,8 @@ class MainWindow(QMainWindow):
 
     def _swap(self, document: Document, new: bool) -> None:
         """Another session in the place of this one; a new one starts at the shelf."""
+        from tonleiter.app.session import Session
+
         self._end_session()
         self._begin(Session(document, self._look))
         if new:
@@ -258,12 +313,15 @@ class MainWindow(QMainWindow):
     def changeEvent(self, event: QEvent) -> None:
         """Coming back to the window: look whether somebody else wrote the file meanwhile."""
         super().changeEvent(event)
-        if event.type() == QEvent.Type.ActivationChange and self.isActiveWindow():
+        came_back = event.type() == QEvent.Type.ActivationChange and self.isActiveWindow()
+        if came_back and self._session is not None:
             self.document.look_outside()
 
     @guarded
     def closeEvent(self, event: QCloseEvent) -> None:
         """Close only when nothing is lost by it; on a slip of ours rather stay open."""
+        if self._session is None:
+            return
         event.ignore()
         if self.filing.may_leave():
             self.session.end()

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from importlib import import_module
+from typing import TYPE_CHECKING
 
-from tonleiter.app.spaces.space import Context, Space
+if TYPE_CHECKING:
+    from tonleiter.app.spaces.space import Context, Space
 
 
 @dataclass(frozen=True)
