@@ -259,6 +259,8 @@ def test_the_window_stands_before_its_station_is_read(qtbot, demo_folder, window
     assert early.is_open
     assert early.buttons["ladder"].isChecked()
     assert early.space("ladder").model.assessment is not None
+    early.activateWindow()
+    qtbot.waitUntil(early.isActiveWindow)
     qtbot.keyClick(early, Qt.Key.Key_1)
     assert early.buttons["gear"].isChecked()
 
