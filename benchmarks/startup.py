@@ -71,7 +71,9 @@ def main() -> None:
         f"   [{ours:.2f} s / {bare:.2f} s]"
     )
     print(
-        f"start to the ladder with its numbers / bare window: {ladder / bare:.2f}   [{ladder:.2f} s]"
+        print(
+            f"to the ladder with its numbers: {ladder / bare:.2f} bare windows   [{ladder:.2f} s]"
+        )
     )
 
 

@@ -26,7 +26,7 @@ FREE = {"turn", "move"}
 ACTIVE = {"bias", "phantom", "current", "gain", "buffer"}
 ROUNDS = 3
 # enough to see how far a level may lie either way
-FEW_DRAWS = 24
+FEW_DRAWS, FEWEST_DRAWS = 16, 4
 # from farther off one comes closer first, down to where breath and lips are in the way
 FAR_MM, NEAR_MM, INSIDE_DB = 100.0, 25.0, 4.0
 # a control that is nearly shut adds more noise than a pad
@@ -230,7 +230,9 @@ class _Ranges(TypedDict, total=False):
 def _ranges(now: Assessment, source: Gear, aim_db: float, silent: bool) -> _Ranges:
     """What the ranges of figures make of the gain control, and of the verdict on the level."""
     row = now.rows[-1]
-    spread = None if silent else solve_spread(now.solution, now.rows, FEW_DRAWS)
+    # with transistors each draw is a solve of its own
+    draws = FEWEST_DRAWS if now.solution.linear.system.devices else FEW_DRAWS
+    spread = None if silent else solve_spread(now.solution, now.rows, draws)
     if spread is None:
         return {}
     drawn = spread.speech_dbu[:, -1]
