@@ -5,7 +5,7 @@ import json
 import pytest
 from PySide6.QtCore import Qt
 
-from tests.app.hands import retype
+from tests.app.hands import choose, retype
 from tests.conftest import gear, station_of
 from tonleiter.core.gear.library import parts_library
 from tonleiter.core.station.files import read_station, save_station
@@ -119,3 +119,15 @@ def test_a_station_with_every_new_field_is_saved_and_read_again(typed, tmp_path)
     assert again == window.document.station
     written = json.loads((tmp_path / "typed.station/station.json").read_text("utf-8"))
     assert written["gear"][1]["screen"] == "source-end"
+
+
+def test_how_it_is_spoken_into_is_chosen_at_the_voice(space, model):
+    model.select(-1)
+    before = model.assessment.rows[-1].speech_dbu
+    choose(space.inspector.speaks, "into-it")
+    assert model.chain.speaks == "into-it"
+    assert "breath-pops" in [f.code for f in model.assessment.findings]
+    assert model.assessment.rows[-1].speech_dbu >= before
+    model.document.undo()
+    assert model.chain.speaks == "across-it"
+    assert space.inspector.speaks.currentData() == "across-it"

@@ -341,3 +341,32 @@ def test_a_plate_fed_through_an_interstage_primary_magnetises_it():
     after = assess(remedy.station)
     assert "core-magnetised" not in codes(after)
     assert after.rows[2].dc_a == pytest.approx(0.0, abs=1e-6)
+
+
+@pytest.mark.parametrize(
+    "pattern, gains", [("all-round", 0.0), ("directional", 1.38), ("noise-cancelling", 3.01)]
+)
+def test_speaking_into_it_gains_by_the_pattern_and_pops(pattern, gains):
+    """(1 + cos 45°)/2 and cos 45° against the axis."""
+    mic = DYNAMIC | {"pattern": pattern}
+    across = assess(station_of(mic, SET, distance_mm=30))
+    into = assess(station_of(mic, SET, distance_mm=30, speaks="into-it"))
+    assert into.rows[-1].speech_dbu - across.rows[-1].speech_dbu == pytest.approx(gains, abs=0.02)
+    assert "breath-pops" not in codes(across)
+    offered = titles(into, "breath-pops")
+    assert offered == ["Speak across the capsule, not into it", "Put a windscreen over it"]
+    far = assess(station_of(mic, SET, distance_mm=120, speaks="into-it"))
+    assert "breath-pops" not in codes(far)
+
+
+def test_a_leak_in_the_body_changes_only_a_capsule_that_is_not_sealed():
+    """Through a gap to the body a hole of 4 mm adds a way in: more bass than by a pinhole alone."""
+    case = DYNAMIC | {"housing": "in-case", "opening_mm": 1.0, "opening_long_mm": 3.0}
+
+    def at_300_hz(**fields):
+        solution = assess(station_of(case | fields, SET)).solution
+        near = abs(solution.f_hz - 300).argmin()
+        return solution.gain_db()[near]
+
+    assert at_300_hz(seal="sealed", leak_mm=4) == pytest.approx(at_300_hz(seal="sealed"))
+    assert abs(at_300_hz(seal="none", leak_mm=4) - at_300_hz(seal="none")) > 0.5

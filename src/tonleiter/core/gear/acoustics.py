@@ -35,11 +35,14 @@ WINDSCREEN_RAYL = 25.0
 # the slit round a capsule that nothing seals to its panel, and what is left of it when glued badly
 OPEN_SLIT_M, LEAKY_SLIT_M = 0.5e-3, 0.15e-3
 SLIT_LONG_M = 3e-3
+WALL_M = 2e-3  # of a plastic case
 # directional types: share of pressure gradient, and how far they are dulled below this by design
 GRADIENT_SHARE = 0.5
 BASS_CUT_HZ = 50.0
 # a noise-cancelling capsule is trimmed flat for lips this far from its face
 CLOSE_TALK_M = 0.010
+# across a capsule, not into it
+ACROSS_RAD = math.radians(45.0)
 ORIGIN_BEHIND_LIPS_M = 0.010
 # drills that people have; at the last, speech no longer minds the opening
 DRILLS_MM = (2.0, 3.0, 4.0, 6.0)
@@ -87,7 +90,7 @@ class SpokenInto(Gear):
     """
 
     housing_fields: ClassVar[tuple[str, ...]] = (
-        "opening_mm", "opening_long_mm", "offset_mm", "seal", "cavity_cm3", "body_cm3",
+        "opening_mm", "opening_long_mm", "offset_mm", "seal", "leak_mm", "cavity_cm3", "body_cm3",
         "recess_mm", "over_it", "capsule_mm",
     )  # fmt: skip
 
@@ -103,6 +106,7 @@ class SpokenInto(Gear):
     opening_long_mm: SmallMillimetres = Field(typical(2.0), title="Opening, long")
     offset_mm: SmallMillimetres = Field(typical(0.0), title="Opening beside the capsule")
     seal: Literal["sealed", "leaky", "none"] = Field("sealed", title="Capsule to opening")
+    leak_mm: SmallMillimetres = Field(typical(0.0), title="Case leaks by a hole of")
     cavity_cm3: CubicCentimetres = Field(typical(0.15), title="Space before it")
     body_cm3: CubicCentimetres = Field(typical(40.0), title="Body of the case")
     recess_mm: SmallMillimetres = Field(typical(0.0), title="Sunk in a tube by")
@@ -129,6 +133,18 @@ class SpokenInto(Gear):
         if self.pattern == "directional":
             return -CARDIOID_ROOM_DB
         return -abs(self.rejects_db.value)
+
+    def into_it_db(self) -> float:
+        """A cardioid hears (1 + cos θ)/2, a gradient cos θ; across is taken as 45° off its axis."""
+        if self.rear == "blocked" or self.pattern == "all-round":
+            return 0.0
+        cosine = math.cos(ACROSS_RAD)
+        heard = (1 + cosine) / 2 if self.pattern == "directional" else cosine
+        return -20 * math.log10(heard)
+
+    def pops(self) -> bool:
+        """Where nothing breaks the breath."""
+        return self.over_it == "nothing"
 
     def hears_room_apart(self) -> bool:
         """Directional types do."""
@@ -234,6 +250,7 @@ class SpokenInto(Gear):
         net.capacitor("cavity_air", cavity, GROUND, volume)
         if self.seal != "sealed":
             self._slit(net, cavity, math.pi * across)
+            self._leak(net, outside)
         node = cavity
         if self.recess_mm.value > 0:
             node = self._tube(net, cavity, across / 2)
@@ -245,6 +262,14 @@ class SpokenInto(Gear):
         net.resistor("slit_loss", cavity, inside, slit_resistance(height, round_m))
         net.inductor("slit_mass", inside, body, slit_mass(height, round_m))
         net.capacitor("body_air", body, GROUND, cavity_compliance(self.body_cm3.value * 1e-6))
+
+    def _leak(self, net: StageNet, outside: str) -> None:
+        """A hole in the body, of a switch or a lead: sound comes in by it beside the opening."""
+        if self.leak_mm.value <= 0:
+            return
+        radius, middle = self.leak_mm.value * 1e-3 / 2, net.name("leak")
+        net.resistor("leak_loss", outside, middle, hole_resistance(WALL_M, radius))
+        net.inductor("leak_mass", middle, net.name("body"), hole_mass(WALL_M, radius))
 
     def _tube(self, net: StageNet, start: str, radius_m: float) -> str:
         """A line of short sections, closed by the capsule: resonant where it is a quarter wave."""

@@ -254,6 +254,14 @@ class Gear(BaseModel):
         """For a source: what comes out of it; microphones carry speech."""
         return "speech"
 
+    def into_it_db(self) -> float:
+        """For a microphone: what speaking straight into it gains over speaking across it."""
+        return 0.0
+
+    def pops(self) -> bool:
+        """For a microphone: whether breath reaches its diaphragm unhindered."""
+        return False
+
     def openings(self) -> Iterator[tuple[str, dict[str, object]]]:
         """For a microphone in a case: changes of the case by a token, the easiest first."""
         return iter(())

@@ -7,6 +7,8 @@ from __future__ import annotations
 
 _LABELS = {
     "by-purpose": "what the purpose has",
+    "across-it": "across it",
+    "into-it": "straight into it",
     "in-case": "in a case",
     "not-polarised": "not polarised",
     "noise-like": "data like noise",

@@ -1,6 +1,6 @@
 """How sure a finding is: the same rules run over draws of the uncertain figures.
 
-Of the draws that give levels their bands, every tenth is solved and judged in full. A finding that
+Of the draws that give levels their bands, every fifth is solved and judged in full. A finding that
 stands in all of them is certain; one that stands in most is likely; else it depends on a figure,
 which is named so that the user knows what is worth measuring.
 """
@@ -24,7 +24,7 @@ from tonleiter.core.stop import checkpoint
 from tonleiter.core.words import within
 
 Word = Literal["certain", "likely", "depends"]
-JUDGED = 40
+JUDGED = 80
 LIKELY_FROM = 2 / 3
 # a finding of fewer draws than this is not worth a card
 POSSIBLE_FROM = 0.1
@@ -65,7 +65,7 @@ class Doubts:
 
 
 def weigh(assessment: Assessment, spread: Spread) -> Doubts:
-    """Judge a tenth of the draws and count."""
+    """Judge a fifth of the draws and count."""
     draws = spread.speech_dbu.shape[0]
     stood: dict[Key, list[int]] = {}
     seen: dict[Key, Finding] = {}

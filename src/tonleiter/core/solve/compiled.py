@@ -115,9 +115,15 @@ def compile_chain(
         circuit=Circuit(tuple(elements), title=f"{chain.name}, {variant.name}"),
         stages=tuple(placed),
         # a line source reads the voice node as full program, whoever speaks and from where
-        speech_pa=speech_pressure_pa(chain.distance_mm.value, operator.effort) if acoustic else 1.0,
+        speech_pa=_speech_pa(chain, operator, placed[0].gear) if acoustic else 1.0,
         signal=signal,
         acoustic=acoustic,
         mains_hz=float(station.mains_hz),
         room_dba=station.room_noise_dba.value,
     )
+
+
+def _speech_pa(chain: Chain, operator: Operator, microphone: Gear) -> float:
+    """Sound pressure that counts at the diaphragm; figures are for speaking across it."""
+    into = microphone.into_it_db() if chain.speaks == "into-it" else 0.0
+    return speech_pressure_pa(chain.distance_mm.value, operator.effort) * 10 ** (into / 20)

@@ -67,6 +67,7 @@ _FIELDS = {
     "shown": "what is shown",
     "distance_mm": "distance",
     "band_hz": "band",
+    "speaks": "how it is spoken into",
 }
 
 

@@ -81,6 +81,9 @@ def _two_frequencies(raw: Any) -> Any:  # noqa: ANN401 - a validator sees anythi
 Band = Annotated[tuple[float, float], BeforeValidator(_two_frequencies)]
 
 
+Speaks = Literal["across-it", "into-it"]
+
+
 class Chain(_Value):
     """A path from a voice to a radio, for a purpose, with its variants."""
 
@@ -89,6 +92,7 @@ class Chain(_Value):
     purpose: PurposeId = "ssb-chat"
     operator: Id
     distance_mm: Millimetres = typical(30.0)
+    speaks: Speaks = "across-it"
     band_hz: Band | None = None
     variants: tuple[Variant, ...] = Field(min_length=1, max_length=MOST_VARIANTS)
     shown: Id

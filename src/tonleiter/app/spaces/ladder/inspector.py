@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from functools import partial
-from typing import Any
+from typing import Any, get_args
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
@@ -27,9 +27,11 @@ from tonleiter.app.widgets.schematic.widget import SchematicWidget
 from tonleiter.app.widgets.small_plot import SmallPlot
 from tonleiter.app.widgets.text_field import TextField
 from tonleiter.core.gear.base import Gear
+from tonleiter.core.gear.labels import label_of
 from tonleiter.core.gear.pad_shapes import ShapedPad
 from tonleiter.core.report.curves import MOST_CURVES, stage_curves
 from tonleiter.core.report.results import pad_choices, stage_results, voice_results
+from tonleiter.core.station.model import Speaks
 from tonleiter.core.units.levels import signed
 from tonleiter.core.units.quantity import format_short
 
@@ -53,6 +55,7 @@ class Inspector(Panel):
         self._cards: LinesField | None = None
         self._nodes: dict[str, TextField] = {}
         self._most_px = MOST_PX
+        self.speaks: Choice | None = None
         self._refusal = QLabel()
         self._drawer = QLabel()
         model.changed.connect(self.refresh)
@@ -130,6 +133,7 @@ class Inspector(Panel):
 
     def _build(self, gear: Gear | None) -> None:
         self._form, self._results, self._options = None, [], []
+        self.speaks = None
         self._cards, self._nodes = None, {}
         column = self.begin(spacing=4)
         self._refusal = label("", "refusal")
@@ -146,6 +150,7 @@ class Inspector(Panel):
         column.addWidget(title)
         column.addWidget(label(gear.what if gear else "what speaks, and the room", "caption"))
         if gear is None:
+            self._build_voice(column)
             self._grid_results(column)
             return
         self._schematic = SchematicWidget(self._look)
@@ -191,6 +196,21 @@ class Inspector(Panel):
             notes = label(gear.notes, "caption")
             notes.setWordWrap(True)
             column.addWidget(notes)
+
+    def _build_voice(self, column: QVBoxLayout) -> None:
+        """How the microphone is spoken into."""
+        assessment, chain = self._model.assessment, self._model.chain
+        if assessment is None or chain is None or not assessment.voice.acoustic:
+            return
+        grid = _grid(column)
+        self.speaks = box = Choice(self._look, "How it is spoken into")
+        box.activated.connect(
+            lambda _: self._model.attempt(
+                lambda: self._model.set_chain("spoken", None, speaks=box.currentData())
+            )
+        )
+        grid.addWidget(label("Spoken", "sub"), 0, 0)
+        grid.addWidget(box, 0, 1)
 
     def _build_cards(self, column: QVBoxLayout, gear: Gear, field: str) -> None:
         """The netlist itself, and the nodes that are its ports."""
@@ -262,6 +282,9 @@ class Inspector(Panel):
             if line is not None:
                 name.setText(line.name)
                 value.setText(line.value)
+        if self.speaks is not None and (chain := self._model.chain) is not None:
+            items = [(label_of(token), token) for token in get_args(Speaks)]
+            self.speaks.show_items(items, chain.speaks)
         if gear is None:
             return
         if self._form is not None:

@@ -161,7 +161,14 @@ class LadderModel(Editing):
             return
         station = self.station
         placed = tuple(station.placed(s) for s in stages)
-        key = (placed, chain.distance_mm, chain.operator, chain.band, station.room_noise_dba)
+        key = (
+            placed,
+            chain.distance_mm,
+            chain.operator,
+            chain.speaks,
+            chain.band,
+            station.room_noise_dba,
+        )
         if key == self._ghost_key:
             return
         try:

@@ -1,4 +1,4 @@
-"""Rules about noise and about the boom of close talk: what makes it, and what acts on that."""
+"""Rules about noise, boom and pops of close talk: what makes them, and what acts on that."""
 
 from __future__ import annotations
 
@@ -18,6 +18,7 @@ from tonleiter.core.units.levels import signed
 
 NOISE_HEARD = declare("noise-heard", Meaning(noise=True))
 BOOM = declare("close-talk-boom")
+BREATH_POPS = declare("breath-pops")
 
 # a room that is louder than this has something running in it that can be switched off
 FAN_DBA, QUIET_DBA = 44.0, 36.0
@@ -26,6 +27,7 @@ GATE_UNDER_DB = 12.0
 BOOM_DB = 6.0
 BOOM_AT_HZ, AGAINST_HZ = 150.0, 1000.0
 OFF_BOOM_MM = 60.0
+POPS_WITHIN_MM = 60.0
 
 
 def noise_heard(case: Case) -> Iterator[Finding]:
@@ -195,6 +197,36 @@ def boom(case: Case) -> Iterator[Finding]:
     )
 
 
+def breath_pops(case: Case) -> Iterator[Finding]:
+    """Speaking into a bare capsule from close by: plosives hit it."""
+    chain, microphone = case.solution.compiled.chain, case.rows[0].gear
+    if case.is_dead() or chain.speaks != "into-it" or not microphone.pops():
+        return
+    if not case.solution.compiled.acoustic or case.distance_mm > POPS_WITHIN_MM:
+        return
+    fixes = [
+        Fix(
+            "Speak across the capsule, not into it",
+            lambda station: edits.change_chain(station, case.chain_id, speaks="across-it"),
+            "the breath goes past it",
+            TURN,
+        )
+    ]
+    if "over_it" in type(microphone).model_fields:
+        fixes.append(
+            Fix("Put a windscreen over it", case.setting(0, "over_it", "windscreen"), "", ADD)
+        )
+    yield Finding(
+        code=BREATH_POPS,
+        severity="mind",
+        stage=microphone.id,
+        says=f"Breath pops in the {microphone.name}",
+        proof=f"spoken straight into, from {case.distance_mm / 10:g} cm, nothing over it",
+        evidence={"off_db": POPS_WITHIN_MM / max(case.distance_mm, 1.0)},
+        fixes=tuple(fixes),
+    )
+
+
 def _off_boom(case: Case) -> Iterator[Fix]:
     yield Fix(
         f"Speak from {OFF_BOOM_MM / 10:g} cm, across the capsule",
@@ -213,4 +245,4 @@ def _off_boom(case: Case) -> Iterator[Fix]:
             )
 
 
-rules = (noise_heard, boom)
+rules = (noise_heard, boom, breath_pops)
