@@ -28,7 +28,7 @@ from tonleiter.core.gear.figure import (
 )
 from tonleiter.core.gear.grip import Grip
 from tonleiter.core.gear.net import BiasRail, Dc, PlusSide, Port, Ripple, StageNet
-from tonleiter.core.gear.parts import COINS, Part
+from tonleiter.core.gear.parts import Part
 from tonleiter.core.gear.phantom import phantom_pair
 from tonleiter.core.gear.transfer import Compression
 from tonleiter.core.units.levels import ratio_from_db, volts_from_dbu
@@ -407,9 +407,8 @@ class BiasFeed(Gear):
         return f"{self.name.rpartition(',')[0]}, {format_short(self.resistor_ohm.value)}"
 
     def parts(self) -> tuple[Part, ...]:
-        """Its parts and a battery."""
-        battery = Part(1, "battery, holder", f"{self.supply_v.value:g} V", COINS)
-        return (*super().parts(), battery)
+        """All that its circuit holds."""
+        return self.built_parts()
 
     def build(self, net: StageNet) -> None:
         """Supply through its filter and the resistor to the hot line, capacitor onwards."""
@@ -435,5 +434,5 @@ class BiasFeed(Gear):
         net.coupling(
             "coupling", net.inlet.hot, net.outlet.hot, self.coupling_f.value, self.output_plus
         )
-        net.resistor("bleed", net.outlet.hot, cold, 100e3, stray=True)
+        net.resistor("bleed", net.outlet.hot, cold, 100e3)
         net.mark(BiasRail(source, resistor, self.open_v()))

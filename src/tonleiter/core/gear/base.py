@@ -15,6 +15,7 @@ from tonleiter.core.gear.figure import Figure, Quantity
 from tonleiter.core.gear.grip import Decibels, Grip, Turned, turned_words
 from tonleiter.core.gear.net import Dc, DcNeeds, Port, StageNet
 from tonleiter.core.gear.parts import BOX, PENNIES, Part
+from tonleiter.core.gear.shopping import parts_of
 from tonleiter.core.gear.signals import SPEECH, Carries, Signal
 from tonleiter.core.gear.transfer import Compression
 from tonleiter.core.units.levels import signed
@@ -383,6 +384,13 @@ class Gear(BaseModel):
             Part(self.part_counts.get(field, 1), name, format_quantity(value, unit), PENNIES)
             for field, name, value, unit in self._chosen_parts()
         )
+
+    def built_parts(self) -> tuple[Part, ...]:
+        """The parts of its circuit, as it is built."""
+        inlet = Port("in", "cold")
+        net = StageNet(self.id, inlet, self.outlet(inlet))
+        self.build(net)
+        return parts_of(net)
 
     def _chosen_parts(self) -> Iterator[tuple[str, str, float, Unit]]:
         """Field, name, value and unit of each resistor and capacitor that one picks."""

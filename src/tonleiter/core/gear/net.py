@@ -208,7 +208,8 @@ class StageNet:
     """Collects one stage's elements; names and inner nodes carry the stage's id.
 
     ``heard`` is the node of the pressure at the diaphragm; ``unseen`` names elements that are no
-    parts on a schematic (air, filters inside a box).
+    parts on a schematic (air, filters inside a box); ``internal`` those that are drawn but stand
+    inside a part that is bought whole.
     """
 
     stage_id: str
@@ -218,6 +219,7 @@ class StageNet:
     room: Spectrum = ()
     heard: str = AIR
     unseen: set[str] = field(default_factory=set)
+    internal: set[str] = field(default_factory=set)
     elements: list[Element] = field(default_factory=list)
     marks: list[Mark] = field(default_factory=list)
 

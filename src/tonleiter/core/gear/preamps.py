@@ -34,15 +34,11 @@ class _Preamp(Gear):
     role: ClassVar[Role] = "between"
     shelf: ClassVar[Shelf | None] = "Boxes"
     drives: ClassVar[bool] = True
-    active: ClassVar[str]
-    """What amplifies in it, by the name that one buys it under."""
-
     output_plus: PlusSide = Field("inside", title="Output capacitor, plus side")
 
     def parts(self) -> tuple[Part, ...]:
-        """Its passive parts, the active one, a battery."""
-        active = Part(1, self.active, "small signal", COINS)
-        return (*super().parts(), active, Part(1, "battery, holder", "", COINS))
+        """All that its circuit holds."""
+        return self.built_parts()
 
     def window(self) -> Window | None:
         """Between the noise of what follows and clipping."""
@@ -59,7 +55,6 @@ class BipolarPreamp(_Preamp):
     """Common emitter with a divider at the base; the emitter resistor bypassed or not."""
 
     noun: ClassVar[str] = "transistor preamp"
-    active: ClassVar[str] = "transistor"
     what: ClassVar[str] = "one bipolar, common emitter"
     choices: ClassVar[tuple[str, ...]] = (
         "collector_ohm", "emitter_ohm", "upper_ohm", "lower_ohm", "input_f", "output_f",
@@ -100,7 +95,7 @@ class BipolarPreamp(_Preamp):
         model = BipolarModel(is_a=1e-14, bf=self.beta.value, vaf_v=80.0)
         net.add(Bipolar(net.name("transistor"), c, b, e, model))
         net.coupling("c_out", c, net.outlet.hot, self.output_f.value, self.output_plus)
-        net.resistor("bleed", net.outlet.hot, cold, 100e3, stray=True)
+        net.resistor("bleed", net.outlet.hot, cold, 100e3)
         net.mark(OutputDevice(net.name("transistor"), c, e, self.SATURATION_V))
         earth_path(net, cold, self.supply)
 
@@ -109,7 +104,6 @@ class JfetPreamp(_Preamp):
     """Common source, self-biased, with a gate resistor that a crystal can live with."""
 
     noun: ClassVar[str] = "JFET preamp"
-    active: ClassVar[str] = "FET"
     what: ClassVar[str] = "one FET, very high input impedance"
     choices: ClassVar[tuple[str, ...]] = (
         "drain_ohm", "source_ohm", "gate_ohm", "output_f", "output_plus", "source",
@@ -153,7 +147,7 @@ class JfetPreamp(_Preamp):
         model = JfetModel(vto_v=-vto, beta_a_per_v2=self.idss_a.value / vto**2, lambda_per_v=0.01)
         net.add(Jfet(net.name("transistor"), d, g, s, model))
         net.coupling("c_out", d, net.outlet.hot, self.output_f.value, self.output_plus)
-        net.resistor("bleed", net.outlet.hot, cold, 220e3, stray=True)
+        net.resistor("bleed", net.outlet.hot, cold, 220e3)
         net.mark(OutputDevice(net.name("transistor"), d, s, 0.3 * vto))
         earth_path(net, cold, self.supply)
 
@@ -163,7 +157,6 @@ class OpAmpPreamp(_Preamp):
 
     noun: ClassVar[str] = "op-amp preamp"
     gain_is_chosen: ClassVar[bool] = True
-    active: ClassVar[str] = "operational amplifier"
     what: ClassVar[str] = "gain set by two resistors"
     choices: ClassVar[tuple[str, ...]] = (
         "feedback_ohm", "ground_ohm", "ground_f", "input_f", "output_f", "output_plus",
@@ -186,6 +179,16 @@ class OpAmpPreamp(_Preamp):
     draws_a: Amperes = Field(typical(2e-3), title="Draws, at rest")
     supply: Supply = Field("battery", title="Powered from")
 
+    def parts(self) -> tuple[Part, ...]:
+        """Its passive parts, the amplifier by what it must be, a battery."""
+        volts = self.supply_v.value
+        must_be = f"single supply of {volts:g} V, unity-gain stable, low noise"
+        return (
+            *self.built_parts(),
+            Part(1, "operational amplifier", must_be, COINS),
+            Part(1, "battery, holder", f"{volts:g} V", COINS),
+        )
+
     def idle_draw_a(self) -> float:
         """The amplifier itself."""
         return self.draws_a.value
@@ -199,6 +202,7 @@ class OpAmpPreamp(_Preamp):
         plus, minus, gnd = net.name("plus"), net.name("minus"), net.name("leg")
         pole, drive = net.name("pole"), net.name("drive")
         net.battery(half, cold, self.supply_v.value / 2)
+        net.internal.add(net.name("battery"))
         net.capacitor("c_in", net.inlet.hot, plus, self.input_f.value)
         net.resistor("bias", half, plus, self.bias_ohm.value)
         # open loop: 1 mS into R and C with gain A0 and unity-gain frequency GBW
@@ -211,12 +215,12 @@ class OpAmpPreamp(_Preamp):
         noise = (self.noise_v_per_rthz.value * siemens) ** 2
         net.noise_current("noise", pole, cold, (PowerLaw(noise),))
         net.transconductor("output", (drive, cold), (pole, cold), 1 / self.OUTPUT_OHM)
-        net.resistor("z_out", drive, cold, self.OUTPUT_OHM, noisy=False)
+        net.internal.add(net.resistor("z_out", drive, cold, self.OUTPUT_OHM, noisy=False))
         net.resistor("feedback", drive, minus, self.feedback_ohm.value)
         net.resistor("ground_r", minus, gnd, self.ground_ohm.value)
         net.capacitor("ground_c", gnd, cold, self.ground_f.value)
         net.coupling("c_out", drive, net.outlet.hot, self.output_f.value, self.output_plus)
-        net.resistor("bleed", net.outlet.hot, cold, 100e3, stray=True)
+        net.resistor("bleed", net.outlet.hot, cold, 100e3)
         earth_path(net, cold, self.supply)
 
     def ceiling_dbu(self, around: Surroundings) -> float | None:
