@@ -186,3 +186,11 @@ def test_origins_go_round():
         figure = figure.of_next_origin(DAY)
         seen.append((figure.basis, figure.measured_on))
     assert seen == [("manual", None), ("measured", DAY), ("typical", None), ("manual", None)]
+
+
+def test_a_day_belongs_to_a_measured_figure_only():
+    """What is written and read again is the same: a stray day is dropped when it is read."""
+    stray = pad(series_ohm={"value": 300, "measured_on": "2026-03-14"}).series_ohm
+    assert stray.measured_on is None
+    measured = {"value": 300, "basis": "measured", "measured_on": "2026-03-14"}
+    assert pad(series_ohm=measured).series_ohm.measured_on == date(2026, 3, 14)

@@ -130,3 +130,8 @@ def test_a_gate_that_stands_high_takes_soft_speech_for_a_pause():
     assert low.pause_db < -3.0  # closes only once its detector has let go
     assert high.closed_share > 0.05
     assert high.speech_db < low.speech_db
+
+
+def test_a_compressor_on_a_silent_source_says_nothing():
+    assert plain().through(Compression(-20.0, 4.0), float("-inf"), -90.0) is plain()
+    assert plain().through(Compression(-20.0, 4.0), -500.0, -90.0) is plain()

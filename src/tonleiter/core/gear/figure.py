@@ -15,6 +15,7 @@ from pydantic import (
     ConfigDict,
     ValidationInfo,
     WithJsonSchema,
+    field_validator,
     model_serializer,
 )
 from pydantic_core import PydanticCustomError
@@ -44,6 +45,12 @@ class Figure(BaseModel):
     high: float | None = None
     basis: Basis = "typical"
     measured_on: date | None = None
+
+    @field_validator("measured_on", mode="after")
+    @classmethod
+    def _only_if_measured(cls, day: date | None, info: ValidationInfo) -> date | None:
+        """A day says nothing about a figure that nobody measured."""
+        return day if info.data.get("basis") == "measured" else None
 
     @property
     def tolerance_percent(self) -> float | None:

@@ -34,6 +34,8 @@ RIPPLE_HZ = (31.0, 47.0, 73.0, 98.0, 137.0, 171.0)
 PAUSE_DB = -60.0
 PEAK_SHARE = 0.998
 ONSET_S = 0.05
+# so far under its threshold nobody asks what a compressor does
+FAR_BELOW_DB = 200.0
 # a gate follows speech more closely than a compressor does; typical
 GATE_TIMES_S = (1e-3, 0.05)
 # where the carrier of a rectified voice stands, for what a slow attack makes of its gaps
@@ -122,6 +124,8 @@ class Envelope:
 
         ``noise_dbu`` is the noise that stands at its detector between words.
         """
+        if not math.isfinite(level_dbu) or level_dbu < curve.threshold_dbu - FAR_BELOW_DB:
+            return self  # nothing comes, or nothing that a compressor would notice
         gate = None if curve.gate_dbu is None else _rounded(curve.gate_dbu - level_dbu)
         return _compressed(
             self,
