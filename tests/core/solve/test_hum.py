@@ -180,3 +180,28 @@ def test_a_boxs_own_ripple_is_hum_at_its_output_and_no_loop():
     assert "hums by itself" in finding.says
     (remedy,) = remedies(found, finding)
     assert "battery or a better supply" in remedy.title
+
+
+def test_a_choke_keeps_a_loops_hum_out_by_its_inductance():
+    """The current falls with the loop's impedance; what flows on is induced in both conductors.
+
+    Without: EMF / (R earth twice and screen), of which the screen's share is hum. With 10 mH the
+    windings' own resistance and the uncoupled share are left of what stands between the conductors.
+    """
+    strip = box(supply="safety-earth", earth_emf_v=10e-3, ripple_dbu=-160)
+    joined = lead()
+    plain = assess(station_of(MIC, strip, PAD, joined, RADIO))
+    choke = gear("common-mode-choke", "choke", choke_h="10m", winding_ohm=0.05, leak_share=0.001)
+    wound = assess(station_of(MIC, strip, PAD, joined, choke, RADIO))
+    loop_ohm = 2 * EARTH_OHM + 0.05
+    omega = 2 * math.pi * 50
+    less = abs(complex(loop_ohm + 0.05, omega * 10e-3)) / loop_ohm
+    # of the drop 0.05 Ω of screen and 0.05 Ω of winding are left, and a thousandth of ωL
+    left = abs(complex(0.1, omega * 10e-3 * 1e-3)) / 0.05
+    wanted = 20 * math.log10(left / less)
+    got = wound.rows[-1].hum_dbu - plain.rows[-1].hum_dbu
+    # nearly all of this EMF is at the mains frequency
+    assert got == pytest.approx(wanted, abs=1.0)
+    assert wound.rows[-1].speech_dbu == pytest.approx(plain.rows[-1].speech_dbu, abs=0.1)
+    found = next(f for f in plain.findings if f.code == "earth-loop")
+    assert any("ring core" in fix.title for fix in found.fixes)

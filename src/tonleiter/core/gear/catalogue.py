@@ -24,7 +24,7 @@ from tonleiter.core.gear.line_sources import LineSource
 from tonleiter.core.gear.microphones import DynamicMicrophone, ElectretMicrophone
 from tonleiter.core.gear.more_pads import InputDivider, SeriesPad, TPad, TrimPot, UPad
 from tonleiter.core.gear.own_circuit import OwnCircuit
-from tonleiter.core.gear.passives import Cable, LPad, SeriesCapacitor, Transformer
+from tonleiter.core.gear.passives import Cable, CommonModeChoke, LPad, SeriesCapacitor, Transformer
 from tonleiter.core.gear.phantom import PhantomCondenser, PhantomFeed
 from tonleiter.core.gear.preamps import BipolarPreamp, JfetPreamp, OpAmpPreamp
 from tonleiter.core.gear.radio_outputs import LoudspeakerOutput
@@ -52,6 +52,7 @@ AnyGear = Annotated[
     | TrimPot
     | InputDivider
     | Transformer
+    | CommonModeChoke
     | AmplifierStage
     | MixerStrip
     | GraphicEqualiser
@@ -92,6 +93,7 @@ KINDS: dict[str, type[Gear]] = {
         TrimPot,
         InputDivider,
         Transformer,
+        CommonModeChoke,
         AmplifierStage,
         MixerStrip,
         GraphicEqualiser,

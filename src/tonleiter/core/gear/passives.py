@@ -27,9 +27,9 @@ from tonleiter.core.gear.figure import (
 from tonleiter.core.gear.grip import MOST_DB, Grip
 from tonleiter.core.gear.net import Pickup, Polarised, Port, StageNet, Winding
 from tonleiter.core.gear.pads import l_pad_loss_db, series_for_loss
-from tonleiter.core.gear.parts import NOTE, Part
+from tonleiter.core.gear.parts import COINS, NOTE, Part
 from tonleiter.core.units import preferred
-from tonleiter.core.units.quantity import FARAD, OHM, format_quantity
+from tonleiter.core.units.quantity import FARAD, HENRY, OHM, format_quantity
 
 
 class Cable(Gear):
@@ -263,3 +263,44 @@ class Transformer(Gear):
     def input_ceiling_dbu(self, lowest_hz: float) -> float | None:
         """Core saturation: flux is volts over frequency, so it halves per octave downward."""
         return self.saturation_dbu.value + 20 * math.log10(lowest_hz / 100.0)
+
+
+class CommonModeChoke(Gear):
+    """Both conductors of a lead wound on one core: what flows in one alone meets its inductance.
+
+    The signal goes out in one and back in the other and meets none. What a loop drives along the
+    cold conductor induces as much in the hot one, and so does not stand between the two.
+    """
+
+    role: ClassVar[Role] = "between"
+    noun: ClassVar[str] = "common-mode choke"
+    what: ClassVar[str] = "a lead wound on a core, against loops"
+    passes_ground: ClassVar[bool] = False
+
+    kind: Literal["common-mode-choke"] = "common-mode-choke"
+    choke_h: Henries = Field(typical(10e-3), title="Inductance of each winding")
+    winding_ohm: Ohms = Field(typical(0.5), title="Each winding")
+    leak_share: Ratio = Field(typical(0.001), title="Not coupled, share")
+
+    @model_validator(mode="after")
+    def _couples(self) -> Self:
+        if not 0 < self.leak_share.value < 1:
+            raise PydanticCustomError("figure", "leak_share must be above 0 and below 1")
+        return self
+
+    def parts(self) -> tuple[Part, ...]:
+        """A core, and some turns of the lead."""
+        value = f"{format_quantity(self.choke_h.value, HENRY)} each winding"
+        return (Part(1, "ring core, for a lead's turns", value, COINS),)
+
+    def build(self, net: StageNet) -> None:
+        """Two windings on one core, one in each conductor."""
+        a, b = net.inlet, net.outlet
+        ohm, henry = self.winding_ohm.value, self.choke_h.value
+        hot, cold = net.name("hot_wire"), net.name("cold_wire")
+        net.resistor("hot_r", a.hot, hot, ohm, stray=True)
+        net.resistor("cold_r", a.chassis, cold, ohm, stray=True)
+        first = net.inductor("hot_coil", hot, b.hot, henry)
+        second = net.inductor("cold_coil", cold, b.cold, henry)
+        k = 1 - self.leak_share.value
+        net.add(Coupling(net.name("coupling"), first, second, k))

@@ -144,6 +144,8 @@ _BETWEEN = Question(
             ("a compressor", Begin("compressor", "compressor")),
         ))),
         ("parts the grounds, or matches: a transformer", Begin("transformer", "transformer")),
+        ("a lead wound on a ring, against loops", Begin(
+            "common-mode-choke", "common-mode choke")),
         ("blocks DC: a capacitor", Begin("capacitor", "blocking capacitor")),
         ("feeds a microphone", Question("With what?", (
             ("a few volts", Begin("bias-feed", "bias feed")),

@@ -83,6 +83,10 @@ class _Layout:
         node = inlet.hot
         if node == AIR:
             source, node = "microphone", self._after_source(fet)
+        coils = {self._short(e): e for e in self._parts if isinstance(e, Inductor)}
+        if "cold_coil" in coils:
+            both = Slot(inline=_part(coils["hot_coil"]), cold=_part(coils["cold_coil"]))
+            return Drawing((both,), source)
         if any(isinstance(e, Coupling) for e in self._parts):
             return Drawing(tuple(self._transformer()), source, common=source == "microphone")
         for _ in range(12):

@@ -208,7 +208,7 @@ class SchematicWidget(QWidget):
     def _clear_common(self, painter: QPainter, part: Part, x0: float, x1: float) -> None:
         """Take the common conductor away where a part of the cold leg stands in it."""
         middle = (x0 + x1) / 2
-        half = min(15.0, (x1 - x0) * 0.36) if part.kind == "resistor" else 3.5
+        half = min(15.0, (x1 - x0) * 0.36) if part.kind in ("resistor", "coil") else 3.5
         ground = self._look.palette.color(self._ground)
         painter.fillRect(QRectF(middle - half, BOTTOM - 2, 2 * half, 4), ground)
 

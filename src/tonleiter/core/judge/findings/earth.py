@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 
 from tonleiter.core.gear.base import Gear
+from tonleiter.core.gear.passives import CommonModeChoke
 from tonleiter.core.judge.findings.case import Case
 from tonleiter.core.judge.findings.codes import Meaning, declare
 from tonleiter.core.judge.findings.model import MOVE, Finding, Fix, Severity
@@ -128,6 +129,7 @@ def _breaks(case: Case, worst: str) -> Iterator[Fix]:
             lambda station: case.set_value(station, source, "supply", "battery"),
             "nothing then joins it to the mains",
         )
+    yield _choke(case, radio)
     yield from _usb(case, source)
     for k in range(source + 1, radio):
         if case.rows[k].gear.isolates and not any(r.stage == radio for r in case.rails()):
@@ -136,6 +138,17 @@ def _breaks(case: Case, worst: str) -> Iterator[Fix]:
         lead = case.rows[k].gear
         if lead.lead:
             yield from _other_lead(case, k, lead, in_field=worst == lead.id)
+
+
+def _choke(case: Case, index: int) -> Fix:
+    """Some turns of the lead on a ring core: cheaper than a transformer, and passes DC."""
+
+    def wind(station: Station) -> Station:
+        gear = CommonModeChoke(id=case.fresh_id("choke"), name="common-mode choke")
+        return case.insert(station, index, gear)
+
+    title = "Wind the lead on a ring core: a common-mode choke"
+    return Fix(title, wind, "the loop stays, its hum meets an inductance")
 
 
 def _usb(case: Case, index: int) -> Iterator[Fix]:
