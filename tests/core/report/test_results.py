@@ -131,3 +131,13 @@ def test_pads_are_offered_for_pads_that_pass_sound_only():
         assert assess(station).rows[-1].speech_dbu == pytest.approx(-53, abs=1.5)
     assert pad_choices(found, 2) == []
     assert pad_choices(assess(station_of(ELECTRET, PAD, RADIO)), 1) == []
+
+
+def test_a_stages_own_band_is_from_joint_to_joint():
+    """100 nF into 2 kohm: 796 Hz, whatever the microphone's 200 ohm before it; the pad has none."""
+    small = gear("capacitor", "small", capacitance_f="100n")
+    found = assess(station_of(MIC, small, PAD | {"series_ohm": 1910}, RADIO))
+    # behind it 1910 ohm and 100 ∥ 600: 1996 ohm in all
+    assert lines(found, 1)["Its own band"] == "800 Hz … beyond 20 kHz"
+    assert "Its own band" not in lines(found, 2)
+    assert "Its own band" not in lines(assess(station_of(ELECTRET, small, RADIO)), 1)
