@@ -186,7 +186,7 @@ def _judged(
         knob=None if silent else row.knob,
         bass_wanted_hz=terms.facts.bass_corner_at_most_hz,
         presence_wanted_db=terms.facts.presence_db,
-        **_ranges(now, source, terms.facts.aim_db, silent),
+        **_ranges(now, source, terms.facts.aim_db, silent or bool(why)),
         why_not=why,
         solves=solves,
         voice=source.acoustic,
