@@ -26,7 +26,7 @@ FREE = {"turn", "move"}
 ACTIVE = {"bias", "phantom", "current", "gain", "buffer"}
 ROUNDS = 3
 # enough to see how far a level may lie either way
-FEW_DRAWS, FEWEST_DRAWS = 8, 3
+FEW_DRAWS, FEWEST_DRAWS = 6, 2
 # from farther off one comes closer first, down to where breath and lips are in the way
 FAR_MM, NEAR_MM, INSIDE_DB = 100.0, 25.0, 4.0
 # a control that is nearly shut adds more noise than a pad

@@ -50,12 +50,17 @@ def _draw(rng: np.random.Generator, quantity: Quantity, figure: Figure, draws: i
     low, high = figure.low, figure.high
     assert low is not None
     assert high is not None
+    shares = rng.uniform(0.0, 1.0, draws)
+    if 1 < draws < FEW:
+        # few draws are spread from end to end, so that they reach both (Latin hypercube)
+        shares = rng.permutation(np.linspace(0.0, 1.0, draws))
     if quantity.unit.prefixed and low > 0:
-        return np.asarray(np.exp(rng.uniform(np.log(low), np.log(high), draws)))
-    return rng.uniform(low, high, draws)
+        return np.asarray(low * (high / low) ** shares)
+    return np.asarray(low + (high - low) * shares)
 
 
 MOST_REDRAWS = 60
+FEW = 30
 
 
 def _keep_the_rules(gear: Gear, fields: list[tuple[str, Quantity, Floats]]) -> None:
