@@ -6,6 +6,8 @@ import pytest
 from tonleiter.core.circuit.noise import band_power, spectra
 from tonleiter.core.gear.voice import (
     a_weighting_db,
+    distance_for_mm,
+    nearer_db,
     room_spectrum,
     speech_density_db,
     speech_pressure_pa,
@@ -25,6 +27,14 @@ def test_level_falls_from_a_point_behind_the_lips():
     assert speech_pressure_pa(60) == pytest.approx(speech_pressure_pa(25) / 2)
     nearer = 20 * math.log10(speech_pressure_pa(250) / speech_pressure_pa(500))
     assert nearer == pytest.approx(6.0, abs=0.2)  # far away, halving gains nearly 6 dB
+
+
+def test_coming_closer_by_the_same_law():
+    # 90 mm and 25 mm from the lips are 100 mm and 35 mm from where the voice comes from
+    assert nearer_db(90, 25) == pytest.approx(20 * math.log10(100 / 35))
+    assert distance_for_mm(90, 20 * math.log10(2)) == pytest.approx(40)
+    moved = speech_pressure_pa(distance_for_mm(300, 7.0)) / speech_pressure_pa(300)
+    assert 20 * math.log10(moved) == pytest.approx(7.0)
 
 
 @pytest.mark.parametrize(("effort", "db"), [("soft", -6), ("raised", 6), ("loud", 12)])

@@ -2,44 +2,31 @@
 
 from __future__ import annotations
 
-import math
 from typing import ClassVar, Literal
 
 from pydantic import Field
 
 from tonleiter.core.circuit.elements import GROUND, PowerLaw, VoltageSource
-from tonleiter.core.gear import grip as grips
-from tonleiter.core.gear.base import Gear, Role, Surroundings
 from tonleiter.core.gear.earthing import Supply, earth_path
 from tonleiter.core.gear.figure import Decibels, LevelDbu, Ohms, Volts, typical
-from tonleiter.core.gear.grip import Grip
 from tonleiter.core.gear.net import AIR, BridgeLeg, StageNet
+from tonleiter.core.gear.own_level import NOISE_BAND_HZ, OwnLevel
 from tonleiter.core.gear.signals import Carries
-from tonleiter.core.units.levels import signed, volts_from_dbu
+from tonleiter.core.units.levels import volts_from_dbu
 
-NOISE_BAND_HZ = 20_000.0
-# what a slider or a volume control takes back before it is shut
-CONTROL_DB = 60.0
 # what one leg of a bridge survives into a grounded chassis: enough for a meter, no more
 LEG_TOLERATES_A = 20e-3
 
 
-class LoudspeakerOutput(Gear):
+class LoudspeakerOutput(OwnLevel):
     """The loudspeaker socket of a radio: volts, from a fraction of an ohm.
 
     In a bridged output both legs stand at half the supply and swing against each other: neither may
     be joined to ground.
     """
 
-    role: ClassVar[Role] = "microphone"
     noun: ClassVar[str] = "loudspeaker output"
     what: ClassVar[str] = "volts from a radio's receiver"
-    choices: ClassVar[tuple[str, ...]] = ("below_full_db", "signal")
-    handle: ClassVar[str | None] = "below_full_db"
-    grip: ClassVar[Grip | None] = grips.Decibels()
-    by_hand: ClassVar[bool] = True
-    passes_ground: ClassVar[bool] = False
-    acoustic: ClassVar[bool] = False
 
     kind: Literal["loudspeaker-output"] = "loudspeaker-output"
     output: Literal["single-ended", "bridged"] = Field("single-ended", title="Output stage")
@@ -79,23 +66,10 @@ class LoudspeakerOutput(Gear):
                 net.mark(BridgeLeg(leg, LEG_TOLERATES_A))
         earth_path(net, chassis, self.supply, self.earth_emf_v.value)
 
-    def control_at(self) -> float:
-        """Its level, on a scale of 60 dB."""
-        return min(max(1 + self.below_full_db.value / CONTROL_DB, 0.0), 1.0)
-
-    def _within(self, wanted: float, now: float) -> float:
-        """No louder than its largest."""
-        return min(super()._within(wanted, now), max(now, 0.0))
-
-    def setting_words(self, value: float) -> str:
-        """Against its largest level."""
-        return f"{signed(-value, 0)} dB under its largest"
-
     def carries(self) -> Carries:
         """As set, or what the purpose has."""
         return self.signal
 
-    def ceiling_dbu(self, around: Surroundings) -> float | None:
-        """Its amplifier clips, with its load."""
-        loaded = around.z_load_ohm / (around.z_load_ohm + self.z_out_ohm.value)
-        return self.full_dbu.value + 20 * math.log10(loaded)
+    def largest_dbu(self) -> float:
+        """Where its amplifier clips."""
+        return self.full_dbu.value

@@ -36,6 +36,18 @@ def speech_pressure_pa(distance_mm: float, effort: Effort = "normal") -> float:
     return float(reference * spread)
 
 
+def nearer_db(from_mm: float, to_mm: float) -> float:
+    """What speech gains from ``from_mm`` to ``to_mm`` from the lips, by the same 1/r law."""
+    behind = ORIGIN_BEHIND_LIPS_MM
+    return float(20 * np.log10((from_mm + behind) / (to_mm + behind)))
+
+
+def distance_for_mm(from_mm: float, up_db: float) -> float:
+    """The distance from the lips at which speech is ``up_db`` stronger than at ``from_mm``."""
+    behind = ORIGIN_BEHIND_LIPS_MM
+    return (from_mm + behind) / 10 ** (up_db / 20) - behind
+
+
 def speech_density_db(f_hz: Floats) -> Floats:
     """Long-term speech spectrum density in dB re 1 pW/m² per Hz, 100 Hz to 8 kHz (ITU-T P.50)."""
     x = np.log10(f_hz)

@@ -103,8 +103,7 @@ def try_fix(before: Assessment, finding: Finding, fix: Fix) -> Remedy | None:
     after = _after(before, finding, fix)
     if after is None:
         return None
-    left = [f for f in after.findings if f.code == finding.code and f.severity != "fine"]
-    left = [f for f in left if f.key == finding.key or f.key not in _troubles(before)]
+    left = _left(before, after, finding)
     if left and not _helps(finding, left):
         return None
     hum = after.rows[-1].hum_dbu
@@ -144,14 +143,20 @@ def tried(before: Assessment, finding: Finding, fix: Fix) -> Assessment | None:
     after = _after(before, finding, fix)
     if after is None:
         return None
-    # the same trouble must neither stay nor move to a stage that did not have it; what another
-    # stage had all along is another finding's matter
+    return None if _left(before, after, finding) else after
+
+
+def _left(before: Assessment, after: Assessment, finding: Finding) -> list[Finding]:
+    """The same trouble, where it stays or has moved to a stage that did not have it.
+
+    What another stage had all along is another finding's matter.
+    """
     elsewhere = _troubles(before) - {finding.key}
-    stays = any(
-        f.code == finding.code and f.severity != "fine" and f.key not in elsewhere
+    return [
+        f
         for f in after.findings
-    )
-    return None if stays else after
+        if f.code == finding.code and f.severity != "fine" and f.key not in elsewhere
+    ]
 
 
 def _after(before: Assessment, finding: Finding, fix: Fix) -> Assessment | None:

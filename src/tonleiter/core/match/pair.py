@@ -8,9 +8,11 @@ from typing import Literal, TypedDict
 
 from tonleiter.core.circuit.elements import CircuitError
 from tonleiter.core.gear.base import Gear, Knob
-from tonleiter.core.gear.figure import typical
+from tonleiter.core.gear.turning import turned
+from tonleiter.core.gear.voice import distance_for_mm, nearer_db
 from tonleiter.core.judge.assess import Assessment, assess, presence_db, tried
 from tonleiter.core.judge.findings.codes import meaning
+from tonleiter.core.judge.findings.level import FAR_MM, INSIDE_DB, NEAREST_MM
 from tonleiter.core.judge.findings.model import Finding
 from tonleiter.core.match.terms import Terms, lead_for, pair_station
 from tonleiter.core.solve.levels import SILENT_DBU, StageLevels
@@ -27,8 +29,6 @@ ACTIVE = {"bias", "phantom", "current", "gain", "buffer"}
 ROUNDS = 3
 # enough to see how far a level may lie either way
 FEW_DRAWS, FEWEST_DRAWS = 6, 2
-# from farther off one comes closer first, down to where breath and lips are in the way
-FAR_MM, NEAR_MM, INSIDE_DB = 100.0, 25.0, 4.0
 # a control that is nearly shut adds more noise than a pad
 LEAST_CONTROL = 0.25
 # a control that stands beyond these is spoken of
@@ -198,28 +198,28 @@ def _closer(now: Assessment, terms: Terms) -> list[Take]:
     row, knob = now.rows[-1], now.rows[-1].knob
     if not now.voice.acoustic or terms.distance_mm < FAR_MM or row.window is None:
         return []
-    most_db = 20 * math.log10((terms.distance_mm + 10) / (NEAR_MM + 10))
+    most_db = nearer_db(terms.distance_mm, NEAREST_MM)
     reach = row.gear.beyond_window_db() if knob is not None else 0.0
     missing = row.window.low_dbu - row.speech_dbu
     if missing - reach > most_db:
         return []
     wanted = min(missing + INSIDE_DB, most_db)
-    near = round(((terms.distance_mm + 10) / 10 ** (wanted / 20) - 10) / 5) * 5
-    return [Take("move", f"speak closer, at {max(near, NEAR_MM) / 10:g} cm", wanted)]
+    near = round(distance_for_mm(terms.distance_mm, wanted) / 5) * 5
+    return [Take("move", f"speak closer, at {max(near, NEAREST_MM) / 10:g} cm", wanted)]
 
 
 def _turn(source: Gear, by_db: float) -> Take | None:
     """The source's own control, where that gets there without being nearly shut."""
-    if not source.by_hand or source.handle is None:
-        return None
-    now = source.figure(source.handle).value
-    value = source.pulled(by_db, 0.0, 0.0)
-    moved = source.moved_db(now, value)
-    turned = source.model_copy(update={source.handle: typical(value)})
-    if abs(moved - by_db) > 1.5 or (turned.control_at() or 0.0) < LEAST_CONTROL:
+    to = turned(source, by_db)
+    if to is None or abs(to.moved_db - by_db) > 1.5 or nearly_shut(to.gear):
         return None
     way = "up" if by_db > 0 else "down"
-    return Take("turn", f"turn it {way} by {abs(moved):.0f} dB", by_db)
+    return Take("turn", f"turn it {way} by {abs(to.moved_db):.0f} dB", by_db)
+
+
+def nearly_shut(source: Gear) -> bool:
+    """Whether its control stands so low that a pad behind it would add less noise."""
+    return (source.control_at() or 0.0) < LEAST_CONTROL
 
 
 class _Ranges(TypedDict, total=False):
@@ -246,8 +246,9 @@ def _ranges(now: Assessment, source: Gear, aim_db: float, silent: bool) -> _Rang
             knob=row.gear.knob(level, now.voice.signal),
         )
         knobs.append(moved.knob)
-        may += [t.words for t in _level(moved, source, aim_db) if t.what not in usual]
-        if usual and not _level(moved, source, aim_db):
+        takes = _level(moved, source, aim_db)
+        may += [t.words for t in takes if t.what not in usual]
+        if usual and not takes:
             may.append("nothing for its level")
     low, high = knobs
     ends = (low, high) if low is not None and high is not None else None
@@ -264,8 +265,8 @@ def _level(row: StageLevels, source: Gear, aim_db: float) -> list[Take]:
     if not clips and knob is not None and knob.reaches:
         return []
     outside = clips or not row.window.holds(row.speech_dbu)
-    if outside and (turned := _turn(source, -off)):
-        return [turned]
+    if outside and (turn := _turn(source, -off)):
+        return [turn]
     if row.speech_dbu > row.window.high_dbu or clips:
         return [Take("pad", f"needs a pad of {max(off, 1.0):.0f} dB", -off)]
     if row.speech_dbu < row.window.low_dbu:

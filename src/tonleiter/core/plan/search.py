@@ -14,9 +14,10 @@ from pydantic import ValidationError
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.figure import typical
 from tonleiter.core.gear.pad_shapes import PAD_KINDS, design_pad
+from tonleiter.core.gear.turning import turned
 from tonleiter.core.judge.assess import Assessment, assess
 from tonleiter.core.judge.findings.codes import meaning
-from tonleiter.core.match.pair import LEAST_CONTROL
+from tonleiter.core.match.pair import nearly_shut
 from tonleiter.core.match.terms import Terms, lead_for, pair_station
 from tonleiter.core.plan import pieces as make
 from tonleiter.core.plan.candidate import Candidate, judge_candidate
@@ -254,10 +255,10 @@ class _Search:
         """The source's own control, twice: the second time from where the first one got."""
         source, off = head[0], plain.figures.off_middle_db
         for _ in range(2):
-            turned = _turned(source, self._aim_db - off) if math.isfinite(off) else None
-            if turned is None:
+            moved = _turned(source, self._aim_db - off) if math.isfinite(off) else None
+            if moved is None:
                 return
-            source = turned
+            source = moved
             for isolator in (None, *make.transformers(plain.assessment.rows[-2].z_source_ohm,
                                                       self._isolators_at_hand())):  # fmt: skip
                 solved = self._try((source, *head[1:]), isolator)
@@ -270,8 +271,8 @@ class _Search:
         headroom = plain.assessment.rows[0].headroom_db if plain else None
         if headroom is None or headroom >= HEADROOM_DB:
             return head
-        turned = _turned(head[0], headroom - HEADROOM_DB)
-        return head if turned is None else (turned, *head[1:])
+        moved = _turned(head[0], headroom - HEADROOM_DB)
+        return head if moved is None else (moved, *head[1:])
 
     def _isolators_at_hand(self) -> tuple[Gear, ...]:
         return tuple(
@@ -361,8 +362,8 @@ class _Search:
         made = gear.id not in self._owned and "output_plus" in type(gear).model_fields
         if not made or self._socket.bias_on_pin_v() <= _inside_v(gear):
             return path
-        turned = gear.model_copy(update={"output_plus": "outside"})
-        return (*path[:last], turned, *path[last + 1 :])
+        other = gear.model_copy(update={"output_plus": "outside"})
+        return (*path[:last], other, *path[last + 1 :])
 
     # --- results ---------------------------------------------------------------------------------
 
@@ -389,11 +390,8 @@ class _Search:
 
 def _turned(source: Gear, by_db: float) -> Gear | None:
     """A source with its own control moved; None where it has none, or would be nearly shut."""
-    if not source.by_hand or source.handle is None:
-        return None
-    value = source.pulled(by_db, 0.0, 0.0)
-    turned = source.model_copy(update={source.handle: typical(value)})
-    return turned if (turned.control_at() or 0.0) >= LEAST_CONTROL else None
+    to = turned(source, by_db)
+    return None if to is None or nearly_shut(to.gear) else to.gear
 
 
 def _inside_v(gear: Gear) -> float:

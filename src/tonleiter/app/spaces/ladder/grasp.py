@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from tonleiter.core.gear.voice import distance_for_mm
 from tonleiter.core.judge.assess import Assessment
 
 VOICE_INDEX = -1
@@ -28,9 +29,7 @@ def pull(start: Assessment, stage: int, up_db: float) -> Move | None:
     """
     if stage == VOICE_INDEX:
         now = start.solution.compiled.chain.distance_mm.value
-        # the voice comes from a point some 10 mm behind the lips
-        wanted = (now + 10) / 10 ** (min(max(up_db, -MOST_DB), MOST_DB) / 20) - 10
-        return _voice(round(wanted))
+        return _voice(round(distance_for_mm(now, min(max(up_db, -MOST_DB), MOST_DB))))
     gear = start.rows[stage].gear
     if gear.handle is None:
         return None

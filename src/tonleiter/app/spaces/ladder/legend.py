@@ -9,6 +9,7 @@ from PySide6.QtGui import QFontMetricsF, QPainter, QPen
 
 from tonleiter.app.spaces.ladder.scene import Frame
 from tonleiter.app.theme.look import Look
+from tonleiter.app.widgets.canvas.bracket import paint_brackets
 
 MARK_PX, GAP_PX = 34, 22
 
@@ -40,6 +41,9 @@ def _mark(painter: QPainter, look: Look, kind: str, x: float, y: float) -> None:
     if kind == "band":
         painter.fillRect(QRectF(x, y - 5, 26, 10), p.color("aim", 0.42))
         return
+    if kind == "window":
+        paint_brackets(painter, look, QRectF(x + 6, y - 5, 16, 10), 4.0, 2.2)
+        return
     pens = {
         "speech": QPen(p.color("signal"), 3.2),
         "peaks": QPen(p.color("signal"), 1.6, Qt.PenStyle.DotLine),
@@ -47,16 +51,8 @@ def _mark(painter: QPainter, look: Look, kind: str, x: float, y: float) -> None:
         "hum": QPen(p.color("mind"), 1.6, Qt.PenStyle.DashDotLine),
         "ghost": QPen(p.color("ink", 0.75), 1.3, Qt.PenStyle.DashLine),
         "ceiling": QPen(p.color("stop"), 1.8),
-        "window": QPen(p.color("aim"), 2.2),
     }
     painter.setPen(pens[kind])
-    if kind == "window":
-        for side, lip in ((x + 6, 4), (x + 22, -4)):
-            painter.drawPolyline(
-                [QPointF(side + lip, y - 5), QPointF(side, y - 5), QPointF(side, y + 5),
-                 QPointF(side + lip, y + 5)]
-            )  # fmt: skip
-        return
     painter.drawLine(QPointF(x, y), QPointF(x + 26, y))
     if kind == "ceiling":
         painter.setPen(QPen(p.color("stop", 0.6), 1))

@@ -5,12 +5,11 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator
 
-from tonleiter.core.gear.figure import typical
 from tonleiter.core.gear.pad_shapes import PAD_KINDS, design_pad
+from tonleiter.core.gear.turning import turned
 from tonleiter.core.judge.findings.case import Case
 from tonleiter.core.judge.findings.model import CHANGE, REMOVE, TURN, Fix
 from tonleiter.core.judge.findings.suggestions import leave_out
-from tonleiter.core.station.model import Station
 from tonleiter.core.units.quantity import OHM, format_quantity
 
 # a control is near its end in the last twelfth of its turn
@@ -23,19 +22,15 @@ LEAST_DB = 0.5
 def turn(case: Case, index: int, delta_db: float) -> Fix | None:
     """Turn the control of a stage so that the level behind it moves by ``delta_db``, if it can."""
     gear = case.rows[index].gear
-    if not gear.by_hand or gear.handle is None:
+    to = turned(gear, delta_db)
+    if to is None or abs(to.moved_db) < LEAST_DB or to.up != (delta_db > 0):
         return None
-    now = gear.figure(gear.handle).value
-    value = gear.pulled(delta_db, 0.0, 0.0)
-    if abs(gear.moved_db(now, value)) < LEAST_DB or (value > now) != (delta_db > 0):
-        return None
-    after = gear.model_copy(update={gear.handle: typical(value)})
-    at = after.control_at()
+    at = to.gear.control_at()
     near = at is not None and not NEAR_END < at < 1 - NEAR_END
     verb = "up" if delta_db > 0 else "down"
     return Fix(
-        f"Turn the {gear.name} {verb} to {gear.setting_words(value)}",
-        lambda station: case.set_value(station, index, str(gear.handle), value),
+        f"Turn the {gear.name} {verb} to {gear.setting_words(to.value)}",
+        case.setting(index, {to.field: to.value}),
         "near the end of its control" if near else "",
         TURN if delta_db > -DEEP_DB and not near else CHANGE,
     )
@@ -59,13 +54,9 @@ def change_pad(case: Case, index: int, delta_db: float) -> Fix | None:
         return None
     values = designs[0].values
     shown = " / ".join(format_quantity(v, OHM) for _, v in values)
-
-    def apply(station: Station) -> Station:
-        for field, value in values:
-            station = case.set_value(station, index, field, value)
-        return station
-
-    return Fix(f"Change the {row.gear.noun} to {shown}", apply, "", CHANGE)
+    return Fix(
+        f"Change the {row.gear.noun} to {shown}", case.setting(index, dict(values)), "", CHANGE
+    )
 
 
 def adjusted(case: Case, upto: int, delta_db: float) -> Iterator[Fix]:

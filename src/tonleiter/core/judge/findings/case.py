@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
 from tonleiter.core.circuit.elements import Inductor, Resistor
@@ -117,9 +117,15 @@ class Case:
         """Set a field of a stage."""
         return edits.set_value(station, self.chain_id, self.variant_id, index, field, value)
 
-    def setting(self, index: int, field: str, value: object) -> Callable[[Station], Station]:
-        """The edit that sets a field of a stage."""
-        return lambda station: self.set_value(station, index, field, value)
+    def setting(self, index: int, values: Mapping[str, object]) -> Callable[[Station], Station]:
+        """The edit that sets fields of a stage, in their order."""
+
+        def apply(station: Station) -> Station:
+            for field, value in values.items():
+                station = self.set_value(station, index, field, value)
+            return station
+
+        return apply
 
     def fresh_id(self, name: str) -> str:
         """An id for a new piece of gear."""

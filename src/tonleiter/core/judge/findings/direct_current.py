@@ -108,7 +108,7 @@ def core_magnetised(case: Case) -> Iterator[Finding]:
                     fixes=(
                         Fix(
                             "Feed the plate by a resistor, and couple by a capacitor",
-                            case.setting(k, "feed", "shunt"),
+                            case.setting(k, {"feed": "shunt"}),
                             "parallel feed: no DC in the core",
                             ADD,
                         ),
@@ -135,7 +135,7 @@ def capacitor_reversed(case: Case) -> Iterator[Finding]:
                 says=f"The {of}{stage.gear.name} stands the wrong way round",
                 proof=f"its plus side is {format_quantity(-volts, VOLT, 2)} below its minus side",
                 evidence={"dc_v": volts},
-                fixes=(Fix("Turn it round", case.setting(k, mark.field, turned), "", CHANGE),),
+                fixes=(Fix("Turn it round", case.setting(k, {mark.field: turned}), "", CHANGE),),
             )
 
 

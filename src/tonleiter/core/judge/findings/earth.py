@@ -111,7 +111,7 @@ def _breaks(case: Case, worst: str) -> Iterator[Fix]:
         if source != radio:
             yield Fix(
                 f"Run the {case.rows[source].name} from a battery or a better supply",
-                case.setting(source, "supply", "battery"),
+                case.setting(source, {"supply": "battery"}),
                 "its rectifier is what hums",
             )
         return
@@ -156,11 +156,11 @@ def _usb(case: Case, index: int) -> Iterator[Fix]:
     gear = case.rows[index].gear
     if getattr(gear, "supply", "") != "usb-computer":
         return
-    loose = case.setting(index, "supply", "battery")
+    loose = case.setting(index, {"supply": "battery"})
     yield Fix(
         f"Put a USB isolator into the lead of the {gear.name}", loose, "breaks the loop there"
     )
-    apart = case.setting(index, "supply", "double-insulated")
+    apart = case.setting(index, {"supply": "double-insulated"})
     title = f"Give the {gear.name} a supply of its own, and its data by an isolated lead"
     yield Fix(title, apart, "leakage stays, the loop goes")
     yield Fix(
@@ -172,12 +172,7 @@ def _other_lead(case: Case, k: int, lead: Gear, in_field: bool) -> Iterator[Fix]
     """A heavier screen, a second core with the screen open at one end; four wires in a field."""
 
     def change(**values: object) -> Callable[[Station], Station]:
-        def apply(station: Station) -> Station:
-            for field, value in values.items():
-                station = case.set_value(station, k, field, value)
-            return station
-
-        return apply
+        return case.setting(k, values)
 
     if lead.figure("screen_mohm_per_m").value > 8:
         title = f"Use a {lead.name} with a heavy braid, 5 mΩ/m"

@@ -115,14 +115,9 @@ def _openings(case: Case, microphone: Gear) -> Iterator[Fix]:
 
 
 def _edit(case: Case, title: str, changes: dict[str, object]) -> Fix:
-    def apply(station: object) -> object:
-        for field, value in changes.items():
-            station = case.set_value(station, 0, field, value)  # type: ignore[arg-type]
-        return station
-
     why = WEATHER if "opening_mm" in changes else ""
     family = "drill" if set(changes) == {"opening_mm"} else ""
-    return Fix(title, apply, why, CHANGE, family)  # type: ignore[arg-type]
+    return Fix(title, case.setting(0, changes), why, CHANGE, family)
 
 
 rules = (housing_colours,)

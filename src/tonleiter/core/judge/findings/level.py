@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
+from tonleiter.core.gear.voice import distance_for_mm
 from tonleiter.core.judge.findings.adjusting import adjusted, has_pad
 from tonleiter.core.judge.findings.case import Case
 from tonleiter.core.judge.findings.codes import Meaning, declare
@@ -271,7 +272,7 @@ def closer(case: Case, delta_db: float) -> Iterator[Fix]:
     now = case.distance_mm
     if not case.solution.compiled.acoustic or now < NEAREST_MM + 5:
         return
-    near = max(NEAREST_MM, round(((now + 10) / 10 ** (delta_db / 20) - 10) / 5) * 5)
+    near = max(NEAREST_MM, round(distance_for_mm(now, delta_db) / 5) * 5)
     if near > now - 5:
         return
     yield Fix(

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from tonleiter.core.gear.turning import turned
 from tonleiter.core.judge.findings.case import Case
 from tonleiter.core.judge.findings.codes import Meaning, declare
 from tonleiter.core.judge.findings.level import FAR_MM, closer
@@ -95,7 +96,7 @@ def _less_squeezed(case: Case) -> Iterator[Fix]:
         for field, value in row.gear.uncompressed():
             yield Fix(
                 f"Switch off the compressor of the {row.name}",
-                case.setting(k, field, value),
+                case.setting(k, {field: value}),
                 f"it lifts the room by {row.speech_squeezed_db:.0f} dB against speech",
                 TURN,
             )
@@ -106,12 +107,8 @@ def _gate(case: Case) -> Iterator[Fix]:
         if getattr(row.gear, "gate", "") != "off" or "gate_dbu" not in row.gear.figures():
             continue
         below = round(row.speech_dbu - GATE_UNDER_DB)
-
-        def close(station: Station, k: int = k, below: float = below) -> Station:
-            if "gate_dbu" not in case.rows[k].gear.idle_fields():
-                station = case.set_value(station, k, "gate_dbu", below)
-            return case.set_value(station, k, "gate", "on")
-
+        idle = "gate_dbu" in row.gear.idle_fields()
+        close = case.setting(k, ({} if idle else {"gate_dbu": below}) | {"gate": "on"})
         # it hides the room between words only: a patch
         yield Fix(
             f"Switch on the gate of the {row.name}", close, "soft words may be lost with it", ADD
@@ -125,7 +122,7 @@ def _hears_less(case: Case) -> Iterator[Fix]:
     for other in ways.get(str(pattern), ()):
         yield Fix(
             f"Use a {other} capsule",
-            case.setting(0, "pattern", other),
+            case.setting(0, {"pattern": other}),
             "only with both its faces open",
             ADD,
         )
@@ -149,20 +146,15 @@ def _over_a_stage(case: Case, worst: str) -> Iterator[Fix]:
 def _up_before_down_behind(case: Case, index: int, delta_db: float) -> Iterator[Fix]:
     """Two controls moved against each other leave the level at the radio and lower the noise."""
     for k in range(index - 1, -1, -1):
-        ahead = case.rows[k].gear
-        if not ahead.by_hand or ahead.handle is None:
+        ahead, behind = case.rows[k].gear, case.rows[index].gear
+        up = turned(ahead, delta_db)
+        if up is None or up.moved_db < 1.0:
             continue
-        up = ahead.pulled(delta_db, 0.0, 0.0)
-        moved = ahead.moved_db(ahead.figure(ahead.handle).value, up)
-        if moved < 1.0:
-            continue
-        title = f"Turn the {ahead.name} up to {ahead.setting_words(up)}"
-        edits_of = [(k, ahead.handle, up)]
-        behind = case.rows[index].gear
-        if behind.by_hand and behind.handle is not None:
-            down = behind.pulled(-moved, 0.0, 0.0)
-            title += f" and the {behind.name} down to {behind.setting_words(down)}"
-            edits_of.append((index, behind.handle, down))
+        title = f"Turn the {ahead.name} up to {ahead.setting_words(up.value)}"
+        edits_of = [(k, up.field, up.value)]
+        if (down := turned(behind, -up.moved_db)) is not None:
+            title += f" and the {behind.name} down to {behind.setting_words(down.value)}"
+            edits_of.append((index, down.field, down.value))
 
         def both(station: Station, edits_of: list[tuple[int, str, float]] = edits_of) -> Station:
             for place, field, value in edits_of:
@@ -214,7 +206,7 @@ def breath_pops(case: Case) -> Iterator[Finding]:
     ]
     if "over_it" in type(microphone).model_fields:
         fixes.append(
-            Fix("Put a windscreen over it", case.setting(0, "over_it", "windscreen"), "", ADD)
+            Fix("Put a windscreen over it", case.setting(0, {"over_it": "windscreen"}), "", ADD)
         )
     yield Finding(
         code=BREATH_POPS,
@@ -239,7 +231,7 @@ def _off_boom(case: Case) -> Iterator[Fix]:
             smaller = row.gear.figure(field).value / 4
             yield Fix(
                 f"Make the {row.name} a quarter of its value",
-                case.setting(k, field, smaller),
+                case.setting(k, {field: smaller}),
                 "the cheapest way to thin out bass",
                 CHANGE,
             )

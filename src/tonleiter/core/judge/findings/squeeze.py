@@ -50,7 +50,7 @@ def _bypass(case: Case, index: int, effort: int = TURN) -> Iterator[Fix]:
     for field, value in row.gear.uncompressed():
         yield Fix(
             f"Switch off the one in the {row.name}",
-            case.setting(index, field, value),
+            case.setting(index, {field: value}),
             "",
             effort,
         )
@@ -85,7 +85,7 @@ def _quicker(case: Case, index: int) -> Iterator[Fix]:
             if attack < now:
                 yield Fix(
                     f"Set its attack to {attack * 1e3:g} ms",
-                    case.setting(index, "attack_s", attack),
+                    case.setting(index, {"attack_s": attack}),
                     "",
                     TURN,
                 )

@@ -1,0 +1,37 @@
+"""Turning the control that a piece has, by so many decibels."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from tonleiter.core.gear.base import Gear
+from tonleiter.core.gear.figure import typical
+
+
+@dataclass(frozen=True)
+class Turn:
+    """A control moved: its field, its new value, the piece with it, what that does to the level."""
+
+    field: str
+    value: float
+    up: bool
+    moved_db: float
+    gear: Gear
+
+
+def turned(gear: Gear, by_db: float) -> Turn | None:
+    """The control moved so that the level behind changes by ``by_db``, as far as it goes.
+
+    None for a piece without one.
+    """
+    if not gear.by_hand or gear.handle is None:
+        return None
+    now = gear.figure(gear.handle).value
+    value = gear.pulled(by_db, 0.0, 0.0)
+    return Turn(
+        field=gear.handle,
+        value=value,
+        up=value > now,
+        moved_db=gear.moved_db(now, value),
+        gear=gear.model_copy(update={gear.handle: typical(value)}),
+    )
