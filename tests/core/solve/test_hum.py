@@ -8,7 +8,8 @@ from tests.conftest import gear, station_of
 from tests.core.judge.test_findings import codes, find, mended
 from tonleiter.core.gear.earthing import EARTH_OHM, LEAKAGE_EMF_V, LEAKAGE_F
 from tonleiter.core.judge.assess import assess, remedies
-from tonleiter.core.solve.hum import EARTH_SHAPE, MAINS_SHAPE, earth_loop
+from tonleiter.core.solve.hum import EARTH_SHAPE, MAINS_SHAPE
+from tonleiter.core.solve.loops import closes_a_loop, hum_loops
 from tonleiter.core.units.levels import volts_from_dbu
 
 MIC = gear("dynamic-microphone", "mic")
@@ -99,9 +100,10 @@ def test_the_loop_is_named_by_its_members():
             RADIO,
         )
     )
-    loop = earth_loop(assessment.solution.compiled.stages, assessment.solution.linear)
-    assert loop.earthed == ("mixer", "radio")
-    assert loop.joins == ("lead",)
+    loop = hum_loops(assessment.solution.compiled, assessment.solution.linear)[0]
+    assert set(loop.owners("earth")) == {"mixer", "radio"}
+    assert loop.owners("stage") == ("lead",)
+    assert loop.share == pytest.approx(1.0, abs=1e-6)
     finding = find(assessment, "earth-loop")
     assert finding.says.endswith("are both earthed, joined by the lead")
     assert "Never lift a safety earth" in finding.caution
@@ -115,7 +117,8 @@ def test_a_transformer_breaks_the_loop_but_for_its_capacitance():
     after = assess(
         station_of(MIC, box(supply="safety-earth", earth_emf_v=10e-3), PAD, coil, lead(), RADIO)
     )
-    assert earth_loop(after.solution.compiled.stages, after.solution.linear) is None
+    assert closes_a_loop(before.solution.compiled)
+    assert not closes_a_loop(after.solution.compiled)
     assert 20 * math.log10(hum_v(before) / hum_v(after)) > 40
     leaky = gear("transformer", "coil", interwinding_f="2n")
     worse = assess(

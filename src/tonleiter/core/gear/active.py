@@ -13,8 +13,8 @@ from pydantic_core import PydanticCustomError
 from tonleiter.core.circuit.devices import BOLTZMANN
 from tonleiter.core.circuit.elements import PowerLaw, VoltageSource
 from tonleiter.core.gear import grip as grips
-from tonleiter.core.gear.base import Gear, Role, Shelf, Surroundings, Window
-from tonleiter.core.gear.earthing import Supply, earth_path
+from tonleiter.core.gear.base import DeviceKind, Gear, Role, Shelf, Surroundings, Window
+from tonleiter.core.gear.earthing import earth_path
 from tonleiter.core.gear.figure import (
     Decibels,
     Farads,
@@ -27,7 +27,7 @@ from tonleiter.core.gear.figure import (
     typical,
 )
 from tonleiter.core.gear.grip import Grip
-from tonleiter.core.gear.net import BiasRail, Dc, PlusSide, Port, Ripple, StageNet
+from tonleiter.core.gear.net import BiasRail, Dc, PlusSide, Port, Ripple, StageNet, Supply
 from tonleiter.core.gear.parts import Part
 from tonleiter.core.gear.phantom import phantom_pair
 from tonleiter.core.gear.transfer import Compression
@@ -52,6 +52,7 @@ def input_noise_density(ein_dbu: float, temperature_k: float = 300.15) -> float:
 class Amplifier(Gear):
     """Anything that amplifies, described from outside: impedances, gain, ceiling, noise, band."""
 
+    device: ClassVar[DeviceKind | None] = "amplifier"
     role: ClassVar[Role] = "between"
     shelf: ClassVar[Shelf | None] = "Boxes"
     noun: ClassVar[str] = "amplifier"

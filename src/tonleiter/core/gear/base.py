@@ -24,6 +24,10 @@ from tonleiter.core.words import quoted, visible
 
 Role = Literal["microphone", "between", "input"]
 LoadTakes = Literal["level", "bass", "nothing"]
+DeviceKind = Literal[
+    "radio", "computer", "microphone", "interface", "mixer", "equaliser", "amplifier", "supply",
+    "passive-box", "other",
+]  # fmt: skip
 Shelf = Literal["Microphones", "Other sources", "Boxes", "Leads and parts", "Inputs"]
 Id = Annotated[str, StringConstraints(pattern=r"^[a-z0-9][a-z0-9-]*$", max_length=60)]
 
@@ -134,6 +138,8 @@ class Gear(BaseModel):
     """The field that dragging on the ladder moves."""
     grip: ClassVar[Grip | None] = None
     """How a pull or a step moves that field."""
+    device: ClassVar[DeviceKind | None] = None
+    """The kind of box it is a socket of; None for leads and loose parts, which have no chassis."""
     shelf: ClassVar[Shelf | None] = None
     """The heading it stands under on the shelf; by default its role says."""
     by_hand: ClassVar[bool] = False

@@ -19,7 +19,7 @@ from tonleiter.core.circuit.elements import (
     VoltageSource,
 )
 from tonleiter.core.gear.acoustics import SpokenInto
-from tonleiter.core.gear.base import Gear, LoadTakes, Role, Surroundings, rc_corner_hz
+from tonleiter.core.gear.base import DeviceKind, Gear, LoadTakes, Role, Surroundings, rc_corner_hz
 from tonleiter.core.gear.figure import (
     Amperes,
     Farads,
@@ -44,6 +44,7 @@ class PiezoMicrophone(SpokenInto):
     Into a load R it loses everything below f = 1/(2πRC); cable capacitance divides its level.
     """
 
+    device: ClassVar[DeviceKind | None] = "microphone"
     role: ClassVar[Role] = "microphone"
     noun: ClassVar[str] = "piezo microphone"
     what: ClassVar[str] = "a crystal that wants a megohm"
@@ -83,6 +84,7 @@ class CarbonMicrophone(Gear):
     ``depth_per_pa`` is the relative change of resistance per pascal.
     """
 
+    device: ClassVar[DeviceKind | None] = "microphone"
     role: ClassVar[Role] = "microphone"
     noun: ClassVar[str] = "carbon microphone"
     what: ClassVar[str] = "granules that want current"
@@ -130,6 +132,7 @@ class CarbonMicrophone(Gear):
 class RibbonMicrophone(Gear):
     """A strip of foil in a magnet, a tenth of an ohm, behind its own transformer."""
 
+    device: ClassVar[DeviceKind | None] = "microphone"
     role: ClassVar[Role] = "microphone"
     noun: ClassVar[str] = "ribbon microphone"
     what: ClassVar[str] = "a foil behind its transformer"
@@ -171,6 +174,7 @@ class RibbonMicrophone(Gear):
 class FollowerElectret(SpokenInto):
     """A 3-wire electret: its transistor is a source follower with a supply lead of its own."""
 
+    device: ClassVar[DeviceKind | None] = "microphone"
     role: ClassVar[Role] = "microphone"
     noun: ClassVar[str] = "3-wire electret"
     what: ClassVar[str] = "a capsule with its own supply lead"

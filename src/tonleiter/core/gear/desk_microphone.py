@@ -17,7 +17,7 @@ from tonleiter.core.circuit.elements import (
 )
 from tonleiter.core.gear import grip as grips
 from tonleiter.core.gear.acoustics import SpokenInto
-from tonleiter.core.gear.base import Role, Surroundings
+from tonleiter.core.gear.base import DeviceKind, Role, Surroundings
 from tonleiter.core.gear.figure import Farads, MillivoltsPerPascal, Ohms, Ratio, Volts, typical
 from tonleiter.core.gear.grip import Grip
 from tonleiter.core.gear.net import OutputDevice, PlusSide, StageNet, stray
@@ -34,6 +34,7 @@ class DeskMicrophone(SpokenInto):
     clips before the control, and its noise falls with it.
     """
 
+    device: ClassVar[DeviceKind | None] = "microphone"
     role: ClassVar[Role] = "microphone"
     noun: ClassVar[str] = "amplified desk microphone"
     what: ClassVar[str] = "an element, a stage and a battery"

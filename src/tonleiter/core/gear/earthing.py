@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from dataclasses import dataclass
 
 from tonleiter.core.circuit.elements import GROUND
-from tonleiter.core.gear.net import EarthPath, StageNet
+from tonleiter.core.gear.net import EarthPath, Mark, StageNet, Supply, bonded
 
-Supply = Literal["safety-earth", "double-insulated", "battery", "usb-computer"]
 # Resistance of an earth lead with its plugs, and the Y-capacitor of a double-insulated supply with
 # the insulation across it; typical values, replaced by the station's own once they are measured.
 EARTH_OHM = 0.2
@@ -18,19 +17,49 @@ LEAKAGE_EMF_V = 115.0
 COMB_V = 3e-3
 
 
+@dataclass(frozen=True)
+class WayToEarth:
+    """What a supply comes to between a chassis and earth: resistance or capacitance, and EMFs."""
+
+    ohm: float
+    farad: float
+    path: EarthPath | None
+
+
+def way_to_earth(chassis: str, supply: Supply, earth_emf_v: float = 0.0) -> WayToEarth:
+    """The way to earth of a supply.
+
+    ``earth_emf_v`` is what a meter finds between the earth of this outlet and the radio's. What is
+    fed over a lead has no way of its own, like what runs on a battery.
+    """
+    if supply in ("safety-earth", "usb-computer"):
+        comb = COMB_V if supply == "usb-computer" else 0.0
+        return WayToEarth(EARTH_OHM, 0.0, EarthPath(chassis, EARTH_OHM, 0.0, earth_emf_v, comb))
+    if supply in ("battery", "lead"):
+        return WayToEarth(INSULATION_OHM, LEAKAGE_F / 10, None)
+    path = EarthPath(chassis, None, LEAKAGE_F, LEAKAGE_EMF_V)
+    return WayToEarth(INSULATION_OHM, LEAKAGE_F, path)
+
+
 def earth_path(net: StageNet, chassis: str, supply: Supply, earth_emf_v: float = 0.0) -> None:
     """Join a chassis to earth the way its supply does, and mark the EMF that works in it.
 
-    ``earth_emf_v`` is what a meter finds between the earth of this outlet and the radio's.
+    Where the station says how the box is earthed, that counts; see ``way_to_earth``.
     """
-    if supply in ("safety-earth", "usb-computer"):
-        net.resistor("earth", chassis, GROUND, EARTH_OHM, noisy=False, stray=True)
-        comb = COMB_V if supply == "usb-computer" else 0.0
-        net.mark(EarthPath(chassis, EARTH_OHM, 0.0, earth_emf_v, comb))
+    if bonded(net, chassis):
         return
-    net.resistor("insulation", chassis, GROUND, INSULATION_OHM, noisy=False, stray=True)
-    if supply == "battery":
-        net.capacitor("leakage", chassis, GROUND, LEAKAGE_F / 10, stray=True)
-        return
-    net.capacitor("leakage", chassis, GROUND, LEAKAGE_F, stray=True)
-    net.mark(EarthPath(chassis, None, LEAKAGE_F, LEAKAGE_EMF_V))
+    if net.earthing is not None:
+        supply, earth_emf_v = net.earthing.supply, net.earthing.earth_emf_v
+    way = way_to_earth(chassis, supply, earth_emf_v)
+    # the names tell the two apart: a lead to earth, and what insulation there is
+    part = "earth" if way.farad == 0 else "insulation"
+    net.resistor(part, chassis, GROUND, way.ohm, noisy=False, stray=True)
+    if way.farad > 0:
+        net.capacitor("leakage", chassis, GROUND, way.farad, stray=True)
+    if way.path is not None:
+        net.mark(way.path)
+
+
+def marks_of(way: WayToEarth) -> tuple[Mark, ...]:
+    """The EMF in it, if there is one."""
+    return () if way.path is None else (way.path,)

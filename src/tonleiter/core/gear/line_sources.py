@@ -7,9 +7,10 @@ from typing import ClassVar, Literal
 from pydantic import Field
 
 from tonleiter.core.circuit.elements import GROUND, PowerLaw
-from tonleiter.core.gear.earthing import Supply, earth_path
+from tonleiter.core.gear.base import DeviceKind
+from tonleiter.core.gear.earthing import earth_path
 from tonleiter.core.gear.figure import Decibels, Farads, LevelDbu, Ohms, Volts, typical
-from tonleiter.core.gear.net import AIR, StageNet
+from tonleiter.core.gear.net import AIR, StageNet, Supply
 from tonleiter.core.gear.own_level import NOISE_BAND_HZ, OwnLevel
 from tonleiter.core.gear.signals import Carries
 from tonleiter.core.units.levels import volts_from_dbu
@@ -22,6 +23,7 @@ class LineSource(OwnLevel):
     program runs.
     """
 
+    device: ClassVar[DeviceKind | None] = "other"
     noun: ClassVar[str] = "line source"
     what: ClassVar[str] = "brings a level of its own"
 

@@ -11,7 +11,7 @@ from pydantic_core import PydanticCustomError
 
 from tonleiter.core.circuit.elements import GROUND, Jfet, JfetModel, PowerLaw, Vcvs
 from tonleiter.core.gear.acoustics import SpokenInto
-from tonleiter.core.gear.base import LoadTakes, Role, Surroundings
+from tonleiter.core.gear.base import DeviceKind, LoadTakes, Role, Surroundings
 from tonleiter.core.gear.figure import (
     Amperes,
     DbvPerPascal,
@@ -35,6 +35,7 @@ COIL_TOLERATES_A = 20e-6
 class DynamicMicrophone(SpokenInto):
     """A coil in a magnet: an EMF behind the coil's resistance and inductance."""
 
+    device: ClassVar[DeviceKind | None] = "microphone"
     role: ClassVar[Role] = "microphone"
     noun: ClassVar[str] = "dynamic microphone"
     what: ClassVar[str] = "a coil moved by sound"
@@ -83,6 +84,7 @@ class ElectretMicrophone(SpokenInto):
     Its gain depends on what feeds it, so its sensitivity is quoted at a supply and a load resistor.
     """
 
+    device: ClassVar[DeviceKind | None] = "microphone"
     role: ClassVar[Role] = "microphone"
     noun: ClassVar[str] = "electret microphone"
     what: ClassVar[str] = "a charged capsule that wants bias"

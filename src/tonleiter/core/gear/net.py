@@ -62,6 +62,7 @@ class BiasRail:
     open_v: float
 
 
+Supply = Literal["safety-earth", "double-insulated", "battery", "usb-computer", "lead"]
 PlusSide = Literal["inside", "outside"]
 Dc = Literal["bias", "phantom", "current"]
 
@@ -170,6 +171,20 @@ class EarthPath:
 
 
 @dataclass(frozen=True)
+class Chassis:
+    """The node of a box's chassis."""
+
+    node: str
+
+
+@dataclass(frozen=True)
+class Between:
+    """A node in the middle of a conductor that joins chassis, such as a choke's cold wire."""
+
+    node: str
+
+
+@dataclass(frozen=True)
 class BridgeLeg:
     """A leg of a bridged output, by its resistor: DC through it means that it is grounded."""
 
@@ -200,7 +215,22 @@ Mark = (
     | SeriesFeed
     | Ripple
     | EarthPath
+    | Chassis
+    | Between
 )
+
+
+@dataclass(frozen=True)
+class Earthing:
+    """How a box is joined to earth: its supply, and the EMF in its safety earth.
+
+    ``bonded_to`` is the chassis node of a box that stands in the circuit already: another of its
+    sockets is then only joined to that.
+    """
+
+    supply: Supply
+    earth_emf_v: float = 0.0
+    bonded_to: str | None = None
 
 
 @dataclass
@@ -209,7 +239,8 @@ class StageNet:
 
     ``heard`` is the node of the pressure at the diaphragm; ``unseen`` names elements that are no
     parts on a schematic (air, filters inside a box); ``internal`` those that are drawn but stand
-    inside a part that is bought whole.
+    inside a part that is bought whole. ``earthing`` is the box's, where the station says it; else
+    the piece's own figures count.
     """
 
     stage_id: str
@@ -218,6 +249,7 @@ class StageNet:
     distance_m: float = 0.05
     room: Spectrum = ()
     heard: str = AIR
+    earthing: Earthing | None = None
     unseen: set[str] = field(default_factory=set)
     internal: set[str] = field(default_factory=set)
     elements: list[Element] = field(default_factory=list)
@@ -294,7 +326,20 @@ STRAY_F = 100e-12
 STRAY_OHM = 1e10
 
 
+def bonded(net: StageNet, node: str) -> bool:
+    """Mark a chassis; join it to that of its box where another socket brought that already."""
+    net.mark(Chassis(node))
+    at = None if net.earthing is None else net.earthing.bonded_to
+    if at is None:
+        return False
+    if at != node:
+        net.resistor("bond", node, at, TIE_OHM, noisy=False, stray=True)
+    return True
+
+
 def stray(net: StageNet, node: str) -> None:
     """Join an otherwise unearthed shell to the room."""
+    if bonded(net, node):
+        return
     net.resistor("stray", node, GROUND, STRAY_OHM, noisy=False, stray=True)
     net.capacitor("stray_c", node, GROUND, STRAY_F, stray=True)

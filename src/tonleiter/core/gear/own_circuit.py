@@ -13,10 +13,10 @@ from tonleiter.core.circuit.cards.lines import CardError
 from tonleiter.core.circuit.cards.reader import read_deck
 from tonleiter.core.circuit.elements import GROUND, CurrentSource, Element, VoltageSource
 from tonleiter.core.circuit.instance import instantiate, nodes_of
-from tonleiter.core.gear.base import Gear, Lines, Role, Shelf, Surroundings, Window
-from tonleiter.core.gear.earthing import Supply, earth_path
+from tonleiter.core.gear.base import DeviceKind, Gear, Lines, Role, Shelf, Surroundings, Window
+from tonleiter.core.gear.earthing import earth_path
 from tonleiter.core.gear.figure import LevelDbu, Volts, typical
-from tonleiter.core.gear.net import StageNet
+from tonleiter.core.gear.net import StageNet, Supply
 from tonleiter.core.words import quoted
 
 Node = Annotated[
@@ -38,6 +38,7 @@ class OwnCircuit(Gear):
     Its DC sources supply it; AC values on its sources are left out, since the chain feeds it.
     """
 
+    device: ClassVar[DeviceKind | None] = "amplifier"
     role: ClassVar[Role] = "between"
     shelf: ClassVar[Shelf | None] = "Boxes"
     noun: ClassVar[str] = "own circuit"

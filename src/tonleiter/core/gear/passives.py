@@ -25,7 +25,7 @@ from tonleiter.core.gear.figure import (
     typical,
 )
 from tonleiter.core.gear.grip import MOST_DB, Grip
-from tonleiter.core.gear.net import Pickup, Polarised, Port, StageNet, Winding
+from tonleiter.core.gear.net import Between, Pickup, Polarised, Port, StageNet, Winding
 from tonleiter.core.gear.pads import l_pad_loss_db, series_for_loss
 from tonleiter.core.gear.parts import COINS, NOTE, Part
 from tonleiter.core.units import preferred
@@ -302,5 +302,6 @@ class CommonModeChoke(Gear):
         net.resistor("cold_r", a.chassis, cold, ohm, stray=True)
         first = net.inductor("hot_coil", hot, b.hot, henry)
         second = net.inductor("cold_coil", cold, b.cold, henry)
+        net.mark(Between(cold))
         k = 1 - self.leak_share.value
         net.add(Coupling(net.name("coupling"), first, second, k))

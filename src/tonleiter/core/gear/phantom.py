@@ -19,8 +19,8 @@ from tonleiter.core.circuit.elements import (
     VoltageSource,
 )
 from tonleiter.core.gear.acoustics import SpokenInto
-from tonleiter.core.gear.base import Gear, Role, Shelf, Surroundings
-from tonleiter.core.gear.earthing import Supply, earth_path
+from tonleiter.core.gear.base import DeviceKind, Gear, Role, Shelf, Surroundings
+from tonleiter.core.gear.earthing import earth_path
 from tonleiter.core.gear.figure import (
     Amperes,
     Farads,
@@ -31,7 +31,7 @@ from tonleiter.core.gear.figure import (
     Volts,
     typical,
 )
-from tonleiter.core.gear.net import BiasRail, Capsule, Dc, DcNeeds, Port, StageNet, stray
+from tonleiter.core.gear.net import BiasRail, Capsule, Dc, DcNeeds, Port, StageNet, Supply, stray
 from tonleiter.core.gear.parts import BOX, Part
 from tonleiter.core.gear.voice import white_self_noise_pa2_per_hz
 from tonleiter.core.units.levels import dbu_from_volts
@@ -54,6 +54,7 @@ def phantom_pair(net: StageNet, port: Port, volts: float = PHANTOM_V) -> None:
 class PhantomFeed(Gear):
     """A box between microphone and input: phantom supply, and capacitors that keep it there."""
 
+    device: ClassVar[DeviceKind | None] = "passive-box"
     role: ClassVar[Role] = "between"
     shelf: ClassVar[Shelf | None] = "Boxes"
     noun: ClassVar[str] = "phantom feed"
@@ -96,6 +97,7 @@ class PhantomCondenser(SpokenInto):
     The cold leg ends on the screen through the same impedance, so that both legs pick up alike.
     """
 
+    device: ClassVar[DeviceKind | None] = "microphone"
     role: ClassVar[Role] = "microphone"
     noun: ClassVar[str] = "phantom condenser"
     what: ClassVar[str] = "lives on 48 V through both legs"

@@ -19,11 +19,11 @@ from tonleiter.core.circuit.elements import (
     PowerLaw,
 )
 from tonleiter.core.gear import grip as grips
-from tonleiter.core.gear.base import Gear, Role, Shelf, Surroundings, Window
-from tonleiter.core.gear.earthing import Supply, earth_path
+from tonleiter.core.gear.base import DeviceKind, Gear, Role, Shelf, Surroundings, Window
+from tonleiter.core.gear.earthing import earth_path
 from tonleiter.core.gear.figure import Amperes, Farads, Hertz, Ohms, Ratio, Volts, typical
 from tonleiter.core.gear.grip import Grip
-from tonleiter.core.gear.net import OutputDevice, PlusSide, StageNet
+from tonleiter.core.gear.net import OutputDevice, PlusSide, StageNet, Supply
 from tonleiter.core.gear.parts import COINS, Part
 from tonleiter.core.units.levels import dbu_from_volts
 
@@ -31,6 +31,7 @@ _PREAMP_WINDOW = Window(-64.0, -6.0)
 
 
 class _Preamp(Gear):
+    device: ClassVar[DeviceKind | None] = "amplifier"
     role: ClassVar[Role] = "between"
     shelf: ClassVar[Shelf | None] = "Boxes"
     drives: ClassVar[bool] = True

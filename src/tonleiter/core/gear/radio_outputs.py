@@ -7,9 +7,10 @@ from typing import ClassVar, Literal
 from pydantic import Field
 
 from tonleiter.core.circuit.elements import GROUND, PowerLaw, VoltageSource
-from tonleiter.core.gear.earthing import Supply, earth_path
+from tonleiter.core.gear.base import DeviceKind
+from tonleiter.core.gear.earthing import earth_path
 from tonleiter.core.gear.figure import Decibels, LevelDbu, Ohms, Volts, typical
-from tonleiter.core.gear.net import AIR, BridgeLeg, StageNet
+from tonleiter.core.gear.net import AIR, BridgeLeg, StageNet, Supply
 from tonleiter.core.gear.own_level import NOISE_BAND_HZ, OwnLevel
 from tonleiter.core.gear.signals import Carries
 from tonleiter.core.units.levels import volts_from_dbu
@@ -25,6 +26,7 @@ class LoudspeakerOutput(OwnLevel):
     be joined to ground.
     """
 
+    device: ClassVar[DeviceKind | None] = "radio"
     noun: ClassVar[str] = "loudspeaker output"
     what: ClassVar[str] = "volts from a radio's receiver"
 

@@ -11,10 +11,10 @@ from pydantic_core import PydanticCustomError
 
 from tonleiter.core.circuit.elements import PowerLaw, VoltageSource
 from tonleiter.core.gear.active import input_noise_density
-from tonleiter.core.gear.base import Gear, Knob, Role, Surroundings, Window
-from tonleiter.core.gear.earthing import Supply, earth_path
+from tonleiter.core.gear.base import DeviceKind, Gear, Knob, Role, Surroundings, Window
+from tonleiter.core.gear.earthing import earth_path
 from tonleiter.core.gear.figure import Decibels, LevelDbu, Ohms, Ratio, Volts, typical
-from tonleiter.core.gear.net import BiasRail, StageNet
+from tonleiter.core.gear.net import BiasRail, StageNet, Supply
 from tonleiter.core.gear.signals import SIGNALS, SINE_CREST_DB, SPEECH, Signal, SignalId
 from tonleiter.core.gear.transfer import Compression
 
@@ -29,6 +29,7 @@ class Socket(Gear):
     ``z_in_ohm`` is what a meter at the pin finds, with the bias resistor in place.
     """
 
+    device: ClassVar[DeviceKind | None] = "radio"
     role: ClassVar[Role] = "input"
     stated_for: ClassVar[SignalId] = "speech"
     """The signal that its window is given for."""
@@ -197,6 +198,7 @@ class DataSocket(FixedSocket):
 class LineInput(FixedSocket):
     """A line input: of a computer or a recorder, its ceiling the level of full scale."""
 
+    device: ClassVar[DeviceKind | None] = "computer"
     noun: ClassVar[str] = "line input"
     what: ClassVar[str] = "a converter's input"
     transmits: ClassVar[bool] = False

@@ -9,6 +9,7 @@ from pydantic import Field
 
 from tonleiter.core.circuit.elements import PowerLaw
 from tonleiter.core.gear.active import Amplifier
+from tonleiter.core.gear.base import DeviceKind
 from tonleiter.core.gear.figure import Decibels, LevelDbu, typical
 from tonleiter.core.gear.net import StageNet
 from tonleiter.core.units.levels import ratio_from_db, volts_from_dbu
@@ -68,6 +69,7 @@ class ToneStage(Amplifier):
 class GraphicEqualiser(ToneStage):
     """Six bands an octave apart, line level in and out."""
 
+    device: ClassVar[DeviceKind | None] = "equaliser"
     noun: ClassVar[str] = "graphic equaliser"
     what: ClassVar[str] = "lifts and lowers bands, at line level"
     choices: ClassVar[tuple[str, ...]] = (
@@ -96,6 +98,7 @@ class MixerStrip(ToneStage):
     A fader turned nearly off is no pad: what its output stage adds does not fall with it.
     """
 
+    device: ClassVar[DeviceKind | None] = "mixer"
     noun: ClassVar[str] = "mixer strip"
     what: ClassVar[str] = "lifts a microphone to line level"
     choices: ClassVar[tuple[str, ...]] = (

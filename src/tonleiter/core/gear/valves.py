@@ -12,10 +12,10 @@ from typing import ClassVar, Literal
 from pydantic import Field
 
 from tonleiter.core.circuit.elements import CurrentSource, PowerLaw
-from tonleiter.core.gear.base import Gear, Role, Shelf, Surroundings, Window
-from tonleiter.core.gear.earthing import Supply, earth_path
+from tonleiter.core.gear.base import DeviceKind, Gear, Role, Shelf, Surroundings, Window
+from tonleiter.core.gear.earthing import earth_path
 from tonleiter.core.gear.figure import Amperes, Farads, Ohms, Ratio, Volts, typical
-from tonleiter.core.gear.net import SeriesFeed, StageNet
+from tonleiter.core.gear.net import SeriesFeed, StageNet, Supply
 from tonleiter.core.units.levels import dbu_from_volts
 
 CAUTION = (
@@ -27,6 +27,7 @@ CAUTION = (
 class ValveStage(Gear):
     """A triode with its grid and plate resistors, coupled out by a capacitor."""
 
+    device: ClassVar[DeviceKind | None] = "amplifier"
     role: ClassVar[Role] = "between"
     shelf: ClassVar[Shelf | None] = "Boxes"
     noun: ClassVar[str] = "valve stage"

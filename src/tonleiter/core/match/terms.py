@@ -8,6 +8,7 @@ from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.figure import typical
 from tonleiter.core.gear.net import Port
 from tonleiter.core.gear.passives import Cable
+from tonleiter.core.station.devices import Device, completed, with_ports
 from tonleiter.core.station.model import Chain, Stage, Station, Variant
 from tonleiter.core.station.purpose import PURPOSES, Purpose, PurposeId
 
@@ -56,6 +57,14 @@ def lead_for(source: Gear) -> Cable:
     )
 
 
+def _boxes_of(station: Station, pieces: tuple[Gear, ...]) -> tuple[Device, ...]:
+    """The boxes of the pieces and those at leads, with such of their sockets as are here."""
+    here = {g.id for g in pieces}
+    wanted = {d.id: d for g in pieces if (d := station.device_by_port.get(g.id)) is not None}
+    wanted |= {d.id: d for d in station.devices_at_leads}
+    return completed(tuple(with_ports(d, here) for d in wanted.values()), pieces)
+
+
 def pair_station(station: Station, pieces: tuple[Gear, ...], terms: Terms) -> Station:
     """A station of one chain through ``pieces``, with the room and the people of ``station``."""
     chain = Chain(
@@ -72,5 +81,10 @@ def pair_station(station: Station, pieces: tuple[Gear, ...], terms: Terms) -> St
     # its parts were checked when the station was; checking all again would cost more than solving
     return Station.model_construct(
         **{name: getattr(station, name) for name in Station.model_fields}
-        | {"gear": pieces, "chains": (chain,), "open_chain": CHAIN}
+        | {
+            "gear": pieces,
+            "devices": _boxes_of(station, pieces),
+            "chains": (chain,),
+            "open_chain": CHAIN,
+        }
     )

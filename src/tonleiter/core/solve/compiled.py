@@ -3,18 +3,29 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 from types import MappingProxyType
 
 from tonleiter.core.circuit.elements import GROUND, Circuit, Element, Spectrum, VoltageSource
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.figure import Figure
-from tonleiter.core.gear.net import AIR, TIE_OHM, Mark, Port, StageNet
+from tonleiter.core.gear.net import AIR, TIE_OHM, Chassis, Earthing, Mark, Port, StageNet
 from tonleiter.core.gear.signals import SIGNALS, Signal
 from tonleiter.core.gear.voice import room_spectrum, speech_pressure_pa
-from tonleiter.core.station.model import Chain, Operator, Station, Variant
+from tonleiter.core.solve.grounds import Grounds, around
+from tonleiter.core.station.devices import Device
+from tonleiter.core.station.model import Chain, Operator, Stage, Station, Variant
 
 VOICE = "voice"
+
+
+@dataclass(frozen=True)
+class Place:
+    """Where a piece stands: its voice and room, and how its box is joined to earth."""
+
+    distance_m: float
+    room: Spectrum
+    earthing: Earthing | None = None
 
 
 @dataclass(frozen=True)
@@ -27,21 +38,22 @@ class PlacedStage:
     outlet: Port
     elements: frozenset[int]
     marks: tuple[Mark, ...]
-    distance_m: float
-    room: Spectrum
+    place: Place
 
     def net(self, gear: Gear | None = None) -> StageNet:
         """Its circuit built anew, of ``gear`` in its place if given (same kind, same nodes)."""
-        return _built(
-            self.id, gear or self.gear, self.inlet, self.outlet, self.distance_m, self.room
-        )
+        return _built(self.id, gear or self.gear, self.inlet, self.outlet, self.place)
+
+    @property
+    def chassis(self) -> str | None:
+        """The node of its chassis; None for leads and loose parts."""
+        return next((m.node for m in self.marks if isinstance(m, Chassis)), None)
 
 
-def _built(
-    stage_id: str, gear: Gear, before: Port, outlet: Port, distance_m: float, room: Spectrum
-) -> StageNet:
+def _built(stage_id: str, gear: Gear, before: Port, outlet: Port, place: Place) -> StageNet:
     """A stage's circuit; a plug without a cold pin of its own ties the cold leg to the screen."""
-    net = StageNet(stage_id, _taken(gear, before), outlet, distance_m, room)
+    inlet = _taken(gear, before)
+    net = StageNet(stage_id, inlet, outlet, place.distance_m, place.room, earthing=place.earthing)
     gear.build(net)
     if before.screen is not None and not gear.takes_balanced():
         net.resistor("tie", before.cold, before.screen, TIE_OHM, noisy=False, stray=True)
@@ -52,9 +64,44 @@ def _taken(gear: Gear, before: Port) -> Port:
     return before if gear.takes_balanced() else Port(before.hot, before.cold)
 
 
+@dataclass
+class _Bench:
+    """The circuit as it grows: elements, and the chassis of each box that stands in it."""
+
+    station: Station
+    elements: list[Element]
+    chassis: dict[str, str] = field(default_factory=dict)
+
+    def put(self, stage: Stage, gear: Gear, inlet: Port, where: Place) -> PlacedStage:
+        """Add a piece behind ``inlet``."""
+        box = self.station.device_by_port.get(gear.id)
+        if box is not None:
+            where = replace(where, earthing=self._earthing(box, stage, gear))
+        outlet = gear.outlet(_taken(gear, inlet))
+        net = _built(gear.id, gear, inlet, outlet, where)
+        first = len(self.elements)
+        self.elements += net.elements
+        indices = frozenset(range(first, len(self.elements)))
+        placed = PlacedStage(gear.id, gear, inlet, outlet, indices, tuple(net.marks), where)
+        if box is not None and placed.chassis is not None:
+            self.chassis.setdefault(box.id, placed.chassis)
+        return placed
+
+    def _earthing(self, box: Device, stage: Stage, gear: Gear) -> Earthing:
+        # what is set at this stage alone is so in this variant
+        set_here = {"supply", "earth_emf_v"} & set(stage.set)
+        supply = getattr(gear, "supply", box.supply) if set_here else box.supply
+        emf = getattr(gear, "earth_emf_v", box.earth_emf_v) if set_here else box.earth_emf_v
+        return Earthing(supply, emf.value, self.chassis.get(box.id))
+
+
 @dataclass(frozen=True)
 class CompiledChain:
-    """One circuit for a whole chain. The voice is a source of 1 V at AIR for 1 Pa."""
+    """One circuit for a whole chain. The voice is a source of 1 V at AIR for 1 Pa.
+
+    ``grounds`` is the station's earth network around it, ``beside`` what other chains that stay
+    plugged in add.
+    """
 
     chain: Chain
     variant: Variant
@@ -66,6 +113,8 @@ class CompiledChain:
     room_dba: float
     acoustic: bool
     mains_hz: float
+    grounds: Grounds
+    beside: tuple[PlacedStage, ...] = ()
 
 
 def compile_chain(
@@ -93,19 +142,17 @@ def compile_chain(
     elements: list[Element] = [
         VoltageSource(VOICE, AIR, GROUND, ac=1.0, noise=() if apart else room)
     ]
+    bench = _Bench(station, elements)
+    where = Place(distance_m, room)
     placed: list[PlacedStage] = []
     inlet = Port(AIR, GROUND)
     for stage in variant.stages:
         gear = instead.get(stage.gear) or station.placed(stage)
-        outlet = gear.outlet(_taken(gear, inlet))
-        net = _built(gear.id, gear, inlet, outlet, distance_m, room)
-        first = len(elements)
-        elements += net.elements
-        indices = frozenset(range(first, len(elements)))
-        placed.append(
-            PlacedStage(gear.id, gear, inlet, outlet, indices, tuple(net.marks), distance_m, room)
-        )
-        inlet = outlet
+        placed.append(bench.put(stage, gear, inlet, where))
+        inlet = placed[-1].outlet
+    beside = _plugged_beside(bench, chain, placed, where)
+    grounds = around(station, bench.chassis)
+    elements += grounds.elements
     carries = station.placed(variant.stages[0]).carries()
     signal = SIGNALS[chain.purpose_facts.signal if carries == "by-purpose" else carries]
     return CompiledChain(
@@ -119,8 +166,42 @@ def compile_chain(
         signal=signal,
         acoustic=acoustic,
         mains_hz=float(station.mains_hz),
+        grounds=grounds,
+        beside=beside,
         room_dba=station.room_noise_dba.value,
     )
+
+
+def _plugged_beside(
+    bench: _Bench, chain: Chain, placed: list[PlacedStage], where: Place
+) -> tuple[PlacedStage, ...]:
+    """Chains that stay plugged in while this one is in use, as far as their plugs find a place.
+
+    Where one shares its first pieces with this chain, it goes on from the last of those.
+    """
+    beside: list[PlacedStage] = []
+    for other in bench.station.chains:
+        if other.id == chain.id or not other.stays_plugged:
+            continue
+        at = {p.id: p.outlet for p in (*placed, *beside)}
+        stages = other.variant().stages
+        shared = next((k for k, s in enumerate(stages) if s.gear not in at), len(stages))
+        if any(s.gear in at for s in stages[shared:]):
+            continue  # a socket takes one plug, and this chain's is in it
+        inlet = at[stages[shared - 1].gear] if shared else Port(AIR, GROUND)
+        for stage in stages[shared:]:
+            first = len(bench.elements)
+            beside.append(bench.put(stage, bench.station.placed(stage), inlet, where))
+            # nobody speaks into it
+            bench.elements[first:] = [_unheard(e) for e in bench.elements[first:]]
+            inlet = beside[-1].outlet
+    return tuple(beside)
+
+
+def _unheard(element: Element) -> Element:
+    """An element that the voice does not reach."""
+    deaf = {f: GROUND for f in element.__dataclass_fields__ if getattr(element, f) == AIR}
+    return replace(element, **deaf) if deaf else element  # type: ignore[arg-type]
 
 
 def _speech_pa(chain: Chain, operator: Operator, microphone: Gear) -> float:

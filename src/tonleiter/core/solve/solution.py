@@ -202,7 +202,7 @@ def _solved(compiled: CompiledChain, points: int) -> ChainSolution:
             _impedances_of(v, i)
             for v, i in split_currents(linear, IMPEDANCE_AT_HZ, joints[:-1], onward)
         ),
-        hum=solve_hum(stages, linear, joints, compiled.mains_hz),
+        hum=solve_hum(compiled, linear, joints),
         dc_v=_direct_v(compiled, op),
         dc_a=tuple(row.direct_a(op) for row in onward),
     )
@@ -242,7 +242,7 @@ def _cascaded(
         noise_psd=np.stack([j.noise for j in joints], axis=1),
         shares_at=lru_cache(maxsize=4)(shares),
         impedances=tuple(z),
-        hum=hum_of_cascade(stages, linear, cascade, groups, compiled.mains_hz),
+        hum=hum_of_cascade(compiled, linear, cascade, groups),
         dc_v=_direct_v(compiled, op),
         dc_a=tuple(row.direct_a(op) for row in onward),
     )

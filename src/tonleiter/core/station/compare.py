@@ -13,7 +13,7 @@ from tonleiter.core.words import cut
 
 def differences(old: Station, new: Station, most: int = 5) -> list[str]:
     """Short phrases, the most telling first; the last one counts what was left out."""
-    found = [*_pieces(old, new), *_chains(old, new), *_around(old, new)]
+    found = [*_pieces(old, new), *_chains(old, new), *_boxes(old, new), *_around(old, new)]
     if len(found) > most:
         found = [*found[: most - 1], f"{len(found) - most + 1} more"]
     return found
@@ -68,7 +68,29 @@ _FIELDS = {
     "distance_mm": "distance",
     "band_hz": "band",
     "speaks": "how it is spoken into",
+    "stays_plugged": "whether it stays plugged in",
 }
+
+
+def _boxes(old: Station, new: Station) -> Iterable[str]:
+    """What changed in a box that its pieces do not tell, and leads."""
+    alone = {d.id for d in (*old.devices, *new.devices) if len(d.ports) == 1}
+    before = {d.id: d for d in old.devices}
+    for device in new.devices:
+        was = before.pop(device.id, None)
+        if was is None and device.id not in alone:
+            yield f"box {device.name} added"
+        elif was is not None and was != device:
+            yield f"{device.name}: its {'sockets' if was.ports != device.ports else 'box'}"
+    yield from (f"box {d.name} removed" for d in before.values() if d.id not in alone)
+    leads = {x.id: x for x in old.links}
+    for link in new.links:
+        old_link = leads.pop(link.id, None)
+        if old_link is None:
+            yield f"{link.name} added"
+        elif old_link != link:
+            yield f"{link.name} changed"
+    yield from (f"{x.name} removed" for x in leads.values())
 
 
 def _around(old: Station, new: Station) -> Iterable[str]:

@@ -7,6 +7,7 @@ from typing import Any
 
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.figure import Figure
+from tonleiter.core.station.devices import with_ports
 from tonleiter.core.station.model import Chain, Stage, Station, Variant
 
 
@@ -45,8 +46,34 @@ def open_chain(station: Station, chain_id: str) -> Station:
 
 
 def replace_gear(station: Station, gear: Gear) -> Station:
-    """Put ``gear`` in the place of the piece with its id."""
-    return _rebuilt(station, gear=tuple(gear if g.id == gear.id else g for g in station.gear))
+    """Put ``gear`` in the place of the piece with its id.
+
+    What it says of its supply and earth holds for its box, and so for the box's other sockets.
+    """
+    pieces = tuple(gear if g.id == gear.id else g for g in station.gear)
+    box = station.device_by_port.get(gear.id)
+    if box is None:
+        return _rebuilt(station, gear=pieces)
+    said = {f: getattr(gear, f) for f in _OF_THE_BOX if f in type(gear).model_fields}
+    if box.name == station.gear_by_id[gear.id].name:
+        said["name"] = gear.name
+    said = {f: value for f, value in said.items() if getattr(box, f) != value}
+    if not said:
+        return _rebuilt(station, gear=pieces)
+    devices = tuple(d.model_copy(update=said) if d.id == box.id else d for d in station.devices)
+    others = set(box.ports) - {gear.id}
+    pieces = tuple(_told(g, said) if g.id in others else g for g in pieces)
+    return _rebuilt(station, gear=pieces, devices=devices)
+
+
+_OF_THE_BOX = ("supply", "earth_emf_v")
+
+
+def _told(gear: Gear, said: dict[str, Any]) -> Gear:
+    """Another socket of the box, with what the box has."""
+    fields = type(gear).model_fields
+    shared = {f: said[f] for f in _OF_THE_BOX if f in said and f in fields}
+    return gear.with_values(shared) if shared else gear
 
 
 def add_gear(station: Station, gear: Gear) -> Station:
@@ -71,7 +98,7 @@ def remove_gear(station: Station, gear_id: str) -> Station:
     """Take a piece off the shelf and out of every variant; variants that need it go with it.
 
     A chain keeps at least one variant; a chain whose every variant began or ended with the piece
-    is removed.
+    is removed. A box that has no other socket and no lead goes too.
     """
     chains = []
     for chain in station.chains:
@@ -90,9 +117,18 @@ def remove_gear(station: Station, gear_id: str) -> Station:
         fields |= {"variants": tuple(kept), "shown": shown, "ghost": ghost}
         chains.append(Chain.model_validate(fields))
     gear = tuple(g for g in station.gear if g.id != gear_id)
+    left_on_shelf = {g.id for g in gear}
+    at_a_lead = {end for link in station.links for end in (link.a, link.b)}
+    devices = tuple(
+        with_ports(d, left_on_shelf)
+        for d in station.devices
+        if d.ports != (gear_id,) or d.id in at_a_lead
+    )
     left = [c.id for c in chains]
     open_chain = station.open_chain if station.open_chain in left else None
-    return _rebuilt(station, gear=gear, chains=tuple(chains), open_chain=open_chain)
+    return _rebuilt(
+        station, gear=gear, devices=devices, chains=tuple(chains), open_chain=open_chain
+    )
 
 
 def _with_stages(
@@ -118,12 +154,17 @@ def set_value(
 
     A fact about a piece belongs to the piece, everywhere it is used. A choice (a pad's resistors, a
     gain) that another variant or chain also uses is set for this stage only, so that comparing
-    variants stays possible.
+    variants stays possible. Where another chain that stays plugged in uses the piece at the same
+    time, it is one knob, and is turned in both.
     """
-    stages = station.chain(chain_id).variant(variant_id).stages
+    chain = station.chain(chain_id)
+    stages = chain.variant(variant_id).stages
     stage = stages[index]
     gear = station.gear_by_id[stage.gear]
     shared = _times_used(station, stage.gear) > 1
+    if field in gear.choices and (others := _also_plugged(station, chain, stage.gear)):
+        # one knob cannot stand in two places at once
+        return _set_for_all(station, (chain, *others), stage.gear, field, value)
     if field in stage.set or (field in gear.choices and shared):
         plain = value.model_dump(mode="json") if isinstance(value, Figure) else value
         changed = Stage(gear=stage.gear, set={**stage.set, field: plain})
@@ -131,6 +172,50 @@ def set_value(
             station, chain_id, variant_id, (*stages[:index], changed, *stages[index + 1 :])
         )
     return replace_gear(station, gear.with_values({field: value}))
+
+
+def _also_plugged(station: Station, chain: Chain, gear_id: str) -> tuple[Chain, ...]:
+    """Other chains that use a piece at the same time as this one does."""
+    return tuple(
+        c
+        for c in station.chains
+        if c.id != chain.id
+        and (c.stays_plugged or chain.stays_plugged)
+        and any(s.gear == gear_id for s in c.variant().stages)
+    )
+
+
+def _set_for_all(
+    station: Station,
+    chains: tuple[Chain, ...],
+    gear_id: str,
+    field: str,
+    value: Any,  # noqa: ANN401
+) -> Station:
+    """Set a field of a piece for every variant of some chains, whatever was set there before."""
+    ids = {c.id for c in chains}
+    loosened = []
+    for chain in station.chains:
+        if chain.id in ids:
+            variants = tuple(
+                Variant(
+                    id=v.id,
+                    name=v.name,
+                    stages=tuple(_loosened(s, gear_id, field) for s in v.stages),
+                )
+                for v in chain.variants
+            )
+            chain = chain.model_copy(update={"variants": variants})
+        loosened.append(chain)
+    # checked together with the new value: by itself either could be refused
+    gear = station.gear_by_id[gear_id].with_values({field: value})
+    return replace_gear(station.model_copy(update={"chains": tuple(loosened)}), gear)
+
+
+def _loosened(stage: Stage, gear_id: str, field: str) -> Stage:
+    if stage.gear != gear_id or field not in stage.set:
+        return stage
+    return Stage(gear=gear_id, set={f: v for f, v in stage.set.items() if f != field})
 
 
 def _times_used(station: Station, gear_id: str) -> int:

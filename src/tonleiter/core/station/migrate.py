@@ -20,6 +20,8 @@ MIGRATIONS: dict[int, Migration] = {
     # version 2 added a drawer, guests, usual distances and more kinds of gear; all have defaults
     1: lambda data: data,
     2: station_with_tokens,
+    # version 4 added boxes and leads between them; a piece without a box becomes one when checked
+    3: lambda data: data,
 }
 
 

@@ -6,30 +6,28 @@ from collections.abc import Collection
 from functools import cached_property
 from typing import Annotated, Any, Literal, Self
 
-from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, ValidationError, model_validator
+from pydantic import BeforeValidator, Field, ValidationError, model_validator
 from pydantic_core import PydanticCustomError
 
 from tonleiter.core.gear.base import Gear, Id, Name
 from tonleiter.core.gear.catalogue import AnyGear
 from tonleiter.core.gear.figure import Farads, Millimetres, NoiseDba, Ohms, typical
 from tonleiter.core.gear.voice import Effort
+from tonleiter.core.station.devices import Device, Link, completed, may_be
 from tonleiter.core.station.purpose import PURPOSES, Purpose, PurposeId
+from tonleiter.core.station.value import Value
 from tonleiter.core.units.preferred import Series
 from tonleiter.core.words import cut, quoted
 
 FORMAT: Literal["tonleiter-station"] = "tonleiter-station"
-VERSION: Literal[3] = 3
+VERSION: Literal[4] = 4
 
 # no station of this world is larger; what is, is a mistake or an attack
 MOST_GEAR, MOST_CHAINS, MOST_VARIANTS, MOST_STAGES = 20_000, 2_000, 200, 1_000
-MOST_PEOPLE, MOST_VALUES = 500, 5_000
+MOST_PEOPLE, MOST_VALUES, MOST_LINKS = 500, 5_000, 5_000
 
 
-class _Value(BaseModel):
-    model_config = ConfigDict(frozen=True, extra="forbid")
-
-
-class Operator(_Value):
+class Operator(Value):
     """Who speaks."""
 
     id: Id
@@ -39,7 +37,7 @@ class Operator(_Value):
     distance_mm: Millimetres = typical(30.0)
 
 
-class Drawer(_Value):
+class Drawer(Value):
     """Parts at hand. An empty drawer means that a shop is near: preferred values of a series."""
 
     series: Series = "E12"
@@ -55,14 +53,14 @@ class Drawer(_Value):
         return [c.value for c in self.capacitors]
 
 
-class Stage(_Value):
+class Stage(Value):
     """A piece of gear at a place in a variant; ``set`` overrides its fields there only."""
 
     gear: Id
     set: dict[str, Any] = Field(default_factory=dict)
 
 
-class Variant(_Value):
+class Variant(Value):
     """One way of wiring a chain, from microphone to radio."""
 
     id: Id
@@ -84,7 +82,7 @@ Band = Annotated[tuple[float, float], BeforeValidator(_two_frequencies)]
 Speaks = Literal["across-it", "into-it"]
 
 
-class Chain(_Value):
+class Chain(Value):
     """A path from a voice to a radio, for a purpose, with its variants."""
 
     id: Id
@@ -94,6 +92,8 @@ class Chain(_Value):
     distance_mm: Millimetres = typical(30.0)
     speaks: Speaks = "across-it"
     band_hz: Band | None = None
+    stays_plugged: bool = False
+    """Whether its leads stay where they are while another chain is in use."""
     variants: tuple[Variant, ...] = Field(min_length=1, max_length=MOST_VARIANTS)
     shown: Id
     ghost: Id | None = None
@@ -117,17 +117,19 @@ class Chain(_Value):
         return PURPOSES[self.purpose]
 
 
-class Station(_Value):
+class Station(Value):
     """Everything a station document holds."""
 
     format: Literal["tonleiter-station"] = FORMAT
-    version: Literal[3] = VERSION
+    version: Literal[4] = VERSION
     title: Name
     mains_hz: Literal[50, 60] = 50
     room_noise_dba: NoiseDba = typical(38.0)
     operators: tuple[Operator, ...] = Field(min_length=1, max_length=MOST_PEOPLE)
     drawer: Drawer = Drawer()
     gear: tuple[AnyGear, ...] = Field((), max_length=MOST_GEAR)
+    devices: tuple[Device, ...] = Field((), max_length=MOST_GEAR)
+    links: tuple[Link, ...] = Field((), max_length=MOST_LINKS)
     chains: tuple[Chain, ...] = Field((), max_length=MOST_CHAINS)
     open_chain: Id | None = None
 
@@ -135,6 +137,22 @@ class Station(_Value):
     def gear_by_id(self) -> dict[str, Gear]:
         """Gear looked up by id."""
         return {g.id: g for g in self.gear}
+
+    @cached_property
+    def device_by_port(self) -> dict[str, Device]:
+        """The box of each piece that is a socket of one."""
+        return {port: device for device in self.devices for port in device.ports}
+
+    @cached_property
+    def device_by_id(self) -> dict[str, Device]:
+        """Boxes looked up by id."""
+        return {device.id: device for device in self.devices}
+
+    @cached_property
+    def devices_at_leads(self) -> tuple[Device, ...]:
+        """Boxes that a lead goes to."""
+        at = {end for link in self.links for end in (link.a, link.b)}
+        return tuple(d for d in self.devices if d.id in at)
 
     def operator(self, operator_id: str) -> Operator:
         """The operator of that id. Raises KeyError."""
@@ -158,6 +176,10 @@ class Station(_Value):
     @model_validator(mode="after")
     def _holds_together(self) -> Self:
         _unique("gear", [g.id for g in self.gear])
+        # a piece that no box holds is a box by itself: it is written down as one
+        self.__dict__["devices"] = completed(self.devices, self.gear)
+        self._check_devices()
+        self._check_links()
         _unique("operators", [o.id for o in self.operators])
         _unique("chains", [c.id for c in self.chains])
         if self.open_chain is not None:
@@ -165,6 +187,46 @@ class Station(_Value):
         for chain in self.chains:
             self._check_chain(chain)
         return self
+
+    def _check_devices(self) -> None:
+        _unique("devices", [d.id for d in self.devices])
+        held: dict[str, str] = {}
+        for device in self.devices:
+            where = f"device {device.id}"
+            for port in device.ports:
+                _known(f"{where}, ports", port, self.gear_by_id, "gear")
+                if port in held:
+                    raise PydanticCustomError(
+                        "device",
+                        "{where}: {port} is a socket of {other} already",
+                        {"where": where, "port": quoted(port), "other": quoted(held[port])},
+                    )
+                held[port] = device.id
+                _has_its_supply(where, device, self.gear_by_id[port])
+            _unique(f"{where}, connectors", [c.id for c in device.connectors])
+            for connector in device.connectors:
+                at = f"{where}, connector {connector.id}"
+                _unique(f"{at}, ports", list(connector.ports))
+                for port in connector.ports:
+                    _known(f"{at}, ports", port, device.ports, "socket")
+
+    def _check_links(self) -> None:
+        _unique("links", [link.id for link in self.links])
+        for link in self.links:
+            where = f"link {link.id}"
+            for end in (link.a, link.b):
+                _known(where, end, self.device_by_id, "device")
+            if link.a == link.b:
+                raise PydanticCustomError(
+                    "link", "{where}: it joins {end} to itself; two boxes are wanted",
+                    {"where": where, "end": quoted(link.a)},
+                )  # fmt: skip
+            if link.joins not in may_be(link.kind):
+                raise PydanticCustomError(
+                    "link", "{where}: a lead of kind {kind} may join by: {ways}; not by {joins}",
+                    {"where": where, "kind": quoted(link.kind), "joins": quoted(link.joins),
+                     "ways": ", ".join(may_be(link.kind))},
+                )  # fmt: skip
 
     def _check_chain(self, chain: Chain) -> None:
         where = f"chain {chain.id}"
@@ -207,6 +269,31 @@ _WANTED = {
     "input": "a chain ends at a radio's socket, which",
     "between": "something between microphone and radio",
 }
+
+
+def _has_its_supply(where: str, device: Device, port: Gear) -> None:
+    """One chassis has one supply: what a socket says of it must agree with the box."""
+    if port.device is None:
+        raise PydanticCustomError(
+            "device",
+            "{where}: {port} is a {noun}, which is no socket of a box",
+            {"where": where, "port": quoted(port.id), "noun": port.noun},
+        )
+    supply = getattr(port, "supply", device.supply)
+    if supply != device.supply:
+        raise PydanticCustomError(
+            "device",
+            "{where}: its supply is {supply}, but its socket {port} says {other}; a box has one",
+            {"where": where, "supply": quoted(device.supply), "port": quoted(port.id),
+             "other": quoted(supply)},
+        )  # fmt: skip
+    emf = getattr(port, "earth_emf_v", device.earth_emf_v)
+    if emf != device.earth_emf_v:
+        raise PydanticCustomError(
+            "device",
+            "{where}: its earth_emf_v and that of its socket {port} differ; a box has one",
+            {"where": where, "port": quoted(port.id)},
+        )
 
 
 def _unique(where: str, ids: list[str]) -> None:

@@ -3,14 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
+from dataclasses import dataclass
 
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.passives import CommonModeChoke
 from tonleiter.core.judge.findings.case import Case
 from tonleiter.core.judge.findings.codes import Meaning, declare
+from tonleiter.core.judge.findings.loop_fixes import link_fixes
 from tonleiter.core.judge.findings.model import MOVE, Finding, Fix, Severity
 from tonleiter.core.judge.findings.suggestions import isolating_transformer, leave_out
-from tonleiter.core.solve.hum import Loop, earth_loop
+from tonleiter.core.judge.loop_words import loop_names
+from tonleiter.core.solve.levels import StageLevels
+from tonleiter.core.solve.loops import HumLoop, closes_a_loop, hum_loops
 from tonleiter.core.station.model import Station
 from tonleiter.core.units.levels import format_dbu
 
@@ -33,80 +37,139 @@ def hum_heard(case: Case) -> Iterator[Finding]:
     if case.is_dead() or radio.hum_dbu is None:
         return
     under = radio.speech_dbu - radio.hum_dbu
-    loop = earth_loop(case.solution.compiled.stages, case.solution.linear)
-    worst = _worst_stage(case)
+    compiled = case.solution.compiled
     evidence = {"hum_dbu": radio.hum_dbu, "under_speech_db": under}
     side = "under" if under >= 0 else "over"
     proof = f"hum of {format_dbu(radio.hum_dbu)} at its input, {abs(under):.0f} dB {side} speech"
     if under >= QUIET_DB:
+        loop = closes_a_loop(compiled)
         yield Finding(
             code=HUM_QUIET,
             severity="fine",
             stage=radio.id,
-            says="No earth loop" if loop is None else "The earth loop is not heard",
+            says="The earth loop is not heard" if loop else "No earth loop",
             proof=proof,
             evidence=evidence,
             caution=CAUTION if loop else "",
         )
         return
+    # so much of it is too much: a remedy that takes a good part of that away is worth saying
+    evidence |= {"off_db": QUIET_DB - under}
+    heard = _Heard.of(case)
+    if heard.loop is not None:
+        evidence |= {"loop_share": heard.loop.share, "loop_a": heard.loop.current_a}
     severity: Severity = "stop" if under < LOUD_DB else "mind"
     yield Finding(
-        code=_code(case, loop, worst),
+        code=heard.code(),
         severity=severity,
-        stage=worst,
-        says=_says(case, loop, worst),
-        proof=proof,
+        stage=heard.stage,
+        says=heard.says(),
+        proof=proof + heard.way(),
         evidence=evidence,
-        fixes=tuple(_breaks(case, worst)),
+        fixes=tuple(_breaks(heard)),
         caution=CAUTION,
     )
 
 
-def _worst_stage(case: Case) -> str:
-    shares = case.solution.hum.at_end_v
-    return max(shares, key=lambda stage: shares[stage])
+@dataclass(frozen=True)
+class _Heard:
+    """Hum that is heard: the source that leaves most, where to say it, the loop that it takes."""
+
+    case: Case
+    source: str
+    stage: str
+    loop: HumLoop | None
+
+    @classmethod
+    def of(cls, case: Case) -> _Heard:
+        """Look for the cause."""
+        shares = case.solution.hum.at_end_v
+        source = max(shares, key=lambda s: shares[s])
+        compiled = case.solution.compiled
+        loops = hum_loops(compiled, case.solution.linear)
+        loop = next((x for x in loops if x.galvanic), None)
+        inside = {r.id for r in case.rows}
+        stage = source if source in inside else case.rows[-1].id
+        if source not in inside and loop is not None:
+            # the lead of the chain in which its current does the harm
+            stage = next((s for s in loop.owners("stage") if s in inside), stage)
+        heard = cls(case, source, stage, loop)
+        if heard.is_own() or (heard.row.gear.lead and source in inside):
+            return cls(case, source, stage, None)
+        return heard
+
+    @property
+    def row(self) -> StageLevels:
+        """The stage that the finding is said of."""
+        return next(r for r in self.case.rows if r.id == self.stage)
+
+    def is_own(self) -> bool:
+        """Whether most of what a stage leaves comes from its own supply, and not by its earth."""
+        hum = self.case.solution.hum
+        own = hum.own_v.get(self.source, 0.0)
+        return own > OWN_SHARE * hum.at_end_v.get(self.source, 0.0)
+
+    def by_field(self) -> bool:
+        """Whether a lead of the chain takes it from the mains field."""
+        return self.source == self.stage and self.row.gear.lead
+
+    def code(self) -> str:
+        """Its finding's code."""
+        if self.by_field():
+            return FIELD_HUM
+        if self.is_own():
+            return OWN_HUM
+        return EARTH_LOOP if self.loop is not None else LEAKAGE_HUM
+
+    def says(self) -> str:
+        """One sentence."""
+        name = self.row.name
+        if self.by_field():
+            return f"The mains field hums into the {name}"
+        if self.is_own():
+            return f"The {name} hums by itself: its own supply"
+        if self.loop is None:
+            return f"The leakage of the {self._source_name()} hums through the line"
+        return self._loop_says(self.loop)
+
+    def way(self) -> str:
+        """The loop by its members, where it goes through more than the chain."""
+        if self.loop is None or not self.loop.owners("link"):
+            return ""
+        names = loop_names(self.case.station, self.case.solution.compiled, self.loop)
+        return f"; the way round: {' → '.join(names)}"
+
+    def _source_name(self) -> str:
+        if self.source.startswith("@"):
+            return self.case.station.device_by_id[self.source[1:]].name
+        return self.row.name
+
+    def _loop_says(self, loop: HumLoop) -> str:
+        """A loop by its two earths and what joins them; or, without earth, by its leads."""
+        station, order = self.case.station, [r.id for r in self.case.rows]
+        names = {r.id: r.name for r in self.case.rows}
+        by_box = {d.id: s for s in order if (d := station.device_by_port.get(s)) is not None}
+        boxes = set(loop.owners("earth"))
+        earthed = [names[by_box[b]] for b in by_box if b in boxes]
+        earthed += [d.name for d in station.devices if d.id in boxes - set(by_box)]
+        links = {link.id: link.name for link in station.links}
+        joins = [names[s] for s in order if s in loop.owners("stage")]
+        joins += [links[owner] for owner in loop.owners("link")]
+        over = " and the ".join(joins)
+        does = "buzzes" if self.source.startswith("&") else "hums"
+        if not earthed:
+            return f"A loop {does} through the {over}"
+        through = f", joined by the {over}" if over else ""
+        return f"An earth loop {does}: the {' and the '.join(earthed)} are both earthed{through}"
 
 
-def _name(case: Case, stage: str) -> str:
-    return next(r.name for r in case.rows if r.id == stage)
-
-
-def _is_its_own(case: Case, stage: str) -> bool:
-    """Whether most of what a stage leaves comes from its own supply, and not by its earth."""
-    hum = case.solution.hum
-    return hum.own_v.get(stage, 0.0) > OWN_SHARE * hum.at_end_v.get(stage, 0.0)
-
-
-def _code(case: Case, loop: Loop | None, worst: str) -> str:
-    if next(r for r in case.rows if r.id == worst).gear.lead:
-        return FIELD_HUM
-    if _is_its_own(case, worst):
-        return OWN_HUM
-    return EARTH_LOOP if loop else LEAKAGE_HUM
-
-
-def _says(case: Case, loop: Loop | None, worst: str) -> str:
-    row = next(r for r in case.rows if r.id == worst)
-    if row.gear.lead:
-        return f"The mains field hums into the {row.name}"
-    if _is_its_own(case, worst):
-        return f"The {row.name} hums by itself: its own supply"
-    if loop is None:
-        return f"The leakage of the {row.name} hums through the line"
-    *others, last = (_name(case, s) for s in loop.earthed)
-    ends = f"{', the '.join(others)} and the {last}"
-    count = "both" if len(loop.earthed) == 2 else "all"
-    over = " and the ".join(_name(case, s) for s in loop.joins)
-    through = f", joined by the {over}" if over else ""
-    return f"An earth loop hums: the {ends} are {count} earthed{through}"
-
-
-def _breaks(case: Case, worst: str) -> Iterator[Fix]:
+def _breaks(heard: _Heard) -> Iterator[Fix]:
     """Everything that people try; what each leaves is computed, and the best are offered."""
+    case, worst = heard.case, heard.stage
     order = [r.id for r in case.rows]
     source = order.index(worst)
     radio = case.last
-    if _is_its_own(case, worst):
+    if heard.is_own():
         # nothing parts a box from its own supply; a better one, or a battery, does
         if source != radio:
             yield Fix(
@@ -116,6 +179,8 @@ def _breaks(case: Case, worst: str) -> Iterator[Fix]:
             )
         return
     yield isolating_transformer(case, radio, "breaks the loop")
+    if heard.loop is not None:
+        yield from link_fixes(case, heard.loop)
     gear = case.rows[source].gear
     if "earth_emf_v" in type(gear).model_fields and gear.figure("earth_emf_v").value > 1e-3:
         yield Fix(
@@ -137,7 +202,7 @@ def _breaks(case: Case, worst: str) -> Iterator[Fix]:
     for k in range(1, radio):
         lead = case.rows[k].gear
         if lead.lead:
-            yield from _other_lead(case, k, lead, in_field=worst == lead.id)
+            yield from _other_lead(case, k, lead, in_field=heard.by_field() and worst == lead.id)
 
 
 def _choke(case: Case, index: int) -> Fix:

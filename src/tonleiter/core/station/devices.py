@@ -1,0 +1,159 @@
+"""Boxes: one chassis with several sockets, and the leads that join one chassis to another.
+
+A socket of a box (its port) is a piece of gear. A lead here carries no sound of a chain: what it
+does is to join two chassis through its own resistance.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Container, Iterable
+from typing import Literal
+
+from pydantic import Field
+
+from tonleiter.core.gear.base import DeviceKind, Gear, Id, Lines, Name
+from tonleiter.core.gear.figure import Figure, Ohms, Volts, typical
+from tonleiter.core.gear.net import Supply
+from tonleiter.core.station.value import Value
+
+MOST_PORTS, MOST_CONNECTORS = 64, 64
+
+Shell = Literal[
+    "round-4", "round-8", "modular-8", "two-plugs", "jack-3.5", "jack-6.35", "xlr-3", "phono",
+    "mini-din-6", "din-5", "din-13", "de-9", "usb", "screw-terminals", "bare-ends", "coax",
+]  # fmt: skip
+
+
+class Contact(Value):
+    """A contact of a connector, as it is marked; what it is for is not known yet."""
+
+    label: Name
+    role: Literal["unknown"] = "unknown"
+
+
+class Connector(Value):
+    """A shell on a box, and the sockets of the box whose wires end in it."""
+
+    id: Id
+    name: Name
+    shell: Shell
+    ports: tuple[Id, ...] = Field((), max_length=MOST_PORTS)
+    contacts: tuple[Contact, ...] = Field((), max_length=64)
+
+
+class Device(Value):
+    """A box: one chassis, one supply, one way to earth; its ports are pieces of gear by id."""
+
+    id: Id
+    name: Name
+    kind: DeviceKind = "other"
+    supply: Supply = "battery"
+    earth_emf_v: Volts = typical(0.0)
+    ports: tuple[Id, ...] = Field((), max_length=MOST_PORTS)
+    connectors: tuple[Connector, ...] = Field((), max_length=MOST_CONNECTORS)
+    notes: Lines = ""
+
+
+LinkKind = Literal["usb", "supply", "data", "coax", "screws", "strap"]
+Joins = Literal["both-ends", "one-end", "isolated"]
+
+# resistance of the ground conductor of a usual lead of each kind, with its plugs; typical
+LINK_OHM: dict[LinkKind, float] = {
+    "usb": 0.1,
+    "supply": 0.02,
+    "data": 0.15,
+    "coax": 0.03,
+    "screws": 0.005,
+    "strap": 0.005,
+}
+LINK_NAMES: dict[LinkKind, str] = {
+    "usb": "USB lead",
+    "supply": "supply lead",
+    "data": "data lead",
+    "coax": "coax",
+    "screws": "rack screws",
+    "strap": "earth strap",
+}
+
+
+class Link(Value):
+    """A lead between two chassis: its resistance, how it joins them, a ring core if it has one.
+
+    A screen may be open at one end; an isolator leaves a capacitance only.
+    """
+
+    id: Id
+    name: Name
+    kind: LinkKind
+    a: Id
+    b: Id
+    ohm: Ohms = typical(0.1)
+    joins: Joins = "both-ends"
+    core: Literal["none", "ring-core"] = "none"
+
+
+def link_of(kind: LinkKind, a: str, b: str, link_id: str, name: str = "") -> Link:
+    """A usual lead of a kind."""
+    return Link(
+        id=link_id,
+        name=name or LINK_NAMES[kind],
+        kind=kind,
+        a=a,
+        b=b,
+        ohm=typical(LINK_OHM[kind]),
+    )
+
+
+def may_be(kind: LinkKind) -> tuple[Joins, ...]:
+    """How a lead of a kind may join: USB and supply leads need their ground, screws have no end."""
+    if kind == "usb":
+        return ("both-ends", "isolated")
+    if kind in ("data", "coax"):
+        return ("both-ends", "one-end", "isolated")
+    return ("both-ends",)
+
+
+def with_ports(device: Device, kept: Container[str]) -> Device:
+    """The box with only those of its sockets whose ids are in ``kept``."""
+    if all(p in kept for p in device.ports):
+        return device
+    connectors = tuple(
+        c.model_copy(update={"ports": tuple(p for p in c.ports if p in kept)})
+        for c in device.connectors
+    )
+    ports = tuple(p for p in device.ports if p in kept)
+    return device.model_copy(update={"ports": ports, "connectors": connectors})
+
+
+def alone(gear: Gear) -> Device | None:
+    """The box that a piece is by itself; None for leads and loose parts."""
+    if gear.device is None:
+        return None
+    supply: Supply = getattr(gear, "supply", "battery")
+    emf = getattr(gear, "earth_emf_v", None)
+    return Device(
+        id=gear.id,
+        name=gear.name,
+        kind=gear.device,
+        supply=supply,
+        earth_emf_v=emf if isinstance(emf, Figure) else typical(0.0),
+        ports=(gear.id,),
+    )
+
+
+def completed(devices: tuple[Device, ...], gear: Iterable[Gear]) -> tuple[Device, ...]:
+    """The devices, and one more for each piece with a chassis that none of them holds."""
+    held = {port for device in devices for port in device.ports}
+    taken = {device.id for device in devices}
+    more = []
+    for piece in gear:
+        if piece.id in held or (device := alone(piece)) is None:
+            continue
+        if device.id in taken:
+            count = 2
+            while f"{device.id[:50]}-box-{count}" in taken:
+                count += 1
+            device = device.model_copy(update={"id": f"{device.id[:50]}-box-{count}"})
+        taken.add(device.id)
+        more.append(device)
+    return (*devices, *more) if more else devices
