@@ -7,12 +7,10 @@ from typing import get_args
 import pytest
 from fuzz.walk import around, station_of
 
-from tonleiter.core.circuit.elements import Bipolar, Capacitor, Jfet, Resistor
 from tonleiter.core.gear.base import Shelf
 from tonleiter.core.gear.catalogue import KINDS
 from tonleiter.core.gear.grip import Decibels, Metres, Places, Turned
 from tonleiter.core.gear.library import parts_library
-from tonleiter.core.gear.net import Port, StageNet
 from tonleiter.core.gear.parts import PRICE_WORDS
 from tonleiter.core.judge.assess import assess
 from tonleiter.core.match.terms import usual_terms
@@ -21,7 +19,6 @@ from tonleiter.core.report.levels_report import levels_report
 from tonleiter.core.report.results import stage_results
 from tonleiter.core.station.edits import change_gear
 from tonleiter.core.station.shelf import groups
-from tonleiter.core.units.quantity import OHM, format_quantity
 
 PIECES = {g.kind_id: g for g in parts_library().values()}
 HELD = sorted(k for k, g in PIECES.items() if g.handle is not None)
@@ -104,7 +101,7 @@ def test_parts_are_what_is_picked():
     def of(kind):
         return [(p.count, p.name, p.value) for p in PIECES[kind].parts()]
 
-    assert of("cable") == []
+    assert of("cable") == []  # there is one between any two plugs
     assert of("l-pad")[0][:2] == (1, "resistor")
     assert len(of("l-pad")) == 2
     assert (2, "resistor") in [p[:2] for p in of("u-pad")]
@@ -113,32 +110,6 @@ def test_parts_are_what_is_picked():
     assert "battery, holder" in [p[1] for p in of("bias-feed")]
     assert "FET, junction, N-channel" in [p[1] for p in of("jfet-preamp")]
     assert [p[1] for p in of("mixer-strip")] == [PIECES["mixer-strip"].noun]
-
-
-MADE = ("bipolar-preamp", "jfet-preamp", "opamp-preamp", "bias-feed", "l-pad", "t-pad",
-        "series-pad", "u-pad", "capacitor", "input-divider")  # fmt: skip
-
-
-def counted(parts, word):
-    return sum(p.count for p in parts if word in p.name)
-
-
-@pytest.mark.parametrize("kind", MADE)
-def test_what_is_built_is_what_is_bought(kind):
-    """Each resistor and capacitor of the circuit that is no stray stands in the list once."""
-    piece = PIECES[kind]
-    inlet = Port("in", "cold")
-    net = StageNet(piece.id, inlet, piece.outlet(inlet))
-    piece.build(net)
-    real = [e for e in net.elements if e.name not in net.unseen | net.internal]
-    parts = piece.parts()
-    assert counted(parts, "resistor") == sum(isinstance(e, Resistor) for e in real)
-    assert counted(parts, "capacitor") == sum(isinstance(e, Capacitor) for e in real)
-    active = sum(isinstance(e, Bipolar | Jfet) for e in real)
-    assert counted(parts, "transistor") + counted(parts, "FET") == active
-    ohms = sorted(format_quantity(e.ohm, OHM) for e in real if isinstance(e, Resistor))
-    listed = sorted(v for p in parts if p.name == "resistor" for v in [p.value] * p.count)
-    assert listed == ohms
 
 
 def test_a_bypassed_emitter_has_its_capacitor_in_the_list():

@@ -28,11 +28,11 @@ from tonleiter.core.gear.figure import (
 )
 from tonleiter.core.gear.grip import Grip
 from tonleiter.core.gear.net import BiasRail, Dc, PlusSide, Port, Ripple, StageNet, Supply
-from tonleiter.core.gear.parts import Part
+from tonleiter.core.gear.parts import COINS, PENNIES, Part
 from tonleiter.core.gear.phantom import phantom_pair
 from tonleiter.core.gear.transfer import Compression
 from tonleiter.core.units.levels import ratio_from_db, volts_from_dbu
-from tonleiter.core.units.quantity import format_short
+from tonleiter.core.units.quantity import VOLT, format_quantity, format_short
 
 # a soft ceiling halves what rises into its last decibels
 SOFT_FROM_DB, SOFT_RATIO = 6.0, 2.0
@@ -52,6 +52,7 @@ def input_noise_density(ein_dbu: float, temperature_k: float = 300.15) -> float:
 class Amplifier(Gear):
     """Anything that amplifies, described from outside: impedances, gain, ceiling, noise, band."""
 
+    bought_whole: ClassVar[bool] = True
     device: ClassVar[DeviceKind | None] = "amplifier"
     role: ClassVar[Role] = "between"
     shelf: ClassVar[Shelf | None] = "Boxes"
@@ -162,10 +163,6 @@ class Amplifier(Gear):
                 name = part if share > 0 else f"{part}_cold"
                 through = share * gain / z
                 net.transconductor(name, (net.name(node), chassis), (control, chassis), through)
-
-    def parts(self) -> tuple[Part, ...]:
-        """Bought whole."""
-        return self.box()
 
     def build(self, net: StageNet) -> None:
         """Input coupling into z_in, noise, gain, one pole, output behind z_out and a capacitor."""
@@ -384,6 +381,8 @@ class BiasFeed(Gear):
     ZENER_OHM: ClassVar[float] = 20.0
     REGULATOR_REJECTS: ClassVar[float] = 1e-3
     DROPOUT_V: ClassVar[float] = 1.0
+    BEFORE_F: ClassVar[float] = 330e-9
+    BEHIND_F: ClassVar[float] = 100e-9
 
     def idle_fields(self) -> tuple[str, ...]:
         """Figures of the filter that is not there."""
@@ -407,10 +406,6 @@ class BiasFeed(Gear):
         """With its resistor behind the comma."""
         return f"{self.name.rpartition(',')[0]}, {format_short(self.resistor_ohm.value)}"
 
-    def parts(self) -> tuple[Part, ...]:
-        """All that its circuit holds."""
-        return self.built_parts()
-
     def build(self, net: StageNet) -> None:
         """Supply through its filter and the resistor to the hot line, capacitor onwards."""
         cold, rail = net.inlet.cold, net.name("rail")
@@ -420,6 +415,11 @@ class BiasFeed(Gear):
             noise *= self.REGULATOR_REJECTS**2
         volts = self.open_v() if self.filter == "regulator" else self.supply_v.value
         net.add(VoltageSource(source, rail, cold, dc=volts, noise=(PowerLaw(noise),)))
+        if self.filter == "regulator":
+            self._regulator(net, volts)
+        else:
+            part = Part(1, "battery, holder", f"{self.supply_v.value:g} V", COINS)
+            net.whole("battery", "B", part, "supply")
         feed = rail
         if self.filter in ("second-rc", "zener"):
             feed = net.name("clean")
@@ -431,9 +431,20 @@ class BiasFeed(Gear):
             knee = net.name("knee")
             net.add(VoltageSource(net.name("zener"), knee, cold, dc=self.held_v.value))
             net.resistor("zener_r", feed, knee, self.ZENER_OHM)
+            diode = Part(1, "Zener diode", format_quantity(self.held_v.value, VOLT), PENNIES)
+            net.whole("diode", "D", diode, "zener", "zener_r")
         resistor = net.resistor("resistor", feed, net.inlet.hot, self.resistor_ohm.value)
         net.coupling(
             "coupling", net.inlet.hot, net.outlet.hot, self.coupling_f.value, self.output_plus
         )
         net.resistor("bleed", net.outlet.hot, cold, 100e3)
         net.mark(BiasRail(source, resistor, self.open_v()))
+
+    def _regulator(self, net: StageNet, volts: float) -> None:
+        """What stands before a regulator, and the capacitors that keep it from singing."""
+        cold, raw, rail = net.inlet.cold, net.name("raw"), net.name("rail")
+        net.battery(raw, cold, self.supply_v.value)
+        net.capacitor("before", raw, cold, self.BEFORE_F)
+        net.capacitor("behind", rail, cold, self.BEHIND_F)
+        value = f"{format_quantity(volts, VOLT)} from {self.supply_v.value:g} V"
+        net.whole("regulator", "U", Part(1, "regulator, low dropout", value, COINS), "supply")

@@ -11,15 +11,16 @@ from pydantic import AfterValidator, BaseModel, ConfigDict, StringConstraints
 from pydantic.fields import FieldInfo
 from pydantic_core import PydanticCustomError
 
+from tonleiter.core.circuit.elements import GROUND
 from tonleiter.core.gear.figure import Figure, Quantity
 from tonleiter.core.gear.grip import Decibels, Grip, Turned, turned_words
-from tonleiter.core.gear.net import Dc, DcNeeds, Port, StageNet
-from tonleiter.core.gear.parts import BOX, PENNIES, Part
-from tonleiter.core.gear.shopping import parts_of
+from tonleiter.core.gear.net import AIR, Dc, DcNeeds, Port, StageNet
+from tonleiter.core.gear.parts import BOX, Part
+from tonleiter.core.gear.shopping import Item, items_of, listed
 from tonleiter.core.gear.signals import SPEECH, Carries, Signal
 from tonleiter.core.gear.transfer import Compression
 from tonleiter.core.units.levels import signed
-from tonleiter.core.units.quantity import FARAD, OHM, Unit, format_quantity, format_short
+from tonleiter.core.units.quantity import OHM, format_short
 from tonleiter.core.words import quoted, visible
 
 Role = Literal["microphone", "between", "input"]
@@ -144,8 +145,10 @@ class Gear(BaseModel):
     """The heading it stands under on the shelf; by default its role says."""
     by_hand: ClassVar[bool] = False
     """Whether that field is a control that one turns, as opposed to a part to be changed."""
-    part_counts: ClassVar[dict[str, int]] = {}
-    """How many of a part a field stands for, where that is not one."""
+    bought_whole: ClassVar[bool] = False
+    """Whether it is got as one thing, whatever its circuit holds."""
+    part_letter: ClassVar[str] = "A"
+    """The letter of its name in a drawing, where it is got whole."""
     cut_into_radio: ClassVar[bool] = False
     """Whether building it in is a change inside a radio."""
     lead: ClassVar[bool] = False
@@ -385,40 +388,28 @@ class Gear(BaseModel):
         return quantity.held(wanted, now)
 
     def parts(self) -> tuple[Part, ...]:
-        """What has to be got to build it: by default the chosen resistors and capacitors."""
-        return tuple(
-            Part(self.part_counts.get(field, 1), name, format_quantity(value, unit), PENNIES)
-            for field, name, value, unit in self._chosen_parts()
-        )
+        """What has to be got for it: what its circuit is built of, or itself."""
+        return () if self.lead else listed(self.items())
 
-    def built_parts(self) -> tuple[Part, ...]:
+    def items(self) -> tuple[Item, ...]:
         """The parts of its circuit, as it is built."""
-        inlet = Port("in", "cold")
+        return items_of(self, self.built_alone())
+
+    def built_alone(self) -> StageNet:
+        """Its circuit by itself, between two ports."""
+        inlet = Port(AIR, GROUND) if self.role == "microphone" else Port("in", "in-cold")
         net = StageNet(self.id, inlet, self.outlet(inlet))
         self.build(net)
-        return parts_of(net)
+        return net
 
-    def _chosen_parts(self) -> Iterator[tuple[str, str, float, Unit]]:
-        """Field, name, value and unit of each resistor and capacitor that one picks."""
-        idle = self.idle_fields()
-        for field, (quantity, _) in self.figures().items():
-            unit = quantity.unit
-            if field in self.choices and field not in idle and unit in (OHM, FARAD):
-                name = "resistor" if unit is OHM else "capacitor"
-                yield field, name, self.figure(field).value, unit
-
-    def box(self, value: str = "") -> tuple[Part, ...]:
-        """A piece that is bought whole."""
-        return (Part(1, self.noun, value or self.name, BOX),)
+    def as_a_part(self) -> Part:
+        """A piece that is got whole."""
+        return Part(1, self.noun, self.name, BOX)
 
     def on_mains(self) -> bool:
         """Whether it hangs on the mains."""
         supply = getattr(self, "supply", "")
         return supply in ("safety-earth", "double-insulated", "usb-computer")
-
-    def idle_draw_a(self) -> float:
-        """What its active part takes from a battery, where the circuit does not hold it."""
-        return 0.0
 
     def wants_supply(self) -> bool:
         """Whether it runs on a battery or a supply of its own."""

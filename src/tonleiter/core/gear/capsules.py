@@ -34,6 +34,7 @@ from tonleiter.core.gear.figure import (
 )
 from tonleiter.core.gear.microphones import self_noise_pa2_per_hz
 from tonleiter.core.gear.net import AIR, Capsule, DcNeeds, StageNet, Winding, stray
+from tonleiter.core.gear.parts import COINS, Part
 from tonleiter.core.units.levels import dbu_from_volts
 from tonleiter.core.units.sensitivity import dbu_at_spl
 
@@ -44,6 +45,8 @@ class PiezoMicrophone(SpokenInto):
     Into a load R it loses everything below f = 1/(2πRC); cable capacitance divides its level.
     """
 
+    bought_whole: ClassVar[bool] = True
+    part_letter: ClassVar[str] = "M"
     device: ClassVar[DeviceKind | None] = "microphone"
     role: ClassVar[Role] = "microphone"
     noun: ClassVar[str] = "piezo microphone"
@@ -84,6 +87,8 @@ class CarbonMicrophone(Gear):
     ``depth_per_pa`` is the relative change of resistance per pascal.
     """
 
+    bought_whole: ClassVar[bool] = True
+    part_letter: ClassVar[str] = "M"
     device: ClassVar[DeviceKind | None] = "microphone"
     role: ClassVar[Role] = "microphone"
     noun: ClassVar[str] = "carbon microphone"
@@ -132,6 +137,8 @@ class CarbonMicrophone(Gear):
 class RibbonMicrophone(Gear):
     """A strip of foil in a magnet, a tenth of an ohm, behind its own transformer."""
 
+    bought_whole: ClassVar[bool] = True
+    part_letter: ClassVar[str] = "M"
     device: ClassVar[DeviceKind | None] = "microphone"
     role: ClassVar[Role] = "microphone"
     noun: ClassVar[str] = "ribbon microphone"
@@ -202,6 +209,10 @@ class FollowerElectret(SpokenInto):
         per_pa = self.sensitivity_mv_per_pa.value * 1e-3 * (1 + gm_rs) / gm_rs
         net.add_stray(Vcvs(net.name("diaphragm"), gate, out.cold, self.heard(net), GROUND, per_pa))
         net.add(VoltageSource(net.name("lead"), drain, out.cold, dc=self.supply_v.value))
+        supply = Part(1, "battery, holder", f"{self.supply_v.value:g} V", COINS)
+        net.whole("battery", "B", supply, "lead")
+        capsule = Part(1, "electret capsule", "3 wires", COINS)
+        net.whole("capsule", "M", capsule, "fet")
         model = JfetModel(vto_v=-vto, beta_a_per_v2=beta, lambda_per_v=0.01)
         net.add(Jfet(net.name("fet"), drain, gate, source, model))
         net.resistor("source_r", source, out.cold, self.source_ohm.value)

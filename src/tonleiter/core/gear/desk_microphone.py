@@ -21,7 +21,9 @@ from tonleiter.core.gear.base import DeviceKind, Role, Surroundings
 from tonleiter.core.gear.figure import Farads, MillivoltsPerPascal, Ohms, Ratio, Volts, typical
 from tonleiter.core.gear.grip import Grip
 from tonleiter.core.gear.net import OutputDevice, PlusSide, StageNet, stray
+from tonleiter.core.gear.parts import COINS, NOTE, Part
 from tonleiter.core.units.levels import dbu_from_volts
+from tonleiter.core.units.quantity import OHM, format_quantity
 
 
 class DeskMicrophone(SpokenInto):
@@ -96,6 +98,9 @@ class DeskMicrophone(SpokenInto):
         track = self.track_ohm.value
         net.resistor("upper", top, out.hot, track * (1 - share))
         net.resistor("lower", out.hot, cold, track * share)
+        value = format_quantity(track, OHM)
+        net.whole("volume", "P", Part(1, "potentiometer", value, COINS, "logarithmic"), "upper",
+                  "lower")  # fmt: skip
         load = 1 / (1 / self.collector_ohm.value + 1 / track)
         net.mark(OutputDevice(net.name("transistor"), collector, foot, 0.3, load))
         stray(net, cold)
@@ -110,12 +115,15 @@ class DeskMicrophone(SpokenInto):
             net.resistor("element_leak", element, cold, 500e6, noisy=False, stray=True)
         else:
             net.resistor("element_r", emf, element, self.element_ohm.value)
+        inside = "element_c" if self.element == "piezo" else "element_r"
+        capsule = Part(1, f"{self.element} element", "", NOTE)
+        net.whole("capsule", "M", capsule, "voice_emf", inside)
         return element
 
     def _amplifier(self, net: StageNet, element: str, collector: str, rail: str) -> str:
         """One of three stages from the element to the collector; returns its foot."""
         cold, base, foot = net.outlet.cold, net.name("base"), net.name("emitter")
-        net.capacitor("c_in", element, base, self.input_f.value)
+        net.at_base("c_in", element, base, self.input_f.value)
         small = BipolarModel(is_a=1e-14, bf=self.BETA, vaf_v=100.0)
         if self.stage == "fet":
             net.resistor("gate_r", base, cold, self.GATE_OHM)

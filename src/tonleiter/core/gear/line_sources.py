@@ -23,6 +23,7 @@ class LineSource(OwnLevel):
     program runs.
     """
 
+    bought_whole: ClassVar[bool] = True
     device: ClassVar[DeviceKind | None] = "other"
     noun: ClassVar[str] = "line source"
     what: ClassVar[str] = "brings a level of its own"

@@ -35,6 +35,8 @@ COIL_TOLERATES_A = 20e-6
 class DynamicMicrophone(SpokenInto):
     """A coil in a magnet: an EMF behind the coil's resistance and inductance."""
 
+    bought_whole: ClassVar[bool] = True
+    part_letter: ClassVar[str] = "M"
     device: ClassVar[DeviceKind | None] = "microphone"
     role: ClassVar[Role] = "microphone"
     noun: ClassVar[str] = "dynamic microphone"
@@ -84,6 +86,8 @@ class ElectretMicrophone(SpokenInto):
     Its gain depends on what feeds it, so its sensitivity is quoted at a supply and a load resistor.
     """
 
+    bought_whole: ClassVar[bool] = True
+    part_letter: ClassVar[str] = "M"
     device: ClassVar[DeviceKind | None] = "microphone"
     role: ClassVar[Role] = "microphone"
     noun: ClassVar[str] = "electret microphone"

@@ -50,7 +50,6 @@ class UPad(Gear):
     what: ClassVar[str] = "takes level off, both legs alike"
     choices: ClassVar[tuple[str, ...]] = ("leg_ohm", "shunt_ohm")
     handle: ClassVar[str | None] = "leg_ohm"
-    part_counts: ClassVar[dict[str, int]] = {"leg_ohm": 2}
     grip: ClassVar[Grip | None] = grips.Places("E24", -1)
     passes_ground: ClassVar[bool] = False
 
@@ -115,16 +114,14 @@ class TrimPot(Gear):
         """Its wiper."""
         return self.turned_up.value
 
-    def parts(self) -> tuple[Part, ...]:
-        """One part."""
-        return (Part(1, "trim pot", format_quantity(self.track_ohm.value, OHM), PENNIES),)
-
     def build(self, net: StageNet) -> None:
         """Upper and lower part of the track."""
         share = min(max(self.turned_up.value, self.END), 1 - self.END)
         track = self.track_ohm.value
         net.resistor("upper", net.inlet.hot, net.outlet.hot, track * (1 - share))
         net.resistor("lower", net.outlet.hot, net.outlet.cold, track * share)
+        value = format_quantity(track, OHM)
+        net.whole("pot", "P", Part(1, "trim pot", value, PENNIES, "linear"), "upper", "lower")
 
 
 class InputDivider(Gear):

@@ -17,6 +17,7 @@ from tonleiter.core.circuit.elements import (
     Vccs,
     VoltageSource,
 )
+from tonleiter.core.gear.parts import Part, Whole
 
 ROOM = "voice:room"  # noise source of the room where a microphone hears it unlike the voice
 AIR = "air"  # the node whose volts stand for the sound pressure in pascals at the microphone
@@ -63,6 +64,8 @@ class BiasRail:
 
 
 Supply = Literal["safety-earth", "double-insulated", "battery", "usb-computer", "lead"]
+# from here on a capacitor of a usual size is an electrolytic
+ELECTROLYTIC_FROM_F = 2.2e-6
 PlusSide = Literal["inside", "outside"]
 Dc = Literal["bias", "phantom", "current"]
 
@@ -108,7 +111,10 @@ class Diaphragm:
 
 @dataclass(frozen=True)
 class Polarised:
-    """An electrolytic capacitor: ``p`` is its plus side, which the gear's ``field`` chooses."""
+    """An electrolytic capacitor: ``p`` is its plus side, which the gear's ``field`` chooses.
+
+    An empty field stands for a side that the circuit itself settles.
+    """
 
     element: str
     p: str
@@ -238,8 +244,8 @@ class StageNet:
     """Collects one stage's elements; names and inner nodes carry the stage's id.
 
     ``heard`` is the node of the pressure at the diaphragm; ``unseen`` names elements that are no
-    parts on a schematic (air, filters inside a box); ``internal`` those that are drawn but stand
-    inside a part that is bought whole. ``earthing`` is the box's, where the station says it; else
+    parts on a schematic (air, filters inside a box); ``wholes`` say which are got as one part.
+    ``earthing`` is the box's, where the station says it; else
     the piece's own figures count.
     """
 
@@ -251,7 +257,7 @@ class StageNet:
     heard: str = AIR
     earthing: Earthing | None = None
     unseen: set[str] = field(default_factory=set)
-    internal: set[str] = field(default_factory=set)
+    wholes: list[Whole] = field(default_factory=list)
     elements: list[Element] = field(default_factory=list)
     marks: list[Mark] = field(default_factory=list)
 
@@ -295,6 +301,17 @@ class StageNet:
         element = self.capacitor(part, inside, outside, farad)
         ends = (inside, outside) if plus == "inside" else (outside, inside)
         self.mark(Polarised(element, *ends, "output_plus"))
+
+    def at_base(self, part: str, outside: str, inside: str, farad: float) -> None:
+        """Add an input capacitor; one so large that it is an electrolytic has its plus inside."""
+        element = self.capacitor(part, outside, inside, farad)
+        if farad >= ELECTROLYTIC_FROM_F:
+            self.mark(Polarised(element, inside, outside, ""))
+
+    def whole(self, place: str, letter: str, part: Part, *elements: str) -> None:
+        """Say that elements (by the names that the stage gave them) are got as one part."""
+        names = frozenset(self.name(e) for e in elements)
+        self.wholes.append(Whole(self.name(place), letter, part, names))
 
     def battery(self, p: str, n: str, volts: float) -> None:
         """Add a supply of the stage's own, whose current counts."""

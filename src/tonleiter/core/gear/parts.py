@@ -12,9 +12,27 @@ PRICE_WORDS = {PENNIES: "pennies", COINS: "small change", NOTE: "a note", BOX: "
 
 @dataclass(frozen=True)
 class Part:
-    """A line of a parts list."""
+    """A line of a parts list; ``note`` says what else it must be, ``refs`` where it goes."""
 
     count: int
     name: str
     value: str
     price_class: int
+    note: str = ""
+    refs: tuple[str, ...] = ()
+
+    def words(self) -> str:
+        """As read aloud: how many of what, and what it must be."""
+        said = f"{self.count} × {self.name} {self.value}".rstrip()
+        said = f"{said}, {self.note}" if self.note else said
+        return f"{', '.join(self.refs)}: {said}" if self.refs else said
+
+
+@dataclass(frozen=True)
+class Whole:
+    """Elements of a circuit that are got as one part: ``place`` names it, ``letter`` its kind."""
+
+    place: str
+    letter: str
+    part: Part
+    elements: frozenset[str]

@@ -25,11 +25,12 @@ from tonleiter.core.gear.figure import (
     typical,
 )
 from tonleiter.core.gear.grip import MOST_DB, Grip
+from tonleiter.core.gear.labels import label_of
 from tonleiter.core.gear.net import Between, Pickup, Polarised, Port, StageNet, Winding
 from tonleiter.core.gear.pads import l_pad_loss_db, series_for_loss
 from tonleiter.core.gear.parts import COINS, NOTE, Part
 from tonleiter.core.units import preferred
-from tonleiter.core.units.quantity import FARAD, HENRY, OHM, format_quantity
+from tonleiter.core.units.quantity import FARAD, HENRY, METRE, OHM, format_quantity
 
 
 class Cable(Gear):
@@ -39,6 +40,8 @@ class Cable(Gear):
     of it; in a star-quad, two pairs joined crosswise cancel what a pair leaves.
     """
 
+    bought_whole: ClassVar[bool] = True
+    part_letter: ClassVar[str] = "W"
     role: ClassVar[Role] = "between"
     noun: ClassVar[str] = "cable"
     lead: ClassVar[bool] = True
@@ -82,9 +85,10 @@ class Cable(Gear):
             return Port(f"{self.id}:out", ground)
         return Port(f"{self.id}:out", f"{self.id}:cold", screen=ground)
 
-    def parts(self) -> tuple[Part, ...]:
-        """A lead is no part of a plan: there is one between any two plugs."""
-        return ()
+    def as_a_part(self) -> Part:
+        """By its length, and what is inside."""
+        inside = f"{label_of(self.form)} and a screen"
+        return Part(1, "screened lead", format_quantity(self.length_m.value, METRE), COINS, inside)
 
     def build(self, net: StageNet) -> None:
         """A pi section: half the capacitance at each end."""
@@ -225,10 +229,6 @@ class Transformer(Gear):
         """Both legs go to its winding; a screen ends at the box before it."""
         return True
 
-    def parts(self) -> tuple[Part, ...]:
-        """One part."""
-        return (Part(1, "audio transformer", f"1:{self.ratio.value:g}", NOTE),)
-
     def bass_corners(
         self, z_source_ohm: float, z_load_ohm: float
     ) -> Iterator[tuple[str | None, float]]:
@@ -255,10 +255,19 @@ class Transformer(Gear):
         net.capacitor("c_between_cold", a.cold, b.cold, half, stray=True)
         # paper and varnish: what gives a winding between two transformers a potential at all
         net.resistor("insulation", a.cold, b.cold, self.INSULATION_OHM, noisy=False, stray=True)
+        part = Part(1, "audio transformer", f"1:{self.ratio.value:g}", NOTE, self._must_be())
+        net.whole("transformer", "T", part, "primary_r", "primary", "secondary", "coupling",
+                  "secondary_r", "c_winding")  # fmt: skip
         net.mark(
             Winding(primary, "the primary winding", self.TOLERATES_A),
             Winding(secondary, "the secondary winding", self.TOLERATES_A),
         )
+
+    def _must_be(self) -> str:
+        """What is asked for beside the ratio."""
+        henry = format_quantity(self.primary_h.value, HENRY, 2)
+        ohms = f"{self.primary_ohm.value:.0f} and {self.secondary_ohm.value:.0f} Ω windings"
+        return f"primary {henry} or more, {ohms} or less"
 
     def input_ceiling_dbu(self, lowest_hz: float) -> float | None:
         """Core saturation: flux is volts over frequency, so it halves per octave downward."""
@@ -288,11 +297,6 @@ class CommonModeChoke(Gear):
             raise PydanticCustomError("figure", "leak_share must be above 0 and below 1")
         return self
 
-    def parts(self) -> tuple[Part, ...]:
-        """A core, and some turns of the lead."""
-        value = f"{format_quantity(self.choke_h.value, HENRY)} each winding"
-        return (Part(1, "ring core, for a lead's turns", value, COINS),)
-
     def build(self, net: StageNet) -> None:
         """Two windings on one core, one in each conductor."""
         a, b = net.inlet, net.outlet
@@ -305,3 +309,6 @@ class CommonModeChoke(Gear):
         net.mark(Between(cold))
         k = 1 - self.leak_share.value
         net.add(Coupling(net.name("coupling"), first, second, k))
+        value = f"{format_quantity(henry, HENRY)} each winding"
+        part = Part(1, "ring core, for a lead's turns", value, COINS)
+        net.whole("choke", "L", part, "hot_coil", "cold_coil", "coupling")

@@ -54,6 +54,7 @@ def phantom_pair(net: StageNet, port: Port, volts: float = PHANTOM_V) -> None:
 class PhantomFeed(Gear):
     """A box between microphone and input: phantom supply, and capacitors that keep it there."""
 
+    bought_whole: ClassVar[bool] = True
     device: ClassVar[DeviceKind | None] = "passive-box"
     role: ClassVar[Role] = "between"
     shelf: ClassVar[Shelf | None] = "Boxes"
@@ -76,9 +77,9 @@ class PhantomFeed(Gear):
         """Both legs go on, behind their capacitors."""
         return Port(f"{self.id}:out", f"{self.id}:cold", screen=inlet.chassis)
 
-    def parts(self) -> tuple[Part, ...]:
-        """Bought whole."""
-        return (Part(1, "phantom feed box", "48 V", BOX),)
+    def as_a_part(self) -> Part:
+        """A box of its own."""
+        return Part(1, "phantom feed box", "48 V", BOX)
 
     def build(self, net: StageNet) -> None:
         """The pair of resistors, a capacitor in each leg, bleeds behind them."""
@@ -97,6 +98,8 @@ class PhantomCondenser(SpokenInto):
     The cold leg ends on the screen through the same impedance, so that both legs pick up alike.
     """
 
+    bought_whole: ClassVar[bool] = True
+    part_letter: ClassVar[str] = "M"
     device: ClassVar[DeviceKind | None] = "microphone"
     role: ClassVar[Role] = "microphone"
     noun: ClassVar[str] = "phantom condenser"

@@ -14,6 +14,7 @@ from pydantic_core import PydanticCustomError
 from tonleiter.core.circuit.elements import (
     Bipolar,
     BipolarModel,
+    CurrentSource,
     Jfet,
     JfetModel,
     PowerLaw,
@@ -23,9 +24,10 @@ from tonleiter.core.gear.base import DeviceKind, Gear, Role, Shelf, Surroundings
 from tonleiter.core.gear.earthing import earth_path
 from tonleiter.core.gear.figure import Amperes, Farads, Hertz, Ohms, Ratio, Volts, typical
 from tonleiter.core.gear.grip import Grip
-from tonleiter.core.gear.net import OutputDevice, PlusSide, StageNet, Supply
+from tonleiter.core.gear.net import OutputDevice, PlusSide, Polarised, StageNet, Supply
 from tonleiter.core.gear.parts import COINS, Part
 from tonleiter.core.units.levels import dbu_from_volts
+from tonleiter.core.units.quantity import VOLT, format_quantity
 
 _PREAMP_WINDOW = Window(-64.0, -6.0)
 
@@ -36,10 +38,6 @@ class _Preamp(Gear):
     shelf: ClassVar[Shelf | None] = "Boxes"
     drives: ClassVar[bool] = True
     output_plus: PlusSide = Field("inside", title="Output capacitor, plus side")
-
-    def parts(self) -> tuple[Part, ...]:
-        """All that its circuit holds."""
-        return self.built_parts()
 
     def window(self) -> Window | None:
         """Between the noise of what follows and clipping."""
@@ -86,7 +84,7 @@ class BipolarPreamp(_Preamp):
         cold, rail = net.inlet.cold, net.name("rail")
         b, c, e = net.name("base"), net.name("collector"), net.name("emitter")
         net.battery(rail, cold, self.supply_v.value)
-        net.capacitor("c_in", net.inlet.hot, b, self.input_f.value)
+        net.at_base("c_in", net.inlet.hot, b, self.input_f.value)
         net.resistor("upper", rail, b, self.upper_ohm.value)
         net.resistor("lower", b, cold, self.lower_ohm.value)
         net.resistor("collector_r", rail, c, self.collector_ohm.value)
@@ -180,31 +178,24 @@ class OpAmpPreamp(_Preamp):
     draws_a: Amperes = Field(typical(2e-3), title="Draws, at rest")
     supply: Supply = Field("battery", title="Powered from")
 
-    def parts(self) -> tuple[Part, ...]:
-        """Its passive parts, the amplifier by what it must be, a battery."""
-        volts = self.supply_v.value
-        must_be = f"single supply of {volts:g} V, unity-gain stable, low noise"
-        return (
-            *self.built_parts(),
-            Part(1, "operational amplifier", must_be, COINS),
-            Part(1, "battery, holder", f"{volts:g} V", COINS),
-        )
-
-    def idle_draw_a(self) -> float:
-        """The amplifier itself."""
-        return self.draws_a.value
-
+    # half the supply: two equal resistors, and what keeps it still; a capacitor at the supply pins
+    DIVIDER_OHM: ClassVar[float] = 10e3
+    HALF_F: ClassVar[float] = 10e-6
+    DECOUPLE_F: ClassVar[float] = 100e-9
     OPEN_LOOP: ClassVar[float] = 1e5
     OUTPUT_OHM: ClassVar[float] = 100.0
 
     def build(self, net: StageNet) -> None:
         """Half-supply feed, one-pole amplifier, feedback with its capacitor, output coupling."""
-        cold, half = net.inlet.cold, net.name("half")
+        cold, half, rail = net.inlet.cold, net.name("half"), net.name("rail")
         plus, minus, gnd = net.name("plus"), net.name("minus"), net.name("leg")
         pole, drive = net.name("pole"), net.name("drive")
-        net.battery(half, cold, self.supply_v.value / 2)
-        net.internal.add(net.name("battery"))
-        net.capacitor("c_in", net.inlet.hot, plus, self.input_f.value)
+        net.battery(rail, cold, self.supply_v.value)
+        net.capacitor("decouple", rail, cold, self.DECOUPLE_F)
+        net.resistor("half_upper", rail, half, self.DIVIDER_OHM)
+        net.resistor("half_lower", half, cold, self.DIVIDER_OHM)
+        half_c = net.capacitor("half_c", half, cold, self.HALF_F)
+        net.at_base("c_in", net.inlet.hot, plus, self.input_f.value)
         net.resistor("bias", half, plus, self.bias_ohm.value)
         # open loop: 1 mS into R and C with gain A0 and unity-gain frequency GBW
         siemens = 1e-3
@@ -216,10 +207,16 @@ class OpAmpPreamp(_Preamp):
         noise = (self.noise_v_per_rthz.value * siemens) ** 2
         net.noise_current("noise", pole, cold, (PowerLaw(noise),))
         net.transconductor("output", (drive, cold), (pole, cold), 1 / self.OUTPUT_OHM)
-        net.internal.add(net.resistor("z_out", drive, cold, self.OUTPUT_OHM, noisy=False))
+        net.resistor("z_out", drive, cold, self.OUTPUT_OHM, noisy=False)
+        net.add(CurrentSource(net.name("draws"), rail, cold, dc=self.draws_a.value))
+        must_be = f"single supply of {self.supply_v.value:g} V, unity-gain stable"
+        density = format_quantity(self.noise_v_per_rthz.value, VOLT)
+        part = Part(1, "operational amplifier", must_be, COINS, f"noise {density}/√Hz or less")
+        net.whole("amplifier", "U", part, "input", "output", "z_out", "draws")
         net.resistor("feedback", drive, minus, self.feedback_ohm.value)
         net.resistor("ground_r", minus, gnd, self.ground_ohm.value)
-        net.capacitor("ground_c", gnd, cold, self.ground_f.value)
+        ground_c = net.capacitor("ground_c", gnd, cold, self.ground_f.value)
+        net.mark(Polarised(half_c, half, cold, ""), Polarised(ground_c, gnd, cold, ""))
         net.coupling("c_out", drive, net.outlet.hot, self.output_f.value, self.output_plus)
         net.resistor("bleed", net.outlet.hot, cold, 100e3)
         earth_path(net, cold, self.supply)

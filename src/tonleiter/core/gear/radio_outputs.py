@@ -26,6 +26,7 @@ class LoudspeakerOutput(OwnLevel):
     be joined to ground.
     """
 
+    bought_whole: ClassVar[bool] = True
     device: ClassVar[DeviceKind | None] = "radio"
     noun: ClassVar[str] = "loudspeaker output"
     what: ClassVar[str] = "volts from a radio's receiver"

@@ -29,6 +29,8 @@ class Socket(Gear):
     ``z_in_ohm`` is what a meter at the pin finds, with the bias resistor in place.
     """
 
+    bought_whole: ClassVar[bool] = True
+    part_letter: ClassVar[str] = "X"
     device: ClassVar[DeviceKind | None] = "radio"
     role: ClassVar[Role] = "input"
     stated_for: ClassVar[SignalId] = "speech"

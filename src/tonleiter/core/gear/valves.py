@@ -27,6 +27,7 @@ CAUTION = (
 class ValveStage(Gear):
     """A triode with its grid and plate resistors, coupled out by a capacitor."""
 
+    bought_whole: ClassVar[bool] = True
     device: ClassVar[DeviceKind | None] = "amplifier"
     role: ClassVar[Role] = "between"
     shelf: ClassVar[Shelf | None] = "Boxes"

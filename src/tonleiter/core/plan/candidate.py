@@ -8,6 +8,7 @@ from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.grip import Turned
 from tonleiter.core.gear.pad_shapes import PAD_KINDS
 from tonleiter.core.gear.parts import Part
+from tonleiter.core.gear.shopping import items_of, listed, numbered
 from tonleiter.core.judge.assess import Assessment, presence_db
 from tonleiter.core.judge.findings.codes import meaning
 from tonleiter.core.judge.findings.model import Finding
@@ -48,12 +49,11 @@ class Candidate:
         return bool(self.assessment.stops())
 
     def parts(self) -> tuple[Part, ...]:
-        """Everything to get for it, alike parts counted together."""
-        counts: dict[Part, int] = {}
-        for part in _parts(self.pieces, self.owned):
-            one = replace(part, count=1)
-            counts[one] = counts.get(one, 0) + part.count
-        return tuple(replace(part, count=count) for part, count in counts.items())
+        """Everything to get for it, alike parts counted together, with their names in the drawing."""
+        stages = self.assessment.solution.compiled.stages
+        made = [s for s in stages[1:-1] if s.id not in self.owned and not s.gear.lead]
+        items = [item for s in made for item in items_of(s.gear, s.net())]
+        return listed(items, numbered(items))
 
     def title(self) -> str:
         """What it is, by what stands between."""
@@ -84,6 +84,16 @@ def _parts(pieces: tuple[Gear, ...], owned: frozenset[str]) -> list[Part]:
     return [p for g in _between(pieces) if g.id not in owned for p in g.parts()]
 
 
+# a board of more parts than this is one job all the same
+MOST_OF_A_BOARD = 8
+
+
+def _weighed(pieces: tuple[Gear, ...], owned: frozenset[str]) -> int:
+    """Parts as they weigh: of one board no more than so many."""
+    boards = (g for g in _between(pieces) if g.id not in owned)
+    return sum(min(sum(p.count for p in g.parts()), MOST_OF_A_BOARD) for g in boards)
+
+
 def _figures(pieces: tuple[Gear, ...], owned: frozenset[str], assessment: Assessment) -> Figures:
     row = assessment.rows[-1]
     parts = _parts(pieces, owned)
@@ -106,7 +116,7 @@ def _figures(pieces: tuple[Gear, ...], owned: frozenset[str], assessment: Assess
         bass_hz=low,
         treble_hz=high,
         presence_db=presence_db(assessment),
-        parts=sum(p.count for p in parts),
+        parts=_weighed(pieces, owned),
         price_class=max((p.price_class for p in parts), default=0),
         isolated=any(g.isolates for g in pieces),
         active=sum(g.id not in owned for g in active),

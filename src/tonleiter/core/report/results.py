@@ -89,7 +89,7 @@ def stage_results(assessment: Assessment, index: int) -> list[Line]:
         lines.append(Line("DC current", format_quantity(abs(row.dc_a), AMPERE, 2)))
     for mark in assessment.solution.compiled.stages[index].marks:
         if isinstance(mark, OwnSupply):
-            draws = abs(assessment.solution.op.branch_a(mark.source)) + row.gear.idle_draw_a()
+            draws = abs(assessment.solution.op.branch_a(mark.source))
             lines.append(Line("From its battery", format_quantity(draws, AMPERE, 2)))
     return lines
 

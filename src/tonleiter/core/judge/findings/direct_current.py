@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Literal
 
+from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.net import Polarised, SeriesFeed, Winding
 from tonleiter.core.judge.findings.case import Case, Rail, current_a
 from tonleiter.core.judge.findings.codes import Meaning, declare
@@ -126,8 +127,7 @@ def capacitor_reversed(case: Case) -> Iterator[Finding]:
             volts = case.solution.op.volts(mark.p, mark.n)
             if volts >= REVERSED_BELOW_V:
                 continue
-            turned = _TURNED[getattr(stage.gear, mark.field)]
-            of = "" if mark.field == "plus_side" else "output capacitor of the "
+            of = _WHICH.get(mark.field, "output capacitor of the ")
             yield Finding(
                 code=CAPACITOR_REVERSED,
                 severity="stop",
@@ -135,8 +135,22 @@ def capacitor_reversed(case: Case) -> Iterator[Finding]:
                 says=f"The {of}{stage.gear.name} stands the wrong way round",
                 proof=f"its plus side is {format_quantity(-volts, VOLT, 2)} below its minus side",
                 evidence={"dc_v": volts},
-                fixes=(Fix("Turn it round", case.setting(k, {mark.field: turned}), "", CHANGE),),
+                fixes=tuple(_turning(case, k, stage.gear, mark.field)),
             )
+
+
+def _turning(case: Case, k: int, gear: Gear, field: str) -> Iterator[Fix]:
+    """The other way round; where the circuit needs it so, one that has no sides."""
+    if field:
+        turned = _TURNED[getattr(gear, field)]
+        yield Fix("Turn it round", case.setting(k, {field: turned}), "", CHANGE)
+    elif "input_f" in type(gear).model_fields:
+        title = "Use 1 µF of film, which has no plus side"
+        yield Fix(title, case.setting(k, {"input_f": 1e-6}), "", CHANGE)
+
+
+# what a polarised capacitor is called by the field that turns it; none turns one at an input
+_WHICH = {"plus_side": "", "": "input capacitor of the "}
 
 
 # the other side of a capacitor, by where its plus side is
