@@ -302,8 +302,8 @@ class CommonModeChoke(Gear):
         a, b = net.inlet, net.outlet
         ohm, henry = self.winding_ohm.value, self.choke_h.value
         hot, cold = net.name("hot_wire"), net.name("cold_wire")
-        net.resistor("hot_r", a.hot, hot, ohm, stray=True)
-        net.resistor("cold_r", a.chassis, cold, ohm, stray=True)
+        net.resistor("hot_r", a.hot, hot, ohm)
+        net.resistor("cold_r", a.chassis, cold, ohm)
         first = net.inductor("hot_coil", hot, b.hot, henry)
         second = net.inductor("cold_coil", cold, b.cold, henry)
         net.mark(Between(cold))
@@ -311,4 +311,4 @@ class CommonModeChoke(Gear):
         net.add(Coupling(net.name("coupling"), first, second, k))
         value = f"{format_quantity(henry, HENRY)} each winding"
         part = Part(1, "ring core, for a lead's turns", value, COINS)
-        net.whole("choke", "L", part, "hot_coil", "cold_coil", "coupling")
+        net.whole("choke", "L", part, "hot_r", "cold_r", "hot_coil", "cold_coil", "coupling")

@@ -49,7 +49,7 @@ class Candidate:
         return bool(self.assessment.stops())
 
     def parts(self) -> tuple[Part, ...]:
-        """Everything to get for it, alike parts counted together, with their names in the drawing."""
+        """Everything to get for it, alike parts together, with their names in the drawing."""
         stages = self.assessment.solution.compiled.stages
         made = [s for s in stages[1:-1] if s.id not in self.owned and not s.gear.lead]
         items = [item for s in made for item in items_of(s.gear, s.net())]

@@ -1,0 +1,1 @@
+"""Drawing plans, made by hand: one for each kind of gear."""
