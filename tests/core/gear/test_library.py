@@ -7,10 +7,10 @@ from pathlib import Path
 import pytest
 
 from tests.conftest import station_of
-from tonleiter.app.widgets.schematic.layout import lay_out
+from tonleiter.core.drawing.stage import draw_stage
+from tonleiter.core.drawing.traced import loose_ends
 from tonleiter.core.gear.catalogue import KINDS
 from tonleiter.core.gear.library import parts_library
-from tonleiter.core.gear.net import Port, StageNet
 from tonleiter.core.judge.assess import assess
 from tonleiter.core.report.results import stage_results
 
@@ -46,29 +46,6 @@ def test_every_entry_works_in_a_chain_and_can_be_drawn_and_inspected(id):
     index = [r.id for r in assessment.rows].index(id)
     assert stage_results(assessment, index)
     stage = assessment.solution.compiled.stages[index]
-    net = StageNet(stage.id, stage.inlet, stage.outlet)
-    gear.build(net)
-    slots = lay_out(net).slots
-    assert slots
-    drawn = [s.inline.kind for s in slots if s.inline] + [p.kind for s in slots for p in s.hanging]
-    assert drawn
-    # whatever stands in the signal's way is drawn all the way to the outlet
-    if gear.role == "between":
-        assert any(s.inline for s in slots)
-
-
-@pytest.mark.parametrize(
-    "id, kinds",
-    [
-        ("u-pad-40db", {"resistor"}),
-        ("phantom-box", {"capacitor"}),
-        ("two-core-5m", {"resistor"}),
-        ("l-pad-40db", set()),
-    ],
-)
-def test_a_balanced_piece_is_drawn_with_both_legs(id, kinds):
-    gear = LIBRARY[id]
-    inlet = Port("in", "in-cold", "in-screen")
-    net = StageNet(gear.id, inlet, gear.outlet(inlet))
-    gear.build(net)
-    assert {s.cold.kind for s in lay_out(net).slots if s.cold} == kinds
+    sheet = draw_stage(gear, stage.net(), stage.inlet)
+    assert sheet.symbols
+    assert loose_ends(sheet) == []

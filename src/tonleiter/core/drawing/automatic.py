@@ -23,7 +23,7 @@ from tonleiter.core.circuit.instance import nodes_of
 from tonleiter.core.drawing.draft import COMMON, HOT, Draft
 from tonleiter.core.drawing.sheet import Pin
 
-APART, COLUMN = 3.0, 7.0
+APART, COLUMN = 4.0, 7.0
 _LEGS = {Bipolar: ("C", "B", "E"), Jfet: ("D", "G", "S")}
 
 
@@ -74,7 +74,8 @@ def _placed(d: Draft, element: Element, x: float) -> float:
     if ends[0] == ends[1]:
         return _boxed(d, part, x, (("1", ends[0]), ("2", ends[1])))
     top, bottom = sorted(ends, key=d.row_of)
-    d.upright(part, x, nodes=(top, bottom), kind=_kind(element))
+    # its body stands in the first gap under its upper line, where no other line crosses it
+    d.upright(part, x, nodes=(top, bottom), kind=_kind(element), at=d.row_of(top) + APART / 2)
     return COLUMN
 
 

@@ -134,6 +134,7 @@ class Draft:
     def foot(self, node: str, x: float, y: float) -> None:
         """A foot of its own for what stands on common."""
         self._bars.append(Bar(node, x, y))
+        self._led.setdefault((x, y), set()).add(node)
 
     # --- parts -----------------------------------------------------------------------------------
 
@@ -150,12 +151,14 @@ class Draft:
         y0: float | None = None,
         y1: float | None = None,
         bar: float | None = None,
+        at: float | None = None,
         value: str | None = None,
         label: Label = "right",
     ) -> None:
         """A part between two rows, the first of ``nodes`` above.
 
-        ``bar`` is the height of a foot of its own in place of the common row.
+        ``bar`` is the height of a foot of its own in place of the common row, ``at`` that of its
+        body where that is not in the middle.
         """
         top, bottom = nodes or self._ends(part)
         high = self._rows[top] if y0 is None else y0
@@ -167,7 +170,8 @@ class Draft:
         else:
             self.foot(bottom, x, bar)
         pins = (Pin("1", top, x, high), Pin("2", bottom, x, low))
-        self._add(part, kind, pins, (x, (high + low) / 2), value, label, upright=True)
+        middle = (high + low) / 2 if at is None else at
+        self._add(part, kind, pins, (x, middle), value, label, upright=True)
 
     def along(
         self,
@@ -321,10 +325,10 @@ class Draft:
     # --- words -----------------------------------------------------------------------------------
 
     def volts(self, node: str, x: float, y: float, align: str = "left") -> None:
-        """The DC that is predicted there, if there is any to speak of."""
+        """The DC that is predicted there, if there is any to speak of; always in volts."""
         value = self._volts(node)
         if value is not None and abs(value) >= TELLING_V:
-            words = format_quantity(value, VOLT, 2)
+            words = f"{value:.2g} V".replace("-", "−")
             self._texts.append(Text(x, y, words, "volts", align))  # type: ignore[arg-type]
 
     def note(self, words: str, x: float, y: float, align: str = "left") -> None:

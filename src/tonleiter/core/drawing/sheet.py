@@ -154,8 +154,10 @@ class Sheet:
             ys += [p.y for p in s.pins] + [s.y - s.half[1], s.y + s.half[1]]
             if s.label == "right":
                 xs.append(s.x + s.half[1] + 5)
+            if s.label == "left":
+                xs.append(s.x - s.half[1] - 4)
             if s.label == "above":
-                ys.append(s.y - 3.4)
+                ys.append(s.y - s.half[1] - 3.2)
             if s.label == "below":
                 ys.append(s.y + 3.4)
         for w in self.wires:

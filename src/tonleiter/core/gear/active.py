@@ -425,7 +425,7 @@ class BiasFeed(Gear):
             feed = net.name("clean")
             net.resistor("filter_r", rail, feed, self.filter_ohm.value)
         if self.filter == "second-rc":
-            net.capacitor("filter_c", feed, cold, self.filter_f.value)
+            net.to_common("filter_c", feed, cold, self.filter_f.value)
         if self.filter == "zener" and self.held_v.value < self.supply_v.value:
             # beyond its knee a Zener is its volts behind its dynamic resistance
             knee = net.name("knee")

@@ -128,7 +128,7 @@ class DeskMicrophone(SpokenInto):
         if self.stage == "fet":
             net.resistor("gate_r", base, cold, self.GATE_OHM)
             net.resistor("source_r", foot, cold, self.FET_SOURCE_OHM)
-            net.capacitor("bypass", foot, cold, self.FET_BYPASS_F)
+            net.to_common("bypass", foot, cold, self.FET_BYPASS_F)
             net.add(Jfet(net.name("transistor"), collector, base, foot, self.FET))
         elif self.stage == "darlington":
             middle = net.name("middle")

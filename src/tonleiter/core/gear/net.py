@@ -308,6 +308,12 @@ class StageNet:
         if farad >= ELECTROLYTIC_FROM_F:
             self.mark(Polarised(element, inside, outside, ""))
 
+    def to_common(self, part: str, above: str, common: str, farad: float) -> None:
+        """Add a capacitor from a node that stands above common; a large one has its plus there."""
+        element = self.capacitor(part, above, common, farad)
+        if farad >= ELECTROLYTIC_FROM_F:
+            self.mark(Polarised(element, above, common, ""))
+
     def whole(self, place: str, letter: str, part: Part, *elements: str) -> None:
         """Say that elements (by the names that the stage gave them) are got as one part."""
         names = frozenset(self.name(e) for e in elements)

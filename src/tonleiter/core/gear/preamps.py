@@ -24,7 +24,7 @@ from tonleiter.core.gear.base import DeviceKind, Gear, Role, Shelf, Surroundings
 from tonleiter.core.gear.earthing import earth_path
 from tonleiter.core.gear.figure import Amperes, Farads, Hertz, Ohms, Ratio, Volts, typical
 from tonleiter.core.gear.grip import Grip
-from tonleiter.core.gear.net import OutputDevice, PlusSide, Polarised, StageNet, Supply
+from tonleiter.core.gear.net import OutputDevice, PlusSide, StageNet, Supply
 from tonleiter.core.gear.parts import COINS, Part
 from tonleiter.core.units.levels import dbu_from_volts
 from tonleiter.core.units.quantity import VOLT, format_quantity
@@ -90,7 +90,7 @@ class BipolarPreamp(_Preamp):
         net.resistor("collector_r", rail, c, self.collector_ohm.value)
         net.resistor("emitter_r", e, cold, self.emitter_ohm.value)
         if self.emitter == "bypassed":
-            net.capacitor("bypass", e, cold, self.BYPASS_F)
+            net.to_common("bypass", e, cold, self.BYPASS_F)
         model = BipolarModel(is_a=1e-14, bf=self.beta.value, vaf_v=80.0)
         net.add(Bipolar(net.name("transistor"), c, b, e, model))
         net.coupling("c_out", c, net.outlet.hot, self.output_f.value, self.output_plus)
@@ -141,7 +141,7 @@ class JfetPreamp(_Preamp):
         net.resistor("drain_r", rail, d, self.drain_ohm.value)
         net.resistor("source_r", s, cold, self.source_ohm.value)
         if self.source == "bypassed":
-            net.capacitor("bypass", s, cold, self.BYPASS_F)
+            net.to_common("bypass", s, cold, self.BYPASS_F)
         vto = self.pinch_off_v.value
         model = JfetModel(vto_v=-vto, beta_a_per_v2=self.idss_a.value / vto**2, lambda_per_v=0.01)
         net.add(Jfet(net.name("transistor"), d, g, s, model))
@@ -194,7 +194,7 @@ class OpAmpPreamp(_Preamp):
         net.capacitor("decouple", rail, cold, self.DECOUPLE_F)
         net.resistor("half_upper", rail, half, self.DIVIDER_OHM)
         net.resistor("half_lower", half, cold, self.DIVIDER_OHM)
-        half_c = net.capacitor("half_c", half, cold, self.HALF_F)
+        net.to_common("half_c", half, cold, self.HALF_F)
         net.at_base("c_in", net.inlet.hot, plus, self.input_f.value)
         net.resistor("bias", half, plus, self.bias_ohm.value)
         # open loop: 1 mS into R and C with gain A0 and unity-gain frequency GBW
@@ -215,8 +215,7 @@ class OpAmpPreamp(_Preamp):
         net.whole("amplifier", "U", part, "input", "output", "z_out", "draws")
         net.resistor("feedback", drive, minus, self.feedback_ohm.value)
         net.resistor("ground_r", minus, gnd, self.ground_ohm.value)
-        ground_c = net.capacitor("ground_c", gnd, cold, self.ground_f.value)
-        net.mark(Polarised(half_c, half, cold, ""), Polarised(ground_c, gnd, cold, ""))
+        net.to_common("ground_c", gnd, cold, self.ground_f.value)
         net.coupling("c_out", drive, net.outlet.hot, self.output_f.value, self.output_plus)
         net.resistor("bleed", net.outlet.hot, cold, 100e3)
         earth_path(net, cold, self.supply)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
@@ -41,6 +41,9 @@ POWERS = ((0.5, "½ W"), (1.0, "1 W"), (2.0, "2 W"), (5.0, "5 W"))
 MORE_THAN_ANY = "heat sink: reckon it apart"
 
 
+Volts = Callable[[str], float | None]
+
+
 @dataclass(frozen=True)
 class Item:
     """One part to get: its place in the circuit, its letter, its line, the elements it stands for.
@@ -54,8 +57,11 @@ class Item:
     elements: frozenset[str]
 
 
-def items_of(gear: Gear, net: StageNet) -> tuple[Item, ...]:
-    """Every part of what a piece built, in the order in which it was built; strays are none."""
+def items_of(gear: Gear, net: StageNet, volts: Volts | None = None) -> tuple[Item, ...]:
+    """Every part of what a piece built, in the order in which it was built; strays are none.
+
+    ``volts`` gives the DC of a node where that is known: what it heats is asked for accordingly.
+    """
     if gear.bought_whole:
         inside = frozenset(e.name for e in net.elements if e.name not in net.unseen)
         return (Item(net.name("box"), gear.part_letter, gear.as_a_part(), inside),)
@@ -69,7 +75,7 @@ def items_of(gear: Gear, net: StageNet) -> tuple[Item, ...]:
             item = Item(whole.place, whole.letter, whole.part, whole.elements)
             found.setdefault(whole.place, item)
         elif element.name not in net.unseen:
-            made = _part(element, element.name in polarised, most_v)
+            made = _part(element, element.name in polarised, most_v, volts)
             if made is not None:
                 letter, part = made
                 found[element.name] = Item(element.name, letter, part, frozenset({element.name}))
@@ -103,10 +109,12 @@ def listed(items: Iterable[Item], refs: Mapping[str, str] | None = None) -> tupl
     )
 
 
-def _part(element: Element, polarised: bool, most_v: float) -> tuple[str, Part] | None:
+def _part(
+    element: Element, polarised: bool, most_v: float, volts: Volts | None
+) -> tuple[str, Part] | None:
     match element:
-        case Resistor(ohm=ohm):
-            note = _power(most_v**2 / ohm) if ohm > 0 else ""
+        case Resistor(ohm=ohm, p=p, n=n):
+            note = _power(_between(volts, p, n) ** 2 / ohm) if ohm > 0 else ""
             return "R", Part(1, "resistor", format_quantity(ohm, OHM), PENNIES, note)
         case Capacitor(farad=farad):
             value = format_quantity(farad, FARAD)
@@ -141,6 +149,12 @@ def _part(element: Element, polarised: bool, most_v: float) -> tuple[str, Part] 
     return "X", Part(1, "controlled source", "as in the cards", BOX)
 
 
+def _between(volts: Volts | None, p: str, n: str) -> float:
+    """DC over a part, 0 where it is not known."""
+    high, low = (None, None) if volts is None else (volts(p), volts(n))
+    return 0.0 if high is None or low is None else high - low
+
+
 def rating_v(most_v: float) -> float:
     """The voltage rating that a capacitor or transistor is asked for where so much may stand."""
     wanted = most_v / RATING_SHARE
@@ -148,7 +162,7 @@ def rating_v(most_v: float) -> float:
 
 
 def _power(watts: float) -> str:
-    """What a resistor must bear, where a usual one would get too hot; at worst all volts on it."""
+    """What a resistor must bear, where a usual one would get too hot."""
     if watts <= USUAL_W * WARM_SHARE:
         return ""
     return next((words for w, words in POWERS if watts <= w * WARM_SHARE), MORE_THAN_ANY)

@@ -52,7 +52,8 @@ class Candidate:
         """Everything to get for it, alike parts together, with their names in the drawing."""
         stages = self.assessment.solution.compiled.stages
         made = [s for s in stages[1:-1] if s.id not in self.owned and not s.gear.lead]
-        items = [item for s in made for item in items_of(s.gear, s.net())]
+        volts = self.assessment.solution.node_v
+        items = [item for s in made for item in items_of(s.gear, s.net(), volts)]
         return listed(items, numbered(items))
 
     def title(self) -> str:

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from tonleiter.core.circuit.ac import Complexes, Floats, Linear, linearise
 from tonleiter.core.circuit.dc import OperatingPoint, solve_dc
-from tonleiter.core.circuit.elements import CircuitError
+from tonleiter.core.circuit.elements import GROUND, CircuitError
 from tonleiter.core.circuit.noise import NoiseShares, band_power
 from tonleiter.core.circuit.onward import onwards, split_currents
 from tonleiter.core.circuit.readings import Pair, read
@@ -64,6 +64,13 @@ class ChainSolution:
     hum: Hum
     dc_v: tuple[float, ...]
     dc_a: tuple[float, ...]
+
+    def node_v(self, node: str) -> float | None:
+        """DC of a node against earth; None for one that is not there."""
+        try:
+            return self.op.volts(node, GROUND)
+        except (KeyError, CircuitError):
+            return None
 
     def joints(self) -> list[Pair]:
         """The hot and the cold node of each joint."""

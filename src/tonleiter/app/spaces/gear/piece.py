@@ -21,16 +21,16 @@ from tonleiter.app.document import EditRefusedError
 from tonleiter.app.safety.events import guarded
 from tonleiter.app.spaces.gear.model import GearModel
 from tonleiter.app.theme.look import Look
+from tonleiter.app.widgets.drawing.large import LargeDrawing
+from tonleiter.app.widgets.drawing.widget import DrawingView
 from tonleiter.app.widgets.figure_form import FigureForm, add_section, plain_grid, word_fields
 from tonleiter.app.widgets.labels import button, label
 from tonleiter.app.widgets.lines_field import LinesField
 from tonleiter.app.widgets.panel import Panel, clear
-from tonleiter.app.widgets.schematic.layout import Drawing, lay_out
-from tonleiter.app.widgets.schematic.widget import SchematicWidget
 from tonleiter.app.widgets.text_field import TextField
 from tonleiter.core.gear.base import Gear
-from tonleiter.core.gear.net import AIR, Port, StageNet
 from tonleiter.core.match.terms import usual_terms
+from tonleiter.core.report.drawings import draw_piece
 from tonleiter.core.report.glance import glance
 from tonleiter.core.station.edits import uses_of
 from tonleiter.core.station.pieces import SUFFIX
@@ -49,7 +49,7 @@ class PieceEditor(Panel):
         self._model, self._look = model, look
         self._built_for: tuple[object, ...] = ()
         self._form: FigureForm | None = None
-        self._schematic: SchematicWidget | None = None
+        self._schematic: DrawingView | None = None
         self._cards: LinesField | None = None
         self._caption = label("", "caption", wraps=True)
         self._asks_removal = False
@@ -197,7 +197,8 @@ class PieceEditor(Panel):
         row: QBoxLayout = QVBoxLayout() if self._narrow() else QHBoxLayout()
         row.setSpacing(8 if self._narrow() else 24)
         left = QVBoxLayout()
-        self._schematic = SchematicWidget(self._look, "paper")
+        self._schematic = DrawingView(self._look)
+        self._schematic.opened.connect(self.open_drawing)
         self._schematic.setMaximumWidth(self._look.px(SCHEMATIC_PX))
         left.addWidget(self._schematic)
         left.addStretch(1)
@@ -272,7 +273,7 @@ class PieceEditor(Panel):
         if self._cards is not None and piece.lines_field is not None:
             self._cards.show_text(getattr(piece, piece.lines_field))
         if self._schematic is not None:
-            self._schematic.show_drawing(drawing_of(piece))
+            self._schematic.show_sheet(draw_piece(piece).sheet)
         self._show_glance(piece)
 
     def _show_glance(self, piece: Gear) -> None:
@@ -312,6 +313,13 @@ class PieceEditor(Panel):
 
         self._refuse(entry.offer(take))
 
+    def open_drawing(self) -> None:
+        """The piece's drawing large, with its parts."""
+        piece = self._model.piece
+        if piece is not None:
+            self.large = LargeDrawing(draw_piece(piece), piece.name, self._look, self)
+            self.large.open()
+
     def ask_removal(self) -> None:
         """Show what uses the piece, and ask."""
         self._asks_removal = True
@@ -341,11 +349,3 @@ class PieceEditor(Panel):
             self.keep()
         else:
             super().keyPressEvent(event)  # type: ignore[arg-type]
-
-
-def drawing_of(piece: Gear) -> Drawing:
-    """The schematic of a piece by itself."""
-    inlet = Port(AIR, "0") if piece.role == "microphone" else Port("in", "in-cold")
-    net = StageNet(piece.id, inlet, piece.outlet(inlet))
-    piece.build(net)
-    return lay_out(net)

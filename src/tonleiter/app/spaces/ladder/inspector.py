@@ -17,25 +17,28 @@ from tonleiter.app.spaces.ladder.grasp import VOICE_INDEX
 from tonleiter.app.spaces.ladder.model import LadderModel
 from tonleiter.app.theme.look import Look
 from tonleiter.app.widgets.choice import Choice
+from tonleiter.app.widgets.drawing.large import LargeDrawing
+from tonleiter.app.widgets.drawing.widget import DrawingView
 from tonleiter.app.widgets.figure_form import FigureForm, add_section, plain_grid, word_fields
 from tonleiter.app.widgets.labels import label
 from tonleiter.app.widgets.lines_field import LinesField
 from tonleiter.app.widgets.panel import Panel
 from tonleiter.app.widgets.quantity_field import QuantityField
-from tonleiter.app.widgets.schematic.layout import Drawing, lay_out
-from tonleiter.app.widgets.schematic.widget import SchematicWidget
 from tonleiter.app.widgets.small_plot import SmallPlot
 from tonleiter.app.widgets.text_field import TextField
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.labels import label_of
 from tonleiter.core.gear.pad_shapes import ShapedPad
 from tonleiter.core.report.curves import MOST_CURVES, stage_curves
+from tonleiter.core.report.drawings import draw_chain
 from tonleiter.core.report.results import pad_choices, stage_results, voice_results
 from tonleiter.core.station.model import Speaks
 from tonleiter.core.units.levels import signed
 from tonleiter.core.units.quantity import format_short
 
 WIDE_PX, MOST_PX = 276, 400
+# a strip of a chain's drawing, in grid units
+CHAIN_UNITS = 96.0
 
 
 class Inspector(Panel):
@@ -56,6 +59,7 @@ class Inspector(Panel):
         self._nodes: dict[str, TextField] = {}
         self._most_px = MOST_PX
         self.speaks: Choice | None = None
+        self.large: LargeDrawing | None = None
         self._refusal = QLabel()
         self._drawer = QLabel()
         model.changed.connect(self.refresh)
@@ -153,7 +157,8 @@ class Inspector(Panel):
             self._build_voice(column)
             self._grid_results(column)
             return
-        self._schematic = SchematicWidget(self._look)
+        self._schematic = DrawingView(self._look)
+        self._schematic.opened.connect(self.open_drawing)
         column.addWidget(self._schematic)
         if gear.lines_field is not None:
             self._build_cards(column, gear, gear.lines_field)
@@ -291,7 +296,7 @@ class Inspector(Panel):
             self._form.show(gear)
         if gear.lines_field is not None and self._cards is not None:
             self._cards.show_text(getattr(gear, gear.lines_field))
-        self._schematic.show_drawing(_drawing(self._model, index))
+        self._schematic.show_sheet(draw_chain(assessment.solution, [index]).sheet)
         curves = stage_curves(assessment, index)
         for plot, curve in zip(self._plots, [*curves, None, None], strict=False):
             plot.show_curve(curve)
@@ -323,6 +328,23 @@ class Inspector(Panel):
 
     # --- hands -----------------------------------------------------------------------------------
 
+    def open_drawing(self) -> None:
+        """The selected stage large, with its parts."""
+        assessment, gear = self._model.assessment, self._gear()
+        if assessment is not None and gear is not None:
+            drawn = draw_chain(assessment.solution, [self._model.selected])
+            self.large = LargeDrawing(drawn, gear.name, self._look, self)
+            self.large.open()
+
+    def open_chain_drawing(self) -> None:
+        """The whole chain large, on one sheet."""
+        assessment, chain = self._model.assessment, self._model.chain
+        if assessment is not None and chain is not None:
+            drawn = draw_chain(assessment.solution, most_width=CHAIN_UNITS)
+            title = f"{chain.name}, {chain.variant().name}"
+            self.large = LargeDrawing(drawn, title, self._look, self)
+            self.large.open()
+
     def _refuse(self, why: str) -> None:
         self._refusal.setText(why)
         self.refused.emit(why)
@@ -336,11 +358,6 @@ class Inspector(Panel):
             self._model.attempt(partial(self._model.set_value_of, gear_id, field, value, gesture))
         self._model.document.settle()
         self.refresh()
-
-
-def _drawing(model: LadderModel, index: int) -> Drawing:
-    assert model.assessment is not None
-    return lay_out(model.assessment.solution.compiled.stages[index].net())
 
 
 def _grid(column: QVBoxLayout) -> QGridLayout:

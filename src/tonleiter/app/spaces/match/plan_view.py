@@ -19,22 +19,25 @@ from PySide6.QtWidgets import (
 from tonleiter.app.safety.events import guarded
 from tonleiter.app.spaces.match.model import MatchModel
 from tonleiter.app.theme.look import Look
+from tonleiter.app.widgets.drawing.large import LargeDrawing
+from tonleiter.app.widgets.drawing.widget import DrawingView
 from tonleiter.app.widgets.labels import button, label
 from tonleiter.app.widgets.mini_ladder import MiniLadder, common_span
 from tonleiter.app.widgets.panel import clear
 from tonleiter.app.widgets.progress import Progress
-from tonleiter.app.widgets.schematic.layout import Drawing, lay_out
-from tonleiter.app.widgets.schematic.widget import SchematicWidget
 from tonleiter.core.gear.parts import PRICE_WORDS, Part
 from tonleiter.core.plan.candidate import Candidate
 from tonleiter.core.plan.explain import Words, explain
 from tonleiter.core.plan.search import MOST_SOLVES
 from tonleiter.core.plan.styles import STYLES
 from tonleiter.core.plan.transmit_switch import keying
+from tonleiter.core.report.drawings import Drawn, draw_stages
 from tonleiter.core.units.levels import signed
 from tonleiter.core.units.quantity import HERTZ, format_quantity
 
 SHOWN = 3
+# a strip of a drawing in grid units: on a card, and large
+CARD_UNITS, SHEET_UNITS = 40.0, 96.0
 
 
 class PlanView(QWidget):
@@ -208,13 +211,20 @@ class PlanCard(QFrame):
                 column.addWidget(label(f"▲ {finding.says}.", "caution", wraps=True))
         self.button = button("Make it a variant", "plain", partial(adopt, candidate))
         column.addWidget(self.button)
-        drawing = path_drawing(candidate)
-        if drawing.slots:
-            schematic = SchematicWidget(look, "field")
-            schematic.show_drawing(drawing)
+        self.drawn = path_drawing(candidate, CARD_UNITS)
+        if self.drawn.sheet.symbols:
+            schematic = DrawingView(look)
+            schematic.show_sheet(self.drawn.sheet)
+            schematic.opened.connect(self.open_drawing)
             column.addWidget(schematic)
         self._parts(column, candidate)
         column.addStretch(1)
+
+    def open_drawing(self) -> None:
+        """The plan's drawing large, with its parts."""
+        drawn = path_drawing(self.candidate, SHEET_UNITS)
+        self.large = LargeDrawing(drawn, self.candidate.title(), self._look, self)
+        self.large.open()
 
     def head_height(self, width: int) -> int:
         """How tall title and reason are in a card of a width."""
@@ -235,15 +245,15 @@ class PlanCard(QFrame):
         parts = candidate.parts()
         if parts:
             column.addWidget(label("Parts", "section"))
-            column.addWidget(label("\n".join(_line(p) for p in parts), "sub", wraps=True))
+            for part in parts:
+                column.addWidget(label(_line(part), "sub", wraps=True))
         if key is not None:
             column.addWidget(label("To transmit", "section"))
             column.addWidget(label(key.says, "caption", wraps=True))
 
 
 def _line(part: Part) -> str:
-    price = PRICE_WORDS[part.price_class]
-    return f"{part.count} × {part.name} {part.value}".rstrip() + f"  ({price})"
+    return f"{part.words()}  ({PRICE_WORDS[part.price_class]})"
 
 
 def _level_line(candidate: Candidate) -> tuple[str, str]:
@@ -274,12 +284,8 @@ def _figures(candidate: Candidate) -> QGridLayout:
     return grid
 
 
-def path_drawing(candidate: Candidate) -> Drawing:
-    """The schematic of everything between source and input, one behind the other."""
-    slots = []
-    stages = candidate.assessment.solution.compiled.stages
-    for stage in stages[1:-1]:
-        if not stage.gear.lead:
-            slots += list(lay_out(stage.net()).slots)
-    isolated = any(s.inline and s.inline.kind == "transformer" for s in slots)
-    return Drawing(tuple(slots), common=not isolated)
+def path_drawing(candidate: Candidate, most_width: float) -> Drawn:
+    """Everything between source and input on one sheet, in strips of a width in grid units."""
+    solution = candidate.assessment.solution
+    between = [s for s in solution.compiled.stages[1:-1] if not s.gear.lead]
+    return draw_stages(solution, between, most_width)

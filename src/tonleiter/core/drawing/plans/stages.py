@@ -70,7 +70,7 @@ def _supply_and_load(d: Draft, x: float, upper: str, out_node: str) -> None:
 def _emitter(d: Draft, x: float, foot: str, resistor: str) -> None:
     """A resistor at the foot of a transistor, and its capacitor if it is bypassed."""
     d.upright(resistor, x)
-    d.volts(foot, x + 0.6, EMITTER - 0.5)
+    d.volts(foot, x + 1.4, d.row_of(foot) - 0.4)
     if d.has("bypass"):
         d.upright("bypass", x + 7)
 
@@ -95,9 +95,9 @@ def bipolar(d: Draft) -> None:
     d.upright("lower", 9, nodes=(base, d.common))
     d.transistor("transistor", 16, HOT)
     d.volts(base, 9.6, 1.6)
-    d.volts(collector, 19.6, COLLECTOR - 0.5)
+    d.volts(collector, 23.4, COLLECTOR + 1.6)
     _emitter(d, 19, emitter, "emitter_r")
-    _couple_out(d, 28, collector)
+    _couple_out(d, 30, collector)
 
 
 def jfet(d: Draft) -> None:
@@ -110,9 +110,9 @@ def jfet(d: Draft) -> None:
     _supply_and_load(d, 19, "drain_r", drain)
     d.upright("gate_r", 9, nodes=(gate, d.common))
     d.transistor("transistor", 16, HOT)
-    d.volts(drain, 19.6, COLLECTOR - 0.5)
+    d.volts(drain, 23.4, COLLECTOR + 1.6)
     _emitter(d, 19, source, "source_r")
-    _couple_out(d, 28, drain)
+    _couple_out(d, 30, drain)
 
 
 def opamp(d: Draft) -> None:
@@ -131,21 +131,21 @@ def opamp(d: Draft) -> None:
     d.along("bias", 23, nodes=(half, plus), y=middle)
     d.volts(half, 16.6, middle - 0.5)
     d.riser(plus, 26, middle, HOT)
-    d.along("c_in", 19, nodes=(d.net.inlet.hot, plus))
+    d.along("c_in", 21, nodes=(d.net.inlet.hot, plus))
     d.touch(plus, 28, HOT)
     pins = (
         Pin("3", plus, 28, HOT), Pin("2", minus, 28, 3.0), Pin("1", drive, 34, 1.5),
         Pin("8", rail, 31, 0.1), Pin("4", d.common, 31, 2.9),
     )  # fmt: skip
-    d.foot(d.common, 31, 4.2)
-    d.riser(d.common, 31, 2.9, 4.2)
+    d.foot(d.common, 31, 4.9)
+    d.riser(d.common, 31, 2.9, 4.9)
     d.several("amplifier", "opamp", (31, 1.5), pins, value="", label="inside", half=(2.0, 2.0))
     for number, x, y, align in (("3", 27.6, -0.4, "right"), ("2", 27.6, 2.6, "right"),
                                 ("1", 34.2, 1.0, "left"), ("8", 31.4, -0.6, "left"),
-                                ("4", 31.6, 4.2, "left")):  # fmt: skip
+                                ("4", 31.4, 4.4, "left")):  # fmt: skip
         d.pin_words(number, x, y, align)
     d.upright("decouple", 37, nodes=(rail, d.common), bar=top + 5)
-    feedback = 6.5
+    feedback = 7.2
     d.riser(minus, 27.2, 3.0, feedback)
     d.along("feedback", 31.6, nodes=(minus, drive), y=feedback, half=4.4, label="below")
     d.riser(drive, 36, 1.5, feedback)
@@ -184,9 +184,9 @@ def desk_microphone(d: Draft) -> None:
         else:
             d.upright("gate_r", 14)
     d.upright("collector_r", x, nodes=(rail, collector))
-    d.volts(collector, x + 0.6, COLLECTOR - 0.5)
+    d.volts(collector, x + 1.0, COLLECTOR + 1.6)
     _emitter(d, x, foot, "emitter_r" if d.has("emitter_r") else "source_r")
-    after = x + (14 if d.has("bypass") else 8)
+    after = x + (14 if d.has("bypass") else 9)
     d.along("c_out", after, nodes=(collector, top), y=COLLECTOR)
     track, wiper = after + 5, (COLLECTOR + COMMON) / 2
     pins = (Pin("1", top, track, COLLECTOR), Pin("3", cold, track, COMMON),
@@ -216,9 +216,9 @@ def follower_electret(d: Draft) -> None:
     for node, y in ((drain, -7.0), (source, HOT), (cold, COMMON), (out, HOT)):
         d.row(node, y)
     pins = (Pin("+", drain, 3, -3.0), Pin("out", source, 6, HOT), Pin("−", cold, 3, 3.0))
-    d.several("capsule", "capsule-3-wire", (3, 0), pins, value="", label="none", half=(2.0, 2.0))
+    d.several("capsule", "capsule-3-wire", (3, 0), pins, value="", label="left", half=(2.0, 2.0))
     d.upright("battery", 10, nodes=(drain, cold), kind="battery", bar=-2.5)
-    d.volts(source, 6.6, 1.6)
+    d.volts(source, 11, -0.5)
     d.upright("source_r", 10, nodes=(source, cold))
     d.along("coupling", 18, nodes=(source, out))
     d.outlet(24)

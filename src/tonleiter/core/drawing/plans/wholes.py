@@ -97,7 +97,7 @@ def block_words(gear: Gear) -> tuple[str, ...]:
     bias_v = gear.bias_on_pin_v()
     if bias_v > 0 and "bias_ohm" in figures:
         through = format_quantity(gear.figure("bias_ohm").value, OHM)
-        words.append(f"{format_quantity(bias_v, VOLT, 3)} on it, through {through}")
+        words += [f"{format_quantity(bias_v, VOLT, 3)} DC on it,", f"through {through}"]
     if gear.phantom_switch() == "on" or gear.feeds == "phantom":
         words.append("48 V through 2 × 6.81 kΩ")
     return tuple(words)

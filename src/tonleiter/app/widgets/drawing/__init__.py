@@ -1,0 +1,1 @@
+"""Drawings that one can solder from: painted, shown, written to files."""

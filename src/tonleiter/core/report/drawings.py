@@ -1,0 +1,135 @@
+"""Drawings of a solved chain, of a piece by itself, and the parts list that goes with each."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
+
+from tonleiter.core.circuit.dc import OperatingPoint, solve_dc
+from tonleiter.core.circuit.elements import GROUND, Circuit, CircuitError, Resistor, VoltageSource
+from tonleiter.core.circuit.system import System
+from tonleiter.core.drawing.chain import in_strips
+from tonleiter.core.drawing.sheet import Sheet
+from tonleiter.core.drawing.stage import draw_stage
+from tonleiter.core.gear.base import Gear
+from tonleiter.core.gear.net import AIR, OwnSupply, StageNet
+from tonleiter.core.gear.parts import Part
+from tonleiter.core.gear.shopping import Item, items_of, listed, numbered
+from tonleiter.core.solve.compiled import PlacedStage
+from tonleiter.core.solve.solution import ChainSolution
+
+# alone on a bench: what lies open has this to earth
+OPEN_OHM = 1e9
+# what usual batteries hold, in ampere-hours, up to so many volts each; typical
+BATTERY_AH = ((1.6, 2.5), (6.5, 2.5), (9.5, 0.5), (float("inf"), 2.0))
+
+
+@dataclass(frozen=True)
+class Drawn:
+    """A drawing and the parts that are in it."""
+
+    sheet: Sheet
+    parts: tuple[Part, ...]
+
+
+def draw_piece(gear: Gear) -> Drawn:
+    """A piece by itself, with nothing plugged in; DC as its own supply makes it."""
+    net = gear.built_alone()
+    op = _alone(net)
+    volts = None if op is None else _volts(op, _common(gear, net))
+    items = items_of(gear, net, volts)
+    refs = numbered(items)
+    sheet = draw_stage(gear, net, volts=volts)
+    return Drawn(sheet.named(refs), _lived(listed(items, refs), net, op))
+
+
+def draw_chain(
+    solution: ChainSolution, indices: Iterable[int] | None = None, most_width: float = float("inf")
+) -> Drawn:
+    """Stages of a solved chain on one sheet, by default all of them."""
+    stages = solution.compiled.stages
+    wanted = range(len(stages)) if indices is None else indices
+    return draw_stages(solution, [stages[k] for k in wanted], most_width)
+
+
+def draw_stages(
+    solution: ChainSolution, stages: Iterable[PlacedStage], most_width: float = float("inf")
+) -> Drawn:
+    """Some stages of a solved chain, in their order, with its DC."""
+    sheets, items = [], list[Item]()
+    lines: list[Part] = []
+    built = [(stage, stage.net()) for stage in stages]
+    items = [item for stage, net in built for item in items_of(stage.gear, net)]
+    refs = numbered(items)
+    for stage, net in built:
+        volts = _volts(solution.op, _common(stage.gear, net))
+        sheets.append(draw_stage(stage.gear, net, stage.inlet, volts).named(refs))
+        lines += _lived(listed(items_of(stage.gear, net, volts), refs), net, solution.op)
+    return Drawn(in_strips(sheets, most_width), _merged(lines))
+
+
+def _merged(lines: list[Part]) -> tuple[Part, ...]:
+    """The same part in several stages is one line."""
+    found: dict[Part, Part] = {}
+    for line in lines:
+        key = replace(line, count=0, refs=())
+        was = found.get(key)
+        found[key] = (
+            line
+            if was is None
+            else replace(was, count=was.count + line.count, refs=was.refs + line.refs)
+        )
+    return tuple(found.values())
+
+
+def _common(gear: Gear, net: StageNet) -> str:
+    return net.outlet.chassis if gear.role == "microphone" else net.inlet.chassis
+
+
+class _Volts:
+    """DC of a node against a stage's common."""
+
+    def __init__(self, op: OperatingPoint, common: str) -> None:
+        self._op, self._common = op, common
+
+    def __call__(self, node: str) -> float | None:
+        try:
+            return self._op.volts(node, self._common)
+        except (KeyError, CircuitError):
+            return None
+
+
+def _volts(op: OperatingPoint, common: str) -> _Volts:
+    return _Volts(op, common)
+
+
+def _alone(net: StageNet) -> OperatingPoint | None:
+    """DC of a piece by itself; None where it has none that is worth finding."""
+    if not any(isinstance(e, VoltageSource) and e.dc for e in net.elements):
+        return None
+    ports = {n for p in (net.inlet, net.outlet) for n in (p.hot, p.cold, p.chassis)} - {GROUND, AIR}
+    ties = [Resistor(f"open:{n}", n, GROUND, OPEN_OHM, noisy=False) for n in sorted(ports)]
+    try:
+        return solve_dc(
+            System(Circuit((VoltageSource("voice", AIR, GROUND), *net.elements, *ties)))
+        )
+    except CircuitError:
+        return None
+
+
+def _lived(lines: tuple[Part, ...], net: StageNet, op: OperatingPoint | None) -> tuple[Part, ...]:
+    """Batteries with how long they last, by what the circuit draws from them."""
+    marks = [m for m in net.marks if isinstance(m, OwnSupply)]
+    if op is None or len(marks) != 1:
+        return lines
+    amps = abs(op.branch_a(marks[0].source))
+    if amps < 1e-9:
+        return lines
+    held_ah = next(ah for volts, ah in BATTERY_AH if marks[0].volts <= volts)
+    hours = held_ah / amps
+    life = f"about {_hours(hours)} at {amps * 1e3:.2g} mA"
+    return tuple(replace(p, note=life) if p.name.startswith("battery") else p for p in lines)
+
+
+def _hours(hours: float) -> str:
+    return f"{hours:.2g} hours" if hours < 1000 else f"{hours / 8760:.2g} years"
