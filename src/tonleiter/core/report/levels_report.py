@@ -7,6 +7,7 @@ from typing import Any
 
 from tonleiter.core.judge.assess import Assessment, remedies
 from tonleiter.core.judge.certainty import Doubts, weigh
+from tonleiter.core.report.grounds import grounds_of, grounds_report
 from tonleiter.core.solve.levels import StageLevels
 from tonleiter.core.solve.spread import Spread, solve_spread
 
@@ -36,6 +37,7 @@ def levels_report(assessment: Assessment) -> Row:
             "corner_high_hz": high,
         },
         "findings": findings_report(assessment, doubts),
+        "grounds": grounds_report(grounds_of(assessment)),
         "possible": [
             {
                 "code": finding.code,

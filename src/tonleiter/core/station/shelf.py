@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from typing import get_args
 
 from tonleiter.core.gear.base import Gear, Shelf
+from tonleiter.core.station.devices import Device
 from tonleiter.core.station.edits import uses_of
 from tonleiter.core.station.model import Station
 
@@ -33,11 +34,22 @@ def known_figures(gear: Gear) -> Known:
     return Known(sum(gear.figure(f).basis != "typical" for f in facts), len(facts))
 
 
+def several(station: Station) -> tuple[Device, ...]:
+    """Boxes that are more than one piece: of several sockets, or of none."""
+    return tuple(d for d in station.devices if len(d.ports) != 1)
+
+
 def groups(station: Station) -> tuple[Group, ...]:
-    """Headings in the order people look, each with the pieces that say they stand there."""
+    """Headings in the order people look, each with the pieces that say they stand there.
+
+    Sockets of a box that has several stand under that.
+    """
+    inside = {port for box in several(station) for port in box.ports}
     headings: tuple[Shelf, ...] = get_args(Shelf)
     return tuple(
-        Group(title, tuple(g for g in station.gear if g.shelf_group() == title))
+        Group(
+            title, tuple(g for g in station.gear if g.shelf_group() == title and g.id not in inside)
+        )
         for title in headings
     )
 

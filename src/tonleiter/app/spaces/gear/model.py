@@ -9,10 +9,13 @@ from PySide6.QtCore import Signal
 from tonleiter.app.document import Document, EditRefusedError
 from tonleiter.app.editing import Editing
 from tonleiter.core.gear.base import Gear
-from tonleiter.core.station import edits
-from tonleiter.core.station.pieces import read_piece, save_piece
+from tonleiter.core.station import boxes, edits
+from tonleiter.core.station.box_files import Arrived, read_arrival
+from tonleiter.core.station.devices import Device
+from tonleiter.core.station.pieces import save_piece
 
 ADD, PEOPLE, ROOM, DRAWER = "\0add", "\0people", "\0room", "\0drawer"
+GROUNDS, BOX = "\0grounds", "\0box:"
 
 
 class GearModel(Editing):
@@ -33,7 +36,23 @@ class GearModel(Editing):
         """The chosen piece."""
         return self.station.gear_by_id.get(self.selected)
 
+    @property
+    def box(self) -> Device | None:
+        """The chosen box."""
+        if not self.selected.startswith(BOX):
+            return None
+        return self.station.device_by_id.get(self.selected.removeprefix(BOX))
+
+    def select_box(self, box_id: str) -> None:
+        """Choose a box; one that is a piece by itself is chosen as that."""
+        box = self.station.device_by_id[box_id]
+        only = box.ports[0] if len(box.ports) == 1 else None
+        alone = only is not None and box.name == self.station.gear_by_id[only].name
+        self.select(only if alone and only is not None else f"{BOX}{box_id}")
+
     def _follow(self) -> None:
+        if self.selected.startswith(BOX) and self.box is None:
+            self.select(self.station.gear[0].id if self.station.gear else ADD)
         if not self.selected.startswith("\0") and self.piece is None:
             gear = self.station.gear
             self.selected = gear[0].id if gear else ADD
@@ -94,8 +113,29 @@ class GearModel(Editing):
     # --- files -----------------------------------------------------------------------------------
 
     def import_file(self, file: Path) -> bool:
-        """Add a piece from its file; a refusal is told."""
-        return self.attempt(lambda: self.add(read_piece(file)))
+        """Add a piece or a box from its file; a refusal is told."""
+
+        def take() -> None:
+            arrived = read_arrival(file)
+            if arrived.device is None:
+                self.add(arrived.sockets[0])
+            else:
+                self._arrive(arrived)
+
+        return self.attempt(take)
+
+    def _arrive(self, arrived: Arrived) -> None:
+        before = set(self.station.device_by_id)
+        self.edit(f"add {arrived.name}", arrived.put_on)
+        self.select_box(next(d.id for d in self.station.devices if d.id not in before))
+
+    def add_box(self, device: Device, sockets: tuple[Gear, ...]) -> None:
+        """Put a box with its sockets on the shelf and choose it. Raises EditRefusedError."""
+        guests = tuple(g.with_values({"guest": self.as_guest}) for g in sockets)
+        before = set(self.station.device_by_id)
+        self.edit(f"add {device.name}", lambda s: boxes.add_device(s, device, guests))
+        self.as_guest = False
+        self.select(BOX + next(d.id for d in self.station.devices if d.id not in before))
 
     def export_file(self, file: Path) -> bool:
         """Write the chosen piece; a refusal is told."""

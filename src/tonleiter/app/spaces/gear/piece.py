@@ -19,7 +19,7 @@ from PySide6.QtWidgets import (
 
 from tonleiter.app.document import EditRefusedError
 from tonleiter.app.safety.events import guarded
-from tonleiter.app.spaces.gear.model import GearModel
+from tonleiter.app.spaces.gear.model import BOX, GearModel
 from tonleiter.app.theme.look import Look
 from tonleiter.app.widgets.drawing.large import LargeDrawing
 from tonleiter.app.widgets.drawing.widget import DrawingView
@@ -79,7 +79,7 @@ class PieceEditor(Panel):
             return
         wanted = (
             piece.id, piece.kind_id, piece.idle_fields(), self._look.scale, self._asks_removal,
-            self._narrow(),
+            self._narrow(), self._model.station.device_by_port.get(piece.id),
         )  # fmt: skip
         if wanted != self._built_for:
             self._built_for = wanted
@@ -162,6 +162,10 @@ class PieceEditor(Panel):
             row.addWidget(button(words, "plain", action))
         second = QHBoxLayout()
         second.addWidget(self._caption, 1)
+        box = self._model.station.device_by_port.get(piece.id)
+        if box is not None:
+            words = f"a socket of the {box.name}" if len(box.ports) > 1 else "its box, more sockets"
+            second.addWidget(button(words, "link", partial(self._model.select, BOX + box.id)))
         second.addWidget(self.guest)
         both.addLayout(second)
         return both

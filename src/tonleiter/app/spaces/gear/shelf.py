@@ -13,14 +13,20 @@ from PySide6.QtWidgets import (
     QVBoxLayout,
 )
 
-from tonleiter.app.spaces.gear.model import DRAWER, PEOPLE, ROOM, GearModel
+from tonleiter.app.spaces.gear.model import BOX, DRAWER, GROUNDS, PEOPLE, ROOM, GearModel
 from tonleiter.app.theme.look import Look
 from tonleiter.app.widgets.labels import button
 from tonleiter.core.gear.base import Gear
-from tonleiter.core.station.shelf import groups, known_figures
+from tonleiter.core.gear.labels import label_of
+from tonleiter.core.station.shelf import groups, known_figures, several
 
 ID = Qt.ItemDataRole.UserRole
-PLACES = ((PEOPLE, "People"), (ROOM, "The room and the mains"), (DRAWER, "Parts drawer"))
+PLACES = (
+    (GROUNDS, "Leads and grounds"),
+    (PEOPLE, "People"),
+    (ROOM, "The room and the mains"),
+    (DRAWER, "Parts drawer"),
+)
 
 
 class Shelf(QFrame):
@@ -71,24 +77,35 @@ class Shelf(QFrame):
     def refresh(self) -> None:
         """Show the station's gear, unless nothing that is shown here changed."""
         station = self._model.station
-        shown = [(g.title, [_line(p) for p in g.gear]) for g in groups(station)]
+        shown = (
+            [(g.title, [_line(p) for p in g.gear]) for g in groups(station)],
+            [(b.id, b.name, [_line(station.gear_by_id[p]) for p in b.ports])
+             for b in several(station)],
+        )  # fmt: skip
         if shown == self._shown:
             return
         self._shown = shown
         self.tree.blockSignals(True)
         self.tree.clear()
+        # those without a socket join others: supplies, a mast
+        boxes = sorted(several(station), key=lambda b: not b.ports)
+        for k, box in enumerate(boxes):
+            if box.ports and k == 0:
+                self._heading("Boxes with several sockets")
+            if not box.ports and (k == 0 or boxes[k - 1].ports):
+                self._heading("Supplies and what else joins boxes")
+            item = QTreeWidgetItem([box.name, ""])
+            item.setData(0, ID, f"{BOX}{box.id}")
+            item.setToolTip(0, f"{box.name}: {label_of(box.kind)}")
+            item.setFont(0, self._look.font(14, 600))
+            self.tree.addTopLevelItem(item)
+            for port in box.ports:
+                self._piece(station.gear_by_id[port], indent="      ")
         for group in groups(station):
-            if not group.gear:
-                continue
-            self._heading(group.title)
+            if group.gear:
+                self._heading(group.title)
             for piece in group.gear:
-                name, known = _line(piece)[1:]
-                item = QTreeWidgetItem([name, known])
-                item.setData(0, ID, piece.id)
-                item.setToolTip(0, f"{piece.name}: {piece.noun}")
-                item.setTextAlignment(1, Qt.AlignmentFlag.AlignRight)
-                item.setForeground(1, self._look.palette.color("soft"))
-                self.tree.addTopLevelItem(item)
+                self._piece(piece)
         self._heading("Around it")
         for place, title in PLACES:
             item = QTreeWidgetItem([title, ""])
@@ -97,6 +114,15 @@ class Shelf(QFrame):
         self.tree.blockSignals(False)
         self._filter(self.filter.text())
         self._mark()
+
+    def _piece(self, piece: Gear, indent: str = "") -> None:
+        name, known = _line(piece)[1:]
+        item = QTreeWidgetItem([indent + name, known])
+        item.setData(0, ID, piece.id)
+        item.setToolTip(0, f"{piece.name}: {piece.noun}")
+        item.setTextAlignment(1, Qt.AlignmentFlag.AlignRight)
+        item.setForeground(1, self._look.palette.color("soft"))
+        self.tree.addTopLevelItem(item)
 
     def _heading(self, title: str) -> None:
         item = QTreeWidgetItem([title, ""])

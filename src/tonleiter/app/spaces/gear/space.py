@@ -6,12 +6,21 @@ from pathlib import Path
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QDragEnterEvent, QDropEvent, QResizeEvent
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QFrame,
+    QHBoxLayout,
+    QScrollArea,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
 
 from tonleiter.app.safety.events import guarded
 from tonleiter.app.spaces.gear.adding import Adding
 from tonleiter.app.spaces.gear.bench import BenchPanel
-from tonleiter.app.spaces.gear.model import ADD, DRAWER, PEOPLE, ROOM, GearModel
+from tonleiter.app.spaces.gear.box import BoxPage
+from tonleiter.app.spaces.gear.grounds import GroundsPage
+from tonleiter.app.spaces.gear.model import ADD, BOX, DRAWER, GROUNDS, PEOPLE, ROOM, GearModel
 from tonleiter.app.spaces.gear.piece import PieceEditor
 from tonleiter.app.spaces.gear.shelf import Shelf
 from tonleiter.app.spaces.gear.surroundings import DrawerPage, PeoplePage, RoomPage
@@ -20,6 +29,15 @@ from tonleiter.app.widgets.labels import label
 from tonleiter.core.station.shelf import sentence
 
 SIDE_PX, MOST_OF_WIDTH = 288, 0.27
+
+
+def _scrolled(page: QWidget) -> QScrollArea:
+    """A page that may be taller than the window."""
+    area = QScrollArea()
+    area.setObjectName("center")
+    area.setWidgetResizable(True)
+    area.setWidget(page)
+    return area
 
 
 class GearSpace(Space):
@@ -38,11 +56,14 @@ class GearSpace(Space):
         self.people = PeoplePage(self.model, look)
         self.room = RoomPage(self.model, look)
         self.drawer = DrawerPage(self.model, look)
+        self.box = BoxPage(self.model, look)
+        self.grounds = GroundsPage(self.model, look)
         self.bench = BenchPanel(self.model, look)
         self._says, self._proves = label("", "headline", wraps=True), label("", "sub", wraps=True)
         self._pages = QStackedWidget()
         self._page_of: dict[str, QWidget] = {
             ADD: self.adding, PEOPLE: self.people, ROOM: self.room, DRAWER: self.drawer,
+            GROUNDS: _scrolled(self.grounds), BOX: _scrolled(self.box),
         }  # fmt: skip
         for page in (self.editor, *self._page_of.values()):
             self._pages.addWidget(page)
@@ -91,9 +112,12 @@ class GearSpace(Space):
 
     def _turn(self) -> None:
         """Show the page of what is chosen; the bench stands beside a piece only."""
-        page = self._page_of.get(self.model.selected, self.editor)
+        chosen = self.model.selected
+        page = self._page_of.get(BOX if chosen.startswith(BOX) else chosen, self.editor)
         self._pages.setCurrentWidget(page)
         self.bench.setVisible(page is self.editor)
+        if chosen == GROUNDS:
+            self.grounds.arrive()
         if page is self.adding and self.isVisible():
             self.adding.answers[0].setFocus(Qt.FocusReason.OtherFocusReason)
 
@@ -102,10 +126,17 @@ class GearSpace(Space):
         self.shelf.tree.setFocus(Qt.FocusReason.ShortcutFocusReason)
         if word == "guest":
             self.model.start_adding(guest=True)
+        elif word == "grounds":
+            self.model.select(GROUNDS)
+        if self.model.selected == GROUNDS:
+            self.grounds.arrive()
 
     def key_actions(self) -> tuple[Action, ...]:
         """Keys while the shelf is shown."""
-        return (Action("Add a piece", "A", lambda: self.model.start_adding(False)),)
+        return (
+            Action("Add a piece", "A", lambda: self.model.start_adding(False)),
+            Action("Leads and grounds", "G", lambda: self.model.select(GROUNDS)),
+        )
 
     # --- a friend's piece ------------------------------------------------------------------------
 

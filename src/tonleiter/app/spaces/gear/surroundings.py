@@ -3,31 +3,22 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable
 from functools import partial
 from typing import get_args
 
 from PySide6.QtWidgets import (
-    QComboBox,
-    QFrame,
     QHBoxLayout,
     QVBoxLayout,
-    QWidget,
 )
 
-from tonleiter.app.drafts import Key
 from tonleiter.app.spaces.gear.model import GearModel
+from tonleiter.app.spaces.gear.place import Place
 from tonleiter.app.theme.look import Look
-from tonleiter.app.widgets.choice import Choice
-from tonleiter.app.widgets.field import fields_in
 from tonleiter.app.widgets.labels import button, label
 from tonleiter.app.widgets.lines_field import LinesField
-from tonleiter.app.widgets.panel import put_away
-from tonleiter.app.widgets.quantity_field import QuantityField
 from tonleiter.app.widgets.text_field import TextField
 from tonleiter.core.gear.figure import DISTANCE, FARADS, NOISE, OHMS, Figure, Quantity
 from tonleiter.core.gear.voice import Effort
-from tonleiter.core.refused import RefusedError
 from tonleiter.core.station.edits import change_station, fresh_id
 from tonleiter.core.station.model import Drawer, Operator, Station
 from tonleiter.core.units.preferred import Series
@@ -37,86 +28,7 @@ from tonleiter.core.words import within
 PITCHES = ("deep", "middle", "high")
 
 
-class _Place(QFrame):
-    """A page built anew when what it shows has changed: an edit elsewhere costs it nothing."""
-
-    def __init__(self, model: GearModel, look: Look) -> None:
-        super().__init__()
-        self._model, self._look = model, look
-        self.refusal = label("", "refusal", wraps=True)
-        self.setObjectName("center")
-        self._column = QVBoxLayout(self)
-        self._column.setContentsMargins(24, 16, 20, 16)
-        self._column.setSpacing(10)
-        self._body: QWidget | None = None
-        self._built_of: object = None
-        model.changed.connect(self.refresh)
-        look.changed.connect(self._build_anew)
-        self.refresh()
-
-    def refresh(self) -> None:
-        """Build the page from the station, if that changed what it shows."""
-        if self.shown() != self._built_of:
-            self._build_anew()
-
-    def _build_anew(self) -> None:
-        self._built_of = self.shown()
-        if self._body is not None:
-            for field in fields_in(self._body):
-                field.retire()  # their successors show what was typed
-        body = QWidget()
-        body.setObjectName("center")
-        column = QVBoxLayout(body)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(10)
-        self.refusal = label("", "refusal", wraps=True)
-        self.build(column)
-        column.addWidget(self.refusal)
-        column.addStretch(1)
-        if self._body is not None:
-            self._column.removeWidget(self._body)
-            put_away(self._body)
-        self._body = body
-        self._column.addWidget(body)
-
-    def shown(self) -> object:
-        """Everything of the station that the page is built from."""
-        raise NotImplementedError
-
-    def build(self, column: QVBoxLayout) -> None:
-        """Add the page's widgets."""
-        raise NotImplementedError
-
-    def say(self, why: str) -> None:
-        """Show a refusal."""
-        self.refusal.setText(why)
-
-    def attempt(self, words: str, change: Callable[[Station], Station]) -> str:
-        """Edit the station; returns the refusal that is shown, empty if it was taken."""
-        why = ""
-        try:
-            self._model.edit(words, change)
-        except RefusedError as error:
-            why = str(error)
-        self.say(why)
-        return why
-
-    def field(self, quantity: Quantity, figure: Figure, name: str, key: Key) -> QuantityField:
-        """An entry of the usual width."""
-        entry = QuantityField(quantity, figure, name, self._model.document.drafts, key)
-        entry.setFixedWidth(self._look.px(110))
-        entry.refused.connect(self.say)
-        return entry
-
-    def choice(self, name: str, words: tuple[str, ...], now: str) -> QComboBox:
-        """A drop-down of words."""
-        box = Choice(self._look, name, 150)
-        box.addItems(list(words))
-        box.setCurrentText(now)
-        return box
-
-
-class PeoplePage(_Place):
+class PeoplePage(Place):
     """Who speaks: how loud, how deep, from where."""
 
     def shown(self) -> object:
@@ -195,7 +107,7 @@ class PeoplePage(_Place):
         self._set(tuple(o for o in people if o.id != person_id), "remove somebody")
 
 
-class RoomPage(_Place):
+class RoomPage(Place):
     """Noise of the room, frequency of the mains."""
 
     def shown(self) -> object:
@@ -231,7 +143,7 @@ class RoomPage(_Place):
         self.attempt("mains", lambda s: change_station(s, mains_hz=int(text)))
 
 
-class DrawerPage(_Place):
+class DrawerPage(Place):
     """Parts at hand; plans and pads are made of them."""
 
     def __init__(self, model: GearModel, look: Look) -> None:

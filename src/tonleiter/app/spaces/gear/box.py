@@ -1,0 +1,253 @@
+"""A box of several sockets: what it is, how it is fed, its sockets, its connectors."""
+
+from __future__ import annotations
+
+from functools import partial
+from pathlib import Path
+from typing import get_args
+
+from PySide6.QtWidgets import QFileDialog, QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
+
+from tonleiter.app.spaces.gear.model import GROUNDS, GearModel
+from tonleiter.app.spaces.gear.place import Place
+from tonleiter.app.theme.look import Look
+from tonleiter.app.widgets.choice import Choice
+from tonleiter.app.widgets.figure_form import plain_grid
+from tonleiter.app.widgets.labels import button, label
+from tonleiter.app.widgets.text_field import TextField
+from tonleiter.core.gear.base import DeviceKind
+from tonleiter.core.gear.figure import Quantity
+from tonleiter.core.gear.labels import label_of
+from tonleiter.core.gear.net import Supply
+from tonleiter.core.station import boxes
+from tonleiter.core.station.box_files import SUFFIX, save_box
+from tonleiter.core.station.devices import Connector, Device, Shell
+from tonleiter.core.station.edits import fresh_id, uses_of
+from tonleiter.core.station.model import Station
+
+NAME_PX = 260
+
+
+class BoxPage(Place):
+    """The chosen box."""
+
+    def __init__(self, model: GearModel, look: Look) -> None:
+        self._asks = False
+        self.name = TextField("", "")
+        super().__init__(model, look)
+        model.selection_changed.connect(self._other)
+
+    def _other(self) -> None:
+        self._asks = False
+        self.refresh()
+
+    def shown(self) -> object:
+        """The box, its sockets by name, what could be put into it, how many leads it has."""
+        box = self._model.box
+        if box is None:
+            return None
+        station = self._model.station
+        sockets = [(station.gear_by_id[p].name, p) for p in box.ports]
+        leads = [x.name for x in station.links if box.id in (x.a, x.b)]
+        return box, sockets, self._addable(station, box), leads, self._asks
+
+    @staticmethod
+    def _addable(station: Station, box: Device) -> list[tuple[str, str]]:
+        """Pieces that are a box by themselves, and might be a socket of this one."""
+        return [
+            (station.gear_by_id[d.ports[0]].name, d.ports[0])
+            for d in station.devices
+            if len(d.ports) == 1 and d.id != box.id
+        ]
+
+    def build(self, column: QVBoxLayout) -> None:
+        """Everything about the box."""
+        box = self._model.box
+        if box is None:
+            return
+        column.addLayout(self._head(box))
+        if self._asks:
+            self._question(column, box)
+        column.addWidget(
+            label("One chassis, one way to earth: what is set here holds for all its sockets.",
+                  "sub", wraps=True)
+        )  # fmt: skip
+        column.addLayout(self._facts(box))
+        self._sockets(column, box)
+        self._connectors(column, box)
+        leads = [x.name for x in self._model.station.links if box.id in (x.a, x.b)]
+        row = QHBoxLayout()
+        said = f"Leads to other boxes: {', '.join(leads)}" if leads else "No lead to another box."
+        row.addWidget(label(said, "sub", wraps=True), 1)
+        row.addWidget(button("Leads and grounds", "link", lambda: self._model.select(GROUNDS)))
+        column.addLayout(row)
+
+    def _head(self, box: Device) -> QHBoxLayout:
+        row = QHBoxLayout()
+        row.setSpacing(8)
+        drafts = self._model.document.drafts
+        self.name = TextField(box.name, "Name of the box", drafts, ("box", box.id, "name"))
+        self.name.setObjectName("name")
+        self.name.setMaxLength(80)
+        self.name.accepted.connect(partial(self._rename, box.id))
+        row.addWidget(self.name, 1)
+        row.addWidget(button("Export…", "plain", self.ask_export))
+        row.addWidget(button("Remove…", "plain", self.ask_removal))
+        return row
+
+    def _question(self, column: QVBoxLayout, box: Device) -> None:
+        """What removing would take along, said before it is done."""
+        uses = [u for p in box.ports for u in uses_of(self._model.station, p)]
+        says = f"Removing the {box.name} removes its {len(box.ports)} sockets and its leads."
+        if uses:
+            says += f" These paths change or go: {'; '.join(dict.fromkeys(uses))}."
+        column.addWidget(label(f"{says} It can be undone.", "title", wraps=True))
+        row = QHBoxLayout()
+        row.addWidget(button("Remove it", "plain", partial(self._remove, box)))
+        row.addWidget(button("Keep it", "plain", self.keep))
+        row.addStretch(1)
+        column.addLayout(row)
+
+    def _facts(self, box: Device) -> QGridLayout:
+        grid = plain_grid()
+        kind = Choice(self._look, "What it is")
+        kind.show_items([(label_of(k), k) for k in get_args(DeviceKind)], box.kind)
+        kind.activated.connect(lambda _: self._change(box.id, kind=kind.currentData()))
+        supply = Choice(self._look, "How it is fed")
+        supply.show_items([(label_of(s), s) for s in get_args(Supply)], box.supply)
+        supply.activated.connect(lambda _: self._change(box.id, supply=supply.currentData()))
+        quantity = next(
+            m for m in Device.model_fields["earth_emf_v"].metadata if isinstance(m, Quantity)
+        )
+        emf = self.field(quantity, box.earth_emf_v, "Earth EMF", ("box", box.id, "emf"))
+        emf.accepted.connect(lambda figure: self._change(box.id, earth_emf_v=figure))
+        lines: list[tuple[str, QWidget, str]] = [("It is a", kind, ""), ("Fed from", supply, "")]
+        if box.supply in ("safety-earth", "usb-computer"):
+            tail = "between its earth and the radio's: a millivolt meter on AC finds it"
+            lines.append(("Volts in its earth", emf, tail))
+        for k, (words, widget, tail) in enumerate(lines):
+            grid.addWidget(label(words, "sub"), k, 0)
+            grid.addWidget(widget, k, 1)
+            grid.addWidget(label(tail, "caption", wraps=True), k, 2)
+        grid.setColumnStretch(2, 1)
+        return grid
+
+    def _sockets(self, column: QVBoxLayout, box: Device) -> None:
+        column.addWidget(label("What can be plugged into it", "section"))
+        station = self._model.station
+        for port in box.ports:
+            piece = station.gear_by_id[port]
+            row = QHBoxLayout()
+            row.addWidget(button(piece.name, "link", partial(self._model.select, port)))
+            row.addWidget(label(f"{piece.noun}: {piece.what}", "caption"), 1)
+            if len(box.ports) > 1:
+                row.addWidget(button("A box by itself", "link", partial(self._take_out, port)))
+            column.addLayout(row)
+        if not box.ports:
+            column.addWidget(label("Nothing of it carries sound: it only joins others.", "caption"))
+        addable = self._addable(station, box)
+        if addable:
+            into = Choice(self._look, "Piece to make a socket of it")
+            into.addItem("make a piece from the shelf its socket…", "")
+            for name, port in addable:
+                into.addItem(name, port)
+            into.activated.connect(lambda _: self._put(box.id, into.currentData()))
+            column.addWidget(into)
+
+    def _take_out(self, port: str) -> None:
+        self.attempt("take out", lambda s: boxes.take_out(s, port))
+
+    def _put(self, box_id: str, port: str) -> None:
+        if port:
+            self.attempt("put into", lambda s: boxes.put_into(s, box_id, port))
+
+    def _connectors(self, column: QVBoxLayout, box: Device) -> None:
+        column.addWidget(label("Its connectors", "section"))
+        station = self._model.station
+        for connector in box.connectors:
+            row = QHBoxLayout()
+            serves = ", ".join(station.gear_by_id[p].name for p in connector.ports)
+            row.addWidget(label(f"{connector.name}: {label_of(connector.shell)}", "sub"))
+            row.addWidget(
+                label(f"for the {serves}" if serves else "carries no sound", "caption"), 1
+            )
+            row.addWidget(
+                button("Remove", "link", partial(self._drop_connector, box, connector.id))
+            )
+            column.addLayout(row)
+        row = QHBoxLayout()
+        shell = Choice(self._look, "Shell of a new connector")
+        shell.addItem("add a connector…", "")
+        for token in get_args(Shell):
+            shell.addItem(label_of(token), token)
+        serves_box = Choice(self._look, "Socket that it serves")
+        serves_box.addItem("for no sound", "")
+        for port in box.ports:
+            serves_box.addItem(f"for the {station.gear_by_id[port].name}", port)
+        shell.activated.connect(
+            lambda _: self._add_connector(box, shell.currentData(), serves_box.currentData())
+        )
+        row.addWidget(serves_box)
+        row.addWidget(shell)
+        row.addStretch(1)
+        column.addLayout(row)
+
+    def _add_connector(self, box: Device, shell: str, port: str) -> None:
+        if not shell:
+            return
+        ports = (port,) if port else ()
+        name = self._model.station.gear_by_id[port].name if port else label_of(shell)
+        made = Connector.model_validate(
+            {"id": fresh_id({c.id for c in box.connectors}, shell), "name": name, "shell": shell,
+             "ports": ports}
+        )  # fmt: skip
+        self._change(box.id, connectors=(*box.connectors, made))
+
+    def _drop_connector(self, box: Device, connector_id: str) -> None:
+        kept = tuple(c for c in box.connectors if c.id != connector_id)
+        self._change(box.id, connectors=kept)
+
+    # --- hands -----------------------------------------------------------------------------------
+
+    def _change(self, box_id: str, **values: object) -> str:
+        words = next(iter(values))
+        return self.attempt(words, lambda s: boxes.change_device(s, box_id, **values))
+
+    def _rename(self, box_id: str, text: str) -> None:
+        if text.strip():
+            self.name.answer(self._change(box_id, name=text.strip()))
+        else:
+            self.name.answer("a box needs a name")
+            self.say("a box needs a name")
+
+    def ask_removal(self) -> None:
+        """Say what would go, and ask."""
+        self._asks = True
+        self.refresh()
+
+    def keep(self) -> None:
+        """Rather not."""
+        self._asks = False
+        self.refresh()
+
+    def _remove(self, box: Device) -> None:
+        self._asks = False
+        self.attempt(f"remove {box.name}", lambda s: boxes.remove_device(s, box.id))
+
+    def ask_export(self) -> None:
+        """Ask for a file and write the box there."""
+        box = self._model.box
+        if box is None:
+            return
+        name, _ = QFileDialog.getSaveFileName(
+            self, "Export a box", f"{box.id}{SUFFIX}", "Boxes (*.json)"
+        )
+        if name:
+            self.export(Path(name))
+
+    def export(self, file: Path) -> bool:
+        """Write the box; a refusal is told."""
+        box = self._model.box
+        return box is not None and self._model.attempt(
+            lambda: save_box(self._model.station, box.id, file)
+        )
