@@ -66,7 +66,7 @@ def test_clicking_chooses_and_the_detail_follows(match, qtbot):
 
 
 def test_arrows_walk_the_grid_and_enter_shows_the_ladder(match, window, qtbot):
-    match.model.select(("stage-dynamic", "hf-set"))
+    match.model.select(("stage-dynamic", "hf-data"))
     qtbot.keyClick(match.grid, Qt.Key.Key_Right)
     qtbot.keyClick(match.grid, Qt.Key.Key_Down)
     assert match.model.selected == ("electret-headset", "fm-mobile")

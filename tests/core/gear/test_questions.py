@@ -4,7 +4,7 @@ import pytest
 
 from tests.conftest import station_of
 from tonleiter.core.gear.catalogue import KINDS
-from tonleiter.core.gear.questions import FIRST, Begin
+from tonleiter.core.gear.questions import FIRST, Begin, BoxBegin
 from tonleiter.core.judge.assess import assess
 
 
@@ -12,6 +12,9 @@ def leaves(question, path=()):
     for words, further in question.answers:
         if isinstance(further, Begin):
             yield (*path, words), further
+        elif isinstance(further, BoxBegin):
+            for socket in further.sockets:
+                yield (*path, words, socket.words), socket.begin
         else:
             yield from leaves(further, (*path, words))
 
@@ -40,7 +43,7 @@ def test_questions_end_with_a_question_mark_and_offer_a_choice():
         assert question.text.endswith("?")
         assert len(question.answers) >= 2
         for _, further in question.answers:
-            if not isinstance(further, Begin):
+            if not isinstance(further, Begin | BoxBegin):
                 walk(further)
 
     walk(FIRST)

@@ -24,7 +24,7 @@ class Question:
     """A question and its answers, each with where it leads."""
 
     text: str
-    answers: tuple[tuple[str, Question | Begin], ...]
+    answers: tuple[tuple[str, Question | Begin | BoxBegin], ...]
 
 
 _DIRECTION = Question(
@@ -180,6 +180,72 @@ _INPUT = Question(
     ),
 )  # fmt: skip
 
+
+@dataclass(frozen=True)
+class Socket:
+    """Something that can be plugged into a box: in words, the piece that it is, its shell.
+
+    ``usual`` ones are there unless somebody says otherwise.
+    """
+
+    words: str
+    begin: Begin
+    shell: str
+    usual: bool = True
+
+
+@dataclass(frozen=True)
+class BoxBegin:
+    """A box, and what can be plugged into it."""
+
+    kind: str
+    name: str
+    supply: str
+    sockets: tuple[Socket, ...]
+
+
+_RADIO_BOX = BoxBegin("radio", "radio", "safety-earth", (
+    Socket("a microphone, at the front", Begin(
+        "microphone-socket", "microphone socket",
+        {"bias_v": "0..9", "bias_ohm": "2200..10k", "z_in_ohm": 600}), "round-8"),
+    Socket("data: sound of a fixed level, at the back", Begin("data-socket", "data socket"),
+           "mini-din-6"),
+    Socket("a loudspeaker or headphones", Begin("loudspeaker-output", "loudspeaker socket"),
+           "jack-3.5"),
+    Socket("USB that carries sound into it", Begin(
+        "data-socket", "USB sound into it", {"clip_dbu": 6}), "usb", usual=False),
+))  # fmt: skip
+
+_COMPUTER_BOX = BoxBegin("computer", "computer", "double-insulated", (
+    Socket("headphones or loudspeakers", Begin("line-source", "headphone output"), "jack-3.5"),
+    Socket("a microphone or a line", Begin("line-input", "line input"), "jack-3.5"),
+))  # fmt: skip
+
+_INTERFACE_BOX = BoxBegin("interface", "audio box", "lead", (
+    Socket("what it plays: to the radio", Begin("line-source", "output"), "jack-6.35"),
+    Socket("what it hears: from the radio", Begin("line-input", "input"), "jack-6.35"),
+))  # fmt: skip
+
+_TWO_OUTPUTS = BoxBegin("microphone", "microphone of two outputs", "battery", (
+    Socket("its own plug, with three pins", Begin(
+        "dynamic-microphone", "three-pin output",
+        {"output": "balanced", "pattern": "directional"}), "xlr-3"),
+    Socket("USB", Begin("line-source", "USB output", {"signal": "speech"}), "usb"),
+))  # fmt: skip
+
+_JOINING = BoxBegin("supply", "supply", "safety-earth", ())
+
+_BOX = Question(
+    "Which box is it?",
+    (
+        ("a radio", _RADIO_BOX),
+        ("a computer", _COMPUTER_BOX),
+        ("an audio box or interface", _INTERFACE_BOX),
+        ("a microphone with two outputs", _TWO_OUTPUTS),
+        ("a supply, a mast, a rack: nothing that carries sound", _JOINING),
+    ),
+)
+
 FIRST = Question(
     "What do you want to put on the shelf?",
     (
@@ -187,5 +253,6 @@ FIRST = Question(
         ("something that plays or receives", _SOURCE),
         ("something that stands between", _BETWEEN),
         ("an input of a radio or a computer", _INPUT),
+        ("a box with several sockets", _BOX),
     ),
 )

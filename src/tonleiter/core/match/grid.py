@@ -36,12 +36,40 @@ class Grid:
 
 def sources_of(station: Station) -> tuple[Gear, ...]:
     """Microphones and other sources."""
-    return tuple(g for g in station.gear if g.role == "microphone")
+    return _by_box(station, [g for g in station.gear if g.role == "microphone"])
 
 
 def inputs_of(station: Station) -> tuple[Gear, ...]:
     """Microphone, data and line inputs."""
-    return tuple(g for g in station.gear if g.role == "input")
+    return _by_box(station, [g for g in station.gear if g.role == "input"])
+
+
+def _by_box(station: Station, gear: list[Gear]) -> tuple[Gear, ...]:
+    """In the order of the shelf, but sockets of one box side by side."""
+    first: dict[str, int] = {}
+    for k, piece in enumerate(gear):
+        box = station.device_by_port.get(piece.id)
+        first.setdefault(piece.id if box is None else box.id, k)
+
+    def place(piece: Gear) -> int:
+        box = station.device_by_port.get(piece.id)
+        return first[piece.id if box is None else box.id]
+
+    return tuple(sorted(gear, key=place))
+
+
+def runs_of_boxes(station: Station, gear: tuple[Gear, ...]) -> tuple[tuple[str, int, int], ...]:
+    """Boxes with more than one socket in a row: name, index of the first and of the last."""
+    found: list[tuple[str, str, int, int]] = []
+    for k, piece in enumerate(gear):
+        box = station.device_by_port.get(piece.id)
+        if box is None:
+            continue
+        if found and found[-1][0] == box.id and found[-1][3] == k - 1:
+            found[-1] = (*found[-1][:3], k)
+        else:
+            found.append((box.id, box.name, k, k))
+    return tuple((name, first, last) for _, name, first, last in found if last > first)
 
 
 def solve_grid(

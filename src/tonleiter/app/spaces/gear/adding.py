@@ -7,6 +7,7 @@ from pathlib import Path
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
+    QCheckBox,
     QFileDialog,
     QFrame,
     QHBoxLayout,
@@ -21,9 +22,11 @@ from tonleiter.app.spaces.gear.model import GearModel
 from tonleiter.app.theme.look import Look
 from tonleiter.app.widgets.labels import button, label
 from tonleiter.app.widgets.panel import clear
+from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.catalogue import KINDS
 from tonleiter.core.gear.library import parts_library
-from tonleiter.core.gear.questions import FIRST, Begin, Question
+from tonleiter.core.gear.questions import FIRST, Begin, BoxBegin, Question
+from tonleiter.core.station.devices import Device
 from tonleiter.core.station.edits import fresh_id
 
 ID = Qt.ItemDataRole.UserRole
@@ -37,6 +40,8 @@ class Adding(QFrame):
         self._model, self._look = model, look
         self._path: list[Question] = [FIRST]
         self.answers: list[QPushButton] = []
+        self.ticks: list[QCheckBox] = []
+        self._box: BoxBegin | None = None
         self.setObjectName("center")
         self._title = label("", "headline", wraps=True)
         self._question = label("", "title", wraps=True)
@@ -91,7 +96,7 @@ class Adding(QFrame):
         whole.addLayout(both, 1)
 
     def _start(self) -> None:
-        self._path = [FIRST]
+        self._path, self._box = [FIRST], None
         self._title.setText(
             "A guest: what do you think of buying?" if self._model.as_guest
             else "What goes on the shelf?"
@@ -109,21 +114,74 @@ class Adding(QFrame):
             self.answers.append(made)
         self._back.setVisible(len(self._path) > 1)
 
-    def _go(self, further: Question | Begin) -> None:
+    def _go(self, further: Question | Begin | BoxBegin) -> None:
         if isinstance(further, Question):
             self._path.append(further)
             self._show()
             if self.answers:
                 self.answers[0].setFocus(Qt.FocusReason.OtherFocusReason)
             return
+        if isinstance(further, BoxBegin):
+            self._ask_sockets(further)
+            return
         taken = set(self._model.station.gear_by_id)
         data = {"id": fresh_id(taken, further.name), "name": further.name, **further.figures}
         piece = KINDS[further.kind].model_validate(data | {"kind": further.kind})
         self._model.attempt(lambda: self._model.add(piece))
 
+    def _ask_sockets(self, box: BoxBegin) -> None:
+        """What can be plugged into it? What is ticked becomes a socket of the box."""
+        if not box.sockets:
+            self._put_box(box, [])
+            return
+        self._box = box
+        self._question.setText("What can be plugged into it?")
+        clear(self._answers)
+        self.answers = []
+        self.ticks = []
+        for socket in box.sockets:
+            tick = QCheckBox(socket.words)
+            tick.setChecked(socket.usual)
+            self.ticks.append(tick)
+            self._answers.addWidget(tick)
+        made = button("Put it on the shelf", "answer", self.take_box)
+        self._answers.addWidget(made)
+        self.answers = [made]
+        self._back.setVisible(True)
+        self.ticks[0].setFocus(Qt.FocusReason.OtherFocusReason)
+
+    def take_box(self) -> None:
+        """Make the box of what was ticked."""
+        box = self._box
+        if box is not None:
+            self._put_box(box, [tick.isChecked() for tick in self.ticks])
+
+    def _put_box(self, box: BoxBegin, wanted: list[bool]) -> None:
+        sockets: list[Gear] = []
+        connectors: list[dict[str, object]] = []
+        for socket, is_wanted in zip(box.sockets, wanted, strict=True):
+            if not is_wanted:
+                continue
+            begin = socket.begin
+            name = f"{box.name}, {begin.name}"
+            new = fresh_id({s.id for s in sockets}, name)
+            data = {"id": new, "name": name, "kind": begin.kind, **begin.figures}
+            sockets.append(KINDS[begin.kind].model_validate(data))
+            connectors.append(
+                {"id": new, "name": begin.name, "shell": socket.shell, "ports": (new,)}
+            )
+        device = Device.model_validate(
+            {"id": fresh_id(set(), box.name), "name": box.name, "kind": box.kind,
+             "supply": box.supply, "connectors": connectors, "ports": [s.id for s in sockets]}
+        )  # fmt: skip
+        self._model.attempt(lambda: self._model.add_box(device, tuple(sockets)))
+
     def back(self) -> None:
         """One question back."""
-        if len(self._path) > 1:
+        if self._box is not None:
+            self._box = None
+            self._show()
+        elif len(self._path) > 1:
             self._path.pop()
             self._show()
 

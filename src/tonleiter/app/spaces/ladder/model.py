@@ -64,6 +64,7 @@ class LadderModel(Editing):
     selection_changed = Signal()
     remedies_changed = Signal()
     doubts_changed = Signal()
+    grounds_wanted = Signal()
 
     def __init__(self, document: Document, jobs: Jobs) -> None:
         super().__init__(document)

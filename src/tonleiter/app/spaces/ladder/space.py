@@ -48,6 +48,10 @@ class LadderSpace(Space):
         self.unit_button.setProperty("role", "plain")
         self.unit_button.setToolTip("Show levels in dBu, dBV, volts RMS or volts peak to peak")
         self.unit_button.clicked.connect(self.cycle_unit)
+        self.drawing_button = QPushButton("Drawing  D")
+        self.drawing_button.setProperty("role", "plain")
+        self.drawing_button.setToolTip("The whole chain as one schematic, with its parts list")
+        self.drawing_button.clicked.connect(self.inspector.open_chain_drawing)
         self._arrange()
         look.changed.connect(self._fit)
         self.view.edit_requested.connect(self.inspector.focus_first)
@@ -55,6 +59,7 @@ class LadderSpace(Space):
         self.model.changed.connect(self.refresh)
         self.model.changed.connect(self.badge_changed)
         self.model.refused.connect(self.refused)
+        self.model.grounds_wanted.connect(lambda: self.wanted.emit("gear", "grounds"))
         self.header.refused.connect(self.refused)
         self.refresh()
 
@@ -69,6 +74,7 @@ class LadderSpace(Space):
         top.addLayout(words, 1)
         top.addWidget(self.unit_button, 0, Qt.AlignmentFlag.AlignTop)
         top.addWidget(self.response_button, 0, Qt.AlignmentFlag.AlignTop)
+        top.addWidget(self.drawing_button, 0, Qt.AlignmentFlag.AlignTop)
         center = QFrame()
         center.setObjectName("center")
         self._center = QVBoxLayout(center)
@@ -167,6 +173,7 @@ class LadderSpace(Space):
             Action("Frequency response", "R", self._toggle_response),
             Action("Next unit for levels", "U", self.cycle_unit),
             Action("Go to the remedies", "F", self.focus_findings),
+            Action("Draw the whole chain", "D", self.inspector.open_chain_drawing),
         )
 
     def hints(self) -> tuple[tuple[str, str], ...]:

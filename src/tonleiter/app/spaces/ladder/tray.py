@@ -20,6 +20,7 @@ from tonleiter.app.theme.look import Look
 from tonleiter.app.theme.palette import SIGN
 from tonleiter.app.widgets.panel import clear, put_away, replace_content
 from tonleiter.core.judge.certainty import Doubt
+from tonleiter.core.judge.findings.codes import meaning
 from tonleiter.core.judge.findings.model import Finding, Remedy
 
 TALL_PX, LOW_PX, LEAST_PX = 184, 108, 84
@@ -38,6 +39,7 @@ class Card(QFrame):
         self.finding, self._model, self._look = finding, model, look
         self._word = WORDS[finding.severity] if maybe is None else MAYBE
         self.buttons: list[QPushButton] = []
+        self.way: QPushButton | None = None
         self.setObjectName("card")
         self.setAccessibleName(f"{self._word}: {finding.says}")
         both = QHBoxLayout(self)
@@ -119,6 +121,8 @@ class Card(QFrame):
             self._say("No simple edit mends this; look at the figures of the stage.")
         for remedy in tried or ():
             self._offer(remedy)
+        if meaning(self.finding.code).hum:
+            self._show_way()
         self._offers.addStretch(1)
 
     def _say(self, text: str) -> None:
@@ -126,6 +130,15 @@ class Card(QFrame):
         label.setProperty("role", "caption")
         label.setWordWrap(True)
         self._offers.addWidget(label)
+
+    def _show_way(self) -> None:
+        """The picture of the grounds shows which way the current goes."""
+        self.way = QPushButton("See which way it goes")
+        self.way.setAccessibleName(self.way.text())
+        self.way.setProperty("role", "link")
+        self.way.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.way.clicked.connect(self._model.grounds_wanted)
+        self._offers.addWidget(self.way)
 
     def _offer(self, remedy: Remedy) -> None:
         # a button does not wrap its text by itself

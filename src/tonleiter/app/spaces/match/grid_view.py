@@ -21,11 +21,13 @@ from tonleiter.app.spaces.match.model import MatchModel
 from tonleiter.app.theme.look import Look
 from tonleiter.app.widgets.canvas.axis import Axis
 from tonleiter.app.widgets.canvas.bracket import paint_gauge
-from tonleiter.app.widgets.canvas.words import wrapped
-from tonleiter.core.match.grid import Key
+from tonleiter.app.widgets.canvas.words import elided, wrapped
+from tonleiter.core.match.grid import Key, runs_of_boxes
 from tonleiter.core.match.pair import Pair, Verdict
 
 HEAD_PX, NAME_PX, ROW_PX, LEAST_COLUMN_PX = 64, 140, 74, 124
+# over the heads: the names of boxes with several sockets
+GROUP_PX = 19
 MOST_ROW_PX, MOST_COLUMN_PX = 104, 320
 # levels that a cell's little scale spans, either side of the window's middle
 SPAN_DB = 40.0
@@ -153,10 +155,12 @@ class GridView(QWidget):
             if region.intersects(QRect(0, 0, self.width(), int(self.cell(0, 0).top()))):
                 for c, socket in enumerate(grid.inputs):
                     box = self.cell(0, c)
-                    head = QRectF(box.left() + 8, 4, box.width() - 12, box.top() - 10)
+                    top = self._look.px(GROUP_PX) if self._columns() else 4
+                    head = QRectF(box.left() + 8, top, box.width() - 12, box.top() - 6 - top)
                     chosen = socket.id == self._model.selected[1]
                     align = Qt.AlignmentFlag.AlignBottom | Qt.AlignmentFlag.AlignLeft
                     self._name(painter, head, socket.name, socket.guest, chosen, align)
+                self._heads(painter)
             for r, source in enumerate(grid.sources):
                 box = self.cell(r, 0)
                 side = QRectF(6, box.top(), box.left() - 14, box.height())
@@ -164,11 +168,44 @@ class GridView(QWidget):
                     chosen = source.id == self._model.selected[0]
                     align = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight
                     self._name(painter, side, source.name, source.guest, chosen, align)
+                    self._side(painter, r, side)
                 for c, socket in enumerate(grid.inputs):
                     box = self.cell(r, c)
                     if region.intersects(box.toAlignedRect()):
                         picture = self._picture((source.id, socket.id), box)
                         painter.drawPixmap(box.topLeft(), picture)
+
+    def _columns(self) -> tuple[tuple[str, int, int], ...]:
+        return runs_of_boxes(self._model.station, self._model.grid.inputs)
+
+    def _heads(self, painter: QPainter) -> None:
+        """The name of a box over its sockets, with a line that spans them."""
+        p, look = self._look.palette, self._look
+        for name, first, last in self._columns():
+            left, right = self.cell(0, first).left() + 8, self.cell(0, last).right() - 6
+            y = look.px(GROUP_PX) - 2
+            painter.setPen(QPen(p.color("signal"), 1.4))
+            painter.drawLine(QPointF(left, y), QPointF(right, y))
+            painter.setFont(look.font(12))
+            words = elided(name, QFontMetricsF(painter.font()), right - left)
+            painter.drawText(QPointF(left, y - 4), words)
+
+    def _side(self, painter: QPainter, row: int, side: QRectF) -> None:
+        """The same at the side: a line along the sources of one box, its name at the first."""
+        p, look = self._look.palette, self._look
+        for name, first, last in runs_of_boxes(self._model.station, self._model.grid.sources):
+            if first <= row <= last:
+                painter.setPen(QPen(p.color("signal"), 1.4))
+                x, edge = side.right() + 5, 4.0
+                top = side.top() + (edge if row == first else 0)
+                foot = side.bottom() - (edge if row == last else 0)
+                painter.drawLine(QPointF(x, top), QPointF(x, foot))
+            if row == first:
+                painter.setFont(look.font(12))
+                metrics = QFontMetricsF(painter.font())
+                words = elided(name, metrics, side.width())
+                place = QPointF(side.right() - metrics.horizontalAdvance(words), side.top() + 12)
+                painter.drawText(place, words)
 
     def _picture(self, key: Key, box: QRectF) -> QPixmap:
         """A cell's picture, painted anew only when what it shows has changed."""
