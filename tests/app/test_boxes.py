@@ -20,15 +20,21 @@ def gear(window):
     return window.space("gear")
 
 
+def settle():
+    """A page built anew is shown by the events after those that built it."""
+    for _ in range(3):
+        QApplication.processEvents()
+
+
 def named(page, kind, name):
-    QApplication.processEvents()
+    settle()
     found = [w for w in page.findChildren(kind) if w.accessibleName() == name and w.isVisible()]
     assert found, [w.accessibleName() for w in page.findChildren(kind)]
     return found[0]
 
 
 def words(page):
-    QApplication.processEvents()
+    settle()
     return [w.text() for w in page.findChildren(QLabel) if w.isVisible()]
 
 

@@ -169,6 +169,11 @@ class Sheet:
         xs += [b.x for b in self.bars] + [t.x for t in self.terminals]
         ys += [b.y for b in self.bars] + [t.y for t in self.terminals]
         ys += [t.y - 1.5 for t in self.texts]
+        for text in self.texts:
+            # a letter is some three quarters of a unit wide
+            wide = 0.8 * len(text.words)
+            left = {"left": 0.0, "middle": wide / 2, "right": wide}[text.align]
+            xs += [text.x - left, text.x - left + wide]
         return Box(min(xs) - 1, min(ys) - 1, max(xs) + 1, max(ys) + 1.2)
 
     def moved(self, dx: float, dy: float) -> Sheet:

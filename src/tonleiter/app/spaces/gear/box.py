@@ -139,7 +139,7 @@ class BoxPage(Place):
             piece = station.gear_by_id[port]
             row = QHBoxLayout()
             row.addWidget(button(piece.name, "link", partial(self._model.select, port)))
-            row.addWidget(label(f"{piece.noun}: {piece.what}", "caption"), 1)
+            row.addWidget(label(f"{piece.noun}: {piece.what}", "caption", wraps=True), 1)
             if len(box.ports) > 1:
                 row.addWidget(button("A box by itself", "link", partial(self._take_out, port)))
             column.addLayout(row)

@@ -5,14 +5,15 @@ from __future__ import annotations
 from functools import partial
 from typing import get_args
 
+from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
+from tonleiter.app.safety.events import guarded
 from tonleiter.app.spaces.gear.grounds_picture import GroundsPicture
 from tonleiter.app.spaces.gear.model import GearModel
 from tonleiter.app.spaces.gear.place import Place
 from tonleiter.app.theme.look import Look
 from tonleiter.app.widgets.choice import Choice
-from tonleiter.app.widgets.figure_form import plain_grid
 from tonleiter.app.widgets.labels import button, label
 from tonleiter.core.circuit.elements import CircuitError
 from tonleiter.core.gear.figure import OHMS
@@ -22,7 +23,7 @@ from tonleiter.core.station import boxes, edits
 from tonleiter.core.station.devices import LINK_NAMES, Link, LinkKind, may_be
 from tonleiter.core.units.quantity import AMPERE, format_quantity
 
-NAME_PX = 190
+NAME_PX, NARROW_BELOW_PX = 190, 760
 
 
 class GroundsPage(Place):
@@ -38,7 +39,17 @@ class GroundsPage(Place):
 
     def shown(self) -> object:
         """The whole station: everything in it may hum. Nothing while it is out of sight."""
-        return self._model.station if self.isVisible() else None
+        return (self._model.station, self._narrow()) if self.isVisible() else None
+
+    def _narrow(self) -> bool:
+        """Whether a lead needs two lines."""
+        return self.width() < self._look.px(NARROW_BELOW_PX)
+
+    @guarded
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """One line a lead, or two."""
+        super().resizeEvent(event)
+        self.refresh()
 
     def arrive(self) -> None:
         """It is shown."""
@@ -70,7 +81,6 @@ class GroundsPage(Place):
         chains.show_items([(c.name, c.id) for c in station.chains], current)
         chains.activated.connect(lambda _: self._open(chains.currentData()))
         row.addWidget(chains)
-        row.addWidget(self._plugged())
         row.addStretch(1)
         column.addLayout(row)
         grounds = self.grounds
@@ -83,6 +93,7 @@ class GroundsPage(Place):
             column.addWidget(self.picture)
             self._loop_buttons(column, grounds)
             self._light(self._lit)
+            column.addWidget(self._plugged())
         self._leads(column)
 
     def _open(self, chain_id: str) -> None:
@@ -94,7 +105,7 @@ class GroundsPage(Place):
     def _plugged(self) -> QWidget:
         """Whether the leads of the open chain stay where they are."""
         station = self._model.station
-        box = QCheckBox("its leads stay plugged in while others are used")
+        box = QCheckBox("the leads of this chain stay plugged in while others are used")
         if station.chains:
             chain = station.chain()
             box.setChecked(chain.stays_plugged)
@@ -133,11 +144,8 @@ class GroundsPage(Place):
     def _leads(self, column: QVBoxLayout) -> None:
         station = self._model.station
         column.addWidget(label("Leads that carry no sound of a chain", "section"))
-        grid = plain_grid()
-        for k, link in enumerate(station.links):
-            self._line(grid_row := QHBoxLayout(), link)
-            grid.addLayout(grid_row, k, 0)
-        column.addLayout(grid)
+        for link in station.links:
+            self._line(column, link)
         if len(station.devices) < 2:
             column.addWidget(label("Two boxes are wanted for a lead.", "caption"))
             return
@@ -161,14 +169,20 @@ class GroundsPage(Place):
         for words, widget in (("From the", from_box), ("to the", to_box), ("", kind)):
             if words:
                 row.addWidget(label(words, "sub"))
+            elif self._narrow():
+                column.addLayout(row)
+                row = QHBoxLayout()
+                row.addStretch(1)
             row.addWidget(widget)
         row.addStretch(1)
         column.addLayout(row)
 
-    def _line(self, row: QHBoxLayout, link: Link) -> None:
+    def _line(self, column: QVBoxLayout, link: Link) -> None:
         """One lead: what, between which, its resistance, how it joins, pulled out."""
         names = self._model.station.device_by_id
+        row = QHBoxLayout()
         row.setSpacing(8)
+        column.addLayout(row)
         name = label(link.name, "sub", wraps=True)
         name.setFixedWidth(self._look.px(NAME_PX))
         ends = label(f"{names[link.a].name} – {names[link.b].name}", "caption", wraps=True)
@@ -184,6 +198,11 @@ class GroundsPage(Place):
         pull = button("Remove", "link", partial(self._pull, link.id))
         row.addWidget(name)
         row.addWidget(ends, 1)
+        if self._narrow():
+            row = QHBoxLayout()
+            row.setSpacing(8)
+            column.addLayout(row)
+            row.addStretch(1)
         ways.setFixedWidth(self._look.px(132))
         for widget in (ohm, label("Ω", "caption"), ways, core, pull):
             row.addWidget(widget)

@@ -206,6 +206,9 @@ class GroundsPicture(QWidget):
         along = [path.pointAtPercent(share) for share in (0.5, 0.4, 0.6, 0.3, 0.7, 0.24, 0.76)]
         if join.of_chain:
             along = [p - QPointF(0, self._look.px(12)) for p in along]
+            # between boxes that stand close, above or below the row
+            half = self._box_size()[1] / 2
+            along += [middle + QPointF(0, way * (half + self._look.px(30))) for way in (-1, 1)]
         self._names.append((along, join, lit))
 
     def _name(self, painter: QPainter, along: list[QPointF], join: GroundJoin, lit: bool) -> None:

@@ -38,7 +38,7 @@ class LargeDrawing(QDialog):
         area = QScrollArea()
         area.setWidget(canvas)
         area.setAlignment(Qt.AlignmentFlag.AlignCenter)
-        area.setObjectName("card")
+        area.setStyleSheet("background: transparent;")
         self.says = label("", "refusal", wraps=True)
         side = QFrame()
         column = QVBoxLayout(side)
