@@ -32,6 +32,8 @@ def in_strips(sheets: Sequence[Sheet], most_width: float = float("inf")) -> Shee
         else:
             now = _behind(now, sheet.moved(end, 0.0))
             end += _end_of(sheet)
+    if now is not None and not strips:
+        return now
     if now is not None:
         strips.append(now)
     whole, y = Sheet(), 0.0

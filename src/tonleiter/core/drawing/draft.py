@@ -7,7 +7,7 @@ plan cannot join what the circuit does not join.
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 
 from tonleiter.core.circuit.elements import (
     Bipolar,
@@ -52,13 +52,18 @@ class Draft:
     """A drawing in the making, of one stage's circuit."""
 
     def __init__(
-        self, gear: Gear, net: StageNet, before: Port | None = None, volts: Volts | None = None
+        self,
+        gear: Gear,
+        net: StageNet,
+        before: Port | None = None,
+        volts: Volts | None = None,
+        items: Iterable[Item] | None = None,
     ) -> None:
         self.gear, self.net = gear, net
         self.before = before or net.inlet
         self._volts = volts or (lambda _: None)
         self._elements = {e.name: e for e in net.elements}
-        self.items = {i.place: i for i in items_of(gear, net)}
+        self.items = {i.place: i for i in items or items_of(gear, net)}
         self._plus = {m.element: m.p for m in net.marks if isinstance(m, Polarised)}
         self._rows: dict[str, float] = {}
         self._touched: dict[tuple[str, float], set[float]] = {}
@@ -364,6 +369,12 @@ TELLING_V = 0.02
 def _dots(wires: list[Wire], symbols: list[Symbol], bars: list[Bar]) -> list[Dot]:
     """Where three or more conductors meet."""
     ends: dict[tuple[float, float], int] = {}
+    level: dict[float, list[Wire]] = {}
+    plumb: dict[float, list[Wire]] = {}
+    for wire in wires:
+        (
+            level.setdefault(wire.y0, []) if wire.y0 == wire.y1 else plumb.setdefault(wire.x0, [])
+        ).append(wire)
     for wire in wires:
         for at in ((wire.x0, wire.y0), (wire.x1, wire.y1)):
             ends[at] = ends.get(at, 0) + 1
@@ -374,7 +385,8 @@ def _dots(wires: list[Wire], symbols: list[Symbol], bars: list[Bar]) -> list[Dot
         ends[bar.x, bar.y] = ends.get((bar.x, bar.y), 0) + 1
     found = []
     for (x, y), count in ends.items():
-        through = sum(inside(wire, x, y) for wire in wires)
+        near = (*level.get(y, ()), *plumb.get(x, ()))
+        through = sum(inside(wire, x, y) for wire in near)
         if count + 2 * through >= 3:
             found.append(Dot(x, y))
     return found

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 
 from tonleiter.core.drawing.automatic import automatic
 from tonleiter.core.drawing.draft import Draft, Volts
@@ -10,6 +10,7 @@ from tonleiter.core.drawing.plans import passive, stages, wholes
 from tonleiter.core.drawing.sheet import Sheet
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.net import Port, StageNet
+from tonleiter.core.gear.shopping import Item
 
 Plan = Callable[[Draft], None]
 
@@ -53,9 +54,16 @@ PLANS: dict[str, Plan] = {
 
 
 def draw_stage(
-    gear: Gear, net: StageNet, before: Port | None = None, volts: Volts | None = None
+    gear: Gear,
+    net: StageNet,
+    before: Port | None = None,
+    volts: Volts | None = None,
+    items: Iterable[Item] | None = None,
 ) -> Sheet:
-    """Draw what a piece built; ``before`` is the joint before it, ``volts`` gives DC by node."""
-    draft = Draft(gear, net, before, volts)
+    """Draw what a piece built; ``before`` is the joint before it, ``volts`` gives DC by node.
+
+    ``items`` are its parts, where they have been found already.
+    """
+    draft = Draft(gear, net, before, volts, items)
     PLANS[gear.kind_id](draft)
     return draft.sheet()

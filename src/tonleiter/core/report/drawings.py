@@ -14,7 +14,7 @@ from tonleiter.core.drawing.stage import draw_stage
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.net import AIR, OwnSupply, StageNet
 from tonleiter.core.gear.parts import Part
-from tonleiter.core.gear.shopping import Item, items_of, listed, numbered
+from tonleiter.core.gear.shopping import items_of, listed, numbered
 from tonleiter.core.solve.compiled import PlacedStage
 from tonleiter.core.solve.solution import ChainSolution
 
@@ -39,7 +39,7 @@ def draw_piece(gear: Gear) -> Drawn:
     volts = None if op is None else _volts(op, _common(gear, net))
     items = items_of(gear, net, volts)
     refs = numbered(items)
-    sheet = draw_stage(gear, net, volts=volts)
+    sheet = draw_stage(gear, net, volts=volts, items=items)
     return Drawn(sheet.named(refs), _lived(listed(items, refs), net, op))
 
 
@@ -56,15 +56,17 @@ def draw_stages(
     solution: ChainSolution, stages: Iterable[PlacedStage], most_width: float = float("inf")
 ) -> Drawn:
     """Some stages of a solved chain, in their order, with its DC."""
-    sheets, items = [], list[Item]()
+    sheets = []
     lines: list[Part] = []
-    built = [(stage, stage.net()) for stage in stages]
-    items = [item for stage, net in built for item in items_of(stage.gear, net)]
-    refs = numbered(items)
-    for stage, net in built:
+    made = []
+    for stage in stages:
+        net = stage.net()
         volts = _volts(solution.op, _common(stage.gear, net))
-        sheets.append(draw_stage(stage.gear, net, stage.inlet, volts).named(refs))
-        lines += _lived(listed(items_of(stage.gear, net, volts), refs), net, solution.op)
+        made.append((stage, net, volts, items_of(stage.gear, net, volts)))
+    refs = numbered(item for *_, items in made for item in items)
+    for stage, net, volts, items in made:
+        sheets.append(draw_stage(stage.gear, net, stage.inlet, volts, items).named(refs))
+        lines += _lived(listed(items, refs), net, solution.op)
     return Drawn(in_strips(sheets, most_width), _merged(lines))
 
 

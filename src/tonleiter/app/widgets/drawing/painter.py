@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QBrush, QColor, QFont, QFontMetricsF, QPainter, QPen
 
@@ -21,6 +23,32 @@ _BESIDE = {
 }  # fmt: skip
 
 
+class Face:
+    """A font with the widths of what was written in it."""
+
+    def __init__(self, made: QFont) -> None:
+        self.font = made
+        self._metrics = QFontMetricsF(made)
+        self._known: dict[str, float] = {}
+
+    def width(self, words: str) -> float:
+        """In pixels."""
+        found = self._known.get(words)
+        if found is None:
+            if len(self._known) > MOST_KNOWN:
+                self._known.clear()
+            found = self._known[words] = self._metrics.horizontalAdvance(words)
+        return found
+
+
+MOST_KNOWN = 2_000
+
+
+@lru_cache(maxsize=64)
+def _face(size_px: float, weight: int, mono: bool, scale: float) -> Face:
+    return Face(font(size_px, weight, mono, scale))
+
+
 class SheetPainter:
     """One drawing in one size. ``scale`` is that of the text, ``unit_px`` a grid unit."""
 
@@ -30,9 +58,9 @@ class SheetPainter:
         self._painter, self._sheet, self._palette = painter, sheet, palette
         self._u, self._scale = unit_px, scale
         self._pencil = Pencil(painter, unit_px)
-        self._mono = font(TEXT_PX, 400, True, scale)
-        self._sans = font(TEXT_PX, 400, False, scale)
-        self._bold = font(TEXT_PX, 600, True, scale)
+        self._mono = _face(TEXT_PX, 400, True, scale)
+        self._sans = _face(TEXT_PX, 400, False, scale)
+        self._bold = _face(TEXT_PX, 600, True, scale)
 
     def paint(self) -> None:
         """Paint it, its box's corner at the painter's origin."""
@@ -133,16 +161,15 @@ class SheetPainter:
         for k, (text, face, color) in enumerate(words):
             self._text(s.x, y + k * line - 0.3, text, face, color, "middle")
 
-    def _bold_sans(self) -> QFont:
-        return font(TEXT_PX + 1, 600, False, self._scale)
+    def _bold_sans(self) -> Face:
+        return _face(TEXT_PX + 1, 600, False, self._scale)
 
     def _wrapped(self, words: str, room_px: float) -> list[str]:
         """Words in as many lines as they need in a case."""
-        metrics = QFontMetricsF(self._bold_sans())
         lines = [""]
         for word in words.split():
             longer = f"{lines[-1]} {word}".strip()
-            if lines[-1] and metrics.horizontalAdvance(longer) > room_px:
+            if lines[-1] and self._bold_sans().width(longer) > room_px:
                 lines.append(word)
             else:
                 lines[-1] = longer
@@ -167,13 +194,13 @@ class SheetPainter:
         """Height of a line of text in grid units."""
         return 1.18 * TEXT_PX * self._scale / self._u
 
-    def _text(self, x: float, y: float, words: str, face: QFont, color: str, align: str) -> None:
+    def _text(self, x: float, y: float, words: str, face: Face, color: str, align: str) -> None:
         """Words with their base line at a point."""
         if not words:
             return
         p = self._painter
-        p.setFont(face)
-        width = QFontMetricsF(face).horizontalAdvance(words)
+        p.setFont(face.font)
+        width = 0.0 if align == "left" else face.width(words)
         shift = {"left": 0.0, "middle": width / 2, "right": width}[align]
         p.setPen(QColor(self._palette.color(color)))
         p.drawText(self._pencil.at(x, y) - QPointF(shift, 0.0), words)
