@@ -54,8 +54,8 @@ def main() -> None:
         loops.append(times[3] - times[2])
     base = statistics.median(alone)
     print(
-        f"chain with {len(many.grounds.chassis)} boxes and {len(many.grounds.leads)} leads / without"
-        f" any around it: {statistics.median(around) / base:.2f}; finding its loops:"
+        f"chain with {len(many.grounds.chassis)} boxes, {len(many.grounds.leads)} leads / with none"
+        f" around it: {statistics.median(around) / base:.2f}; finding its loops:"
         f" {statistics.median(loops) / base:.2f}; both together (aim: at most 3):"
         f" {(statistics.median(around) + statistics.median(loops)) / base:.2f}"
         f"   [{base * 1e3:.1f} ms]"

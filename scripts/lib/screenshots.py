@@ -9,6 +9,7 @@ from pathlib import Path
 
 from tonleiter.app.demo import shipped_demo
 from tonleiter.app.document import Document
+from tonleiter.app.spaces.gear.model import GROUNDS
 from tonleiter.app.start import application
 from tonleiter.app.theme.look import Look
 from tonleiter.app.window import MainWindow
@@ -52,6 +53,19 @@ def gear(window: MainWindow) -> None:
         bench.type_reading(field, text)
 
 
+def grounds(window: MainWindow) -> None:
+    """The loop through two USB leads, lit up."""
+    window.space("ladder").model.edit("chain", lambda s: open_chain(s, "hf-weak-data"))
+    window.go_to("gear")
+    window.space("gear").model.select(GROUNDS)
+
+
+def box(window: MainWindow) -> None:
+    """A radio of three sockets."""
+    window.go_to("gear")
+    window.space("gear").model.select_box("hf-20w")
+
+
 def adding(window: MainWindow) -> None:
     """Questions, and the library beside them."""
     window.go_to("gear")
@@ -84,6 +98,8 @@ SHOTS: tuple[tuple[str, str, tuple[int, int], Callable[[MainWindow], None]], ...
     ("gear-light", "light", (1280, 800), gear),
     ("gear-small-window", "dark", (1024, 700), gear),
     ("gear-adding", "light", (1280, 800), adding),
+    ("gear-grounds", "light", (1280, 800), grounds),
+    ("gear-box", "dark", (1280, 800), box),
     ("match-light", "light", (1280, 800), match),
     ("match-small-window", "dark", (1024, 700), match),
     ("plan-light", "light", (1280, 800), plans),

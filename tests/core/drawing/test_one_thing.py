@@ -13,6 +13,9 @@ from tonleiter.core.drawing.traced import faults, loose_ends
 from tonleiter.core.gear.catalogue import KINDS
 from tonleiter.core.gear.net import AIR, TIE_OHM, Port, StageNet
 from tonleiter.core.gear.shopping import items_of, listed, numbered
+from tonleiter.core.match.terms import Terms
+from tonleiter.core.plan import search as searching
+from tonleiter.core.report.drawings import draw_stages
 
 OWN = """an emitter stage of one's own
 V1 rail 0 9
@@ -129,6 +132,36 @@ def test_every_drawn_part_stands_in_the_list_once_and_the_other_way_round(piece,
     assert len(set(in_list)) == len(in_list)
     for part in listed(items, refs):
         assert part.count == len(part.refs)
+
+
+@pytest.mark.parametrize("style", ["simple", "isolated"])
+@pytest.mark.parametrize(
+    ("source", "socket"),
+    [("stage-dynamic", "hf-set"), ("piezo-desk", "hf-set"), ("electret-headset", "am-museum"),
+     ("usb-box-out", "fm-mobile")],
+)  # fmt: skip
+def test_plans_are_drawn_and_listed_as_they_were_solved(demo, monkeypatch, source, socket, style):
+    """Of each plan: one drawing, the same parts, nothing joined that is not."""
+    monkeypatch.setattr(searching, "ROUNDS", 1)
+    monkeypatch.setattr(searching, "MOST_SOLVES", 160)
+    terms = Terms("ssb-chat", "deep-voice", 30.0)
+    best = searching.plan(demo, source, socket, terms, style).best
+    assert best
+    for candidate in best:
+        solution = candidate.assessment.solution
+        between = [s for s in solution.compiled.stages[1:-1] if not s.gear.lead]
+        drawn = draw_stages(solution, between)
+        owned = {s.id for s in between if s.id in candidate.owned}
+        refs = {ref for part in drawn.parts for ref in part.refs}
+        assert refs == {s.ref for s in drawn.sheet.symbols}
+        listed_apart = sum(p.count for p in candidate.parts())
+        of_the_shelf = sum(len(items_of(s.gear, s.net())) for s in between if s.id in owned)
+        assert listed_apart + of_the_shelf == len(refs)
+        assert loose_ends(drawn.sheet) == []
+        for stage in between:
+            net = stage.net()
+            sheet = draw_stage(stage.gear, net, stage.inlet)
+            assert faults(sheet, alias(net, stage.inlet), Draft(stage.gear, net).common) == []
 
 
 @pytest.mark.parametrize("plan", sorted(PLANS))

@@ -105,10 +105,14 @@ def link_of(kind: LinkKind, a: str, b: str, link_id: str, name: str = "") -> Lin
 
 
 def may_be(kind: LinkKind) -> tuple[Joins, ...]:
-    """How a lead of a kind may join: USB and supply leads need their ground, screws have no end."""
+    """How a lead of a kind may join.
+
+    USB and supply leads need their ground, screws have no end, and the screen of a coax carries the
+    transmitter's current: nobody opens it.
+    """
     if kind == "usb":
         return ("both-ends", "isolated")
-    if kind in ("data", "coax"):
+    if kind == "data":
         return ("both-ends", "one-end", "isolated")
     return ("both-ends",)
 

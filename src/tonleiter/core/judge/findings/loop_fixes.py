@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterator
 from tonleiter.core.judge.findings.case import Case
 from tonleiter.core.judge.findings.model import MOVE, Fix
 from tonleiter.core.solve.loops import HumLoop
-from tonleiter.core.station.boxes import change_device, change_link
+from tonleiter.core.station.boxes import add_link, change_device, change_link
 from tonleiter.core.station.devices import Device, Link, may_be
 from tonleiter.core.station.model import Station
 
@@ -28,10 +28,24 @@ def link_fixes(case: Case, loop: HumLoop) -> Iterator[Fix]:
             title = f"Run the {device.name} from its battery"
             yield Fix(title, _device(device, supply="battery"),
                       "its supply's earth is then not joined", MOVE)  # fmt: skip
+    yield from _bonds(case, earthed)
     apart = [d for d in earthed if d.kind != "other" and abs(d.earth_emf_v.value) > TELLING_V]
     for device in apart:
         title = f"Run the {device.name} from the radio's own outlet"
         yield Fix(title, _device(device, earth_emf_v=ONE_OUTLET_V), "one earth for both", MOVE)
+
+
+def _bonds(case: Case, earthed: list[Device]) -> Iterator[Fix]:
+    """An earth rod far from the house's earth is bonded to it, as codes ask for anyway."""
+    houses = [d for d in earthed if d.kind != "other"]
+    for rod in (d for d in earthed if d.kind == "other"):
+        for house in houses[:1]:
+            title = f"Bond the {rod.name} to the {house.name} by a heavy strap"
+            yield Fix(title, _bonded(rod, house), "one earth for both, by local codes")
+
+
+def _bonded(rod: Device, house: Device) -> Callable[[Station], Station]:
+    return lambda station: add_link(station, "strap", rod.id, house.id, "bonding strap")
 
 
 def _at_the_lead(link: Link) -> Iterator[Fix]:
