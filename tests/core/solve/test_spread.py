@@ -84,3 +84,12 @@ def test_the_report_carries_the_band():
     row = levels_report(assess(station_of(MIC, RADIO)))["stages"][-1]
     assert row["speech_low_dbu"] < row["speech_dbu"] < row["speech_high_dbu"]
     assert row["matters_most"] == "Input impedance of the radio"
+
+
+@pytest.mark.parametrize("draws", [5, 24, 60])
+def test_a_range_that_begins_at_nothing_can_be_drawn(draws):
+    """A radio taken as biased, 0 to 9 V: few draws reach both ends, with the same circuit."""
+    biased = gear("microphone-socket", "radio", z_in_ohm=600, bias_v="0..9", bias_ohm="2200..10k")
+    spread = spread_of(gear("electret-2-wire", "capsule"), biased, draws=draws)
+    low, high = spread.dc_band_v(0)
+    assert 0 <= low < high

@@ -12,6 +12,8 @@ from tonleiter.core.gear.figure import Figure, Quantity
 from tonleiter.core.solve.compiled import PlacedStage
 
 SEED = 1926
+# of the upper end of a range that begins at nothing
+NEXT_TO_NOTHING = 1e-6
 # field, what it accepts, its draws
 Drawn = list[tuple[str, Quantity, Floats]]
 
@@ -56,7 +58,10 @@ def _draw(rng: np.random.Generator, quantity: Quantity, figure: Figure, draws: i
         shares = rng.permutation(np.linspace(0.0, 1.0, draws))
     if quantity.unit.prefixed and low > 0:
         return np.asarray(low * (high / low) ** shares)
-    return np.asarray(low + (high - low) * shares)
+    drawn = low + (high - low) * shares
+    # exactly nothing would be another circuit (no bias, no resistor for it): next to nothing is
+    # the same to a meter
+    return np.asarray(np.maximum(drawn, NEXT_TO_NOTHING * high) if low == 0 else drawn)
 
 
 MOST_REDRAWS = 60

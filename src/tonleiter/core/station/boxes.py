@@ -6,7 +6,7 @@ from collections.abc import Iterable
 from typing import Any
 
 from tonleiter.core.gear.base import Gear
-from tonleiter.core.station.devices import Device, Link, LinkKind, link_of, with_ports
+from tonleiter.core.station.devices import LINK_NAMES, Device, Link, LinkKind, link_of, with_ports
 from tonleiter.core.station.edits import change_station, fresh_id, remove_gear
 from tonleiter.core.station.model import Station
 
@@ -115,12 +115,24 @@ def _moved(links: tuple[Link, ...], was: str, now: str) -> tuple[Link, ...]:
 def add_link(station: Station, kind: LinkKind, a: str, b: str, name: str = "") -> Station:
     """Join two boxes by a lead. What USB feeds has no way to earth of its own then."""
     new = fresh_id({link.id for link in station.links}, f"{kind}-{a}-{b}")
+    name = name or _lead_name(station, kind, a, b)
     station = change_station(station, links=(*station.links, link_of(kind, a, b, new, name)))
     if kind == "usb":
         for end in (a, b):
             if station.device_by_id[end].supply == "usb-computer":
                 station = change_device(station, end, supply="lead")
     return station
+
+
+def _lead_name(station: Station, kind: LinkKind, a: str, b: str) -> str:
+    """A lead is called after the box that it is for: not the computer or the supply at its end."""
+    ends = [station.device_by_id[end] for end in (a, b) if end in station.device_by_id]
+    own = next((d for d in ends if d.kind not in ("computer", "supply")), ends[0] if ends else None)
+    name = LINK_NAMES[kind] if own is None else f"{LINK_NAMES[kind]} of the {own.name}"
+    taken, count, numbered = {link.name for link in station.links}, 2, name
+    while numbered in taken:
+        numbered, count = f"{name}, {count}", count + 1
+    return numbered[:80]
 
 
 def change_link(station: Station, link_id: str, **changes: Any) -> Station:  # noqa: ANN401

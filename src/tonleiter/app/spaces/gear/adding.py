@@ -163,7 +163,7 @@ class Adding(QFrame):
             if not is_wanted:
                 continue
             begin = socket.begin
-            name = f"{box.name}, {begin.name}"
+            name = f"{box.name} {begin.name}"
             new = fresh_id({s.id for s in sockets}, name)
             data = {"id": new, "name": name, "kind": begin.kind, **begin.figures}
             sockets.append(KINDS[begin.kind].model_validate(data))

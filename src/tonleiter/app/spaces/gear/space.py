@@ -114,7 +114,11 @@ class GearSpace(Space):
         """Show the page of what is chosen; the bench stands beside a piece only."""
         chosen = self.model.selected
         page = self._page_of.get(BOX if chosen.startswith(BOX) else chosen, self.editor)
+        was = self._pages.currentWidget()
         self._pages.setCurrentWidget(page)
+        if was is self.adding and page is not was and self.isVisible():
+            # the answer that was pressed is gone: the keyboard must not go with it
+            self.shelf.tree.setFocus(Qt.FocusReason.OtherFocusReason)
         self.bench.setVisible(page is self.editor)
         if chosen == GROUNDS:
             self.grounds.arrive()

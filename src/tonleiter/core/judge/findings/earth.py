@@ -79,6 +79,9 @@ class _Heard:
     source: str
     stage: str
     loop: HumLoop | None
+    """The worst loop of metal; None where none is the cause."""
+    any_way: HumLoop | None = None
+    """The way of most of the hum, through leakage too."""
 
     @classmethod
     def of(cls, case: Case) -> _Heard:
@@ -93,7 +96,7 @@ class _Heard:
         if source not in inside and loop is not None:
             # the lead of the chain in which its current does the harm
             stage = next((s for s in loop.owners("stage") if s in inside), stage)
-        heard = cls(case, source, stage, loop)
+        heard = cls(case, source, stage, loop, loops[0] if loops else None)
         if heard.is_own() or (heard.row.gear.lead and source in inside):
             return cls(case, source, stage, None)
         return heard
@@ -155,7 +158,8 @@ class _Heard:
         links = {link.id: link.name for link in station.links}
         joins = [names[s] for s in order if s in loop.owners("stage")]
         joins += [links[owner] for owner in loop.owners("link")]
-        over = " and the ".join(joins)
+        *first, last = joins or [""]
+        over = f"{', the '.join(first)} and the {last}" if first else last
         does = "buzzes" if self.source.startswith("&") else "hums"
         if not earthed:
             return f"A loop {does} through the {over}"
@@ -179,8 +183,8 @@ def _breaks(heard: _Heard) -> Iterator[Fix]:
             )
         return
     yield isolating_transformer(case, radio, "breaks the loop")
-    if heard.loop is not None:
-        yield from link_fixes(case, heard.loop)
+    if heard.any_way is not None:
+        yield from link_fixes(case, heard.any_way)
     gear = case.rows[source].gear
     if "earth_emf_v" in type(gear).model_fields and gear.figure("earth_emf_v").value > 1e-3:
         yield Fix(

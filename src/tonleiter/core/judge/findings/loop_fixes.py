@@ -27,7 +27,7 @@ def link_fixes(case: Case, loop: HumLoop) -> Iterator[Fix]:
         if device.kind == "computer":
             title = f"Run the {device.name} from its battery"
             yield Fix(title, _device(device, supply="battery"),
-                      "its supply's earth is then not joined", MOVE)  # fmt: skip
+                      "nothing then joins it to the mains", MOVE)  # fmt: skip
     yield from _bonds(case, earthed)
     apart = [d for d in earthed if d.kind != "other" and abs(d.earth_emf_v.value) > TELLING_V]
     for device in apart:
