@@ -9,6 +9,7 @@ from pathlib import Path
 from typing import Any, NoReturn
 
 from tonleiter import __version__
+from tonleiter.cli_chain import assessed
 from tonleiter.cli_common import (
     BAD_INPUT,
     RAN,
@@ -21,20 +22,19 @@ from tonleiter.cli_common import (
     print_json,
 )
 from tonleiter.cli_match import add_commands
+from tonleiter.cli_wiring import add_wiring
 from tonleiter.core.circuit.cards.lines import CardError
 from tonleiter.core.circuit.cards.reader import read_deck
 from tonleiter.core.circuit.cards.run import run_deck
 from tonleiter.core.circuit.elements import CircuitError
-from tonleiter.core.judge.assess import Assessment, assess
+from tonleiter.core.judge.assess import Assessment
 from tonleiter.core.refused import RefusedError
 from tonleiter.core.report.headline import headline
 from tonleiter.core.report.levels_report import levels_report
 from tonleiter.core.station.disk import read_file, spoken
 from tonleiter.core.station.files import read_station
-from tonleiter.core.station.model import Station
 from tonleiter.core.units.levels import signed
 from tonleiter.core.units.quantity import OHM, VOLT, format_quantity
-from tonleiter.core.words import quoted
 
 # what a shell reports for a program that Ctrl+C ended
 INTERRUPTED = 130
@@ -89,6 +89,7 @@ def _parser() -> argparse.ArgumentParser:
     levels.set_defaults(run=_levels)
 
     add_commands(commands)
+    add_wiring(commands)
 
     circuit = commands.add_parser("circuit", help="solve a circuit given as netlist cards")
     circuit.add_argument("file", type=Path, metavar="FILE.cir")
@@ -114,33 +115,12 @@ def _window(options: argparse.Namespace) -> int:
 
 def _levels(options: argparse.Namespace) -> int:
     station = read_station(options.station).station
-    assessment = _assessed(station, options)
+    assessment = assessed(station, options)
     if options.json:
         print_json(levels_report(assessment))
     else:
         _print_levels(assessment)
     return STOPPED if options.strict and assessment.stops() else RAN
-
-
-def _assessed(station: Station, options: argparse.Namespace) -> Assessment:
-    if not station.chains:
-        raise BadInputError(f"{options.station}: this station has no chain yet")
-    chains = [c.id for c in station.chains]
-    if options.chain and options.chain not in chains:
-        raise BadInputError(
-            f"{options.station}: there is no chain called {quoted(options.chain)}; known:"
-            f" {', '.join(chains)}"
-        )
-    variants = [v.id for v in station.chain(options.chain).variants]
-    if options.variant and options.variant not in variants:
-        raise BadInputError(
-            f"{options.station}: there is no variant called {quoted(options.variant)}; known:"
-            f" {', '.join(variants)}"
-        )
-    try:
-        return assess(station, options.chain, options.variant)
-    except CircuitError as error:
-        raise BadInputError(f"{options.station}: the chain has no solution: {error}") from None
 
 
 _COLUMNS = (

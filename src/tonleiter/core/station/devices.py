@@ -12,7 +12,7 @@ from typing import Literal
 from pydantic import Field
 
 from tonleiter.core.gear.base import DeviceKind, Gear, Id, Lines, Name
-from tonleiter.core.gear.figure import Figure, Ohms, Volts, typical
+from tonleiter.core.gear.figure import Basis, Figure, Ohms, Volts, typical
 from tonleiter.core.gear.net import Supply
 from tonleiter.core.station.value import Value
 
@@ -24,11 +24,18 @@ Shell = Literal[
 ]  # fmt: skip
 
 
+Role = Literal[
+    "microphone", "cold", "microphone-ground", "bias", "transmit", "transmit-ground", "up-down",
+    "squelch", "audio-out", "audio-ground", "data-in", "data-out", "data-ground", "screen", "free",
+    "unknown",
+]  # fmt: skip
+
+
 class Contact(Value):
-    """A contact of a connector, as it is marked; what it is for is not known yet."""
+    """A contact of a connector, as it is marked, and what it is for."""
 
     label: Name
-    role: Literal["unknown"] = "unknown"
+    role: Role = "unknown"
 
 
 class Connector(Value):
@@ -39,6 +46,8 @@ class Connector(Value):
     shell: Shell
     ports: tuple[Id, ...] = Field((), max_length=MOST_PORTS)
     contacts: tuple[Contact, ...] = Field((), max_length=64)
+    basis: Basis = "typical"
+    read_on: str | None = Field(None, pattern=r"^\d{4}-\d{2}-\d{2}$")
 
 
 class Device(Value):

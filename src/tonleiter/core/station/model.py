@@ -15,6 +15,7 @@ from tonleiter.core.gear.figure import Farads, Millimetres, NoiseDba, Ohms, typi
 from tonleiter.core.gear.voice import Effort
 from tonleiter.core.station.devices import Device, Link, completed, may_be
 from tonleiter.core.station.purpose import PURPOSES, Purpose, PurposeId
+from tonleiter.core.station.shells import SHELLS
 from tonleiter.core.station.value import Value
 from tonleiter.core.units.preferred import Series
 from tonleiter.core.words import cut, quoted
@@ -209,6 +210,10 @@ class Station(Value):
                 _unique(f"{at}, ports", list(connector.ports))
                 for port in connector.ports:
                     _known(f"{at}, ports", port, device.ports, "socket")
+                _unique(f"{at}, contacts", [c.label for c in connector.contacts])
+                for contact in connector.contacts:
+                    labels = SHELLS[connector.shell].labels
+                    _known(f"{at}, contacts", contact.label, labels, "contact")
 
     def _check_links(self) -> None:
         _unique("links", [link.id for link in self.links])

@@ -1,0 +1,33 @@
+"""The chain that a command speaks of, solved and judged."""
+
+from __future__ import annotations
+
+import argparse
+
+from tonleiter.cli_common import BadInputError
+from tonleiter.core.circuit.elements import CircuitError
+from tonleiter.core.judge.assess import Assessment, assess
+from tonleiter.core.station.model import Station
+from tonleiter.core.words import quoted
+
+
+def assessed(station: Station, options: argparse.Namespace) -> Assessment:
+    """Solve the chain and variant that were asked for. Raises BadInputError."""
+    if not station.chains:
+        raise BadInputError(f"{options.station}: this station has no chain yet")
+    chains = [c.id for c in station.chains]
+    if options.chain and options.chain not in chains:
+        raise BadInputError(
+            f"{options.station}: there is no chain called {quoted(options.chain)}; known:"
+            f" {', '.join(chains)}"
+        )
+    variants = [v.id for v in station.chain(options.chain).variants]
+    if options.variant and options.variant not in variants:
+        raise BadInputError(
+            f"{options.station}: there is no variant called {quoted(options.variant)}; known:"
+            f" {', '.join(variants)}"
+        )
+    try:
+        return assess(station, options.chain, options.variant)
+    except CircuitError as error:
+        raise BadInputError(f"{options.station}: the chain has no solution: {error}") from None

@@ -1,0 +1,1 @@
+"""From the solved chain to plugs and conductors: shells, pinouts, builds, net lists."""

@@ -1,0 +1,126 @@
+"""Pinouts: which contact of a connector carries which leg of a socket's joint.
+
+A pinout belongs to a device's connector, not to a shell. One that was read from the wrong face is
+the mirror image of the right one; where a connector of the same shell is known, that is recognised.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+from tonleiter.core.gear.base import Gear
+from tonleiter.core.station.devices import Connector, Contact, Device, Role, Shell
+from tonleiter.core.station.model import Station
+from tonleiter.core.station.shells import SHELLS, mirrored_label
+
+Leg = str  # "hot", "cold" or "screen"
+
+# the roles that carry each leg, by what the socket is, the first that is there counts
+_HOT: tuple[Role, ...] = ("microphone", "data-in", "data-out", "audio-out")
+_COLD: tuple[Role, ...] = ("cold", "microphone-ground", "data-ground", "audio-ground")
+_GROUNDS: tuple[Role, ...] = ("microphone-ground", "data-ground", "audio-ground", "screen")
+
+
+@dataclass(frozen=True)
+class End:
+    """A connector as it takes part in a build; one that nobody entered is guessed, and says so."""
+
+    device: str
+    name: str
+    connector: Connector
+    guessed: bool
+
+    def ref(self, label: str) -> str:
+        """A contact as a net list names it."""
+        return f"{self.device}.{self.connector.id}.{label}"
+
+    def contact_of(self, leg: Leg) -> Contact | None:
+        """The contact that carries a leg; None where the pinout does not say."""
+        wanted = {"hot": _HOT, "cold": _COLD, "screen": ("screen", *_GROUNDS)}[leg]
+        for role in wanted:
+            found = next((c for c in self.connector.contacts if c.role == role), None)
+            if found is not None:
+                return found
+        return None
+
+
+def end_of(station: Station, gear: Gear, balanced: bool, side: str = "plug") -> End:
+    """The connector of a socket: as entered, or a usual one for what it is.
+
+    A piece that is gone through has two: ``side`` is ``in`` or ``out`` there.
+    """
+    device = station.device_by_port.get(gear.id)
+    name = gear.name if device is None else device.name
+    box = gear.id if device is None else device.id
+    entered = None if device is None else _entered(device, gear.id, side)
+    if entered is not None and entered.contacts:
+        return End(box, name, entered, guessed=False)
+    shell: Shell = entered.shell if entered is not None else _usual_shell(gear, balanced)
+    made = Connector(
+        id=entered.id if entered is not None else side,
+        name=entered.name if entered is not None else side,
+        shell=shell,
+        ports=(gear.id,),
+        contacts=usual_contacts(shell, gear, balanced),
+    )
+    return End(box, name, made, guessed=True)
+
+
+def _entered(device: Device, port: str, side: str) -> Connector | None:
+    """The connector that serves a socket: of two the first is the input's."""
+    found = [c for c in device.connectors if port in c.ports]
+    if side == "out":
+        return found[1] if len(found) > 1 else None
+    return found[0] if found else None
+
+
+def _usual_shell(gear: Gear, balanced: bool) -> Shell:
+    if balanced:
+        return "xlr-3"
+    return "bare-ends" if gear.role == "microphone" else "jack-6.35"
+
+
+def usual_contacts(shell: Shell, gear: Gear, balanced: bool) -> tuple[Contact, ...]:
+    """What the contacts of a standard plug carry; where no standard says it, nothing is guessed."""
+    hot: Role = "data-out" if gear.role == "microphone" and not gear.acoustic else "microphone"
+    if gear.kind_id == "data-socket":
+        hot = "data-in"
+    cold: Role = "cold" if balanced else "microphone-ground"
+    by_shell: dict[str, tuple[tuple[str, Role], ...]] = {
+        "xlr-3": (("1", "screen"), ("2", hot), ("3", cold)),
+        "jack-3.5": (("tip", hot), ("sleeve", cold if not balanced else "screen")),
+        "jack-6.35": (("tip", hot), ("sleeve", cold if not balanced else "screen")),
+        "phono": (("tip", hot), ("sleeve", cold)),
+        "bare-ends": (("1", hot), ("2", cold), *((("3", "screen"),) if balanced else ())),
+    }  # type: ignore[assignment]
+    known = dict(by_shell.get(shell, ()))
+    if balanced and shell in ("jack-3.5", "jack-6.35"):
+        known["ring"] = "cold"
+    return tuple(
+        Contact(label=label, role=known.get(label, "unknown"))
+        for label in SHELLS[shell].labels
+        if label in known or shell not in ("bare-ends", "phono")
+    )
+
+
+def mirrored(connector: Connector, known: Iterable[Connector]) -> Connector | None:
+    """The known connector of the same shell whose mirror image this one is; None if it is none."""
+    for other in known:
+        if other.shell == connector.shell and _is_mirror(connector, other):
+            return other
+    return None
+
+
+def _is_mirror(one: Connector, other: Connector) -> bool:
+    roles = {c.label: c.role for c in other.contacts if c.role not in ("unknown", "free")}
+    mine = {c.label: c.role for c in one.contacts if c.role not in ("unknown", "free")}
+    if len(mine) < 2 or mine == roles:
+        return False
+    turned = {}
+    for label, role in roles.items():
+        place = mirrored_label(other.shell, label)
+        if place is None:
+            return False
+        turned[place] = role
+    return turned == mine

@@ -1,0 +1,203 @@
+"""Builds from solved chains: nets by hand, leftovers, findings with twins that must not fire."""
+
+import csv
+import io
+import json
+
+import pytest
+from pydantic import ValidationError
+
+from tests.conftest import gear, station_of
+from tonleiter.cli import main
+from tonleiter.core.gear.library import parts_library
+from tonleiter.core.judge.assess import assess
+from tonleiter.core.report.wiring import parts_csv, wiring_of
+from tonleiter.core.station.devices import Connector, Contact
+from tonleiter.core.station.model import Station
+from tonleiter.core.station.refusal import one_line
+from tonleiter.core.wiring.findings import turned
+from tonleiter.core.wiring.pinout import mirrored
+
+LIBRARY = parts_library()
+PINS = [("1", "audio-out"), ("2", "microphone-ground"), ("3", "transmit"), ("4", "microphone"),
+        ("6", "bias"), ("7", "transmit-ground")]  # fmt: skip
+
+
+def contacts(pins):
+    return [{"label": n, "role": r} for n, r in pins]
+
+
+def wired(*path, pins=PINS, **connector):
+    station = station_of(*path)
+    data = station.model_dump(mode="json")
+    for device in data["devices"]:
+        if device["ports"] == ["radio"]:
+            device["connectors"] = [
+                {"id": "mic", "name": "MIC", "shell": "round-8", "ports": ["radio"],
+                 "basis": "manual", "contacts": contacts(pins)} | connector]  # fmt: skip
+    return Station.model_validate(data)
+
+
+def built(station):
+    return wiring_of(assess(station))
+
+
+def net_with(build, contact):
+    return next(n for n in build.nets if contact in n.contacts)
+
+
+MIC = gear("dynamic-microphone", "mic")
+BALANCED = gear("dynamic-microphone", "mic", output="balanced")
+RADIO = gear("microphone-socket", "radio", z_in_ohm=600, bias_v=8, bias_ohm=1100)
+CABLE = gear("cable", "lead", length_m=2, field_ut=0)
+
+
+def test_a_plain_lead_joins_contact_to_contact():
+    build, _ = built(wired(MIC, CABLE, RADIO))
+    hot = net_with(build, "radio.mic.4")
+    assert hot.contacts == ("mic.plug.1", "radio.mic.4")
+    assert net_with(build, "radio.mic.2").contacts == ("mic.plug.2", "radio.mic.2")
+    assert {(c.start, c.end, c.length_m) for c in build.conductors} == {
+        ("mic.plug.1", "radio.mic.4", 2.0), ("mic.plug.2", "radio.mic.2", 2.0)}  # fmt: skip
+
+
+def test_dc_of_a_net_is_that_of_the_circuit_by_hand():
+    """8 V through 1100 Ω onto a coil of 300 Ω: 1.71 V on the microphone's net."""
+    build, _ = built(wired(MIC, CABLE, RADIO))
+    assert net_with(build, "radio.mic.4").dc_v == pytest.approx(8 * 300 / 1400, rel=2e-3)
+
+
+def test_a_blocking_capacitor_parts_the_nets_with_its_plus_to_the_set():
+    cap = gear("capacitor", "cap", capacitance_f="6.8u", plus_side="output")
+    build, _ = built(wired(MIC, cap, CABLE, RADIO))
+    assert "C1.+" in net_with(build, "radio.mic.4").contacts
+    assert "C1.−" in net_with(build, "mic.plug.1").contacts
+    assert [p.refs for p in build.parts] == [("C1",)]
+
+
+def test_a_balanced_microphone_into_an_unbalanced_plug_ties_cold_and_screen():
+    lead = gear("cable", "lead", form="two-core", field_ut=0)
+    build, _ = built(wired(BALANCED, lead, RADIO))
+    ground = net_with(build, "radio.mic.2")
+    assert set(ground.contacts) == {"mic.plug.1", "mic.plug.3", "radio.mic.2"}
+
+
+def test_a_transformer_keeps_the_grounds_apart():
+    coil = gear("transformer", "coil")
+    build, _ = built(wired(MIC, coil, CABLE, RADIO))
+    assert net_with(build, "T1.1") != net_with(build, "T1.3")
+    assert net_with(build, "T1.4").contacts == ("T1.4", "radio.mic.2")
+
+
+SOLDERED = sorted(
+    {g.kind_id for g in LIBRARY.values() if g.role == "between" and not g.bought_whole}
+)
+
+
+@pytest.mark.parametrize("kind", SOLDERED)
+def test_every_part_of_the_circuit_has_its_pins_in_the_build(kind):
+    """Each part of the list stands in nets with every pin, and no pin stands in two."""
+    piece = next(g for g in LIBRARY.values() if g.kind_id == kind)
+    build, _ = built(wired(MIC, piece.model_dump(mode="json"), CABLE, RADIO))
+    pins = [c for n in build.nets for c in n.contacts]
+    assert len(pins) == len(set(pins))
+    placed = {c.split(".")[0] for c in pins if c.count(".") == 1}
+    assert placed == {ref for p in build.parts for ref in p.refs}
+
+
+# --- findings, each with a twin that must not fire -----------------------------------------------
+
+
+def codes(findings):
+    return {f.code for f in findings}
+
+
+def test_a_supply_that_nothing_uses_is_insulated():
+    _, found = built(wired(MIC, CABLE, RADIO))
+    assert "supply-contact-free" in codes(found)
+    _, twin = built(wired(MIC, CABLE, RADIO, pins=[p for p in PINS if p[1] != "bias"]))
+    assert "supply-contact-free" not in codes(twin)
+
+
+def test_a_plug_without_a_pinout_cannot_be_soldered():
+    _, found = built(wired(MIC, CABLE, RADIO, pins=[("1", "audio-out")]))
+    assert "pinout-unknown" in codes(found)
+    _, twin = built(wired(MIC, CABLE, RADIO))
+    assert "pinout-unknown" not in codes(twin)
+
+
+XLR = (("1", "screen"), ("2", "microphone"), ("3", "cold"))
+
+
+def xlr(pins, **fields):
+    return Connector(id="a", name="A", shell="xlr-3", contacts=tuple(
+        Contact(label=n, role=r) for n, r in pins), **fields)  # fmt: skip
+
+
+def test_a_pinout_read_from_the_solder_side_is_known_by_its_mirror():
+    right = xlr(XLR)
+    wrong = xlr((("2", "screen"), ("1", "microphone"), ("3", "cold")))
+    assert mirrored(wrong, [right]) is right
+    assert turned(wrong).contacts == tuple(
+        sorted(xlr((("1", "screen"), ("2", "microphone"), ("3", "cold"))).contacts,
+               key=lambda c: [w.label for w in wrong.contacts].index(c.label)))  # fmt: skip
+    other = xlr((("1", "screen"), ("3", "microphone"), ("2", "cold")))
+    assert mirrored(other, [right]) is None
+    assert mirrored(right, [right]) is None
+
+
+def test_a_mirrored_pinout_is_said_and_turned_over_in_one_press():
+    station = wired(MIC, CABLE, RADIO, pins=[("2", "screen"), ("1", "microphone"), ("3", "cold")],
+                    shell="xlr-3")  # fmt: skip
+    data = station.model_dump(mode="json")
+    known = {"id": "a", "name": "A", "shell": "xlr-3", "basis": "manual", "contacts": contacts(XLR)}
+    data["devices"].append({"id": "other", "name": "other", "connectors": [known]})
+    station = Station.model_validate(data)
+    _, found = built(station)
+    finding = next(f for f in found if f.code == "pinout-mirrored")
+    assert finding.severity == "stop"
+    _, after = built(finding.fix(station))
+    assert "pinout-mirrored" not in codes(after)
+
+
+@pytest.mark.parametrize(
+    ("spoil", "says"),
+    [
+        ({"contacts": contacts([("4", "microphone"), ("4", "cold")])}, "“4” is there twice"),
+        ({"contacts": contacts([("9", "microphone")])}, "there is no contact called “9”; known: 1"),
+        ({"contacts": contacts([("1", "loud")])}, "“loud” is not one of"),
+        ({"shell": "round-9"}, "“round-9” is not one of"),
+        ({"read_on": "yesterday"}, "yesterday"),
+    ],
+)
+def test_a_bad_pinout_is_one_line(spoil, says):
+    with pytest.raises(ValidationError) as caught:
+        wired(MIC, CABLE, RADIO, **spoil)
+    line = one_line(caught.value, None)
+    assert "\n" not in line
+    if says != "yesterday":
+        assert says in line
+
+
+# --- the command ---------------------------------------------------------------------------------
+
+
+def test_the_command_prints_nets_parts_and_findings(capsys, demo_folder, tmp_path):
+    file = tmp_path / "parts.csv"
+    assert main(["wiring", str(demo_folder), "--json", "--parts", str(file)]) == 0
+    report = json.loads(capsys.readouterr().out)
+    assert {"nets", "conductors", "parts", "findings", "left_over"} <= set(report)
+    hot = next(n for n in report["nets"] if "hf-20w.microphone.4" in n["contacts"])
+    assert hot["dc_v"] == pytest.approx(0.45, abs=0.05)
+    rows = list(csv.reader(io.StringIO(file.read_bytes().decode())))
+    assert rows[0] == ["refs", "count", "name", "value", "rating", "in the drawer"]
+    assert ["R1", "1", "resistor", "10 kΩ"] in [r[:4] for r in rows]
+    assert main(["wiring", str(demo_folder)]) == 0
+    out = capsys.readouterr().out
+    assert "not used: hf-20w.microphone.6 (bias)" in out
+    assert main(["wiring", str(demo_folder), "--chain", "nothing"]) == 2
+    assert "there is no chain called" in capsys.readouterr().err
+
+
+def test_a_parts_list_ends_its_lines_as_the_standard_says(demo):
+    assert parts_csv(assess(demo)).count("\r\n") == 4
