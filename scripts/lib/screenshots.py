@@ -89,6 +89,14 @@ def plans(window: MainWindow) -> None:
     window.space("match").model.plan_now("simple")
 
 
+def wire(window: MainWindow) -> None:
+    """The pad and the transformer between mixer and radio, a net lit up, the plug from behind."""
+    window.go_to("wire")
+    model = window.space("wire").model
+    model.turn("right", "solder-side")
+    model.light("hot behind the isolating transformer")
+
+
 SHOTS: tuple[tuple[str, str, tuple[int, int], Callable[[MainWindow], None]], ...] = (
     ("ladder-light", "light", (1280, 800), ladder),
     ("ladder-dark", "dark", (1280, 800), ladder),
@@ -102,6 +110,8 @@ SHOTS: tuple[tuple[str, str, tuple[int, int], Callable[[MainWindow], None]], ...
     ("gear-box", "dark", (1280, 800), box),
     ("match-light", "light", (1280, 800), match),
     ("match-small-window", "dark", (1024, 700), match),
+    ("wire-light", "light", (1280, 800), wire),
+    ("wire-small-window", "dark", (1024, 700), wire),
     ("plan-light", "light", (1280, 800), plans),
     ("plan-small-window", "dark", (1024, 700), plans),
 )

@@ -58,7 +58,8 @@ def test_a_plain_lead_joins_contact_to_contact():
     assert hot.contacts == ("mic.plug.1", "radio.mic.4")
     assert net_with(build, "radio.mic.2").contacts == ("mic.plug.2", "radio.mic.2")
     assert {(c.start, c.end, c.length_m) for c in build.conductors} == {
-        ("mic.plug.1", "radio.mic.4", 2.0), ("mic.plug.2", "radio.mic.2", 2.0)}  # fmt: skip
+        ("mic.plug.1", "radio.mic.4", 2.0), ("mic.plug.2", "radio.mic.2", 2.0),
+        ("switch.1", "radio.mic.3", None), ("switch.2", "radio.mic.7", None)}  # fmt: skip
 
 
 def test_dc_of_a_net_is_that_of_the_circuit_by_hand():

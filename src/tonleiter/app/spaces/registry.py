@@ -36,6 +36,7 @@ SPACES: tuple[Entry, ...] = (
     Entry("gear", "1", "Gear", "gear.space:GearSpace"),
     Entry("match", "2", "Match", "match.space:MatchSpace"),
     Entry("ladder", "3", "Ladder", "ladder.space:LadderSpace", at_once=True),
+    Entry("wire", "4", "Wire", "wire.space:WireSpace"),
 )
 # where a station opens
 FIRST = "ladder"

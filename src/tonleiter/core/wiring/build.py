@@ -65,6 +65,16 @@ class Leftover:
 
 
 @dataclass(frozen=True)
+class Span:
+    """What is wired between two boxes: their connectors, and their places in the chain."""
+
+    left: End
+    right: End
+    first: int
+    last: int
+
+
+@dataclass(frozen=True)
 class Build:
     """Everything to solder for a chain, and what stays free."""
 
@@ -74,11 +84,14 @@ class Build:
     parts: tuple[Part, ...]
     leftovers: tuple[Leftover, ...]
     unknown: tuple[str, ...] = field(default=())
+    spans: tuple[Span, ...] = ()
 
     @property
     def joints(self) -> int:
         """How many joints are to be soldered."""
-        return sum(len(net.contacts) for net in self.nets)
+        switch = {x for c in self.conductors if c.start.startswith("switch.")
+                  for x in (c.start, c.end)}  # fmt: skip
+        return len({x for net in self.nets for x in net.contacts} | switch)
 
 
 def build_of(station: Station, solution: ChainSolution, speech_dbu: Iterable[float]) -> Build:
@@ -169,13 +182,25 @@ class _Maker:
             if k < len(self._stages) - 1:
                 self._end(stage, stage.outlet, "out" if through else "plug")
         named = self._named()
+        keyed = self._keyed()
         return Build(
             ends=tuple(self._ends),
             nets=named,
-            conductors=self._wires(named),
+            conductors=(*self._wires(named), *keyed),
             parts=listed(items, refs),
-            leftovers=self._leftovers(),
+            leftovers=self._leftovers({c.end for c in keyed}),
             unknown=tuple(dict.fromkeys(self._unknown)),
+            spans=self._spans(),
+        )
+
+    def _spans(self) -> tuple[Span, ...]:
+        """From box to box; each has the connector that it is left by, and the one it ends in."""
+        boxes = [
+            k for k, s in enumerate(self._stages) if not s.gear.lead and s.id not in self._soldered
+        ]
+        return tuple(
+            Span(self._ends[2 * n], self._ends[2 * n + 1], first, last)
+            for n, (first, last) in enumerate(pairwise(boxes))
         )
 
     def _named(self) -> tuple[Net, ...]:
@@ -222,12 +247,28 @@ class _Maker:
                     found.append(Conductor(here[-1], there[0], net, colour, length))
         return tuple(found)
 
-    def _leftovers(self) -> tuple[Leftover, ...]:
+    def _keyed(self) -> tuple[Conductor, ...]:
+        """The transmit switch: its contact, and its own ground as far as the radio has one."""
+        if not self._ends or not self._stages[-1].gear.transmits:
+            return ()
+        end = self._ends[-1]
+        by_role = {c.role: c for c in reversed(end.connector.contacts)}
+        line = by_role.get("transmit")
+        ground = by_role.get("transmit-ground") or end.contact_of("cold")
+        if line is None or ground is None:
+            return ()
+        return (
+            Conductor("switch.1", end.ref(line.label), "transmit", COLOURS["transmit"], None),
+            Conductor("switch.2", end.ref(ground.label), "transmit ground",
+                      COLOURS["transmit ground"], None),
+        )  # fmt: skip
+
+    def _leftovers(self, keyed: set[str]) -> tuple[Leftover, ...]:
         """Contacts of the last connector that nothing uses."""
         if not self._ends:
             return ()
         end = self._ends[-1]
-        used = {c for at in self._contacts.values() for c in at}
+        used = {c for at in self._contacts.values() for c in at} | keyed
         return tuple(
             Leftover(end.ref(c.label), c.role, _DO.get(c.role, "leave free"))
             for c in end.connector.contacts

@@ -1,0 +1,159 @@
+"""The Wire space in the real window: faces, nets, pinouts, by hand and key."""
+
+import pytest
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QLabel
+
+from tests.app.hands import choose, press
+from tonleiter.core.station import boxes
+from tonleiter.core.station.devices import Connector
+
+
+@pytest.fixture
+def wire(window, qtbot):
+    QApplication.processEvents()  # keys do nothing while the station is being opened
+    qtbot.keyClick(window, Qt.Key.Key_4)
+    space = window.space("wire")
+    assert window._stack.currentWidget() is space
+    settle(space)
+    return space
+
+
+def settle(space):
+    for _ in range(3):
+        QApplication.processEvents()
+    space.score.repaint()
+
+
+def words(widget):
+    for _ in range(3):
+        QApplication.processEvents()
+    return [w.text() for w in widget.findChildren(QLabel) if w.isVisible()]
+
+
+def spot(space, device, label):
+    settle(space)
+    at = next(p for end, n, p in space.score._contacts if (end.device, n) == (device, label))
+    return QPoint(round(at.x()), round(at.y()))
+
+
+def test_four_opens_the_build_of_the_open_chain(wire, window):
+    assert "joints to solder" in wire._says.text()
+    assert [s.right.name for s in wire.model.build.spans] == [
+        "desk mixer, mic strip",
+        "20 W HF set",
+    ]
+    assert any("carries a supply that nothing uses" in w for w in words(wire.tray))
+    assert "hf-20w.microphone.4" in wire.score.accessibleDescription()
+
+
+def test_a_press_on_a_contact_lights_its_whole_net(wire):
+    QTest.mouseClick(wire.score, Qt.MouseButton.LeftButton, pos=spot(wire, "hf-20w", "4"))
+    net = wire.model.net()
+    assert net.contacts == ("T1.3", "hf-20w.microphone.4")
+    assert "T1.3" in words(wire.side)
+    assert "DC  0.45 V" in words(wire.side)
+    QTest.mouseClick(wire.score, Qt.MouseButton.LeftButton, pos=spot(wire, "hf-20w", "4"))
+    assert wire.model.lit == ""
+
+
+def test_a_press_on_a_conductor_does_too_and_arrows_walk(wire, qtbot):
+    settle(wire)
+    name, path = wire.score._wires[0]
+    at = path.pointAtPercent(0.8)
+    QTest.mouseClick(
+        wire.score, Qt.MouseButton.LeftButton, pos=QPoint(round(at.x()), round(at.y()))
+    )
+    assert wire.model.lit == name != ""
+    qtbot.keyClick(wire.score, Qt.Key.Key_Down)
+    assert wire.model.lit not in ("", name)
+
+
+def test_turning_a_plug_over_mirrors_it_and_says_so(wire, qtbot):
+    front = {n: spot(wire, "hf-20w", n) for n in ("2", "4", "6")}
+    centre = wire.score._centre("right").x()
+    press(wire.face_buttons["right", "solder-side"])
+    for label, before in front.items():
+        after = spot(wire, "hf-20w", label)
+        assert after.y() == before.y()
+        assert after.x() - centre == pytest.approx(centre - before.x(), abs=2)
+    qtbot.keyClick(wire.score, Qt.Key.Key_T)
+    assert wire.model.faces["right"] == "front"
+
+
+def test_a_free_contact_is_asked_for_its_role_and_the_circuit_follows(wire, window):
+    before = window.document.station
+    QTest.mouseClick(wire.score, Qt.MouseButton.LeftButton, pos=spot(wire, "hf-20w", "6"))
+    action = next(a for a in wire.menu.actions() if a.text() == "free")
+    action.trigger()
+    wire.menu.close()
+    device = window.document.station.device_by_id["hf-20w"]
+    assert {c.label: c.role for c in device.connectors[0].contacts}["6"] == "free"
+    assert not any("carries a supply" in w for w in words(wire.tray))
+    window.undo()
+    assert window.document.station == before
+    assert any("carries a supply" in w for w in words(wire.tray))
+
+
+def test_a_guessed_plug_is_written_down_when_its_contact_is_said(wire, window):
+    wire.model.show_span(0)
+    end = wire.model.span.left
+    assert end.guessed
+    wire.model.set_role(end, "1", "microphone-ground")
+    made = window.document.station.device_by_id["stage-dynamic"].connectors[0]
+    assert made.contacts[0].role == "microphone-ground"
+    assert not wire.model.build.spans[0].left.guessed
+
+
+def test_another_chain_and_another_part_of_it(wire, window):
+    choose(wire.parts_of, "0")
+    assert wire.model.span.left.name == "stage dynamic"
+    choose(wire.chains, "hf-weak-data")
+    assert window.document.station.open_chain == "hf-weak-data"
+    assert wire.model.span.left.name == "USB audio box"
+    assert {c.colour for c in wire.model.build.conductors} == {
+        "white",
+        "bare braid",
+        "red",
+        "black",
+    }
+
+
+def test_a_mirrored_pinout_is_turned_over_by_its_button(wire, window):
+    station = window.document.station
+    right = station.device_by_id["hf-20w"].connectors[1]
+    turned = {"1": "2", "2": "1", "3": "4", "4": "3", "5": "6", "6": "5"}
+    roles = {c.label: c.role for c in right.contacts}
+    wrong = Connector.model_validate({
+        "id": "data", "name": "DATA", "shell": "mini-din-6", "ports": ["fm-mobile"],
+        "basis": "manual",
+        "contacts": [{"label": n, "role": roles[turned[n]]} for n in turned]})  # fmt: skip
+    window.document.edit(
+        "pinout", lambda s: boxes.change_device(s, "fm-mobile", connectors=(wrong,))
+    )
+    choose(wire.chains, "fm-headset")
+    finding = next(f for f in wire.model.findings if f.code == "pinout-mirrored")
+    assert "mirror of DATA" in finding.says
+    wire.model.mend(finding)
+    mended = window.document.station.device_by_id["fm-mobile"].connectors[0]
+    assert {c.label: c.role for c in mended.contacts} == roles
+
+
+def test_out_of_sight_nothing_is_solved(wire, window):
+    before = wire.model.build
+    window.go_to("gear")
+    window.document.edit("x", lambda s: boxes.change_device(s, "laptop", supply="battery"))
+    assert wire.model.build is before
+    window.go_to("wire")
+    assert wire.model.build is not before
+
+
+def test_an_empty_station_says_where_to_begin(open_window, tmp_path):
+    from tonleiter.core.station.files import new_station, save_station
+
+    folder = tmp_path / "bare.station"
+    save_station(new_station(folder), folder)
+    window = open_window(folder)
+    window.go_to("wire")
+    assert "There is no chain to wire yet" in window.space("wire")._says.text()
