@@ -80,24 +80,23 @@ def _between(pieces: tuple[Gear, ...]) -> tuple[Gear, ...]:
     return tuple(g for g in pieces[1:-1] if not g.lead)
 
 
-def _parts(pieces: tuple[Gear, ...], owned: frozenset[str]) -> list[Part]:
+def _boards(pieces: tuple[Gear, ...], owned: frozenset[str]) -> list[tuple[Part, ...]]:
     """Parts to get, piece by piece."""
-    return [p for g in _between(pieces) if g.id not in owned for p in g.parts()]
+    return [g.parts() for g in _between(pieces) if g.id not in owned]
 
 
 # a board of more parts than this is one job all the same
 MOST_OF_A_BOARD = 8
 
 
-def _weighed(pieces: tuple[Gear, ...], owned: frozenset[str]) -> int:
+def _weighed(boards: list[tuple[Part, ...]]) -> int:
     """Parts as they weigh: of one board no more than so many."""
-    boards = (g for g in _between(pieces) if g.id not in owned)
-    return sum(min(sum(p.count for p in g.parts()), MOST_OF_A_BOARD) for g in boards)
+    return sum(min(sum(p.count for p in parts), MOST_OF_A_BOARD) for parts in boards)
 
 
 def _figures(pieces: tuple[Gear, ...], owned: frozenset[str], assessment: Assessment) -> Figures:
     row = assessment.rows[-1]
-    parts = _parts(pieces, owned)
+    boards = _boards(pieces, owned)
     between = pieces[1:-1]
     headrooms = [r.headroom_db for r in assessment.rows if r.headroom_db is not None]
     silent = row.speech_dbu < SILENT_DBU
@@ -117,8 +116,8 @@ def _figures(pieces: tuple[Gear, ...], owned: frozenset[str], assessment: Assess
         bass_hz=low,
         treble_hz=high,
         presence_db=presence_db(assessment),
-        parts=_weighed(pieces, owned),
-        price_class=max((p.price_class for p in parts), default=0),
+        parts=_weighed(boards),
+        price_class=max((p.price_class for parts in boards for p in parts), default=0),
         isolated=any(g.isolates for g in pieces),
         active=sum(g.id not in owned for g in active),
         supplies=sum(g.wants_supply() for g in between),
