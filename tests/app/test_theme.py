@@ -83,3 +83,31 @@ def test_licences_of_the_fonts_are_shipped():
     assert "Hyperlegible Next" in licences
     assert "Hyperlegible Mono" in licences
     assert "Bitstream Vera" in licences
+
+
+def test_eight_spaces_fit_a_low_window_at_the_largest_text(qtbot, look):
+    """Names go beside their digits where there is no room below; nothing is cut."""
+    from tonleiter.app.rail import Rail, SpaceButton
+
+    before = look.scale
+    rail = Rail(look)
+    qtbot.addWidget(rail)
+    for k in range(8):
+        rail.add_space(f"s{k}", str(k + 1), "Ladder", lambda: None)
+    rail.add_stretch()
+    for k in range(7):
+        rail.add_action(f"a{k}", "Undo", lambda: None)
+    try:
+        look.set_scale(1.5)
+        rail.resize(rail.width(), 690)
+        rail.show()
+        qtbot.waitExposed(rail)
+        assert rail.minimumSizeHint().height() <= 690
+        spaces = [b for b in rail.buttons.values() if isinstance(b, SpaceButton)]
+        assert {b.text() for b in spaces} == {f"{k + 1} Ladder" for k in range(8)}
+        assert all(b.height() >= b.fontMetrics().height() for b in rail.buttons.values())
+        assert max(b.geometry().bottom() for b in rail.buttons.values()) < 690
+        rail.resize(rail.width(), 1200)
+        assert "\n" in spaces[0].text()
+    finally:
+        look.set_scale(before)

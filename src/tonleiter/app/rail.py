@@ -4,12 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PySide6.QtCore import QRectF, Qt
-from PySide6.QtGui import QColor, QPaintEvent
+from PySide6.QtCore import QRectF, QSize, Qt
+from PySide6.QtGui import QColor, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import QFrame, QLabel, QSizePolicy, QToolButton, QVBoxLayout
 
 from tonleiter.app.safety.events import guarded, painting
 from tonleiter.app.theme.look import Look
+
+# heights at normal text: name of the program with its margins, a space, a file's button, a line
+HEAD_PX, SPACE_PX, ACTION_PX, LINE_PX = 84, 51, 33, 25
 
 
 class SpaceButton(QToolButton):
@@ -19,10 +22,15 @@ class SpaceButton(QToolButton):
         super().__init__()
         self._look, self._name = look, name
         self._count, self._severity = 0, "stop"
-        self.setText(f"{digit}\n{name}")
+        self._digit = digit
+        self.show_in_lines(2)
         self.setCheckable(True)
         self.setAutoExclusive(True)
         self.setAccessibleName(f"{digit} {name}")
+
+    def show_in_lines(self, lines: int) -> None:
+        """Digit over name, or beside it where the rail is low."""
+        self.setText(f"{self._digit}\n{self._name}" if lines > 1 else f"{self._digit} {self._name}")
 
     def show_badge(self, count: int, severity: str) -> None:
         """How many findings of a severity stand; none hides it."""
@@ -60,7 +68,7 @@ class Rail(QFrame):
         self.buttons: dict[str, QToolButton] = {}
         self.setObjectName("rail")
         self._column = QVBoxLayout(self)
-        self._column.setContentsMargins(0, 14, 0, 12)
+        self._column.setContentsMargins(0, 10, 0, 8)
         self._column.setSpacing(2)
         for text, role in (("Ton", "brand"), ("leiter", "brand2")):
             label = QLabel(text)
@@ -73,6 +81,25 @@ class Rail(QFrame):
 
     def _resize(self) -> None:
         self.setFixedWidth(self._look.px(76))
+        self._fit()
+
+    @guarded
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """In a low window names stand beside their digits."""
+        super().resizeEvent(event)
+        self._fit()
+
+    def _fit(self) -> None:
+        spaces = [b for b in self.buttons.values() if isinstance(b, SpaceButton)]
+        others = len(self.buttons) - len(spaces)
+        wanted = self._look.px(HEAD_PX + SPACE_PX * len(spaces) + ACTION_PX * others)
+        for space in spaces:
+            space.show_in_lines(1 if self.height() < wanted else 2)
+
+    @guarded
+    def minimumSizeHint(self) -> QSize:
+        """As tall as it is with names beside their digits; its buttons then give way."""
+        return QSize(self._look.px(76), self._look.px(HEAD_PX + LINE_PX * len(self.buttons)))
 
     def add_space(self, name: str, digit: str, title: str, go: Callable[[], object]) -> None:
         """A space's button."""
@@ -91,7 +118,8 @@ class Rail(QFrame):
         self._column.addStretch(1)
 
     def _add(self, name: str, button: QToolButton, do: Callable[[], object]) -> None:
-        button.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        button.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
+        button.setMinimumHeight(self._look.px(LINE_PX))
         button.clicked.connect(lambda _=False: do())
         self._column.addWidget(button)
         self.buttons[name] = button

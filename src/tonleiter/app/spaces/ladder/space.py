@@ -4,7 +4,15 @@ from __future__ import annotations
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QResizeEvent
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QBoxLayout,
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 from tonleiter.app.safety.events import guarded
 from tonleiter.app.spaces.ladder.header import Header
@@ -19,6 +27,8 @@ from tonleiter.core.report.headline import headline
 TRAY_SHARE, INSPECTOR_SHARE = 0.27, 0.3
 LEAST_INSPECTOR_PX = 228
 ROOMY_PX = 590
+# from this width on the buttons stand side by side, next to the headline
+BESIDE_PX = 620
 
 
 class LadderSpace(Space):
@@ -72,9 +82,11 @@ class LadderSpace(Space):
         top.setContentsMargins(20, 10, 14, 2)
         top.setSpacing(8)
         top.addLayout(words, 1)
-        top.addWidget(self.unit_button, 0, Qt.AlignmentFlag.AlignTop)
-        top.addWidget(self.response_button, 0, Qt.AlignmentFlag.AlignTop)
-        top.addWidget(self.drawing_button, 0, Qt.AlignmentFlag.AlignTop)
+        self._buttons = QBoxLayout(QBoxLayout.Direction.LeftToRight)
+        self._buttons.setSpacing(6)
+        for made in (self.unit_button, self.response_button, self.drawing_button):
+            self._buttons.addWidget(made, 0, Qt.AlignmentFlag.AlignTop)
+        top.addLayout(self._buttons)
         center = QFrame()
         center.setObjectName("center")
         self._center = QVBoxLayout(center)
@@ -103,6 +115,11 @@ class LadderSpace(Space):
         wide, high = self.width(), self.height()
         self.tray.limit(round(TRAY_SHARE * high))
         self.inspector.limit(max(self._look.px(LEAST_INSPECTOR_PX), round(INSPECTOR_SHARE * wide)))
+        # the sentence needs the width more than the buttons do
+        beside = wide - self.inspector.width() >= self._look.px(BESIDE_PX)
+        self._buttons.setDirection(
+            QBoxLayout.Direction.LeftToRight if beside else QBoxLayout.Direction.TopToBottom
+        )
         roomy = high >= self._look.px(ROOMY_PX)
         self._proves.setVisible(roomy)
         role = "headline" if roomy else "section"
