@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
 
+from tonleiter.core.circuit.joined import Joined
 from tonleiter.core.drawing.draft import inside
 from tonleiter.core.drawing.sheet import Sheet
 
@@ -15,30 +16,22 @@ def nets_of(sheet: Sheet) -> dict[Point, int]:
 
     All feet stand on one conductor. Crossings of two wires are no joint.
     """
-    parent: dict[Point, Point] = {}
-
-    def find(at: Point) -> Point:
-        parent.setdefault(at, at)
-        while parent[at] != at:
-            parent[at] = parent[parent[at]]
-            at = parent[at]
-        return at
-
+    joined = Joined[Point]()
     points: set[Point] = {(p.x, p.y) for s in sheet.symbols for p in s.pins}
     points |= {(t.x, t.y) for t in sheet.terminals} | {(b.x, b.y) for b in sheet.bars}
     for wire in sheet.wires:
         points |= {(wire.x0, wire.y0), (wire.x1, wire.y1)}
     for wire in sheet.wires:
         start = (wire.x0, wire.y0)
-        parent[find((wire.x1, wire.y1))] = find(start)
+        joined.join((wire.x1, wire.y1), start)
         for at in points:
             if inside(wire, *at):
-                parent[find(at)] = find(start)
+                joined.join(at, start)
     feet = [(b.x, b.y) for b in sheet.bars]
     for foot in feet[1:]:
-        parent[find(foot)] = find(feet[0])
+        joined.join(foot, feet[0])
     numbers: dict[Point, int] = {}
-    return {at: numbers.setdefault(find(at), len(numbers)) for at in points}
+    return {at: numbers.setdefault(joined.of(at), len(numbers)) for at in points}
 
 
 def faults(sheet: Sheet, alias: Mapping[str, str], feet_on: str) -> list[str]:

@@ -16,6 +16,7 @@ import numpy as np
 
 from tonleiter.core.circuit.ac import Complexes, Floats, Linear
 from tonleiter.core.circuit.elements import GROUND, Capacitor, Element, Inductor, Resistor
+from tonleiter.core.circuit.joined import Joined
 from tonleiter.core.circuit.readings import Readings, read
 from tonleiter.core.gear.net import Between
 from tonleiter.core.solve.compiled import CompiledChain
@@ -128,23 +129,15 @@ def _nodes(compiled: CompiledChain) -> set[str]:
 def closes_a_loop(compiled: CompiledChain) -> bool:
     """Whether a conductor of the chain closes a loop of metal with earths and leads."""
     edges = [e for e in ground_edges(compiled) if e.galvanic]
-    parent: dict[str, str] = {}
-
-    def find(node: str) -> str:
-        parent.setdefault(node, node)
-        while parent[node] != node:
-            parent[node] = parent[parent[node]]
-            node = parent[node]
-        return node
-
+    joined = Joined[str]()
     for edge in edges:
         if edge.kind != "stage":
-            parent[find(edge.p)] = find(edge.n)
+            joined.join(edge.p, edge.n)
     for edge in edges:
         if edge.kind == "stage":
-            if find(edge.p) == find(edge.n):
+            if joined.are(edge.p, edge.n):
                 return True
-            parent[find(edge.p)] = find(edge.n)
+            joined.join(edge.p, edge.n)
     return False
 
 

@@ -11,6 +11,7 @@ from dataclasses import dataclass, field
 from itertools import pairwise
 
 from tonleiter.core.circuit.elements import Resistor
+from tonleiter.core.circuit.joined import Joined
 from tonleiter.core.drawing.stage import draw_stage
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.net import TIE_OHM, Port
@@ -104,7 +105,7 @@ class _Maker:
         self._station, self._solution = station, solution
         self._speech = speech_dbu
         self._stages = solution.compiled.stages
-        self._parent: dict[str, str] = {}
+        self._joined = Joined[str]()
         self._contacts: dict[str, list[str]] = {}
         # the same by stage, as a builder meets them
         self._of_stage: dict[tuple[str, str], list[str]] = {}
@@ -116,11 +117,7 @@ class _Maker:
     # --- what is one piece of metal --------------------------------------------------------------
 
     def _find(self, node: str) -> str:
-        self._parent.setdefault(node, node)
-        while self._parent[node] != node:
-            self._parent[node] = self._parent[self._parent[node]]
-            node = self._parent[node]
-        return node
+        return self._joined.of(node)
 
     def _join_conductors(self) -> None:
         elements = self._solution.compiled.circuit.elements
@@ -132,7 +129,7 @@ class _Maker:
                 part = element.name.rpartition(":")[2]
                 is_wire = stage.gear.lead and part in _CONDUCTORS
                 if is_wire or (part == "tie" and element.ohm <= TIE_OHM):
-                    self._parent[self._find(element.p)] = self._find(element.n)
+                    self._joined.join(element.p, element.n)
 
     # --- ends ------------------------------------------------------------------------------------
 
