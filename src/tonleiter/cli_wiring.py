@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 import argparse
+from collections.abc import Iterable
 from pathlib import Path
 from typing import Any
 
 from tonleiter.cli_chain import assessed
 from tonleiter.cli_common import RAN, STOPPED, print_json
-from tonleiter.core.judge.assess import Assessment
 from tonleiter.core.report.wiring import parts_csv, wiring_of, wiring_report
 from tonleiter.core.station.disk import write_file
 from tonleiter.core.station.files import read_station
+from tonleiter.core.wiring.build import Build
+from tonleiter.core.wiring.findings import WiringFinding
 
 
 def add_wiring(commands: Any) -> None:  # noqa: ANN401 - argparse keeps its type to itself
@@ -28,19 +30,18 @@ def add_wiring(commands: Any) -> None:  # noqa: ANN401 - argparse keeps its type
 
 def _wiring(options: argparse.Namespace) -> int:
     assessment = assessed(read_station(options.station).station, options)
+    build, findings = wiring_of(assessment)
     if options.parts is not None:
-        write_file(options.parts, parts_csv(assessment).encode())
+        write_file(options.parts, parts_csv(build.parts, assessment.station.drawer).encode())
     if options.json:
-        print_json(wiring_report(assessment))
+        print_json(wiring_report(assessment, build, findings))
     else:
-        _print(assessment)
-    _, findings = wiring_of(assessment)
+        _print(assessment.solution.compiled.chain.name, build, findings)
     return STOPPED if options.strict and any(f.severity == "stop" for f in findings) else RAN
 
 
-def _print(assessment: Assessment) -> None:
-    build, findings = wiring_of(assessment)
-    print(f"{assessment.solution.compiled.chain.name}: {build.joints} joints")
+def _print(chain: str, build: Build, findings: Iterable[WiringFinding]) -> None:
+    print(f"{chain}: {build.joints} joints")
     for net in build.nets:
         level = "" if net.speech_dbu is None else f"  {net.speech_dbu:.1f} dBu"
         print(f"  {net.name:44} {net.dc_v:6.2f} V{level}")

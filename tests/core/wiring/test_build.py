@@ -15,8 +15,7 @@ from tonleiter.core.report.wiring import parts_csv, wiring_of
 from tonleiter.core.station.devices import Connector, Contact
 from tonleiter.core.station.model import Station
 from tonleiter.core.station.refusal import one_line
-from tonleiter.core.wiring.findings import turned
-from tonleiter.core.wiring.pinout import mirrored
+from tonleiter.core.wiring.pinout import mirrored, turned
 
 LIBRARY = parts_library()
 PINS = [("1", "audio-out"), ("2", "microphone-ground"), ("3", "transmit"), ("4", "microphone"),
@@ -147,6 +146,12 @@ def test_a_pinout_read_from_the_solder_side_is_known_by_its_mirror():
     assert mirrored(right, [right]) is None
 
 
+def test_turning_over_a_pinout_that_names_few_contacts_loses_none():
+    few = xlr((("1", "screen"), ("3", "cold")))
+    assert {c.label: c.role for c in turned(few).contacts if c.role != "unknown"} == {
+        "2": "screen", "3": "cold"}  # fmt: skip
+
+
 def test_a_mirrored_pinout_is_said_and_turned_over_in_one_press():
     station = wired(MIC, CABLE, RADIO, pins=[("2", "screen"), ("1", "microphone"), ("3", "cold")],
                     shell="xlr-3")  # fmt: skip
@@ -201,4 +206,4 @@ def test_the_command_prints_nets_parts_and_findings(capsys, demo_folder, tmp_pat
 
 
 def test_a_parts_list_ends_its_lines_as_the_standard_says(demo):
-    assert parts_csv(assess(demo)).count("\r\n") == 4
+    assert parts_csv(wiring_of(assess(demo))[0].parts, demo.drawer).count("\r\n") == 4

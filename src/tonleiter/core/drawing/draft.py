@@ -7,7 +7,7 @@ plan cannot join what the circuit does not join.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Iterable
 
 from tonleiter.core.circuit.elements import (
     Bipolar,
@@ -35,12 +35,11 @@ from tonleiter.core.drawing.sheet import (
 )
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.net import Polarised, Port, StageNet
-from tonleiter.core.gear.shopping import Item, items_of
+from tonleiter.core.gear.shopping import Item, Volts, items_of
 from tonleiter.core.units.quantity import VOLT, format_quantity, format_short
 
 # rows that every stage has, so that stages can stand side by side
 HOT, COLD_LEG, COMMON = 0.0, 6.0, 12.0
-Volts = Callable[[str], float | None]
 
 _KINDS = {
     Resistor: "resistor", Capacitor: "capacitor", Inductor: "coil", VoltageSource: "battery",
@@ -93,7 +92,7 @@ class Draft:
     @property
     def common(self) -> str:
         """The node that feet and supplies stand on."""
-        return self.net.inlet.chassis if self.gear.role != "microphone" else self.net.outlet.chassis
+        return self.net.common(self.gear.role)
 
     def value_of(self, element: Element) -> str:
         """As people write it on a schematic."""
@@ -104,8 +103,8 @@ class Draft:
                 return format_short(farad)
             case Inductor(henry=henry):
                 return format_short(henry) + "H"
-            case VoltageSource(dc=dc) | CurrentSource(dc=dc):
-                return format_quantity(dc, VOLT, 3) if isinstance(element, VoltageSource) else ""
+            case VoltageSource(dc=dc):
+                return format_quantity(dc, VOLT, 3)
         return ""
 
     # --- rows and wires --------------------------------------------------------------------------
@@ -280,15 +279,14 @@ class Draft:
 
     # --- ends ------------------------------------------------------------------------------------
 
-    def inlet(self, x: float = 0.0, hot_words: str = "", cold_y: float | None = None) -> None:
+    def inlet(self, x: float = 0.0) -> None:
         """Terminals at the left, and the rows of their conductors."""
         port, taken = self.before, self.net.inlet
         self.row(port.hot, HOT)
-        self._terminal(port.hot, x, HOT, "hot", "left", hot_words)
+        self._terminal(port.hot, x, HOT, "hot", "left")
         if port.screen is None:
-            y = COMMON if cold_y is None else cold_y
-            self._rows.setdefault(port.cold, y)
-            self._terminal(port.cold, x, y, "cold", "left")
+            self._rows.setdefault(port.cold, COMMON)
+            self._terminal(port.cold, x, COMMON, "cold", "left")
             return
         if taken.screen is None and port.screen != port.cold:
             # a plug without a cold pin of its own ties the cold leg to the screen
@@ -320,10 +318,8 @@ class Draft:
         self._rows.setdefault(port.screen, COMMON)
         self._terminal(port.screen, x, COMMON, "screen", "right")
 
-    def _terminal(
-        self, node: str, x: float, y: float, leg: str, side: str, words: str = ""
-    ) -> None:
-        self._terminals.append(Terminal(node, x, y, leg, side, words))  # type: ignore[arg-type]
+    def _terminal(self, node: str, x: float, y: float, leg: str, side: str) -> None:
+        self._terminals.append(Terminal(node, x, y, leg, side))  # type: ignore[arg-type]
         if self._rows.get(node) == y:
             self.touch(node, x, y)
 

@@ -89,7 +89,6 @@ class Terminal:
     y: float
     leg: Literal["hot", "cold", "screen"]
     side: Literal["left", "right"]
-    words: str = ""
 
 
 @dataclass(frozen=True)

@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 
 from tonleiter.core.drawing.automatic import automatic
-from tonleiter.core.drawing.draft import Draft, Volts
+from tonleiter.core.drawing.draft import Draft
 from tonleiter.core.drawing.plans import passive, stages, wholes
 from tonleiter.core.drawing.sheet import Sheet
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.net import Port, StageNet
-from tonleiter.core.gear.shopping import Item
+from tonleiter.core.gear.shopping import Item, Volts
 
 Plan = Callable[[Draft], None]
 

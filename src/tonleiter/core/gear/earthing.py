@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from tonleiter.core.circuit.elements import GROUND
-from tonleiter.core.gear.net import EarthPath, Mark, StageNet, Supply, bonded
+from tonleiter.core.gear.net import EarthPath, StageNet, Supply, bonded
 
 # Resistance of an earth lead with its plugs, and the Y-capacitor of a double-insulated supply with
 # the insulation across it; typical values, replaced by the station's own once they are measured.
@@ -58,8 +58,3 @@ def earth_path(net: StageNet, chassis: str, supply: Supply, earth_emf_v: float =
         net.capacitor("leakage", chassis, GROUND, way.farad, stray=True)
     if way.path is not None:
         net.mark(way.path)
-
-
-def marks_of(way: WayToEarth) -> tuple[Mark, ...]:
-    """The EMF in it, if there is one."""
-    return () if way.path is None else (way.path,)

@@ -245,8 +245,7 @@ class StageNet:
 
     ``heard`` is the node of the pressure at the diaphragm; ``unseen`` names elements that are no
     parts on a schematic (air, filters inside a box); ``wholes`` say which are got as one part.
-    ``earthing`` is the box's, where the station says it; else
-    the piece's own figures count.
+    ``earthing`` is the box's, where the station says it; else the piece's own figures count.
     """
 
     stage_id: str
@@ -260,6 +259,10 @@ class StageNet:
     wholes: list[Whole] = field(default_factory=list)
     elements: list[Element] = field(default_factory=list)
     marks: list[Mark] = field(default_factory=list)
+
+    def common(self, role: str) -> str:
+        """The node that feet and supplies of a piece in that role stand on."""
+        return (self.outlet if role == "microphone" else self.inlet).chassis
 
     def name(self, part: str) -> str:
         """Name of an element or inner node of this stage."""

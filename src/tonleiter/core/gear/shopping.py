@@ -20,7 +20,7 @@ from tonleiter.core.circuit.elements import (
     VoltageSource,
 )
 from tonleiter.core.gear.net import ELECTROLYTIC_FROM_F, Polarised, StageNet
-from tonleiter.core.gear.parts import BOX, COINS, NOTE, PENNIES, Part
+from tonleiter.core.gear.parts import BOX, COINS, PENNIES, Part
 from tonleiter.core.units.quantity import AMPERE, FARAD, HENRY, OHM, VOLT, format_quantity
 
 if TYPE_CHECKING:
@@ -40,7 +40,7 @@ USUAL_W, WARM_SHARE = 0.25, 0.5
 POWERS = ((0.5, "½ W"), (1.0, "1 W"), (2.0, "2 W"), (5.0, "5 W"))
 MORE_THAN_ANY = "heat sink: reckon it apart"
 
-
+# the DC of a node, None where it is not known
 Volts = Callable[[str], float | None]
 
 
@@ -166,6 +166,3 @@ def _power(watts: float) -> str:
     if watts <= USUAL_W * WARM_SHARE:
         return ""
     return next((words for w, words in POWERS if watts <= w * WARM_SHARE), MORE_THAN_ANY)
-
-
-__all__ = ["NOTE", "Item", "items_of", "listed", "numbered", "rating_v"]

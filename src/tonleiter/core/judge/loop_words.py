@@ -31,9 +31,9 @@ def _its(steps: list[tuple[str, str]]) -> list[str]:
     said = []
     for k, (name, box) in enumerate(steps):
         before = steps[k - 1] if k else ("", "")
-        owner = before[0]
-        if k and box and box == before[1] and name.startswith(f"{owner}'s "):
-            said.append(f"its {name.removeprefix(f'{owner}' + chr(39) + 's ')}")
+        owner = f"{before[0]}'s "
+        if k and box and box == before[1] and name.startswith(owner):
+            said.append(f"its {name.removeprefix(owner)}")
         else:
             said.append(name)
     return said

@@ -36,7 +36,7 @@ def draw_piece(gear: Gear) -> Drawn:
     """A piece by itself, with nothing plugged in; DC as its own supply makes it."""
     net = gear.built_alone()
     op = _alone(net)
-    volts = None if op is None else _volts(op, _common(gear, net))
+    volts = None if op is None else _Volts(op, net.common(gear.role))
     items = items_of(gear, net, volts)
     refs = numbered(items)
     sheet = draw_stage(gear, net, volts=volts, items=items)
@@ -61,7 +61,7 @@ def draw_stages(
     made = []
     for stage in stages:
         net = stage.net()
-        volts = _volts(solution.op, _common(stage.gear, net))
+        volts = _Volts(solution.op, net.common(stage.gear.role))
         made.append((stage, net, volts, items_of(stage.gear, net, volts)))
     refs = numbered(item for *_, items in made for item in items)
     for stage, net, volts, items in made:
@@ -84,10 +84,6 @@ def _merged(lines: list[Part]) -> tuple[Part, ...]:
     return tuple(found.values())
 
 
-def _common(gear: Gear, net: StageNet) -> str:
-    return net.outlet.chassis if gear.role == "microphone" else net.inlet.chassis
-
-
 class _Volts:
     """DC of a node against a stage's common."""
 
@@ -99,10 +95,6 @@ class _Volts:
             return self._op.volts(node, self._common)
         except (KeyError, CircuitError):
             return None
-
-
-def _volts(op: OperatingPoint, common: str) -> _Volts:
-    return _Volts(op, common)
 
 
 def _alone(net: StageNet) -> OperatingPoint | None:

@@ -17,7 +17,6 @@ from tonleiter.core.station.devices import Device, Joins
 from tonleiter.core.station.model import Station
 from tonleiter.core.units.levels import dbu_from_volts
 
-EARTH = "earth"
 Earthed = Literal["earth", "leakage", "none"]
 # a loop of less than this share of the hum is not worth a word
 TELLING_SHARE = 5e-3

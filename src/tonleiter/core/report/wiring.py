@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
+from collections.abc import Iterable
 from typing import Any
 
 from tonleiter.core.gear.parts import Part
@@ -21,9 +22,10 @@ def wiring_of(assessment: Assessment) -> tuple[Build, tuple[WiringFinding, ...]]
     return build, findings_of(assessment.station, build)
 
 
-def wiring_report(assessment: Assessment) -> dict[str, Any]:
+def wiring_report(
+    assessment: Assessment, build: Build, findings: Iterable[WiringFinding]
+) -> dict[str, Any]:
     """Nets, conductors, parts, what is left over, findings; keys carry units."""
-    build, findings = wiring_of(assessment)
     drawer = assessment.station.drawer
     return {
         "station": assessment.station.title,
@@ -67,13 +69,12 @@ def in_drawer(part: Part, drawer: Drawer) -> bool:
     return any(abs(h - value) <= 1e-6 * value for h in held)
 
 
-def parts_csv(assessment: Assessment) -> str:
+def parts_csv(parts: Iterable[Part], drawer: Drawer) -> str:
     """The parts list, a line a part, with a heading."""
-    build, _ = wiring_of(assessment)
     text = io.StringIO()
     writer = csv.writer(text, lineterminator="\r\n")
     writer.writerow(["refs", "count", "name", "value", "rating", "in the drawer"])
-    for part in build.parts:
-        have = "yes" if in_drawer(part, assessment.station.drawer) else "no"
+    for part in parts:
+        have = "yes" if in_drawer(part, drawer) else "no"
         writer.writerow([" ".join(part.refs), part.count, part.name, part.value, part.note, have])
     return text.getvalue()

@@ -6,7 +6,15 @@ from collections.abc import Iterable
 from typing import Any
 
 from tonleiter.core.gear.base import Gear
-from tonleiter.core.station.devices import LINK_NAMES, Device, Link, LinkKind, link_of, with_ports
+from tonleiter.core.station.devices import (
+    LINK_NAMES,
+    Connector,
+    Device,
+    Link,
+    LinkKind,
+    link_of,
+    with_ports,
+)
 from tonleiter.core.station.edits import change_station, fresh_id, remove_gear
 from tonleiter.core.station.model import Station
 
@@ -26,6 +34,16 @@ def change_device(station: Station, device_id: str, **changes: Any) -> Station: 
     shared = {"supply": device.supply, "earth_emf_v": device.earth_emf_v}
     gear = tuple(_agreeing(g, shared) if g.id in device.ports else g for g in station.gear)
     return change_station(station, devices=_with_device(station, device), gear=gear)
+
+
+def set_connector(station: Station, device_id: str, connector: Connector) -> Station:
+    """Put a connector in the place of the one with its id; a new one comes last."""
+    there = station.device_by_id[device_id].connectors
+    if any(c.id == connector.id for c in there):
+        connectors = tuple(connector if c.id == connector.id else c for c in there)
+    else:
+        connectors = (*there, connector)
+    return change_device(station, device_id, connectors=connectors)
 
 
 def _agreeing(gear: Gear, shared: dict[str, Any]) -> Gear:

@@ -157,7 +157,7 @@ class _Maker:
 
     def build(self) -> Build:
         """Ends, pins of parts, nets, wires, leftovers."""
-        made = [s for s in self._stages if _is_soldered(s.gear)]
+        made = [s for s in self._stages if is_soldered(s.gear)]
         nets_of = {s.id: s.net() for s in made}
         self._soldered = set(nets_of)
         items = [i for s in made for i in items_of(s.gear, nets_of[s.id], self._solution.node_v)]
@@ -282,6 +282,6 @@ _DO: dict[Role, str] = {
 }
 
 
-def _is_soldered(gear: Gear) -> bool:
+def is_soldered(gear: Gear) -> bool:
     """Whether a piece is made of parts that stand in the build, and is no box with sockets."""
     return not gear.bought_whole and gear.role == "between"

@@ -6,12 +6,10 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from typing import Literal
 
-from tonleiter.core.station.boxes import change_device
-from tonleiter.core.station.devices import Connector, Contact
+from tonleiter.core.station.boxes import set_connector
 from tonleiter.core.station.model import Station
-from tonleiter.core.station.shells import mirrored_label
 from tonleiter.core.wiring.build import Build
-from tonleiter.core.wiring.pinout import End, mirrored
+from tonleiter.core.wiring.pinout import End, mirrored, turned
 
 Severity = Literal["stop", "mind", "fine"]
 
@@ -83,22 +81,9 @@ def read_from_the_other_side(station: Station, build: Build) -> Iterator[WiringF
 
 def _turned_over(end: End) -> Callable[[Station], Station]:
     def turn(station: Station) -> Station:
-        device = station.device_by_id[end.device]
-        connectors = tuple(turned(c) if c.id == end.connector.id else c for c in device.connectors)
-        return change_device(station, device.id, connectors=connectors)
+        return set_connector(station, end.device, turned(end.connector))
 
     return turn
-
-
-def turned(connector: Connector) -> Connector:
-    """The pinout as it is seen from the other face."""
-    roles = {c.label: c.role for c in connector.contacts}
-    contacts = []
-    for contact in connector.contacts:
-        other = mirrored_label(connector.shell, contact.label)
-        role = roles.get(other, "unknown") if other is not None else contact.role
-        contacts.append(Contact(label=contact.label, role=role))
-    return connector.model_copy(update={"contacts": tuple(contacts)})
 
 
 RULES = (pinout_unknown, read_from_the_other_side, supply_left_open)

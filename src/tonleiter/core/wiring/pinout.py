@@ -113,14 +113,20 @@ def mirrored(connector: Connector, known: Iterable[Connector]) -> Connector | No
 
 
 def _is_mirror(one: Connector, other: Connector) -> bool:
-    roles = {c.label: c.role for c in other.contacts if c.role not in ("unknown", "free")}
-    mine = {c.label: c.role for c in one.contacts if c.role not in ("unknown", "free")}
-    if len(mine) < 2 or mine == roles:
-        return False
-    turned = {}
-    for label, role in roles.items():
-        place = mirrored_label(other.shell, label)
-        if place is None:
-            return False
-        turned[place] = role
-    return turned == mine
+    mine = _known_roles(one)
+    return len(mine) >= 2 and mine != _known_roles(other) and mine == _known_roles(turned(other))
+
+
+def _known_roles(connector: Connector) -> dict[str, Role]:
+    return {c.label: c.role for c in connector.contacts if c.role not in ("unknown", "free")}
+
+
+def turned(connector: Connector) -> Connector:
+    """The pinout as it is seen from the other face; every role that was entered is still there."""
+    landed: dict[str, Role] = {}
+    for contact in connector.contacts:
+        place = mirrored_label(connector.shell, contact.label)
+        landed[contact.label if place is None else place] = contact.role
+    labels = dict.fromkeys((*(c.label for c in connector.contacts), *landed))
+    contacts = tuple(Contact(label=x, role=landed.get(x, "unknown")) for x in labels)
+    return connector.model_copy(update={"contacts": contacts})

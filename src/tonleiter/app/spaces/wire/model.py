@@ -110,7 +110,6 @@ class WireModel(Editing):
         """Say what a contact carries; a plug that was guessed is written down by that."""
 
         def change(station: Station) -> Station:
-            device = station.device_by_id[end.device]
             contacts = tuple(
                 Contact(label=c.label, role=role if c.label == label else c.role)
                 for c in end.connector.contacts
@@ -120,10 +119,7 @@ class WireModel(Editing):
                 {n: getattr(end.connector, n) for n in Connector.model_fields}
                 | {"contacts": contacts, "basis": basis}
             )
-            kept = [c for c in device.connectors if c.id != made.id]
-            place = next((k for k, c in enumerate(device.connectors) if c.id == made.id), len(kept))
-            connectors = (*kept[:place], made, *kept[place:])
-            return boxes.change_device(station, device.id, connectors=connectors)
+            return boxes.set_connector(station, end.device, made)
 
         self.edit(f"contact {label}", change)
 

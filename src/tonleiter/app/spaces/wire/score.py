@@ -27,7 +27,7 @@ from tonleiter.core.drawing.draft import COLD_LEG, COMMON, HOT
 from tonleiter.core.drawing.sheet import Sheet
 from tonleiter.core.report.drawings import draw_stages
 from tonleiter.core.station.shells import SHELLS, Spot
-from tonleiter.core.wiring.build import COLOURS, Conductor, Span
+from tonleiter.core.wiring.build import COLOURS, Conductor, Span, is_soldered
 from tonleiter.core.wiring.pinout import End
 
 # how the colour of a wire is drawn; its word stands beside it
@@ -45,7 +45,7 @@ _TIE_ORDER = ("hot", "cold", "screen")
 
 
 class Score(QWidget):
-    """A press on a contact or a conductor lights its net up; a double press asks for its role."""
+    """A press on a contact or conductor lights its net up; a free contact asks for its role."""
 
     asked = Signal(object, str)
 
@@ -122,7 +122,7 @@ class Score(QWidget):
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
             middle = self._sheet
             left, right = self._case(middle)
-            self._conductors(painter, span, left, right, middle)
+            self._conductors(painter, span, left, right)
             self._parts(painter, middle, left, right)
             self._switch(painter, span)
             self._face(painter, span.left, "left")
@@ -133,7 +133,7 @@ class Score(QWidget):
         assert self._model.assessment is not None
         solution = self._model.assessment.solution
         stages = solution.compiled.stages[span.first + 1 : span.last]
-        soldered = [s for s in stages if not s.gear.lead and not s.gear.bought_whole]
+        soldered = [s for s in stages if is_soldered(s.gear)]
         return draw_stages(solution, soldered).sheet if soldered else Sheet()
 
     def _case(self, middle: Sheet) -> tuple[float, float]:
@@ -155,9 +155,7 @@ class Score(QWidget):
             return {"hot": HOT, "cold": COMMON}
         return {"hot": HOT, "cold": COLD_LEG, "screen": COMMON}
 
-    def _conductors(
-        self, painter: QPainter, span: Span, left: float, right: float, middle: Sheet
-    ) -> None:
+    def _conductors(self, painter: QPainter, span: Span, left: float, right: float) -> None:
         for side, end, edge in (("left", span.left, left), ("right", span.right, right)):
             rows = self._rows(span, side)
             spots = self._places(end, side)
@@ -386,7 +384,7 @@ class Score(QWidget):
 
     @guarded
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        """Arrows go from net to net, Enter asks what the contact carries."""
+        """Arrows go from net to net."""
         names = list(dict.fromkeys(n for n, _ in self._wires if n))
         if event.key() in (Qt.Key.Key_Down, Qt.Key.Key_Up) and names:
             step = 1 if event.key() == Qt.Key.Key_Down else -1

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-
 from PySide6.QtCore import QSize, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import QScrollArea, QWidget
@@ -49,12 +47,10 @@ class DrawingView(QScrollArea):
 
     opened = Signal()
 
-    def __init__(self, look: Look, can_open: bool = True) -> None:
+    def __init__(self, look: Look) -> None:
         super().__init__()
         self._look = look
-        self._can_open = can_open
         self._canvas = Canvas(look)
-        self._make: Callable[[float], Sheet] = lambda _: Sheet()
         self._sheet = Sheet()
         self.setWidget(self._canvas)
         self.setAlignment(Qt.AlignmentFlag.AlignHCenter)
@@ -62,9 +58,8 @@ class DrawingView(QScrollArea):
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAsNeeded)
         self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setStyleSheet("background: transparent;")
-        if can_open:
-            self.setToolTip("Press to see it large, with its parts list")
-            self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.setToolTip("Press to see it large, with its parts list")
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
         look.changed.connect(self._fit)
 
     def show_sheet(self, sheet: Sheet) -> None:
@@ -100,13 +95,13 @@ class DrawingView(QScrollArea):
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         """Ask to be seen large."""
         super().mouseReleaseEvent(event)
-        if self._can_open and event.button() == Qt.MouseButton.LeftButton:
+        if event.button() == Qt.MouseButton.LeftButton:
             self.opened.emit()
 
     @guarded
     def keyPressEvent(self, event: QKeyEvent) -> None:
         """The same by Enter."""
-        if self._can_open and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             self.opened.emit()
             return
         super().keyPressEvent(event)

@@ -5,7 +5,6 @@ from __future__ import annotations
 from tonleiter.core.circuit.elements import Bipolar
 from tonleiter.core.drawing.draft import COMMON, HOT, Draft
 from tonleiter.core.drawing.sheet import Pin
-from tonleiter.core.units.quantity import VOLT, format_quantity
 
 RAIL, COLLECTOR, EMITTER = -10.0, -4.0, 4.0
 
@@ -222,8 +221,3 @@ def follower_electret(d: Draft) -> None:
     d.upright("source_r", 10, nodes=(source, cold))
     d.along("coupling", 18, nodes=(source, out))
     d.outlet(24)
-
-
-def supply_words(volts: float) -> str:
-    """At the end of a rail."""
-    return f"+{format_quantity(volts, VOLT, 3)}"

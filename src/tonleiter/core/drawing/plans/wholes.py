@@ -57,11 +57,7 @@ def block(d: Draft) -> None:
     out = d.net.outlet
     if not sink:
         d.row(out.hot, HOT)
-        same = {p.node for p in pins}
-        for pin in _pins(d, out, right, "out"):
-            pins.append(pin)
-            if pin.node in same:
-                continue
+        pins += _pins(d, out, right, "out")
         d.outlet(20)
     d.several("box", "block", ((left + right) / 2, 6.0), tuple(pins), value="", label="inside",
               words=(d.gear.name, *block_words(d.gear)),
