@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import argparse
+from collections.abc import Callable
+from typing import TypeVar
 
 from tonleiter.cli_common import BadInputError
 from tonleiter.core.circuit.elements import CircuitError
@@ -10,9 +12,18 @@ from tonleiter.core.judge.assess import Assessment, assess
 from tonleiter.core.station.model import Station
 from tonleiter.core.words import quoted
 
+T = TypeVar("T")
+
 
 def assessed(station: Station, options: argparse.Namespace) -> Assessment:
     """Solve the chain and variant that were asked for. Raises BadInputError."""
+    return solved(station, options, assess)
+
+
+def solved(
+    station: Station, options: argparse.Namespace, solve: Callable[[Station, str, str], T]
+) -> T:
+    """What ``solve`` makes of the chain and variant that were asked for. Raises BadInputError."""
     if not station.chains:
         raise BadInputError(f"{options.station}: this station has no chain yet")
     chains = [c.id for c in station.chains]
@@ -28,6 +39,6 @@ def assessed(station: Station, options: argparse.Namespace) -> Assessment:
             f" {', '.join(variants)}"
         )
     try:
-        return assess(station, options.chain, options.variant)
+        return solve(station, options.chain, options.variant)
     except CircuitError as error:
         raise BadInputError(f"{options.station}: the chain has no solution: {error}") from None

@@ -3,17 +3,15 @@
 from __future__ import annotations
 
 import argparse
-from collections.abc import Iterable
 from pathlib import Path
 from typing import Any
 
-from tonleiter.cli_chain import assessed
+from tonleiter.cli_chain import solved
 from tonleiter.cli_common import RAN, STOPPED, print_json
-from tonleiter.core.report.wiring import parts_csv, wiring_of, wiring_report
+from tonleiter.core.judge.wired import Wired, wired
+from tonleiter.core.report.wiring import parts_csv, wiring_report
 from tonleiter.core.station.disk import write_file
 from tonleiter.core.station.files import read_station
-from tonleiter.core.wiring.build import Build
-from tonleiter.core.wiring.findings import WiringFinding
 
 
 def add_wiring(commands: Any) -> None:  # noqa: ANN401 - argparse keeps its type to itself
@@ -29,26 +27,30 @@ def add_wiring(commands: Any) -> None:  # noqa: ANN401 - argparse keeps its type
 
 
 def _wiring(options: argparse.Namespace) -> int:
-    assessment = assessed(read_station(options.station).station, options)
-    build, findings = wiring_of(assessment)
+    found = solved(read_station(options.station).station, options, wired)
     if options.parts is not None:
-        write_file(options.parts, parts_csv(build.parts, assessment.station.drawer).encode())
+        drawer = found.assessment.station.drawer
+        write_file(options.parts, parts_csv(found.build.parts, drawer).encode())
     if options.json:
-        print_json(wiring_report(assessment, build, findings))
+        print_json(wiring_report(found))
     else:
-        _print(assessment.solution.compiled.chain.name, build, findings)
-    return STOPPED if options.strict and any(f.severity == "stop" for f in findings) else RAN
+        _print(found.assessment.solution.compiled.chain.name, found)
+    stops = any(f.severity == "stop" for f in found.everything())
+    return STOPPED if options.strict and stops else RAN
 
 
-def _print(chain: str, build: Build, findings: Iterable[WiringFinding]) -> None:
-    print(f"{chain}: {build.joints} joints")
+def _print(chain: str, found: Wired) -> None:
+    build = found.build
+    print(f"{chain}: {build.joints} joints, {len(build.conductors)} conductors")
     for net in build.nets:
         level = "" if net.speech_dbu is None else f"  {net.speech_dbu:.1f} dBu"
         print(f"  {net.name:44} {net.dc_v:6.2f} V{level}")
         print(f"    {' – '.join(net.contacts)}")
     for part in build.parts:
         print(f"  {part.words()}")
+    if build.keying is not None:
+        print(f"  transmit: {build.keying.says}")
     for left in build.leftovers:
         print(f"  not used: {left.contact} ({left.role}): {left.do}")
-    for finding in findings:
+    for finding in found.everything():
         print(f"{finding.severity.upper():5} {finding.says}: {finding.proof}")

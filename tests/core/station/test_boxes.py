@@ -172,7 +172,7 @@ def test_a_box_travels_as_one_file(demo, tmp_path):
 @pytest.mark.parametrize(
     ("spoil", "says"),
     [
-        ({"version": 5}, "written by a newer Tonleiter"),
+        ({"version": 6}, "written by a newer Tonleiter"),
         ({"version": 3}, "whole number"),
         ({"extra": 1}, "unknown key “extra”"),
         ({"sockets": []}, "there is no gear called “hf-set”"),
@@ -193,8 +193,8 @@ def test_a_bad_file_of_a_box_is_one_line(demo, tmp_path, spoil, says):
     assert "\n" not in str(caught.value)
 
 
-def test_a_station_of_version_5_is_refused_untouched(demo_data, demo_folder):
-    text = json.dumps(demo_data | {"version": 5})
+def test_a_station_of_a_newer_version_is_refused_untouched(demo_data, demo_folder):
+    text = json.dumps(demo_data | {"version": 6})
     (demo_folder / "station.json").write_text(text)
     with pytest.raises(FileError, match="newer Tonleiter"):
         read_station(demo_folder)

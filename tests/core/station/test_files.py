@@ -16,7 +16,7 @@ from tonleiter.core.station.disk import FileError
 from tonleiter.core.station.edits import change_chain
 from tonleiter.core.station.files import read_station, save_station
 from tonleiter.core.station.migrate import MIGRATIONS
-from tonleiter.core.station.model import Station
+from tonleiter.core.station.model import VERSION, Station
 from tonleiter.core.station.schema import station_schema
 
 
@@ -208,7 +208,7 @@ def test_version_1_is_brought_up_to_date(demo_data, demo_folder):
     write(demo_folder, old)
     opened = read_station(demo_folder)
     assert opened.station.drawer.series == "E12"
-    assert opened.station.version == 4
+    assert opened.station.version == VERSION
     assert json.loads(opened.backup.read_text("utf-8"))["version"] == 1
 
 

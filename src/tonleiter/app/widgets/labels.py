@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PySide6.QtCore import Qt
+from PySide6.QtGui import QFontMetrics
 from PySide6.QtWidgets import QLabel, QPushButton
 
 
@@ -14,6 +15,27 @@ def label(text: str, role: str, wraps: bool = False) -> QLabel:
     made.setProperty("role", role)
     made.setWordWrap(wraps)
     return made
+
+
+def wrapped_button(
+    text: str, role: str, action: Callable[[], object], metrics: QFontMetrics, width_px: int
+) -> QPushButton:
+    """The same with its words broken into lines: a button does not do so by itself."""
+    made = button(text, role, action)
+    made.setText(wrapped(text, metrics, width_px))
+    return made
+
+
+def wrapped(text: str, metrics: QFontMetrics, width_px: int) -> str:
+    """The text broken into lines at blanks."""
+    lines = [""]
+    for word in text.split():
+        candidate = f"{lines[-1]} {word}".strip()
+        if lines[-1] and metrics.horizontalAdvance(candidate) > width_px:
+            lines.append(word)
+        else:
+            lines[-1] = candidate
+    return "\n".join(lines)
 
 
 def button(text: str, role: str, action: Callable[[], object], tip: str = "") -> QPushButton:

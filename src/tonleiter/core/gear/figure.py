@@ -332,6 +332,7 @@ DISTANCE = _MILLIMETRE
 OHMS, VOLTS, LEVEL, SENSITIVITY = _OHM, Quantity(q.VOLT, above=0.0), _DBU, _MV_PER_PA
 FARADS = _FARAD
 NOISE = _DBA
+VOLTS, OHMS, METRES = _VOLT, _OHM, _METRE
 
 
 def typical(value: float) -> Figure:

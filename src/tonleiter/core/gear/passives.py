@@ -46,7 +46,7 @@ class Cable(Gear):
     noun: ClassVar[str] = "cable"
     lead: ClassVar[bool] = True
     what: ClassVar[str] = "core and screen"
-    choices: ClassVar[tuple[str, ...]] = ("length_m", "form", "screen")
+    choices: ClassVar[tuple[str, ...]] = ("length_m", "form", "screen", "quad")
     handle: ClassVar[str | None] = "length_m"
     grip: ClassVar[Grip | None] = grips.Metres()
     passes_ground: ClassVar[bool] = False
@@ -60,6 +60,7 @@ class Cable(Gear):
     screen: Literal["both-ends", "source-end", "load-end"] = Field(
         "both-ends", title="Screen joined at"
     )
+    quad: Literal["crosswise", "side-by-side"] = Field("crosswise", title="Star-quad joined")
     field_ut: Microteslas = Field(typical(0.1), title="Mains field along it")
 
     # width between the legs that twisting and crossing leave, on average, in mm; typical
@@ -76,7 +77,8 @@ class Cable(Gear):
 
     def idle_fields(self) -> tuple[str, ...]:
         """A lone screen is the return: it is joined at both ends or there is no circuit."""
-        return ("screen",) if self.form == "one-core" else ()
+        quad = () if self.form == "star-quad" else ("quad",)
+        return ("screen", *quad) if self.form == "one-core" else quad
 
     def outlet(self, inlet: Port) -> Port:
         """Hot, cold, screen; of one core the screen is the cold."""
@@ -109,7 +111,9 @@ class Cable(Gear):
             net.capacitor("open_end", a.chassis, b.chassis, self.OPEN_END_F, stray=True)
             net.resistor("damp", a.chassis, b.chassis, self.DAMP_OHM, noisy=False, stray=True)
         self._capacitances(net, length * wires * self.capacitance_pf_per_m.value * 1e-12)
-        area = length * self.LOOP_MM[self.form] * 1e-3
+        # two neighbours on each leg are a pair like any other
+        crossed = self.form != "star-quad" or self.quad == "crosswise"
+        area = length * self.LOOP_MM[self.form if crossed else "two-core"] * 1e-3
         if self.field_ut.value > 0:
             volts_per_hz = 2 * math.pi * self.field_ut.value * 1e-6 * area
             net.mark(Pickup(a.hot, b.hot, core_ohm, volts_per_hz))

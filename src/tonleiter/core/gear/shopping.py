@@ -109,6 +109,20 @@ def listed(items: Iterable[Item], refs: Mapping[str, str] | None = None) -> tupl
     )
 
 
+def merged(lines: Iterable[Part]) -> tuple[Part, ...]:
+    """The same part from several places is one line."""
+    found: dict[Part, Part] = {}
+    for line in lines:
+        key = replace(line, count=0, refs=())
+        was = found.get(key)
+        found[key] = (
+            line
+            if was is None
+            else replace(was, count=was.count + line.count, refs=was.refs + line.refs)
+        )
+    return tuple(found.values())
+
+
 def _part(
     element: Element, polarised: bool, most_v: float, volts: Volts | None
 ) -> tuple[str, Part] | None:

@@ -80,9 +80,14 @@ def assess(
     chain_id: str | None = None,
     variant_id: str | None = None,
     points: int = POINTS,
+    contacts: bool = False,
 ) -> Assessment:
-    """Solve and judge. Raises KeyError for unknown ids, CircuitError if there is no solution."""
-    return judge(station, compile_chain(station, chain_id, variant_id), points)
+    """Solve and judge; ``contacts``: with every connector contact by contact.
+
+    Raises KeyError for unknown ids, CircuitError if there is no solution.
+    """
+    compiled = compile_chain(station, chain_id, variant_id, contacts=contacts)
+    return judge(station, compiled, points)
 
 
 def judge(station: Station, compiled: CompiledChain, points: int = POINTS) -> Assessment:

@@ -14,7 +14,7 @@ from tonleiter.core.drawing.stage import draw_stage
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.net import AIR, OwnSupply, StageNet
 from tonleiter.core.gear.parts import Part
-from tonleiter.core.gear.shopping import items_of, listed, numbered
+from tonleiter.core.gear.shopping import items_of, listed, merged, numbered
 from tonleiter.core.solve.compiled import PlacedStage
 from tonleiter.core.solve.solution import ChainSolution
 
@@ -67,21 +67,7 @@ def draw_stages(
     for stage, net, volts, items in made:
         sheets.append(draw_stage(stage.gear, net, stage.inlet, volts, items).named(refs))
         lines += _lived(listed(items, refs), net, solution.op)
-    return Drawn(in_strips(sheets, most_width), _merged(lines))
-
-
-def _merged(lines: list[Part]) -> tuple[Part, ...]:
-    """The same part in several stages is one line."""
-    found: dict[Part, Part] = {}
-    for line in lines:
-        key = replace(line, count=0, refs=())
-        was = found.get(key)
-        found[key] = (
-            line
-            if was is None
-            else replace(was, count=was.count + line.count, refs=was.refs + line.refs)
-        )
-    return tuple(found.values())
+    return Drawn(in_strips(sheets, most_width), merged(lines))
 
 
 class _Volts:

@@ -8,37 +8,33 @@ from collections.abc import Iterable
 from typing import Any
 
 from tonleiter.core.gear.parts import Part
-from tonleiter.core.judge.assess import Assessment
+from tonleiter.core.judge.assess import remedies
+from tonleiter.core.judge.findings.model import Finding, Remedy
+from tonleiter.core.judge.wired import Wired, is_of_wiring, wiring_remedies
 from tonleiter.core.station.model import Drawer
 from tonleiter.core.units.quantity import FARAD, OHM, QuantityError, parse_quantity
-from tonleiter.core.wiring.build import Build, build_of
-from tonleiter.core.wiring.findings import WiringFinding, findings_of
+
+# how a wire's end is written that is soldered to nothing
+AIR = "air"
 
 
-def wiring_of(assessment: Assessment) -> tuple[Build, tuple[WiringFinding, ...]]:
-    """The build of a solved chain, and what was found in it."""
-    levels = [row.speech_dbu for row in assessment.rows]
-    build = build_of(assessment.station, assessment.solution, levels)
-    return build, findings_of(assessment.station, build)
-
-
-def wiring_report(
-    assessment: Assessment, build: Build, findings: Iterable[WiringFinding]
-) -> dict[str, Any]:
+def wiring_report(found: Wired) -> dict[str, Any]:
     """Nets, conductors, parts, what is left over, findings; keys carry units."""
-    drawer = assessment.station.drawer
+    build, solution = found.build, found.assessment.solution
+    drawer = found.assessment.station.drawer
+    keying = build.keying
     return {
-        "station": assessment.station.title,
-        "chain": assessment.solution.compiled.chain.id,
-        "variant": assessment.solution.compiled.variant.id,
+        "station": found.assessment.station.title,
+        "chain": solution.compiled.chain.id,
+        "variant": solution.compiled.variant.id,
         "nets": [
             {"name": n.name, "contacts": list(n.contacts), "dc_v": n.dc_v,
              "speech_dbu": n.speech_dbu}
             for n in build.nets
         ],
         "conductors": [
-            {"from": c.start, "to": c.end, "net": c.net, "colour": c.colour,
-             "length_m": c.length_m}
+            {"from": c.start or AIR, "to": c.end or AIR, "net": c.net, "colour": c.colour,
+             "length_m": c.length_m, "wire": c.key or None}
             for c in build.conductors
         ],
         "parts": [
@@ -46,15 +42,30 @@ def wiring_report(
              "refs": list(p.refs), "have": in_drawer(p, drawer)}
             for p in build.parts
         ],
+        "transmit": None if keying is None else {
+            "way": keying.way, "line_v": keying.line_v, "line_a": keying.line_a,
+            "resistor_ohm": keying.resistor_ohm, "by_accident": keying.by_accident,
+        },
         "left_over": [
             {"contact": x.contact, "role": x.role, "do": x.do} for x in build.leftovers
         ],
+        "no_longer_there": list(build.stale),
         "findings": [
-            {"code": f.code, "severity": f.severity, "place": f.place, "says": f.says,
-             "proof": f.proof, "remedy": f.remedy or None}
-            for f in findings
+            {"code": f.code, "severity": f.severity, "stage": f.stage, "place": f.place or None,
+             "says": f.says, "proof": f.proof, "evidence": f.evidence,
+             "remedies": [
+                 {"title": r.title, "effect": r.effect} for r in offered(found, f)
+             ]}
+            for f in found.everything()
         ],
     }  # fmt: skip
+
+
+def offered(found: Wired, finding: Finding) -> tuple[Remedy, ...]:
+    """Remedies of a finding that were tried and work."""
+    if is_of_wiring(finding):
+        return wiring_remedies(found, finding)
+    return remedies(found.assessment, finding)
 
 
 def in_drawer(part: Part, drawer: Drawer) -> bool:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from types import MappingProxyType
+from typing import Literal
 
 from tonleiter.core.circuit.elements import GROUND, Circuit, Element, Spectrum, VoltageSource
 from tonleiter.core.gear.base import Gear
@@ -13,10 +14,14 @@ from tonleiter.core.gear.net import AIR, TIE_OHM, Chassis, Earthing, Mark, Port,
 from tonleiter.core.gear.signals import SIGNALS, Signal
 from tonleiter.core.gear.voice import room_spectrum, speech_pressure_pa
 from tonleiter.core.solve.grounds import Grounds, around
+from tonleiter.core.solve.splice import Splice, Splicer
 from tonleiter.core.station.devices import Device
 from tonleiter.core.station.model import Chain, Operator, Stage, Station, Variant
+from tonleiter.core.station.pinout import Side, has_plugs, plug_place
 
 VOICE = "voice"
+# the connector that a piece is fed by, or the one that it feeds
+Half = Literal["in", "out"]
 
 
 @dataclass(frozen=True)
@@ -72,15 +77,22 @@ class _Bench:
     elements: list[Element]
     chassis: dict[str, str] = field(default_factory=dict)
 
-    def put(self, stage: Stage, gear: Gear, inlet: Port, where: Place) -> PlacedStage:
-        """Add a piece behind ``inlet``."""
+    def put(
+        self,
+        stage: Stage,
+        gear: Gear,
+        inlet: Port,
+        where: Place,
+        joints: tuple[Element, ...] = (),
+    ) -> PlacedStage:
+        """Add a piece behind ``inlet``; ``joints`` are those of the connectors before it."""
         box = self.station.device_by_port.get(gear.id)
         if box is not None:
             where = replace(where, earthing=self._earthing(box, stage, gear))
         outlet = gear.outlet(_taken(gear, inlet))
         net = _built(gear.id, gear, inlet, outlet, where)
         first = len(self.elements)
-        self.elements += net.elements
+        self.elements += (*joints, *net.elements)
         indices = frozenset(range(first, len(self.elements)))
         placed = PlacedStage(gear.id, gear, inlet, outlet, indices, tuple(net.marks), where)
         if box is not None and placed.chassis is not None:
@@ -115,6 +127,7 @@ class CompiledChain:
     mains_hz: float
     grounds: Grounds
     beside: tuple[PlacedStage, ...] = ()
+    splices: Mapping[tuple[str, Half], Splice] = field(default_factory=dict)
 
 
 def compile_chain(
@@ -123,11 +136,14 @@ def compile_chain(
     variant_id: str | None = None,
     instead: Mapping[str, Gear] = MappingProxyType({}),
     distance_mm: float | None = None,
+    contacts: bool = False,
+    keyed: bool = False,
 ) -> CompiledChain:
     """Compile a variant (by default the one shown). Raises KeyError for ids that do not exist.
 
     ``instead`` replaces pieces by id, ``distance_mm`` the distance of the voice: what a draw of
-    uncertain figures does.
+    uncertain figures does. ``contacts``: every connector contact by contact, not only those that
+    hands changed; ``keyed``: with the transmit switch pressed.
     """
     chain = station.chain(chain_id)
     if distance_mm is not None:
@@ -145,11 +161,11 @@ def compile_chain(
     bench = _Bench(station, elements)
     where = Place(distance_m, room)
     placed: list[PlacedStage] = []
-    inlet = Port(AIR, GROUND)
-    for stage in variant.stages:
-        gear = instead.get(stage.gear) or station.placed(stage)
-        placed.append(bench.put(stage, gear, inlet, where))
-        inlet = placed[-1].outlet
+    pieces = [instead.get(s.gear) or station.placed(s) for s in variant.stages]
+    wires = _Wires(Splicer(station, variant.wiring, contacts, keyed), pieces)
+    for stage, gear in zip(variant.stages, pieces, strict=True):
+        inlet, joints = wires.into(gear, placed)
+        placed.append(bench.put(stage, gear, inlet, where, joints))
     beside = _plugged_beside(bench, chain, placed, where)
     grounds = around(station, bench.chassis)
     elements += grounds.elements
@@ -168,8 +184,44 @@ def compile_chain(
         mains_hz=float(station.mains_hz),
         grounds=grounds,
         beside=beside,
+        splices=wires.splices,
         room_dba=station.room_noise_dba.value,
     )
+
+
+class _Wires:
+    """The connectors between the pieces, as the chain grows."""
+
+    def __init__(self, splicer: Splicer, pieces: list[Gear]) -> None:
+        self._splicer, self._pieces = splicer, pieces
+        self._plug_at = plug_place(pieces)
+        self.splices: dict[tuple[str, Half], Splice] = {}
+
+    def into(self, gear: Gear, placed: list[PlacedStage]) -> tuple[Port, tuple[Element, ...]]:
+        """The port that the next piece is built behind, and the joints up to there."""
+        if not placed:
+            return Port(AIR, GROUND), ()
+        before = placed[-1]
+        inlet, joints = before.outlet, list[Element]()
+        if has_plugs(before.gear):
+            side: Side = "plug" if len(placed) == 1 else "out"
+            made = self._splicer.at_outlet(before.gear, inlet, side)
+            if made is not None:
+                self.splices[before.id, "out"] = made
+                inlet = made.port
+                joints += made.elements
+        ends = len(placed) == self._plug_at
+        if ends or (has_plugs(gear) and len(placed) < self._plug_at):
+            box = self._pieces[-1] if ends else gear
+            source = self._pieces[0] if ends else None
+            # a lead's far end is where a switch in the microphone can borrow its ground
+            far = before.inlet.cold if before.gear.lead else inlet.cold
+            made = self._splicer.at_inlet(box, gear, inlet, source, far)
+            if made is not None:
+                self.splices[box.id, "in"] = made
+                inlet = made.port
+                joints += made.elements
+        return inlet, tuple(joints)
 
 
 def _plugged_beside(

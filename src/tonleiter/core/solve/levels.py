@@ -16,6 +16,8 @@ from tonleiter.core.units.levels import dbu_from_volts, spl_from_pascals
 
 # no living chain is this quiet: it is what numbers are left of a microphone without bias
 SILENT_DBU = -150.0
+# what rounding and insulation leave of hum where nothing drives any
+NO_HUM_V = 1e-11
 
 
 @dataclass(frozen=True)
@@ -218,7 +220,7 @@ def _ceiling(
 
 def _hum_dbu(volts: float, shift_db: float) -> float | None:
     """Hum level between words; None when nothing drives any (batteries all round)."""
-    return dbu_from_volts(volts) + shift_db if volts > 1e-15 else None
+    return dbu_from_volts(volts) + shift_db if volts > NO_HUM_V else None
 
 
 def _swing(stage: PlacedStage, solution: ChainSolution, z: Impedances) -> float | None:

@@ -19,8 +19,9 @@ from tonleiter.core.station.value import Value
 MOST_PORTS, MOST_CONNECTORS = 64, 64
 
 Shell = Literal[
-    "round-4", "round-8", "modular-8", "two-plugs", "jack-3.5", "jack-6.35", "xlr-3", "phono",
-    "mini-din-6", "din-5", "din-13", "de-9", "usb", "screw-terminals", "bare-ends", "coax",
+    "round-4", "round-8", "modular-8", "two-plugs", "jack-3.5-mono", "jack-3.5", "jack-3.5-four",
+    "jack-6.35-mono", "jack-6.35", "xlr-3", "phono", "mini-din-6", "din-5", "din-13", "de-9", "usb",
+    "usb-a", "usb-b", "usb-c", "screw-terminals", "bare-ends", "coax",
 ]  # fmt: skip
 
 
@@ -32,10 +33,18 @@ Role = Literal[
 
 
 class Contact(Value):
-    """A contact of a connector, as it is marked, and what it is for."""
+    """A contact of a connector, as it is marked, and what it is for.
+
+    ``open_v`` stands on it with nothing plugged in, behind ``through_ohm``; where nobody said it,
+    both are what is usual for its role.
+    """
 
     label: Name
     role: Role = "unknown"
+    open_v: Volts | None = None
+    through_ohm: Ohms | None = None
+    negative: bool = False
+    """Whether its volts are below its ground: some old sets key a line that stands negative."""
 
 
 class Connector(Value):

@@ -107,7 +107,7 @@ def remove_gear(station: Station, gear_id: str) -> Station:
             stages = tuple(s for s in variant.stages if s.gear != gear_id)
             ends = {variant.stages[0].gear, variant.stages[-1].gear}
             if gear_id not in ends:
-                kept.append(Variant(id=variant.id, name=variant.name, stages=stages))
+                kept.append(variant.through(stages))
         if not kept:
             continue
         ids = [v.id for v in kept]
@@ -135,10 +135,7 @@ def _with_stages(
     station: Station, chain_id: str, variant_id: str, stages: tuple[Stage, ...]
 ) -> Station:
     chain = station.chain(chain_id)
-    variants = tuple(
-        Variant(id=v.id, name=v.name, stages=stages) if v.id == variant_id else v
-        for v in chain.variants
-    )
+    variants = tuple(v.through(stages) if v.id == variant_id else v for v in chain.variants)
     return change_chain(station, chain_id, variants=variants)
 
 
@@ -198,11 +195,7 @@ def _set_for_all(
     for chain in station.chains:
         if chain.id in ids:
             variants = tuple(
-                Variant(
-                    id=v.id,
-                    name=v.name,
-                    stages=tuple(_loosened(s, gear_id, field) for s in v.stages),
-                )
+                v.through(tuple(_loosened(s, gear_id, field) for s in v.stages))
                 for v in chain.variants
             )
             chain = chain.model_copy(update={"variants": variants})
@@ -272,7 +265,7 @@ def add_variant(station: Station, chain_id: str, name: str) -> Station:
     chain = station.chain(chain_id)
     shown = chain.variant()
     new_id = fresh_id([v.id for v in chain.variants], name)
-    copy = Variant(id=new_id, name=name, stages=shown.stages)
+    copy = Variant(id=new_id, name=name, stages=shown.stages, wiring=shown.wiring)
     return change_chain(
         station, chain_id, variants=(*chain.variants, copy), shown=new_id, ghost=shown.id
     )

@@ -22,6 +22,8 @@ MIGRATIONS: dict[int, Migration] = {
     2: station_with_tokens,
     # version 4 added boxes and leads between them; a piece without a box becomes one when checked
     3: lambda data: data,
+    # version 5 added what hands decide about the wiring of a variant, and what stands on contacts
+    4: lambda data: data,
 }
 
 

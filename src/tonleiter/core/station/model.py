@@ -17,11 +17,12 @@ from tonleiter.core.station.devices import Device, Link, completed, may_be
 from tonleiter.core.station.purpose import PURPOSES, Purpose, PurposeId
 from tonleiter.core.station.shells import SHELLS
 from tonleiter.core.station.value import Value
+from tonleiter.core.station.wiring import AS_DERIVED, Wiring
 from tonleiter.core.units.preferred import Series
 from tonleiter.core.words import cut, quoted
 
 FORMAT: Literal["tonleiter-station"] = "tonleiter-station"
-VERSION: Literal[4] = 4
+VERSION: Literal[5] = 5
 
 # no station of this world is larger; what is, is a mistake or an attack
 MOST_GEAR, MOST_CHAINS, MOST_VARIANTS, MOST_STAGES = 20_000, 2_000, 200, 1_000
@@ -67,6 +68,11 @@ class Variant(Value):
     id: Id
     name: Name
     stages: tuple[Stage, ...] = Field(min_length=2, max_length=MOST_STAGES)
+    wiring: Wiring = AS_DERIVED
+
+    def through(self, stages: tuple[Stage, ...]) -> Variant:
+        """The same with other stages; what hands decided about its wiring stays."""
+        return Variant(id=self.id, name=self.name, stages=stages, wiring=self.wiring)
 
 
 def _two_frequencies(raw: Any) -> Any:  # noqa: ANN401 - a validator sees anything
@@ -122,7 +128,7 @@ class Station(Value):
     """Everything a station document holds."""
 
     format: Literal["tonleiter-station"] = FORMAT
-    version: Literal[4] = VERSION
+    version: Literal[5] = VERSION
     title: Name
     mains_hz: Literal[50, 60] = 50
     room_noise_dba: NoiseDba = typical(38.0)

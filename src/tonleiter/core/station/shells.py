@@ -75,8 +75,8 @@ def _row(labels: str, y: float, width: float) -> list[Spot]:
 
 def _sleeve(*labels: str) -> tuple[Spot, ...]:
     """Contacts of a jack, tip first."""
-    step = 1.4 / max(len(labels) - 1, 1)
-    return tuple(Spot(n, round(0.7 - k * step, 6), 0.0) for k, n in enumerate(labels))
+    step = 1.2 / max(len(labels) - 1, 1)
+    return tuple(Spot(n, round(0.6 - k * step, 6), 0.0) for k, n in enumerate(labels))
 
 
 SHELLS: dict[Shell, ShellFacts] = {
@@ -101,22 +101,75 @@ SHELLS: dict[Shell, ShellFacts] = {
             Spot("13", 0.0, 0.0)), 180, moulded=True),
         ShellFacts("de-9", "DE-9", (*_row("1 2 3 4 5", 0.25, 1.4), *_row("6 7 8 9", -0.25, 1.05)),
                    None),
-        ShellFacts("jack-3.5", "3.5 mm jack", _sleeve("tip", "ring", "sleeve"), None, coaxial=True),
-        ShellFacts("jack-6.35", "6.35 mm jack", _sleeve("tip", "ring", "sleeve"), None,
+        ShellFacts("jack-3.5-mono", "3.5 mm jack, 2 contacts (TS)", _sleeve("tip", "sleeve"), None,
                    coaxial=True),
+        ShellFacts("jack-3.5", "3.5 mm jack, 3 contacts (TRS)", _sleeve("tip", "ring", "sleeve"),
+                   None, coaxial=True),
+        ShellFacts("jack-3.5-four", "3.5 mm jack, 4 contacts (TRRS)",
+                   _sleeve("tip", "ring 1", "ring 2", "sleeve"), None, coaxial=True),
+        ShellFacts("jack-6.35-mono", "6.35 mm jack, 2 contacts (TS)", _sleeve("tip", "sleeve"),
+                   None, coaxial=True),
+        ShellFacts("jack-6.35", "6.35 mm jack, 3 contacts (TRS)", _sleeve("tip", "ring", "sleeve"),
+                   None, coaxial=True),
         ShellFacts("two-plugs", "two plugs, 2.5 and 3.5 mm", (
             *(Spot(f"large {n}", x, 0.35) for n, x in (("tip", 0.6), ("ring", 0.0),
                                                          ("sleeve", -0.6))),
             *(Spot(f"small {n}", x, -0.35) for n, x in (("tip", 0.6), ("ring", 0.0),
                                                           ("sleeve", -0.6)))), None, coaxial=True),
         ShellFacts("phono", "phono", _sleeve("tip", "sleeve"), None, coaxial=True),
-        ShellFacts("usb", "USB", tuple(_row("1 2 3 4", 0.0, 1.0)), 180),
+        ShellFacts("usb", "USB", tuple(_row("1 2 3 4", 0.0, 1.0)), 180, moulded=True),
+        ShellFacts("usb-a", "USB A", tuple(_row("1 2 3 4", 0.0, 1.0)), 180, moulded=True),
+        ShellFacts("usb-b", "USB B", (Spot("2", -0.3, 0.25), Spot("1", 0.3, 0.25),
+                                      Spot("3", -0.3, -0.25), Spot("4", 0.3, -0.25)), 0.0,
+                   moulded=True),
+        ShellFacts("usb-c", "USB C", (
+            *_row(" ".join(f"A{n}" for n in range(1, 13)), 0.2, 1.7),
+            *_row(" ".join(f"B{n}" for n in range(12, 0, -1)), -0.2, 1.7)), None, moulded=True),
         ShellFacts("coax", "coaxial", _sleeve("tip", "sleeve"), None, coaxial=True),
         ShellFacts("screw-terminals", "screw terminals", tuple(_row("1 2 3 4", 0.0, 1.3)), None,
                    coaxial=True),
         ShellFacts("bare-ends", "bare ends", tuple(_row("1 2 3", 0.0, 1.0)), None, coaxial=True),
     )
 }  # fmt: skip
+
+
+# plugs of one family go into each other's sockets, whatever their contacts meet there
+JACKS: tuple[tuple[Shell, ...], ...] = (
+    ("jack-3.5-mono", "jack-3.5", "jack-3.5-four"),
+    ("jack-6.35-mono", "jack-6.35"),
+)
+
+
+def fits(plug: Shell, socket: Shell) -> bool:
+    """Whether a plug goes in."""
+    return plug == socket or any(plug in family and socket in family for family in JACKS)
+
+
+def meets(plug: Shell, socket: Shell) -> dict[str, str]:
+    """The socket's contact that each contact of a plug meets: fewer springs reach less far.
+
+    A ring of the plug where the socket has none lies in its sleeve.
+    """
+    own = SHELLS[socket].labels
+    return {
+        label: label if label in own else _JACK_SAME.get((label, socket), "sleeve")
+        for label in SHELLS[plug].labels
+    }
+
+
+# tip and the ring behind it stand at the same depth in all; the sleeve takes what lies behind
+_JACK_SAME: dict[tuple[str, Shell], str] = {
+    ("ring 1", "jack-3.5"): "ring",
+    ("ring", "jack-3.5-four"): "ring 1",
+}
+
+
+def joined_by(plug: Shell, socket: Shell) -> tuple[tuple[str, str], ...]:
+    """Pairs of a socket's contacts that a plug with a longer sleeve joins."""
+    if plug == socket or len(SHELLS[plug].labels) >= len(SHELLS[socket].labels):
+        return ()
+    own, met = SHELLS[socket].labels, set(meets(plug, socket).values())
+    return tuple((label, "sleeve") for label in own if label not in met)
 
 
 def mirrored_label(shell: Shell, label: str) -> str | None:

@@ -53,6 +53,11 @@ def at_least(value: float, series: Series = "E24") -> float:
     return between(value, value * 10, series)[0]
 
 
+def at_most(value: float, series: Series = "E24") -> float:
+    """The largest preferred value not above ``value``."""
+    return between(value / 10, value, series)[-1]
+
+
 def step(value: float, count: int, series: Series = "E24") -> float:
     """Go ``count`` places up (or down, if negative) the series from ``value``.
 

@@ -92,6 +92,7 @@ FARAD = Unit(
 HENRY = Unit("H", "inductance", ("H", "henry"), "2.2 or 250m", True, 1e-9, 1e4, (1e-6, 1e3))
 VOLT = Unit("V", "voltage", ("V", "volt", "volts"), "8, 1.5 or 820m", True, 1e-12, 1e5, (1e-9, 1e3))
 AMPERE = Unit("A", "current", ("A", "amp", "amps"), "500u or 0.5m", True, 1e-15, 1e3, (1e-9, 10.0))
+WATT = Unit("W", "power", ("W", "watt", "watts"), "0.25 or 20", True, 1e-15, 1e6)
 HERTZ = Unit("Hz", "frequency", ("Hz", "hertz"), "300 or 2.7k", True, 1e-3, 1e9, (0.1, 1e6))
 SECOND = Unit("s", "time", ("s",), "3m or 0.25", True, 1e-9, 1e4, (1e-6, 100.0))
 METRE = Unit(

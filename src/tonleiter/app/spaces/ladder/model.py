@@ -15,11 +15,19 @@ from tonleiter.app.spaces.ladder.grasp import VOICE_INDEX, Move
 from tonleiter.core.circuit.elements import CircuitError
 from tonleiter.core.judge.assess import Assessment, assess, remedies
 from tonleiter.core.judge.certainty import Doubts, weigh
-from tonleiter.core.judge.findings.model import Finding, Remedy
+from tonleiter.core.judge.findings.model import SEVERITIES, Finding, Remedy
+from tonleiter.core.judge.wired import (
+    Wired,
+    concern_the_chain,
+    is_of_wiring,
+    wired,
+    wiring_remedies,
+)
 from tonleiter.core.solve.solution import DRAFT_POINTS, POINTS
 from tonleiter.core.solve.spread import solve_spread
 from tonleiter.core.station import edits
 from tonleiter.core.station.model import Chain, Station
+from tonleiter.core.station.wiring import AS_DERIVED
 
 # what follows an edit in the background begins when the hand rests
 REST_MS = 150
@@ -57,6 +65,13 @@ class Tried:
     remedies: tuple[Remedy, ...]
 
 
+def _tried(of: Assessment, at_contacts: Wired | None, finding: Finding) -> tuple[Remedy, ...]:
+    """Remedies of a finding of the chain, or of its wiring."""
+    if at_contacts is not None and is_of_wiring(finding):
+        return wiring_remedies(at_contacts, finding)
+    return remedies(of, finding)
+
+
 class LadderModel(Editing):
     """Derived from the document at every change; holds no figures of its own."""
 
@@ -65,11 +80,13 @@ class LadderModel(Editing):
     remedies_changed = Signal()
     doubts_changed = Signal()
     grounds_wanted = Signal()
+    no_remedy = "No simple edit mends this; look at the figures of the stage."
 
     def __init__(self, document: Document, jobs: Jobs) -> None:
         super().__init__(document)
         self.assessment: Assessment | None = None
         self.ghost: Assessment | None = None
+        self.wired: Wired | None = None
         self.trouble = ""
         self.selected = 0
         self._ghost_key: object = None
@@ -127,6 +144,7 @@ class LadderModel(Editing):
 
     def _show(self, assessment: Assessment | None, why: str) -> None:
         self.assessment, self.trouble = assessment, why
+        self._look_at_wiring()
         self._refresh_ghost()
         rows = len(assessment.rows) if assessment else 0
         if assessment is not None:
@@ -135,6 +153,30 @@ class LadderModel(Editing):
         self._forget_doubts()
         self._rest.start(REST_MS)
         self.changed.emit()
+
+    def _look_at_wiring(self) -> None:
+        """What hands changed in the wiring has findings of its own; else there is nothing new."""
+        self.wired = None
+        chain = self.chain
+        if self.assessment is None or chain is None or self._draft:
+            return
+        if chain.variant().wiring == AS_DERIVED or len(chain.variant().stages) > MOST_AT_ONCE:
+            return
+        try:
+            self.wired = wired(self.station)
+        except CircuitError as error:
+            trouble().report(error, "judging the wiring")
+
+    def found(self) -> tuple[Finding, ...]:
+        """The chain's findings and those of its wiring that concern its sound, gravest first."""
+        chain = self.assessment.findings if self.assessment else ()
+        more = concern_the_chain(self.wired) if self.wired else ()
+        return tuple(sorted((*more, *chain), key=lambda f: SEVERITIES.index(f.severity)))
+
+    def place_of(self, finding: Finding) -> str:
+        """The name of the stage that a finding is said of."""
+        rows = self.assessment.rows if self.assessment else ()
+        return next((r.name for r in rows if r.id == finding.stage), finding.stage)
 
     def _take_solved(self, assessment: object) -> None:
         assert isinstance(assessment, Assessment)
@@ -168,6 +210,9 @@ class LadderModel(Editing):
             chain.operator,
             chain.speaks,
             chain.band,
+            chain.variant(chain.ghost).wiring,
+            station.devices,
+            station.links,
             station.room_noise_dba,
         )
         if key == self._ghost_key:
@@ -187,9 +232,11 @@ class LadderModel(Editing):
         if assessment is None:
             return
 
+        found, at_contacts = self.found(), self.wired
+
         def job(task: Task) -> None:
-            for finding in assessment.findings:
-                task.tell(Tried(finding.key, remedies(assessment, finding)))
+            for finding in found:
+                task.tell(Tried(finding.key, _tried(assessment, at_contacts, finding)))
 
         self._tries.start(job)
 
@@ -210,8 +257,8 @@ class LadderModel(Editing):
         self._rest.stop()
         self._tries.stop()
         if self.assessment is not None:
-            for finding in self.assessment.findings:
-                self._remedies[finding.key] = remedies(self.assessment, finding)
+            for finding in self.found():
+                self._remedies[finding.key] = _tried(self.assessment, self.wired, finding)
         self.remedies_changed.emit()
 
     def rest(self) -> None:

@@ -18,9 +18,9 @@ from tonleiter.app.safety.events import guarded
 from tonleiter.app.spaces.ladder.header import Header
 from tonleiter.app.spaces.ladder.inspector import Inspector
 from tonleiter.app.spaces.ladder.model import LadderModel
-from tonleiter.app.spaces.ladder.tray import Tray
 from tonleiter.app.spaces.ladder.view import LadderView
 from tonleiter.app.spaces.space import Action, Badge, Context, Space
+from tonleiter.app.widgets.tray import Tray
 from tonleiter.core.report.headline import headline
 
 # of the window's height and width, at most; below so many pixels of text size the proof is a hint
@@ -206,9 +206,8 @@ class LadderSpace(Space):
 
     def badge(self) -> Badge | None:
         """The gravest findings of the open chain."""
-        assessment = self.model.assessment
         for severity in ("stop", "mind"):
-            count = sum(f.severity == severity for f in (assessment.findings if assessment else ()))
+            count = sum(f.severity == severity for f in self.model.found())
             if count:
                 return Badge(count, severity)
         return None

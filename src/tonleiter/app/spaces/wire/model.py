@@ -2,20 +2,44 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Signal
+from dataclasses import dataclass
+from typing import Any
 
-from tonleiter.app.document import Document
+from PySide6.QtCore import QTimer, Signal
+
+from tonleiter.app.document import Document, EditRefusedError
+from tonleiter.app.drafts import Drafts
 from tonleiter.app.editing import Editing
+from tonleiter.app.jobs import Jobs, Task, Wait
 from tonleiter.core.circuit.elements import CircuitError
-from tonleiter.core.judge.assess import Assessment, assess
-from tonleiter.core.report.wiring import wiring_of
-from tonleiter.core.station import boxes
-from tonleiter.core.station.devices import Connector, Contact, Role
+from tonleiter.core.judge.assess import Assessment
+from tonleiter.core.judge.certainty import Doubts
+from tonleiter.core.judge.findings.model import Finding, Remedy
+from tonleiter.core.judge.wired import Wired, wired
+from tonleiter.core.judge.wiring.schools import School, as_ghost, schools
+from tonleiter.core.report.wiring import offered
+from tonleiter.core.station import boxes, wirings
+from tonleiter.core.station.devices import Connector, Contact, Shell
 from tonleiter.core.station.model import Station
+from tonleiter.core.station.pinout import End
 from tonleiter.core.station.shells import Face
-from tonleiter.core.wiring.build import Build, Net, Span
-from tonleiter.core.wiring.findings import WiringFinding
-from tonleiter.core.wiring.pinout import End
+from tonleiter.core.wiring.build import Build, Conductor, Net, Span
+from tonleiter.core.wiring.ohms import Ohmmeter
+
+# what follows an edit behind the window begins when the hand rests
+REST_MS = 150
+
+
+@dataclass(frozen=True)
+class _Tried:
+    key: tuple[str, str]
+    remedies: tuple[Remedy, ...]
+
+
+@dataclass(frozen=True)
+class _Schools:
+    at: int
+    schools: tuple[School, ...]
 
 
 class WireModel(Editing):
@@ -23,19 +47,37 @@ class WireModel(Editing):
 
     changed = Signal()
     lit_changed = Signal()
+    remedies_changed = Signal()
+    schools_changed = Signal()
+    doubts_changed = Signal()
+    grounds_wanted = Signal()
+    pinout_wanted = Signal(object, str)
+    no_remedy = "No single edit mends this: see what it says."
+    doubts: Doubts | None = None
 
-    def __init__(self, document: Document) -> None:
+    def __init__(self, document: Document, jobs: Jobs) -> None:
         super().__init__(document)
-        self.assessment: Assessment | None = None
-        self.build: Build | None = None
-        self.findings: tuple[WiringFinding, ...] = ()
+        self.wired: Wired | None = None
         self.trouble = ""
         self.at = -1
         self.lit = ""
+        self.wire = ""
+        self.contact: tuple[str, str] | None = None
         self.faces: dict[str, Face] = {"left": "front", "right": "front"}
         self.seen = False
+        self.schools: tuple[School, ...] | None = None
+        self._remedies: dict[tuple[str, str], tuple[Remedy, ...]] = {}
         self._solved_of: Station | None = None
+        self._meters: dict[int, Ohmmeter] = {}
+        self._tries = jobs.desk(Wait.HAND)
+        self._tries.told.connect(self._take)
+        self._tries.failed.connect(self.refused)
+        self._rest = QTimer(self)
+        self._rest.setSingleShot(True)
+        self._rest.timeout.connect(self._after_rest)
         document.changed.connect(self._follow)
+
+    # --- solving ---------------------------------------------------------------------------------
 
     def arrive(self) -> None:
         """It is seen from now on."""
@@ -45,29 +87,87 @@ class WireModel(Editing):
     def leave(self) -> None:
         """Nobody looks any more."""
         self.seen = False
+        self.rest()
+
+    def rest(self) -> None:
+        """Stop what runs behind the window."""
+        self._rest.stop()
+        self._tries.stop()
 
     def _follow(self) -> None:
         if not self.seen or self.station is self._solved_of:
             return
         self._solved_of = self.station
+        self.rest()
         self._solve()
+        self._rest.start(REST_MS)
         self.changed.emit()
 
     def _solve(self) -> None:
-        self.assessment, self.build, self.findings, self.trouble = None, None, (), ""
+        self.wired, self.trouble = None, ""
+        self._remedies, self.schools, self._meters = {}, None, {}
         if not self.station.chains:
             self.trouble = "There is no chain to wire yet: make one on the Ladder (3) first."
             return
         try:
-            self.assessment = assess(self.station)
+            self.wired = wired(self.station)
         except CircuitError as error:
             self.trouble = f"This chain cannot be computed: {error}."
             return
-        self.build, self.findings = wiring_of(self.assessment)
-        if not -1 <= self.at < len(self.build.spans):
+        build = self.wired.build
+        if not -1 <= self.at < len(build.spans):
             self.at = -1
-        if all(net.name != self.lit for net in self.build.nets):
-            self.lit = ""
+        if self.wire:
+            # the wire that was chosen may carry another net by now
+            now = next((c for c in build.conductors if c.key == self.wire), None)
+            self.lit = now.net if now is not None else self.lit
+        if all(net.name != self.lit for net in build.nets):
+            self.lit = self.wire = ""
+
+    def _after_rest(self) -> None:
+        """The hand rests: remedies, then the other schools."""
+        found = self.wired
+        if found is None or not found.build.spans:
+            return
+        at = self.at % len(found.build.spans)
+
+        def job(task: Task) -> None:
+            for finding in found.everything():
+                task.tell(_Tried(finding.key, offered(found, finding)))
+            task.tell(_Schools(at, schools(found, at)))
+
+        self._tries.start(job)
+
+    def _take(self, told: object) -> None:
+        if isinstance(told, _Tried):
+            self._remedies[told.key] = told.remedies
+            self.remedies_changed.emit()
+        elif isinstance(told, _Schools):
+            self.schools = told.schools
+            self.schools_changed.emit()
+
+    def try_now(self) -> None:
+        """Remedies and schools at once, for tests and pictures."""
+        self.rest()
+        if self.wired is None or not self.wired.build.spans:
+            return
+        for finding in self.wired.everything():
+            self._remedies[finding.key] = offered(self.wired, finding)
+        self.schools = schools(self.wired, self.at % len(self.wired.build.spans))
+        self.remedies_changed.emit()
+        self.schools_changed.emit()
+
+    # --- what is shown ---------------------------------------------------------------------------
+
+    @property
+    def assessment(self) -> Assessment | None:
+        """The chain, solved at its contacts."""
+        return None if self.wired is None else self.wired.assessment
+
+    @property
+    def build(self) -> Build | None:
+        """The build of the open chain."""
+        return None if self.wired is None else self.wired.build
 
     @property
     def span(self) -> Span | None:
@@ -76,6 +176,30 @@ class WireModel(Editing):
             return None
         return self.build.spans[self.at]
 
+    @property
+    def place(self) -> int:
+        """The number of the part that is shown."""
+        return self.at % len(self.build.spans) if self.build and self.build.spans else 0
+
+    def found(self) -> tuple[Finding, ...]:
+        """What was found in the build, gravest first."""
+        return () if self.wired is None else self.wired.everything()
+
+    def place_of(self, finding: Finding) -> str:
+        """Where on the build: a contact of a box by its name, or the piece."""
+        build = self.build
+        for end in build.ends if build else ():
+            if finding.place == end.id:
+                return f"{end.name}, {end.connector.name}"
+            if finding.place.startswith(f"{end.id}."):
+                return f"{end.name}, contact {finding.place[len(end.id) + 1 :]}"
+        rows = self.assessment.rows if self.assessment else ()
+        return next((r.name for r in rows if r.id == finding.stage), finding.stage)
+
+    def remedies_for(self, finding: Finding) -> tuple[Remedy, ...] | None:
+        """Remedies that were tried and work; None while they are still being tried."""
+        return self._remedies.get(finding.key)
+
     def net(self) -> Net | None:
         """The net that is lit up."""
         nets = self.build.nets if self.build else ()
@@ -83,20 +207,54 @@ class WireModel(Editing):
 
     def net_of(self, contact: str) -> Net | None:
         """The net of a contact."""
-        nets = self.build.nets if self.build else ()
-        return next((n for n in nets if contact in n.contacts), None)
+        return None if self.build is None else self.build.net_of(contact)
+
+    @property
+    def drafts(self) -> Drafts:
+        """What was typed and refused."""
+        return self.document.drafts
+
+    def conductor(self) -> Conductor | None:
+        """The wire that is chosen."""
+        wires = self.build.conductors if self.build else ()
+        return next((c for c in wires if c.key and c.key == self.wire), None)
+
+    def chosen(self) -> tuple[End, Contact] | None:
+        """The contact that is chosen."""
+        if self.contact is None or self.build is None:
+            return None
+        for end in self.build.ends:
+            for contact in end.connector.contacts:
+                if (end.id, contact.label) == self.contact:
+                    return end, contact
+        return None
+
+    def meter(self) -> Ohmmeter | None:
+        """An ohmmeter on the part that is shown."""
+        found, span = self.wired, self.span
+        if found is None or span is None:
+            return None
+        if self.place not in self._meters:
+            made = Ohmmeter(found.build, found.assessment.solution, span)
+            self._meters[self.place] = made
+        return self._meters[self.place]
 
     # --- what is looked at -----------------------------------------------------------------------
 
     def show_span(self, at: int) -> None:
         """Show another part of the chain."""
         self.at = at
-        self.lit = ""
+        self.lit = self.wire = ""
+        self.contact = None
+        self.schools = None
+        self.rest()
+        self._rest.start(REST_MS)
         self.changed.emit()
 
-    def light(self, net: str) -> None:
-        """Light a net up; the same again puts it out."""
-        self.lit = "" if net == self.lit else net
+    def light(self, net: str, wire: str = "", contact: tuple[str, str] | None = None) -> None:
+        """Light a net up, with the wire or contact that was pressed; the same again puts it out."""
+        same = (net, wire, contact) == (self.lit, self.wire, self.contact)
+        self.lit, self.wire, self.contact = ("", "", None) if same else (net, wire, contact)
         self.lit_changed.emit()
 
     def turn(self, side: str, face: Face) -> None:
@@ -106,24 +264,84 @@ class WireModel(Editing):
 
     # --- edits -----------------------------------------------------------------------------------
 
-    def set_role(self, end: End, label: str, role: Role) -> None:
+    def _ids(self) -> tuple[str, str]:
+        if self.wired is None:
+            raise EditRefusedError("there is no build to change")
+        compiled = self.wired.assessment.solution.compiled
+        return compiled.chain.id, compiled.variant.id
+
+    def set_contact(self, end: End, label: str, **said: Any) -> None:  # noqa: ANN401
         """Say what a contact carries; a plug that was guessed is written down by that."""
 
         def change(station: Station) -> Station:
             contacts = tuple(
-                Contact(label=c.label, role=role if c.label == label else c.role)
+                Contact.model_validate({n: getattr(c, n) for n in Contact.model_fields} | said)
+                if c.label == label
+                else c
                 for c in end.connector.contacts
             )
             basis = "manual" if end.guessed else end.connector.basis
-            made = Connector.model_validate(
-                {n: getattr(end.connector, n) for n in Connector.model_fields}
-                | {"contacts": contacts, "basis": basis}
-            )
-            return boxes.set_connector(station, end.device, made)
+            return _with(station, end, contacts=contacts, basis=basis)
 
         self.edit(f"contact {label}", change)
 
-    def mend(self, finding: WiringFinding) -> None:
-        """Apply a finding's remedy."""
-        if finding.fix is not None:
-            self.edit(finding.remedy, finding.fix)
+    def set_connector(self, end: End, **said: Any) -> None:  # noqa: ANN401
+        """Say more of a connector: its shell, where its pinout is from."""
+        self.edit(f"connector {end.connector.name}", lambda s: _with(s, end, **said))
+
+    def land(self, end: End, leg: str, contact: str | None) -> None:
+        """Solder a wire to another contact, or cut it back."""
+        ids = self._ids()
+        usual = end.contact_of(leg)
+
+        def change(station: Station) -> Station:
+            if usual is not None and usual.label == contact:
+                return wirings.unland(station, *ids, end.id, leg)
+            return wirings.land(station, *ids, end.id, leg, contact)
+
+        self.edit(f"{leg.replace('-', ' ')} to {contact or 'nothing'}", change)
+
+    def join(self, end: End, one: str, other: str) -> None:
+        """Join two contacts of an end, or part them again."""
+        ids = self._ids()
+        self.edit("join contacts", lambda s: wirings.bridge(s, *ids, end.id, one, other))
+
+    def put_plug(self, end: End, shell: Shell | None) -> None:
+        """Put another plug on the lead."""
+        ids = self._ids()
+        self.edit("plug", lambda s: wirings.put_plug(s, *ids, end.id, shell))
+
+    def dress(self, wire: str, **said: Any) -> None:  # noqa: ANN401
+        """Choose a wire's colour or length."""
+        ids = self._ids()
+        self.edit("wire", lambda s: wirings.dress(s, *ids, wire, **said))
+
+    def set_wiring(self, label: str, **said: Any) -> None:  # noqa: ANN401
+        """Choose how it transmits, the case, and what else hands decide."""
+        ids = self._ids()
+        self.edit(label, lambda s: wirings.change_wiring(s, *ids, **said))
+
+    def forget_hands(self) -> None:
+        """Wire it as the pinouts say."""
+        ids = self._ids()
+        self.edit("wired as the pinouts say", lambda s: wirings.as_derived(s, *ids))
+
+    def apply(self, remedy: Remedy, finding: Finding) -> None:
+        """Apply a tried remedy as one undo step."""
+        self.edit(remedy.title, lambda _: remedy.station)
+
+    def take_school(self, school: School) -> None:
+        """Couple this part by another school."""
+        self.edit(school.title, lambda _: school.station)
+
+    def show_as_ghost(self, school: School) -> None:
+        """Another school as a variant of its own, the ghost of this one."""
+        found = self.wired
+        if found is not None:
+            self.edit(f"ghost: {school.title}", lambda _: as_ghost(found, school))
+
+
+def _with(station: Station, end: End, **changes: Any) -> Station:  # noqa: ANN401
+    """The station with fields of an end's connector changed; a guessed one is written down."""
+    fields = {n: getattr(end.connector, n) for n in Connector.model_fields} | changes
+    return boxes.set_connector(station, end.device, Connector.model_validate(fields))

@@ -1,39 +1,42 @@
-"""The Wire space: header, score, the inspector of a net, what was found."""
+"""The Wire space: header, score, the inspector of a net, what was found, the sheet for the iron."""
 
 from __future__ import annotations
 
 from functools import partial
-from typing import get_args
+from pathlib import Path
 
-from PySide6.QtCore import QPoint, Qt
-from PySide6.QtGui import QCursor, QHideEvent
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QHideEvent, QResizeEvent
 from PySide6.QtWidgets import (
+    QBoxLayout,
+    QFileDialog,
     QFrame,
     QHBoxLayout,
-    QMenu,
-    QPushButton,
     QScrollArea,
     QVBoxLayout,
-    QWidget,
 )
 
 from tonleiter.app.safety.events import guarded
-from tonleiter.app.spaces.space import Action, Context, Space
+from tonleiter.app.spaces.space import Action, Badge, Context, Space
+from tonleiter.app.spaces.wire.inspector import Inspector
 from tonleiter.app.spaces.wire.model import WireModel
-from tonleiter.app.spaces.wire.score import Score
+from tonleiter.app.spaces.wire.score import ScoreView
+from tonleiter.app.spaces.wire.sheet_window import SheetWindow
 from tonleiter.app.widgets.choice import Choice
 from tonleiter.app.widgets.labels import button, label
-from tonleiter.app.widgets.panel import Panel, replace_content
+from tonleiter.app.widgets.tray import Tray
 from tonleiter.core.gear.labels import label_of
+from tonleiter.core.judge.wiring.schools import SHORT, follow, possible, school_now
+from tonleiter.core.report.wiring import parts_csv
 from tonleiter.core.station import edits
-from tonleiter.core.station.devices import Role
-from tonleiter.core.station.shells import SHELLS, Face
-from tonleiter.core.units.levels import format_dbu
-from tonleiter.core.wiring.pinout import End
+from tonleiter.core.station.disk import write_file
+from tonleiter.core.station.pinout import End
+from tonleiter.core.station.pinout_files import read_pinout, write_pinout
+from tonleiter.core.station.shells import Face
+from tonleiter.core.station.transmit import ways_for
 
-SIDE_PX, MOST_SIDE, TRAY_PX = 276, 0.28, 150
-_FACES: tuple[tuple[Face, str], ...] = (("front", "the front"), ("solder-side", "solder side"))
-_MARKS = {"stop": "■ STOP", "mind": "▲ MIND", "fine": "● FINE"}
+SIDE_PX, MOST_SIDE, LEAST_SIDE_PX, TRAY_SHARE = 276, 0.3, 228, 0.27
+BESIDE_PX, ROOMY_PX = 620, 590
 
 
 class WireSpace(Space):
@@ -42,20 +45,23 @@ class WireSpace(Space):
     def __init__(self, context: Context) -> None:
         super().__init__(context)
         self._look = context.look
-        self.model = WireModel(context.document)
+        self.model = WireModel(context.document, context.jobs)
         self.model.refused.connect(self.refused)
-        self.chains = Choice(self._look, "Chain", 280)
-        self.parts_of = Choice(self._look, "Part of the chain", 320)
+        self.model.grounds_wanted.connect(lambda: self.wanted.emit("gear", "grounds"))
+        self.model.pinout_wanted.connect(self.ask_pinout)
+        self.chains = Choice(self._look, "Chain", 210)
+        self.parts_of = Choice(self._look, "Part of the chain", 250)
+        self.school = Choice(self._look, "How it is coupled", 150)
+        self.transmit = Choice(self._look, "How it transmits", 170)
         self._says, self._proves = label("", "headline", wraps=True), label("", "sub", wraps=True)
-        self.score = Score(self.model, self._look)
-        self.side = Panel("inspector")
-        self.tray = QScrollArea()
-        self.face_buttons: dict[tuple[str, Face], QPushButton] = {}
-        self.menu: QMenu | None = None
+        self.score = ScoreView(self.model, self._look)
+        self.side = Inspector(self.model, self._look)
+        self.tray = Tray(self.model, self._look)
+        self.face_buttons = self.score.face_buttons
+        self.sheet: SheetWindow | None = None
         self._arrange()
         self.model.changed.connect(self.refresh)
-        self.model.lit_changed.connect(self._show_net)
-        self.score.asked.connect(self.ask_role)
+        self.model.changed.connect(self.badge_changed)
         self._look.changed.connect(self.refresh)
         self.refresh()
 
@@ -64,29 +70,39 @@ class WireSpace(Space):
         header.setObjectName("header")
         row = QHBoxLayout(header)
         row.setContentsMargins(20, 8, 16, 8)
-        for words, box in (("I wire", self.chains), ("from", self.parts_of)):
+        for words, box in (("I wire", self.chains), ("from", self.parts_of),
+                           ("coupled", self.school), ("transmit by", self.transmit)):  # fmt: skip
             row.addWidget(label(words, "plain"))
             row.addWidget(box)
         row.addStretch(1)
         self.chains.activated.connect(self._open_chain)
         self.parts_of.activated.connect(lambda k: self.model.show_span(k))
+        self.school.activated.connect(self._couple)
+        self.transmit.activated.connect(self._transmit_by)
+        words_column = QVBoxLayout()
+        words_column.setSpacing(2)
+        words_column.addWidget(self._says)
+        words_column.addWidget(self._proves)
+        self._buttons = QBoxLayout(QBoxLayout.Direction.LeftToRight)
+        self._buttons.setSpacing(6)
+        for title, do in (("Sheet  S", self.open_sheet), ("Parts…", self.ask_parts)):
+            self._buttons.addWidget(button(title, "plain", do), 0, Qt.AlignmentFlag.AlignTop)
+        top = QHBoxLayout()
+        top.addLayout(words_column, 1)
+        top.addLayout(self._buttons)
         center = QFrame()
         center.setObjectName("center")
         column = QVBoxLayout(center)
         column.setContentsMargins(20, 10, 14, 8)
-        column.addWidget(self._says)
-        column.addWidget(self._proves)
+        column.addLayout(top)
         area = QScrollArea()
         area.setWidgetResizable(True)
         area.setWidget(self.score)
         column.addWidget(area, 1)
-        column.addLayout(self._faces())
         middle = QHBoxLayout()
         middle.setSpacing(0)
         middle.addWidget(center, 1)
         middle.addWidget(self.side)
-        self.tray.setObjectName("tray")
-        self.tray.setWidgetResizable(True)
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
         whole.setSpacing(0)
@@ -94,114 +110,82 @@ class WireSpace(Space):
         whole.addLayout(middle, 1)
         whole.addWidget(self.tray)
 
-    def _faces(self) -> QHBoxLayout:
-        row = QHBoxLayout()
-        for side in ("left", "right"):
-            for face, words in _FACES:
-                made = button(words, "plain", partial(self.model.turn, side, face))
-                made.setAccessibleName(f"{words}, {side} plug")
-                made.setCheckable(True)
-                self.face_buttons[side, face] = made
-                row.addWidget(made)
-            if side == "left":
-                row.addStretch(1)
-        return row
+    @guarded
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """Tray, inspector and the second sentence give way before the score does."""
+        super().resizeEvent(event)
+        self._fit()
+
+    def _fit(self) -> None:
+        wide, high, look = self.width(), self.height(), self._look
+        self.tray.limit(round(TRAY_SHARE * high))
+        side = max(look.px(LEAST_SIDE_PX), min(look.px(SIDE_PX), round(MOST_SIDE * wide)))
+        self.side.setFixedWidth(min(side, max(round(0.36 * wide), 200)))
+        beside = wide - self.side.width() >= look.px(BESIDE_PX)
+        self._buttons.setDirection(
+            QBoxLayout.Direction.LeftToRight if beside else QBoxLayout.Direction.TopToBottom
+        )
+        self._proves.setVisible(high >= look.px(ROOMY_PX))
 
     # --- showing ---------------------------------------------------------------------------------
 
     def refresh(self) -> None:
         """Show the build as it is now."""
-        station, build = self.model.station, self.model.build
+        station, build, found = self.model.station, self.model.build, self.model.wired
         current = station.chain().id if station.chains else ""
         self.chains.show_items([(c.name, c.id) for c in station.chains], current)
-        self._size()
-        self._show_findings()
-        self._show_net()
+        self._fit()
         span = self.model.span
-        if build is None or span is None:
+        for choice in (self.parts_of, self.school, self.transmit):
+            choice.setEnabled(span is not None)
+        if build is None or span is None or found is None:
             self._says.setText(self.model.trouble or "Nothing is wired here.")
             self._proves.setText("")
             return
         items = [(f"{s.left.name} to {s.right.name}", str(k)) for k, s in enumerate(build.spans)]
-        self.parts_of.show_items(items, str(self.model.at % len(build.spans)))
-        count = len(build.conductors)
-        wrong = sum(f.severity == "stop" for f in self.model.findings)
-        tail = "nothing to mend first" if not wrong else f"{wrong} to mend first"
-        self._says.setText(f"{build.joints} joints to solder, {count} conductors; {tail}.")
+        self.parts_of.show_items(items, str(self.model.place))
+        schools = possible(found, self.model.place)
+        now = school_now(found, self.model.place)
+        self.school.show_items([(SHORT[s], s) for s in schools], now)
+        stages = found.assessment.solution.compiled.stages
+        ways = ways_for(stages[0].gear, stages[-1].gear)
+        way = build.keying.way if build.keying is not None else ""
+        listed = [(label_of(w), w) for w in dict.fromkeys((*ways, *((way,) if way else ())))]
+        self.transmit.show_items(listed or [("nothing: it only listens", "")], way)
+        self._says.setText(self.headline())
+        self._proves.setText(self._second_line())
+
+    def headline(self) -> str:
+        """How much there is to solder, and whether something must be mended first."""
+        build = self.model.build
+        assert build is not None
+        wrong = sum(f.severity == "stop" for f in self.model.found())
+        minds = sum(f.severity == "mind" for f in self.model.found())
+        things = "thing" if max(wrong, minds) == 1 else "things"
+        tail = f"{wrong} {things} to mend first" if wrong else (
+            f"{minds} {things} to mind" if minds else "nothing to mend first")  # fmt: skip
+        count, wires = build.joints_in(self.model.place), len(build.wires_in(self.model.place))
+        joints = "joint" if count == 1 else "joints"
+        return f"{count} {joints} to solder, {wires} wires; {tail}."
+
+    def _second_line(self) -> str:
+        build, found = self.model.build, self.model.found()
+        assert build is not None
+        grave = next((f for f in found if f.severity != "fine"), None)
+        if grave is not None:
+            return f"{grave.says}."
         free = [x.contact.rpartition(".")[2] for x in build.leftovers]
-        self._proves.setText(
-            f"Contacts of the {build.ends[-1].name} that nothing uses: {', '.join(free)}."
-            if free else "Press a conductor to see its net; press a free contact to say what it"
-            " carries."
-        )  # fmt: skip
-        for (side, face), made in self.face_buttons.items():
-            end = span.left if side == "left" else span.right
-            made.setChecked(self.model.faces[side] == face)
-            # a jack shows the same from both sides
-            made.setVisible(not SHELLS[end.connector.shell].coaxial)
+        if free:
+            return f"Contacts of the {build.ends[-1].name} that nothing uses: {', '.join(free)}."
+        return "Press a wire to see its net; press a contact to say what it carries."
 
-    def _size(self) -> None:
-        self.side.setFixedWidth(
-            max(min(self._look.px(SIDE_PX), int(self.width() * MOST_SIDE)), 200)
-        )
-        self.tray.setFixedHeight(min(self._look.px(TRAY_PX), max(self.height() // 4, 90)))
-
-    def _show_net(self) -> None:
-        """The net that is lit: its joints, its DC, its speech; then what stays free."""
-        column = self.side.begin(spacing=6)
-        net, build = self.model.net(), self.model.build
-        if net is not None:
-            column.addWidget(label(net.name, "title", wraps=True))
-            column.addWidget(label(f"{len(net.contacts)} joints, lit on the score", "caption"))
-            for contact in net.contacts:
-                column.addWidget(label(contact, "figure", wraps=True))
-            column.addWidget(label(f"DC  {net.dc_v:.2f} V".replace("-", "−"), "figure"))
-            if net.speech_dbu is not None:
-                column.addWidget(label(f"Speech  {format_dbu(net.speech_dbu)}", "figure"))
-        elif build is not None:
-            column.addWidget(label("Press a conductor", "title"))
-            column.addWidget(
-                label("Its whole net lights up: every joint of it, the DC and the speech on it.",
-                      "sub", wraps=True)
-            )  # fmt: skip
-        if build is not None and build.leftovers:
-            column.addWidget(label("Contacts not used", "section"))
-            for left in build.leftovers:
-                what = label_of(left.role)
-                words = f"{left.contact.rpartition('.')[2]}, {what}: {left.do}"
-                column.addWidget(label(words, "sub", wraps=True))
-        if build is not None and build.parts:
-            column.addWidget(label("Parts", "section"))
-            for part in build.parts:
-                column.addWidget(label(part.words(), "sub", wraps=True))
-        self.side.finish(column)
-
-    def _show_findings(self) -> None:
-        body = QWidget()
-        body.setObjectName("trayBody")
-        row = QHBoxLayout(body)
-        row.setContentsMargins(16, 8, 16, 8)
-        row.setSpacing(12)
-        for finding in self.model.findings:
-            card = QFrame()
-            card.setObjectName("card")
-            column = QVBoxLayout(card)
-            column.setContentsMargins(14, 8, 14, 8)
-            column.setSpacing(2)
-            column.addWidget(label(f"{_MARKS[finding.severity]} · {finding.place}", "section"))
-            column.addWidget(label(finding.says, "title", wraps=True))
-            column.addWidget(label(finding.proof, "caption", wraps=True))
-            if finding.fix is not None:
-                mend = partial(self.model.attempt, partial(self.model.mend, finding))
-                column.addWidget(button(finding.remedy, "link", mend))
-            elif finding.remedy:
-                column.addWidget(label(finding.remedy, "caution", wraps=True))
-            column.addStretch(1)
-            row.addWidget(card, 1)
-        if not self.model.findings:
-            row.addWidget(label("Nothing was found wrong in this wiring.", "sub"))
-        row.addStretch(0)
-        replace_content(self.tray, body)
+    def badge(self) -> Badge | None:
+        """The gravest findings of the build, once it was looked at."""
+        for severity in ("stop", "mind"):
+            count = sum(f.severity == severity for f in self.model.found())
+            if count:
+                return Badge(count, severity)
+        return None
 
     # --- hands -----------------------------------------------------------------------------------
 
@@ -210,22 +194,65 @@ class WireSpace(Space):
         self.model.at = -1
         self.model.attempt(lambda: self.model.edit("chain", lambda s: edits.open_chain(s, chain)))
 
-    def ask_role(self, end: End, contact: str) -> None:
-        """What does this contact carry? Chosen from a list."""
-        menu = QMenu(self)
-        menu.setAccessibleName(f"What contact {contact} carries")
-        now = next(c.role for c in end.connector.contacts if c.label == contact)
-        for role in get_args(Role):
-            action = menu.addAction(label_of(role))
-            action.setCheckable(True)
-            action.setChecked(role == now)
-            action.triggered.connect(partial(self._set_role, end, contact, role))
-        self.menu = menu
-        at = QCursor.pos()
-        menu.popup(at if not at.isNull() else self.mapToGlobal(QPoint(200, 200)))
+    def _couple(self) -> None:
+        found, wanted = self.model.wired, self.school.currentData()
+        if found is None or wanted == school_now(found, self.model.place):
+            return
+        place = self.model.place
+        if not self.model.attempt(
+            lambda: self.model.edit(f"coupled: {SHORT[wanted]}", follow(found, place, wanted))
+        ):
+            self.refresh()
 
-    def _set_role(self, end: End, contact: str, role: Role, _: bool = False) -> None:
-        self.model.attempt(lambda: self.model.set_role(end, contact, role))
+    def _transmit_by(self) -> None:
+        way = self.transmit.currentData()
+        if not way or not self.model.attempt(
+            lambda: self.model.set_wiring("transmit", transmit=way)
+        ):
+            self.refresh()
+
+    def open_sheet(self) -> None:
+        """The sheet to take to the iron, to be looked at, saved and printed."""
+        if self.model.wired is None or self.model.span is None:
+            self.refused.emit("there is no build to make a sheet of yet")
+            return
+        self.sheet = SheetWindow(self.model.wired, self._look, self)
+        self.sheet.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        self.sheet.show()
+
+    def ask_parts(self) -> None:
+        """Ask where the parts list goes."""
+        name, _ = QFileDialog.getSaveFileName(
+            self, "Save the parts list", "parts.csv", "Tables (*.csv)"
+        )
+        if name:
+            self.model.attempt(lambda: self.save_parts(Path(name)))
+
+    def save_parts(self, file: Path) -> None:
+        """Write the parts list. Raises FileError."""
+        build = self.model.build
+        if build is not None:
+            write_file(file, parts_csv(build.parts, self.model.station.drawer).encode())
+
+    def ask_pinout(self, end: End, way: str) -> None:
+        """Ask for the file of a pinout, to be read or written."""
+        kinds = "Pinouts (*.json)"
+        if way == "in":
+            name, _ = QFileDialog.getOpenFileName(self, "Read a pinout", "", kinds)
+        else:
+            usual = f"{end.connector.name}.pinout.json"
+            name, _ = QFileDialog.getSaveFileName(self, "Write the pinout", usual, kinds)
+        if name:
+            self.model.attempt(partial(self.pinout, end, way, Path(name)))
+
+    def pinout(self, end: End, way: str, file: Path) -> None:
+        """Read a pinout into a connector, or write it. Raises FileError."""
+        if way == "out":
+            write_pinout(end.connector, file)
+            return
+        read = read_pinout(file)
+        self.model.set_connector(end, shell=read.shell, contacts=read.contacts, basis=read.basis,
+                                 read_on=read.read_on)  # fmt: skip
 
     # --- what the window asks --------------------------------------------------------------------
 
@@ -233,6 +260,10 @@ class WireSpace(Space):
         """The build is solved; the keyboard goes to the score."""
         self.model.arrive()
         self.score.setFocus(Qt.FocusReason.ShortcutFocusReason)
+
+    def rest(self) -> None:
+        """Stop what runs behind the window."""
+        self.model.rest()
 
     @guarded
     def hideEvent(self, event: QHideEvent) -> None:
@@ -243,9 +274,17 @@ class WireSpace(Space):
     def key_actions(self) -> tuple[Action, ...]:
         """Keys while the score is shown."""
         return (
+            Action("The sheet for the iron", "S", self.open_sheet),
             Action("Turn the right plug over", "T", lambda: self._turn("right")),
             Action("Turn the left plug over", "Shift+T", lambda: self._turn("left")),
+            Action("Go to the remedies", "F", self.focus_findings),
         )
+
+    def focus_findings(self) -> None:
+        """Put the keyboard on the first remedy."""
+        found = self.tray.first_remedy()
+        if found is not None:
+            found.setFocus(Qt.FocusReason.ShortcutFocusReason)
 
     def _turn(self, side: str) -> None:
         other: Face = "solder-side" if self.model.faces[side] == "front" else "front"
@@ -253,4 +292,9 @@ class WireSpace(Space):
 
     def hints(self) -> tuple[tuple[str, str], ...]:
         """Keys of the score itself."""
-        return (("↑ ↓", "Light the nets up, one after the other"),)
+        return (
+            ("↑ ↓", "Light the nets up, one after the other"),
+            ("← →", "Go from contact to contact"),
+            ("Drag a wire's end", "Solder it to another contact"),
+            ("Esc", "Put the light out"),
+        )

@@ -78,6 +78,15 @@ class Case:
             if isinstance(mark, BiasRail) and mark.open_v > 0
         ]
 
+    def bias_reaches(self, index: int) -> bool:
+        """Whether a bias supply from behind stands on the joint before stage ``index``."""
+        inlet = self.solution.compiled.stages[index].inlet
+        readings = read_dc(self.solution.linear, [(inlet.hot, inlet.cold)])
+        return any(
+            r.stage >= index and abs(readings.from_source(r.mark.source)[0, 0]) > REACHES_V_PER_V
+            for r in self.rails()
+        )
+
     def plus_towards(self, index: int, inside_v: float) -> PlusSide:
         """Where the plus side of a capacitor before stage ``index`` belongs."""
         inlet = self.solution.compiled.stages[index].inlet

@@ -43,11 +43,13 @@ class Finding:
     evidence: dict[str, float]
     fixes: tuple[Fix, ...] = field(default=(), compare=False, repr=False)
     caution: str = ""
+    place: str = ""
+    """Where on the build, for what is found in its wiring: a contact, a plug, a wire."""
 
     @property
     def key(self) -> tuple[str, str]:
         """What makes this finding the same one after an edit."""
-        return self.code, self.stage
+        return self.code, self.place or self.stage
 
 
 @dataclass(frozen=True)

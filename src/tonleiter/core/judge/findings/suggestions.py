@@ -46,7 +46,7 @@ def blocking_capacitor(
 
 def isolating_transformer(case: Case, index: int, why: str) -> Fix:
     """A 1:1 transformer before stage ``index``, with a capacitor if bias stands on its far side."""
-    biased = any(rail.stage >= index for rail in case.rails())
+    biased = case.bias_reaches(index)
     z = case.solution.impedances[index - 1]
     farad = blocking_value_f(z, case.purpose.bass_corner_at_most_hz / 4)
 

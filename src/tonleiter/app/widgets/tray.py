@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from typing import Any, Protocol
+
 from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QColor, QFontMetrics, QPaintEvent
 from PySide6.QtWidgets import (
@@ -15,11 +18,11 @@ from PySide6.QtWidgets import (
 )
 
 from tonleiter.app.safety.events import guarded, painting
-from tonleiter.app.spaces.ladder.model import LadderModel
 from tonleiter.app.theme.look import Look
 from tonleiter.app.theme.palette import SIGN
+from tonleiter.app.widgets.labels import wrapped
 from tonleiter.app.widgets.panel import clear, put_away, replace_content
-from tonleiter.core.judge.certainty import Doubt
+from tonleiter.core.judge.certainty import Doubt, Doubts
 from tonleiter.core.judge.findings.codes import meaning
 from tonleiter.core.judge.findings.model import Finding, Remedy
 
@@ -29,11 +32,42 @@ MAYBE = "MAYBE"
 WORDS = {"stop": "STOP", "mind": "MIND", "fine": "FINE"}
 
 
+class Findings(Protocol):
+    """What a tray shows and presses: a space's model."""
+
+    changed: Any
+    remedies_changed: Any
+    doubts_changed: Any
+    grounds_wanted: Any
+    doubts: Doubts | None
+    no_remedy: str
+
+    def found(self) -> tuple[Finding, ...]:
+        """The findings, gravest first."""
+        ...
+
+    def place_of(self, finding: Finding) -> str:
+        """What a card's head calls the place of a finding."""
+        ...
+
+    def remedies_for(self, finding: Finding) -> tuple[Remedy, ...] | None:
+        """Remedies that were tried and work; None while they are being tried."""
+        ...
+
+    def apply(self, remedy: Remedy, finding: Finding) -> None:
+        """Apply a tried remedy."""
+        ...
+
+    def attempt(self, do: Callable[[], object]) -> bool:
+        """Do something that may be refused."""
+        ...
+
+
 class Card(QFrame):
     """One finding."""
 
     def __init__(
-        self, finding: Finding, model: LadderModel, look: Look, maybe: Doubt | None = None
+        self, finding: Finding, model: Findings, look: Look, maybe: Doubt | None = None
     ) -> None:
         super().__init__()
         self.finding, self._model, self._look = finding, model, look
@@ -47,7 +81,7 @@ class Card(QFrame):
         both.setSpacing(16)
         column = QVBoxLayout()
         column.setSpacing(2)
-        self._place = _place(model, finding)
+        self._place = model.place_of(finding)
         self._head, self._doubt = QLabel(), QLabel()
         self._doubt.setProperty("role", "caption")
         self._doubt.setWordWrap(True)
@@ -118,7 +152,7 @@ class Card(QFrame):
         if tried is None and self.finding.fixes:
             self._say("trying remedies…")
         elif not tried and self.finding.severity != "fine":
-            self._say("No simple edit mends this; look at the figures of the stage.")
+            self._say(self._model.no_remedy)
         for remedy in tried or ():
             self._offer(remedy)
         if meaning(self.finding.code).hum:
@@ -173,7 +207,7 @@ class Card(QFrame):
 class Tray(QFrame):
     """All findings, in a strip that scrolls sideways."""
 
-    def __init__(self, model: LadderModel, look: Look) -> None:
+    def __init__(self, model: Findings, look: Look) -> None:
         super().__init__()
         self._most_px = 10_000
         self._model, self._look = model, look
@@ -200,8 +234,7 @@ class Tray(QFrame):
 
     def refresh(self) -> None:
         """Renew the cards; build them anew when other findings stand than before."""
-        assessment = self._model.assessment
-        findings = assessment.findings if assessment else ()
+        findings = self._model.found()
         if self._shown is not None and _same_cards(findings, self._shown):
             self._shown = findings
             for card, finding in zip(self.cards, findings, strict=True):
@@ -258,11 +291,6 @@ class Tray(QFrame):
         return next((b for card in self.cards for b in card.buttons), None)
 
 
-def _place(model: LadderModel, finding: Finding) -> str:
-    rows = model.assessment.rows if model.assessment else ()
-    return next((r.name for r in rows if r.id == finding.stage), finding.stage)
-
-
 def _sentence(doubt: Doubt) -> str:
     text = doubt.sentence()
     return text[0].upper() + text[1:]
@@ -270,15 +298,3 @@ def _sentence(doubt: Doubt) -> str:
 
 def _same_cards(now: tuple[Finding, ...], before: tuple[Finding, ...]) -> bool:
     return [(f.key, f.severity) for f in now] == [(f.key, f.severity) for f in before]
-
-
-def wrapped(text: str, metrics: QFontMetrics, width_px: int) -> str:
-    """The text broken into lines at blanks."""
-    lines = [""]
-    for word in text.split():
-        candidate = f"{lines[-1]} {word}".strip()
-        if lines[-1] and metrics.horizontalAdvance(candidate) > width_px:
-            lines.append(word)
-        else:
-            lines[-1] = candidate
-    return "\n".join(lines)

@@ -6,20 +6,29 @@ the mirror image of the right one; where a connector of the same shell is known,
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
+from typing import Literal
 
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.station.devices import Connector, Contact, Device, Role, Shell
 from tonleiter.core.station.model import Station
 from tonleiter.core.station.shells import SHELLS, mirrored_label
 
-Leg = str  # "hot", "cold" or "screen"
+Leg = str  # "hot", "cold" or "screen"; the transmit line's are "transmit" and "transmit-ground"
+Side = Literal["plug", "in", "out"]
 
 # the roles that carry each leg, by what the socket is, the first that is there counts
 _HOT: tuple[Role, ...] = ("microphone", "data-in", "data-out", "audio-out")
 _COLD: tuple[Role, ...] = ("cold", "microphone-ground", "data-ground", "audio-ground")
-_GROUNDS: tuple[Role, ...] = ("microphone-ground", "data-ground", "audio-ground", "screen")
+_GROUNDS: tuple[Role, ...] = ("microphone-ground", "data-ground", "audio-ground")
+_CARRIES: dict[Leg, tuple[Role, ...]] = {
+    "hot": _HOT,
+    "cold": _COLD,
+    "screen": ("screen", *_GROUNDS),
+    "transmit": ("transmit",),
+    "transmit-ground": ("transmit-ground", *_COLD, "screen"),
+}
 
 
 @dataclass(frozen=True)
@@ -31,21 +40,38 @@ class End:
     connector: Connector
     guessed: bool
 
+    @property
+    def id(self) -> str:
+        """The connector as a station names it."""
+        return f"{self.device}.{self.connector.id}"
+
     def ref(self, label: str) -> str:
         """A contact as a net list names it."""
-        return f"{self.device}.{self.connector.id}.{label}"
+        return f"{self.id}.{label}"
 
     def contact_of(self, leg: Leg) -> Contact | None:
         """The contact that carries a leg; None where the pinout does not say."""
-        wanted = {"hot": _HOT, "cold": _COLD, "screen": ("screen", *_GROUNDS)}[leg]
-        for role in wanted:
+        for role in _CARRIES[leg]:
             found = next((c for c in self.connector.contacts if c.role == role), None)
             if found is not None:
                 return found
         return None
 
 
-def end_of(station: Station, gear: Gear, balanced: bool, side: str = "plug") -> End:
+def has_plugs(gear: Gear) -> bool:
+    """Whether a piece is a box with sockets or a plug of its own, and not soldered or a lead."""
+    return not gear.lead and (gear.bought_whole or gear.role != "between")
+
+
+def plug_place(pieces: Sequence[Gear]) -> int:
+    """Place of what stands first behind the radio's socket: itself, or what was built into it."""
+    at = len(pieces) - 1
+    while at > 1 and pieces[at - 1].cut_into_radio:
+        at -= 1
+    return at
+
+
+def end_of(station: Station, gear: Gear, balanced: bool, side: Side = "plug") -> End:
     """The connector of a socket: as entered, or a usual one for what it is.
 
     A piece that is gone through has two: ``side`` is ``in`` or ``out`` there.
@@ -57,8 +83,11 @@ def end_of(station: Station, gear: Gear, balanced: bool, side: str = "plug") -> 
     if entered is not None and entered.contacts:
         return End(box, name, entered, guessed=False)
     shell: Shell = entered.shell if entered is not None else _usual_shell(gear, balanced)
+    # a box with several sockets has a plug at each
+    several = device is not None and len(device.ports) > 1
+    usual_id = f"{side}-{gear.id}"[:60] if several else side
     made = Connector(
-        id=entered.id if entered is not None else side,
+        id=entered.id if entered is not None else usual_id,
         name=entered.name if entered is not None else side,
         shell=shell,
         ports=(gear.id,),
@@ -78,7 +107,7 @@ def _entered(device: Device, port: str, side: str) -> Connector | None:
 def _usual_shell(gear: Gear, balanced: bool) -> Shell:
     if balanced:
         return "xlr-3"
-    return "bare-ends" if gear.role == "microphone" else "jack-6.35"
+    return "bare-ends" if gear.role == "microphone" else "jack-6.35-mono"
 
 
 def usual_contacts(shell: Shell, gear: Gear, balanced: bool) -> tuple[Contact, ...]:
@@ -90,6 +119,8 @@ def usual_contacts(shell: Shell, gear: Gear, balanced: bool) -> tuple[Contact, .
     by_shell: dict[str, tuple[tuple[str, Role], ...]] = {
         "xlr-3": (("1", "screen"), ("2", hot), ("3", cold)),
         "jack-3.5": (("tip", hot), ("sleeve", cold if not balanced else "screen")),
+        "jack-3.5-mono": (("tip", hot), ("sleeve", cold)),
+        "jack-6.35-mono": (("tip", hot), ("sleeve", cold)),
         "jack-6.35": (("tip", hot), ("sleeve", cold if not balanced else "screen")),
         "phono": (("tip", hot), ("sleeve", cold)),
         "bare-ends": (("1", hot), ("2", cold), *((("3", "screen"),) if balanced else ())),

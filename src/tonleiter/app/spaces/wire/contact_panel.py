@@ -1,0 +1,110 @@
+"""A contact that is chosen: what it carries, what stands on it; and the connector that it is of."""
+
+from __future__ import annotations
+
+from datetime import date
+from functools import partial
+from typing import get_args
+
+from PySide6.QtWidgets import QCheckBox, QHBoxLayout
+
+from tonleiter.app.spaces.wire.rows import Rows
+from tonleiter.app.widgets.labels import button
+from tonleiter.core.gear.base import Gear
+from tonleiter.core.gear.figure import OHMS, VOLTS, Figure
+from tonleiter.core.gear.labels import label_of
+from tonleiter.core.station.contact_facts import Standing, standing
+from tonleiter.core.station.devices import Contact, Role, Shell
+from tonleiter.core.station.pinout import End, usual_contacts
+from tonleiter.core.station.shells import JACKS, SHELLS
+
+NOTHING, OWN = "", "own"
+_BASES = (("typical", "typical"), ("from the manual", "manual"), ("measured", "measured"))
+# what a contact is taken to stand behind where somebody says volts only
+BEHIND_OHM = 10e3
+
+
+def show_contact(rows: Rows, end: End, contact: Contact) -> None:
+    """All that can be said of a contact."""
+    model = rows.model
+    rows.words(f"Contact {contact.label} of the {end.name}", "section")
+    roles = [(label_of(role), str(role)) for role in get_args(Role)]
+    rows.choice("Carries", f"What contact {contact.label} carries", roles, contact.role,
+                lambda role: model.set_contact(end, contact.label, role=role))  # fmt: skip
+    gear = _gear_of(rows, end)
+    stands = standing(contact, gear) if gear is not None else None
+    if stands is not None or contact.role == "unknown":
+        _standing(rows, end, contact, stands or Standing(0.0, BEHIND_OHM, usual=True))
+    build = model.build
+    now = NOTHING
+    for bridge in build.wiring.bridges if build else ():
+        if bridge.end == end.id and contact.label in bridge.contacts:
+            now = next(c for c in bridge.contacts if c != contact.label)
+    others = [(c.label, c.label) for c in end.connector.contacts if c.label != contact.label]
+    rows.choice("Joined to", f"Contact {contact.label} is joined to",
+                [("nothing", NOTHING), *others], now,
+                lambda other: model.join(end, contact.label, other or now))  # fmt: skip
+    _connector(rows, end)
+
+
+def _standing(rows: Rows, end: End, contact: Contact, stands: Standing) -> None:
+    figures = (("open_v", "Open volts", abs(stands.volts), VOLTS),
+               ("through_ohm", "Through", stands.ohm, OHMS))  # fmt: skip
+    for name, title, value, quantity in figures:
+        rows.figure(
+            title, f"{title} of contact {contact.label}", quantity,
+            getattr(contact, name) or Figure(value=value), (f"{end.id}.{contact.label}", name),
+            lambda f, name=name: rows.model.set_contact(end, contact.label, **{name: f}),  # type: ignore[misc]
+        )  # fmt: skip
+    negative = QCheckBox("stands negative")
+    negative.setChecked(contact.negative)
+    negative.toggled.connect(
+        lambda on: rows.do(lambda: rows.model.set_contact(end, contact.label, negative=on))
+    )
+    rows.column.addWidget(negative)
+    if stands.usual:
+        rows.words("usual figures: measure, and say", "caption")
+
+
+def _gear_of(rows: Rows, end: End) -> Gear | None:
+    ports = end.connector.ports
+    return rows.model.station.gear_by_id.get(ports[0]) if ports else None
+
+
+def _connector(rows: Rows, end: End) -> None:
+    """Its shell, where its pinout is from, the plug that was put on the lead, its file."""
+    model, connector = rows.model, end.connector
+    rows.words(f"The connector {connector.name}", "section")
+    shells = [(facts.title, str(token)) for token, facts in SHELLS.items()]
+    rows.choice("Shell", "Shell of the connector", shells, connector.shell,
+                lambda shell: _reshell(rows, end, shell))  # type: ignore[arg-type] # fmt: skip
+    rows.choice("Pinout", "Where the pinout is from", _BASES, connector.basis,
+                lambda basis: model.set_connector(end, basis=basis,
+                                                  read_on=date.today().isoformat()))  # fmt: skip
+    family = next((f for f in JACKS if connector.shell in f), ())
+    if family:
+        now = model.build.wiring.plug(end.id) if model.build else None
+        others = [(SHELLS[s].title, str(s)) for s in family if s != connector.shell]
+        rows.choice(
+            "Plug on the lead", "Plug on the lead", [("of the socket's form", OWN), *others],
+            now or OWN,
+            lambda shell: model.put_plug(end, None if shell == OWN else shell),  # type: ignore[arg-type]
+        )  # fmt: skip
+    line = QHBoxLayout()
+    for words, way in (("Import…", "in"), ("Export…", "out")):
+        made = button(words, "plain", partial(model.pinout_wanted.emit, end, way))
+        made.setAccessibleName(f"{words.rstrip('…')} the pinout")
+        line.addWidget(made)
+    rows.column.addLayout(line)
+
+
+def _reshell(rows: Rows, end: End, shell: Shell) -> None:
+    """Another shell: roles stay where a contact of that mark is there, else they are usual ones."""
+    gear = _gear_of(rows, end)
+    was = {c.label: c for c in end.connector.contacts}
+    kept = [was[n] for n in SHELLS[shell].labels if n in was]
+    if not kept and gear is not None:
+        kept = list(usual_contacts(shell, gear, balanced=shell == "xlr-3"))
+    known = {c.label for c in kept}
+    kept += [Contact(label=n) for n in SHELLS[shell].labels if n not in known]
+    rows.model.set_connector(end, shell=shell, contacts=tuple(kept))

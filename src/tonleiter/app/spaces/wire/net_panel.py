@@ -1,0 +1,105 @@
+"""A net that is lit: its joints, its speech and DC, what an ohmmeter finds; and one wire of it."""
+
+from __future__ import annotations
+
+from PySide6.QtWidgets import QLineEdit
+
+from tonleiter.app.spaces.wire.rows import Rows, short
+from tonleiter.core.gear.figure import METRES, Figure
+from tonleiter.core.gear.labels import label_of
+from tonleiter.core.station.pinout import End
+from tonleiter.core.station.wiring import COLOUR_WORDS
+from tonleiter.core.units.levels import format_dbu, format_volts
+from tonleiter.core.wiring.build import SWITCH, Conductor, Net
+
+AIR = ""
+MOST_RUNG = 6
+# a lead for a switch, where nobody said how long
+SWITCH_LEAD_M = 1.5
+
+
+def show_net(rows: Rows, net: Net) -> None:
+    """The whole net."""
+    wire = rows.model.conductor()
+    rows.words(net.name, "title")
+    colour = f"{wire.colour}; " if wire is not None else ""
+    count = len(net.contacts)
+    joints = "1 joint" if count == 1 else f"{count} joints"
+    rows.words(f"{colour}{joints}, lit on the drawing", "caption")
+    for contact in net.contacts:
+        rows.words(rows.named(contact))
+    if net.speech_dbu is not None:
+        level = f"{format_volts(net.speech_dbu)}  {format_dbu(net.speech_dbu)}"
+        rows.pair("Speech", level)
+    rows.pair("DC, to the radio's ground", f"{net.dc_v:.2f} V".replace("-", "−"))
+    _rung(rows, net)
+
+
+def _rung(rows: Rows, net: Net) -> None:
+    """What an ohmmeter finds from this net to the others, unplugged at both ends."""
+    meter = rows.model.meter()
+    if meter is None:
+        return
+    own = [c for c in meter.contacts if c in net.contacts]
+    others: dict[str, str] = {}
+    for contact in meter.contacts:
+        at = rows.model.net_of(contact)
+        if at is not None and at.name != net.name:
+            others.setdefault(at.name, contact)
+    if not own:
+        return
+    rows.words("Ring it out, unplugged", "section")
+    if len(own) > 1:
+        rows.pair(" – ".join(short(c) for c in own), "beeps")
+    for other in list(others.values())[:MOST_RUNG]:
+        rows.pair(f"{short(own[-1])} to {short(other)}", meter.between(own[-1], other).words())
+
+
+def show_wire(rows: Rows, wire: Conductor) -> None:
+    """Its colour, its length, the contacts that it is soldered to."""
+    model = rows.model
+    rows.words("This wire", "section")
+    words = [*(() if wire.colour in COLOUR_WORDS else (wire.colour,)), *COLOUR_WORDS]
+    colour = rows.choice("Colour", "Colour of the wire", [(w, w) for w in words if w != "any"],
+                         wire.colour, lambda w: model.dress(wire.key, colour=w))  # fmt: skip
+    _typed_colour(rows, wire, colour.currentText())
+    if wire.length_m is not None or wire.key.startswith(f"{SWITCH}:"):
+        figure = Figure(value=wire.length_m or SWITCH_LEAD_M)
+        rows.figure("Length", "Length of the wire", METRES, figure, (wire.key, "length_m"),
+                    lambda f: model.dress(wire.key, length_m=f))  # fmt: skip
+    for end in _ends_of(rows, wire):
+        items = [(f"{c.label}  {label_of(c.role)}", c.label) for c in end.connector.contacts]
+        at = wire.end if wire.end.startswith(f"{end.id}.") else wire.start
+        now = at[len(end.id) + 1 :] if at.startswith(f"{end.id}.") else AIR
+        rows.choice(
+            f"At the {end.name}", f"{wire.leg.replace('-', ' ')} at the {end.name}",
+            [*items, ("cut back, to nothing", AIR)], now,
+            lambda c, end=end: model.land(end, wire.leg, c or None),  # type: ignore[misc]
+        )  # fmt: skip
+
+
+def _typed_colour(rows: Rows, wire: Conductor, now: str) -> None:
+    """A wire of two colours is typed: its words with a stroke between."""
+    field = QLineEdit(now if "/" in now else "")
+    field.setPlaceholderText("two: white/blue")
+    field.setAccessibleName("Colours of the wire, typed")
+    field.returnPressed.connect(
+        lambda: rows.do(lambda: rows.model.dress(wire.key, colour=field.text()))
+    )
+    rows.row("or", field)
+
+
+def _ends_of(rows: Rows, wire: Conductor) -> list[End]:
+    """Plugs in which an end of the wire may be soldered elsewhere."""
+    span, build = rows.model.span, rows.model.build
+    if span is None or build is None:
+        return []
+    if wire.key.startswith(f"{SWITCH}:"):
+        return [span.right]
+    here = [c for c in build.wires_in(rows.model.place) if c.leg == wire.leg and c.key]
+    ends = []
+    if here and here[0].key == wire.key:
+        ends.append(span.left)
+    if here and here[-1].key == wire.key:
+        ends.append(span.right)
+    return ends

@@ -1,0 +1,349 @@
+"""Painting a score: a face at each end, a line for each conductor, what is soldered between."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QFontMetricsF, QPainter, QPainterPath, QPen
+
+from tonleiter.app.theme.fonts import font
+from tonleiter.app.theme.palette import Palette
+from tonleiter.app.widgets.canvas.words import wrapped
+from tonleiter.app.widgets.drawing.painter import SheetPainter
+from tonleiter.app.widgets.wiring.faces import FacePainter
+from tonleiter.app.widgets.wiring.inks import inks_of, is_braid
+from tonleiter.core.drawing.draft import COMMON, HOT
+from tonleiter.core.report.score import Plug, Score, Side, Strand
+from tonleiter.core.station.shells import Face
+from tonleiter.core.wiring.build import Build, Conductor
+
+TOP_PX, UNIT_PX, LEAST_PX = 52, 11.0, 8.2
+# radius of a face, its way from the edge, room for the names of conductors: roomy, and narrow
+ROOMY, NARROW, NARROW_BELOW_PX = (74, 30, 108), (58, 12, 72), 800
+# the transmit switch: so many rows below common, so tall
+SWITCH_ROWS, SWITCH_PX = 5.6, 48
+# words below a face
+FOOT_PX = 54
+
+
+@dataclass(frozen=True)
+class Shown:
+    """What of a score is lit, chosen, and from which side its plugs are seen."""
+
+    net: str = ""
+    wire: str = ""
+    contact: tuple[str, str] | None = None
+    faces: dict[str, Face] = field(default_factory=lambda: {"left": "front", "right": "front"})
+
+
+class ScorePainter:
+    """One score in one width. After painting ``wires`` and ``contacts`` say what is where."""
+
+    def __init__(
+        self,
+        score: Score,
+        build: Build,
+        palette: Palette,
+        scale: float,
+        width: float,
+        height: float = 0.0,
+        buttons_px: float = 0.0,
+    ) -> None:
+        """``buttons_px`` is kept free under each face; in more ``height`` it stands lower."""
+        self._score, self._build, self._palette = score, build, palette
+        self._scale, self._width, self._buttons = scale, width, buttons_px
+        self._down = 0.0
+        self.wires: list[tuple[Conductor, str, QPainterPath]] = []
+        self.contacts: list[tuple[Plug, str, QPointF]] = []
+        box = score.sheet.box()
+        self._wide = box.width if score.sheet.symbols else 0.0
+        self._high = max(-box.y0, 3.0) if score.sheet.symbols else 3.0
+        self._used = {
+            (p.side, label)
+            for p in (score.left, score.right)
+            for label in (c.label for c in p.end.connector.contacts)
+            if any(p.end.ref(label) in n.contacts for n in build.nets)
+        }
+        self._down = max(0.0, min(height - self.height(), self.px(120))) / 2
+
+    # --- geometry --------------------------------------------------------------------------------
+
+    def px(self, size: float) -> float:
+        """A length that grows with the text."""
+        return size * self._scale
+
+    def size(self) -> tuple[float, float, float]:
+        """Radius of a face, its way from the edge, room for names."""
+        narrow = self._width < self.px(NARROW_BELOW_PX)
+        return tuple(self.px(x) for x in (NARROW if narrow else ROOMY))  # type: ignore[return-value]
+
+    def beside(self) -> float:
+        """What a face takes of the width, with the names beside it."""
+        face, edge, room = self.size()
+        return 2 * face + edge + room
+
+    def unit(self) -> float:
+        """A grid unit in pixels: rows of the drawing and of the conductors are the same."""
+        room = self._width - 2 * self.beside()
+        most, least = UNIT_PX * self._scale, LEAST_PX * self._scale
+        return most if self._wide <= 0 else max(min(most, room / self._wide), least)
+
+    def least_width(self) -> float:
+        """Narrower than this it does not fit."""
+        face, edge, room = (self.px(x) for x in NARROW)
+        return max(self.px(420), 2 * (2 * face + edge + room) + LEAST_PX * self._scale * self._wide)
+
+    def height(self) -> float:
+        """What it takes."""
+        feet = [self.buttons_at(p.side).y() + self._buttons for p in
+                (self._score.left, self._score.right)]  # fmt: skip
+        below = max(max(feet) + self.px(FOOT_PX), self._y(COMMON) + self.px(40))
+        return below - self._down
+
+    def _y(self, row: float) -> float:
+        return self._down + self.px(TOP_PX) + self.unit() * (row + self._high)
+
+    def _edges(self) -> tuple[float, float]:
+        wide = self.unit() * self._wide
+        return self._width / 2 - wide / 2, self._width / 2 + wide / 2
+
+    def centre(self, side: Side) -> QPointF:
+        """The middle of a face."""
+        x = self.size()[1] + self.size()[0]
+        return QPointF(x if side == "left" else self._width - x, self._y((HOT + COMMON) / 2))
+
+    def _turn_x(self, side: Side) -> float:
+        away = self.size()[1] + 2 * self.size()[0] + self.px(22)
+        return away if side == "left" else self._width - away
+
+    def _switch_box(self) -> QRectF:
+        wide = max(2 * self.size()[0], self.px(152))
+        # under the words of the left plug
+        foot = self.buttons_at("left").y() + self.px(FOOT_PX) + self._buttons
+        top = max(self._y(COMMON + SWITCH_ROWS), foot)
+        return QRectF(self.size()[1], top, wide, self.px(SWITCH_PX))
+
+    def buttons_at(self, side: Side) -> QPointF:
+        """The middle of the upper edge of what is kept free under a face.
+
+        On the right the wires of the switch come up from below: it lies under them.
+        """
+        at = self.centre(side) + QPointF(0, self.size()[0] + self.px(8))
+        # clear of the name of the lowest wire, where the face is the smaller one
+        at.setY(max(at.y(), self._y(COMMON) + self.px(24)))
+        if side == "right" and self._score.keyed:
+            at.setY(max(at.y(), self._switch_box().bottom() + self.px(8)))
+        return at
+
+    # --- painting --------------------------------------------------------------------------------
+
+    def paint(self, painter: QPainter, shown: Shown) -> None:
+        """Faces below, conductors over them, contacts and words last."""
+        self.wires, self.contacts = [], []
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        faces = FacePainter(painter, self._palette, self.size()[0], self._scale)
+        score = self._score
+        plugs = (score.left, score.right)
+        spots = {
+            p.side: faces.places(p, shown.faces[p.side], self.centre(p.side)) for p in plugs
+        }  # fmt: skip
+        for plug in plugs:
+            faces.outline(plug, shown.faces[plug.side], self.centre(plug.side))
+        self._case(painter)
+        self._strands(painter, spots, shown)
+        self._switch(painter, spots["right"], shown)
+        self._links(painter, spots)
+        self._parts(painter, shown)
+        for plug in plugs:
+            self._contacts_of(faces, plug, spots[plug.side], shown)
+            self._words(painter, plug, shown.faces[plug.side])
+
+    def _contacts_of(
+        self, faces: FacePainter, plug: Plug, spots: dict[str, QPointF], shown: Shown
+    ) -> None:
+        used = {label for side, label in self._used if side == plug.side}
+        live = {
+            c.label for c in plug.end.connector.contacts
+            if c.role == "bias" and c.label not in used
+        }  # fmt: skip
+        chosen = ""
+        if shown.contact is not None and shown.contact[0] == plug.end.id:
+            chosen = shown.contact[1]
+        faces.paint_contacts(spots, used, live, chosen)
+        self.contacts += [(plug, label, at) for label, at in spots.items()]
+
+    def _case(self, painter: QPainter) -> None:
+        """What is soldered, in a dashed case."""
+        if not self._score.sheet.symbols:
+            return
+        box = self._score.sheet.box()
+        left, right = self._edges()
+        pen = QPen(self._palette.color("soft"), 1.4)
+        pen.setDashPattern([5, 4])
+        painter.setPen(pen)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        top, foot = self._y(box.y0) - self.px(16), self._y(COMMON) + self.px(30)
+        painter.drawRoundedRect(QRectF(left, top, right - left, foot - top), 9, 9)
+        painter.setFont(font(12, 400, False, self._scale))
+        painter.setPen(self._palette.color("soft"))
+        tail = ", joined to the screen" if self._score.case_joined else ", joined to nothing"
+        words = self._score.case + (tail if self._score.case.startswith("metal") else "")
+        painter.drawText(QPointF(left + self.px(10), foot - self.px(8)), words)
+
+    def _parts(self, painter: QPainter, shown: Shown) -> None:
+        sheet = self._score.sheet
+        if not sheet.symbols:
+            return
+        box, unit = sheet.box(), self.unit()
+        painter.save()
+        # rows of the drawing and of the conductors are the same lines
+        painter.translate(self._edges()[0], self._y(0) + unit * box.y0)
+        if shown.net:
+            painter.setPen(QPen(self._palette.color("aim", 0.45), 9))
+            for wire in sheet.wires:
+                if self._build.net_at.get(wire.node) == shown.net:
+                    painter.drawLine(
+                        QPointF((wire.x0 - box.x0) * unit, (wire.y0 - box.y0) * unit),
+                        QPointF((wire.x1 - box.x0) * unit, (wire.y1 - box.y0) * unit),
+                    )
+        SheetPainter(painter, sheet, self._palette, unit, self._scale).paint()
+        painter.restore()
+
+    def _strands(
+        self, painter: QPainter, spots: dict[Side, dict[str, QPointF]], shown: Shown
+    ) -> None:
+        left, right = self._edges()
+        for strand in self._score.strands:
+            edge = left if strand.side == "left" else right
+            turn, y = self._turn_x(strand.side), self._y(strand.row)
+            at = None if strand.contact is None else spots[strand.side].get(strand.contact)
+            path = QPainterPath(at if at is not None else QPointF(turn, y))
+            path.lineTo(QPointF(turn, y))
+            path.lineTo(QPointF(edge, y))
+            self._wire(painter, path, strand.wire, shown)
+            if at is None:
+                self._cut(painter, QPointF(turn, y))
+            if strand.side == "left" or left != right:
+                self._names(painter, strand, turn, y)
+
+    def _cut(self, painter: QPainter, at: QPointF) -> None:
+        """A wire that is cut back."""
+        painter.setPen(QPen(self._palette.color("aim"), 2.2))
+        size = self.px(5)
+        for dx, dy in ((size, size), (size, -size)):
+            painter.drawLine(at - QPointF(dx, dy), at + QPointF(dx, dy))
+
+    def _wire(
+        self, painter: QPainter, path: QPainterPath, wire: Conductor, shown: Shown
+    ) -> None:  # fmt: skip
+        if shown.net and wire.net == shown.net:
+            strong = 13 if wire.key and wire.key == shown.wire else 10
+            painter.setPen(QPen(self._palette.color("aim", 0.45), strong))
+            painter.drawPath(path)
+        ink, second = inks_of(wire.colour, self._palette)
+        pen = QPen(ink, 5.0 if is_braid(wire.colour) else 3.4, Qt.PenStyle.SolidLine,
+                   Qt.PenCapStyle.RoundCap, Qt.PenJoinStyle.RoundJoin)  # fmt: skip
+        painter.setPen(pen)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawPath(path)
+        if second is not None:
+            stripe = QPen(second, 3.4, Qt.PenStyle.CustomDashLine, Qt.PenCapStyle.FlatCap)
+            stripe.setDashPattern([3, 3])
+            painter.setPen(stripe)
+            painter.drawPath(path)
+        self.wires.append((wire, wire.net, path))
+
+    def _names(self, painter: QPainter, strand: Strand, turn: float, y: float) -> None:
+        """The name of a conductor above it, its colour as a word below."""
+        wide = self.size()[2] - self.px(12)
+        name = strand.name if strand.contact is not None else f"{strand.name}, cut back"
+        flag = Qt.AlignmentFlag.AlignLeft
+        x = turn + self.px(8)
+        if strand.side == "right":
+            flag, x = Qt.AlignmentFlag.AlignRight, turn - self.px(8) - wide
+        if not self._score.sheet.symbols:
+            # nothing stands between: the name has the whole line
+            wide = max(wide, self._width - 2 * self._turn_x("left"))
+        both = ((name, 600, "ink", -24.0), (strand.wire.colour, 400, "soft", 4.0))
+        for words, weight, ink, dy in both:
+            painter.setFont(font(12 if weight == 400 else 13, weight, False, self._scale))
+            painter.setPen(self._palette.color(ink))
+            metrics = QFontMetricsF(painter.font())
+            said = metrics.elidedText(words, Qt.TextElideMode.ElideRight, wide)
+            painter.drawText(QRectF(x, y + self.px(dy), wide, self.px(20)),
+                             int(flag | Qt.AlignmentFlag.AlignVCenter), said)  # fmt: skip
+
+    def _switch(self, painter: QPainter, spots: dict[str, QPointF], shown: Shown) -> None:
+        """The transmit switch with its wires, below the sound."""
+        keyed = self._score.keyed
+        if not keyed:
+            return
+        box = self._switch_box()
+        for k, wire in enumerate(keyed):
+            y = box.top() + box.height() * (0.25 + 0.5 * k)
+            label = wire.end.rpartition(".")[2]
+            own = wire.end.startswith(f"{self._score.right.end.id}.")
+            at = spots.get(label) if own else None
+            path = QPainterPath(QPointF(box.right(), y))
+            if at is not None:
+                path.lineTo(self._turn_x("right") + self.px(20 * (k + 1)), y)
+                path.lineTo(at)
+            else:
+                path.lineTo(box.right() + self.px(250), y)
+            self._wire(painter, path, wire, shown)
+            painter.setFont(font(12, 400, False, self._scale))
+            painter.setPen(self._palette.color("soft"))
+            tail = "" if at is not None else f", to {wire.end or 'nothing'}"
+            painter.drawText(QPointF(box.right() + self.px(12), y - self.px(5)),
+                             f"{wire.leg.replace('-', ' ')}, {wire.colour}{tail}")  # fmt: skip
+        painter.setPen(QPen(self._palette.color("line"), 1.4))
+        painter.setBrush(self._palette.color("field"))
+        painter.drawRoundedRect(box, 4, 4)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        keying = self._build.keying
+        painter.setFont(font(12, 600, False, self._scale))
+        painter.setPen(self._palette.color("ink"))
+        words = keying.says if keying is not None else "transmit switch"
+        metrics = QFontMetricsF(painter.font())
+        lines = wrapped(words, metrics, box.width() - self.px(10), 3)
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, "\n".join(lines))
+
+    def _links(self, painter: QPainter, spots: dict[Side, dict[str, QPointF]]) -> None:
+        """Short wires in a plug, and contacts that are joined by solder."""
+        for side, one, other, _ in self._score.links:
+            self._short(painter, spots[side], one, other, "soft", 2.6)
+        for side, one, other in self._score.joined:
+            self._short(painter, spots[side], one, other, "mind", 7.0)
+
+    def _short(
+        self, painter: QPainter, spots: dict[str, QPointF], one: str, other: str, ink: str,
+        wide: float,
+    ) -> None:  # fmt: skip
+        if one in spots and other in spots:
+            painter.setPen(QPen(self._palette.color(ink), wide))
+            painter.drawLine(spots[one], spots[other])
+
+    def _words(self, painter: QPainter, plug: Plug, face: Face) -> None:
+        """The connector above its face; below, which side one looks at, and where that is from."""
+        at, radius = self.centre(plug.side), self.size()[0]
+        wide = radius * 2 + self.px(60)
+        x = min(max(at.x() - wide / 2, 2.0), self._width - wide - 2.0)
+        head = QRectF(x, at.y() - radius - self.px(52), wide, self.px(44))
+        painter.setFont(font(13, 600, False, self._scale))
+        painter.setPen(self._palette.color("ink"))
+        metrics = QFontMetricsF(painter.font())
+        lines = [
+            x for words in (plug.title(), plug.end.name) for x in wrapped(words, metrics, wide, 1)
+        ]
+        flags = Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignBottom
+        painter.drawText(head, int(flags), "\n".join(lines))
+        below = self.buttons_at(plug.side).y() + self._buttons
+        foot = QRectF(x, below, wide, self.px(FOOT_PX))
+        painter.setFont(font(12, 400, False, self._scale))
+        painter.setPen(self._palette.color("soft"))
+        metrics = QFontMetricsF(painter.font())
+        said = f"{plug.words(face)} {plug.source()[0].upper()}{plug.source()[1:]}."
+        lines = wrapped(said, metrics, wide, 3)
+        flags = Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop
+        painter.drawText(foot, int(flags), "\n".join(lines))

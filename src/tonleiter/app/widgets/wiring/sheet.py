@@ -1,0 +1,390 @@
+"""Sheets to take to the iron: A4 pages in vectors, as PDF, as SVG, on a printer, on the screen.
+
+A page is laid out in pixels of 1/96 inch, 12 px being 9 points; what does not fit goes on.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Iterator
+from dataclasses import dataclass
+from pathlib import Path
+
+from PySide6.QtCore import (
+    QBuffer,
+    QByteArray,
+    QIODevice,
+    QMarginsF,
+    QPointF,
+    QRect,
+    QRectF,
+    QSize,
+    Qt,
+)
+from PySide6.QtGui import (
+    QFontMetricsF,
+    QPagedPaintDevice,
+    QPageLayout,
+    QPageSize,
+    QPainter,
+    QPdfWriter,
+    QPen,
+)
+from PySide6.QtSvg import QSvgGenerator
+
+from tonleiter.app.theme.fonts import font
+from tonleiter.app.theme.palette import LIGHT
+from tonleiter.app.widgets.canvas.words import wrapped
+from tonleiter.app.widgets.wiring.faces import FacePainter
+from tonleiter.app.widgets.wiring.score import ScorePainter, Shown
+from tonleiter.core.judge.wired import Wired
+from tonleiter.core.refused import RefusedError
+from tonleiter.core.report.score import Plug
+from tonleiter.core.report.wiring import in_drawer
+from tonleiter.core.report.worksheet import Expected, Modification, Worksheet
+from tonleiter.core.station.disk import write_file
+from tonleiter.core.station.shells import SHELLS, Face
+
+DOTS_PER_INCH, MARGIN_MM = 96, 12.0
+PAGE_WIDE, PAGE_HIGH = 703.0, 1032.0
+LINE_PX, GAP_PX, FACE_PX, TICK_PX = 15.0, 9.0, 44.0, 9.0
+INK, SOFT = "ink", "soft"
+
+
+class SheetError(RefusedError):
+    """A sheet could not be written; one line says why."""
+
+
+@dataclass(frozen=True)
+class Block:
+    """A piece of a page: so tall, painted at the origin. ``head`` keeps with what follows."""
+
+    high: float
+    paint: Callable[[QPainter], None]
+    head: bool = False
+
+
+class Pages:
+    """A build's sheets laid out on pages."""
+
+    def __init__(self, found: Wired, sheets: Iterable[Worksheet]) -> None:
+        self._found, self._drawer = found, found.assessment.station.drawer
+        sheets = tuple(sheets)
+        blocks: list[list[Block]] = [list(self._sheet(s)) for s in sheets]
+        if sheets:
+            blocks[-1] += self._parts(sheets[-1])
+        self.pages: list[list[tuple[float, Block]]] = []
+        for group in blocks:
+            self._flow(group)
+
+    def _flow(self, blocks: list[Block]) -> None:
+        """From the top of a new page on."""
+        y = 0.0
+        self.pages.append([])
+        for k, block in enumerate(blocks):
+            wanted = block.high
+            if block.head and k + 1 < len(blocks):
+                wanted += blocks[k + 1].high
+            if y + wanted > PAGE_HIGH and self.pages[-1]:
+                self.pages.append([])
+                y = 0.0
+            self.pages[-1].append((y, block))
+            y += block.high
+
+    def paint(self, painter: QPainter, number: int) -> None:
+        """One page, its corner at the origin."""
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        for y, block in self.pages[number]:
+            painter.save()
+            painter.translate(0, y)
+            block.paint(painter)
+            painter.restore()
+
+    # --- what stands on it -----------------------------------------------------------------------
+
+    def _sheet(self, sheet: Worksheet) -> Iterator[Block]:
+        yield _lines(sheet.title, 18, 700, INK)
+        yield _lines(sheet.subtitle, 12, 400, SOFT)
+        for mend in sheet.mends:
+            yield _lines(f"■ Mend first: {mend}", 12, 600, "stop")
+        yield self._score(sheet)
+        yield self._both_faces(sheet)
+        yield _head("Wires")
+        yield from _table(
+            ("from", "to", "carries", "colour", "length"), (0.29, 0.29, 0.15, 0.14, 0.13),
+            [(r.start, r.end, r.carries, r.colour, r.length) for r in sheet.rows],
+        )  # fmt: skip
+        for mod in sheet.modifications:
+            yield from _modification(mod)
+        yield _head("In this order")
+        for k, step in enumerate(sheet.steps, 1):
+            yield _step(f"{k}. {step.says}", step.caution)
+        if sheet.ohms or sheet.dc:
+            yield from _two_tables(
+                "An ohmmeter finds, unplugged", sheet.ohms,
+                "A voltmeter finds, plugged in, to the radio's ground", sheet.dc,
+            )  # fmt: skip
+        if sheet.left_over:
+            yield _head("Contacts not used")
+            for line in sheet.left_over:
+                yield _lines(line, 12, 400, INK)
+
+    def _score(self, sheet: Worksheet) -> Block:
+        made = ScorePainter(sheet.score, self._found.build, LIGHT, 1.0, PAGE_WIDE)
+        least = made.least_width()
+        wide = max(PAGE_WIDE, least)
+        made = ScorePainter(sheet.score, self._found.build, LIGHT, 1.0, wide)
+        # words under 12 px shrink with it: never below 7 points
+        shrink = max(PAGE_WIDE / wide, 7.0 / 9.0)
+        faces = Shown(faces={"left": "solder-side", "right": "solder-side"})
+
+        def paint(painter: QPainter) -> None:
+            painter.scale(shrink, shrink)
+            made.paint(painter, faces)
+
+        return Block(made.height() * shrink + GAP_PX, paint)
+
+    def _both_faces(self, sheet: Worksheet) -> Block:
+        """Each plug from the front and from the solder side, with words that say which."""
+        both: tuple[Face, ...] = ("front", "solder-side")
+        shown = [
+            (plug, face) for plug in (sheet.score.left, sheet.score.right)
+            for face in (both[:1] if SHELLS[plug.shell].coaxial else both)
+        ]  # fmt: skip
+        if all(SHELLS[plug.shell].coaxial for plug, _ in shown):
+            return Block(0.0, lambda _: None)  # the score shows all there is to see of a jack
+        wide = PAGE_WIDE / len(shown)
+
+        def paint(painter: QPainter) -> None:
+            for k, (plug, face) in enumerate(shown):
+                self._one_face(painter, plug, face, k * wide, wide)
+
+        return Block(2 * FACE_PX + 78, paint)
+
+    def _one_face(
+        self, painter: QPainter, plug: Plug, face: Face, x: float, wide: float
+    ) -> None:  # fmt: skip
+        contacts = plug.end.connector.contacts
+        build = self._found.build
+        used = {c.label for c in contacts if build.net_of(plug.end.ref(c.label)) is not None}
+        live = {c.label for c in contacts if c.role == "bias" and c.label not in used}
+        centre = QPointF(x + wide / 2, FACE_PX + 22)
+        FacePainter(painter, LIGHT, FACE_PX, 1.0).paint(plug, face, centre, used, live)
+        middle = Qt.AlignmentFlag.AlignHCenter
+        _write(painter, QRectF(x + 4, 0, wide - 8, 18), plug.end.name, 12, 600, INK, middle, 1)
+        below = QRectF(x + 4, 2 * FACE_PX + 28, wide - 8, 48)
+        _write(painter, below, plug.words(face), 12, 400, SOFT, middle, 3)
+
+    def _parts(self, sheet: Worksheet) -> Iterator[Block]:
+        yield _head("Parts")
+        rows = []
+        for part in sheet.parts:
+            have = "in the drawer" if in_drawer(part, self._drawer) else "to buy"
+            rows.append((", ".join(part.refs), f"{part.count} × {part.name}", part.value, part.note,
+                         have))  # fmt: skip
+        yield from _table(("", "what", "value", "must be", ""), (0.09, 0.27, 0.2, 0.3, 0.14), rows)
+
+
+# --- blocks --------------------------------------------------------------------------------------
+
+
+def _metrics(size: float, weight: int) -> QFontMetricsF:
+    return QFontMetricsF(font(size, weight))
+
+
+def _write(
+    painter: QPainter, area: QRectF, words: str, size: float, weight: int, ink: str,
+    align: Qt.AlignmentFlag = Qt.AlignmentFlag.AlignLeft, most: int = 20,
+) -> None:  # fmt: skip
+    painter.setFont(font(size, weight))
+    painter.setPen(LIGHT.color(ink))
+    lines = wrapped(words, _metrics(size, weight), area.width(), most)
+    painter.drawText(area, int(align | Qt.AlignmentFlag.AlignTop), "\n".join(lines))
+
+
+def _high(words: str, size: float, weight: int, wide: float) -> float:
+    """How tall words are in a width."""
+    metrics = _metrics(size, weight)
+    return len(wrapped(words, metrics, wide, 20)) * max(metrics.lineSpacing(), size * 1.2)
+
+
+def _lines(words: str, size: float, weight: int, ink: str) -> Block:
+    high = _high(words, size, weight, PAGE_WIDE)
+    return Block(high + 3, lambda p: _write(p, QRectF(0, 0, PAGE_WIDE, high + 4), words, size,
+                                            weight, ink))  # fmt: skip
+
+
+def _head(words: str) -> Block:
+    def paint(painter: QPainter) -> None:
+        _write(painter, QRectF(0, GAP_PX - 2, PAGE_WIDE, 20), words, 13, 700, INK)
+
+    return Block(GAP_PX + 19, paint, head=True)
+
+
+def _table(
+    heads: tuple[str, ...], shares: tuple[float, ...], rows: Iterable[tuple[str, ...]]
+) -> Iterator[Block]:
+    yield _table_row(heads, shares, SOFT, 400, head=True)
+    for row in rows:
+        yield _table_row(row, shares, INK, 400)
+
+
+def _table_row(
+    cells: tuple[str, ...], shares: tuple[float, ...], ink: str, weight: int, head: bool = False
+) -> Block:
+    wides = [share * PAGE_WIDE for share in shares]
+    high = max(_high(c, 12, weight, w - 8) for c, w in zip(cells, wides, strict=True)) + 2
+
+    def paint(painter: QPainter) -> None:
+        x = 0.0
+        for cell, wide in zip(cells, wides, strict=True):
+            _write(painter, QRectF(x, 1, wide - 8, high + 2), cell, 12, weight, ink)
+            x += wide
+        painter.setPen(QPen(LIGHT.color("line"), 0.7))
+        painter.drawLine(QPointF(0, high), QPointF(PAGE_WIDE, high))
+
+    return Block(high, paint, head)
+
+
+def _step(words: str, caution: str) -> Block:
+    """A box to tick, what to do, its caution below."""
+    indent = TICK_PX + 10
+    wide = PAGE_WIDE - indent
+    high = _high(words, 12, 400, wide)
+    more = _high(f"⚠ {caution}", 12, 600, wide) if caution else 0.0
+
+    def paint(painter: QPainter) -> None:
+        painter.setPen(QPen(LIGHT.color("ink"), 1.0))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawRect(QRectF(1, 3, TICK_PX, TICK_PX))
+        _write(painter, QRectF(indent, 0, wide, high + 4), words, 12, 400, INK)
+        if caution:
+            _write(
+                painter, QRectF(indent, high, wide, more + 4), f"⚠ {caution}", 12, 600, "mind_text"
+            )
+
+    return Block(high + more + 2, paint)
+
+
+def _two_tables(
+    left_head: str, left: tuple[Expected, ...], right_head: str, right: tuple[Expected, ...]
+) -> Iterator[Block]:
+    """Two short tables beside each other, line by line, with a place to write what was read."""
+    half = PAGE_WIDE / 2
+
+    def heads(painter: QPainter) -> None:
+        _write(painter, QRectF(0, GAP_PX, half - 10, 20), left_head, 12, 700, INK, most=1)
+        _write(painter, QRectF(half, GAP_PX, half, 20), right_head, 12, 700, INK, most=1)
+
+    yield Block(GAP_PX + 18, heads, head=True)
+    for k in range(max(len(left), len(right))):
+        pair = (left[k] if k < len(left) else None, right[k] if k < len(right) else None)
+        yield _expected(pair, half)
+
+
+def _expected(pair: tuple[Expected | None, Expected | None], half: float) -> Block:
+    where, reads = 0.5 * half, 0.32 * half
+    high = max(
+        max(_high(e.where, 12, 400, where - 6), _high(e.reads, 12, 400, reads - 6))
+        for e in pair if e is not None
+    ) + 1  # fmt: skip
+
+    def paint(painter: QPainter) -> None:
+        for n, expected in enumerate(pair):
+            if expected is None:
+                continue
+            x = n * half
+            _write(painter, QRectF(x, 0, where - 6, high + 3), expected.where, 12, 400, INK)
+            _write(painter, QRectF(x + where, 0, reads - 6, high + 3), expected.reads, 12, 600, INK)
+            painter.setPen(QPen(LIGHT.color("soft"), 0.7, Qt.PenStyle.DotLine))
+            y = min(high - 2, 14.0)
+            painter.drawLine(QPointF(x + where + reads, y), QPointF(x + half - 12, y))
+
+    return Block(high, paint)
+
+
+def _modification(mod: Modification) -> Iterator[Block]:
+    yield _head(f"Inside the {mod.box}")
+    for title, words in (("There now", f"{mod.was}. Check it against what you find; take a photo."),
+                         ("Put in", mod.put_in), ("What it does", mod.effect),
+                         ("The way back", mod.back), ("⚠", mod.caution)):  # fmt: skip
+        yield _lines(f"{title}: {words}" if title != "⚠" else f"⚠ {words}", 12, 400, INK)
+    yield Block(92, _photo)
+
+
+def _photo(painter: QPainter) -> None:
+    painter.setPen(QPen(LIGHT.color("line"), 1.0, Qt.PenStyle.DashLine))
+    painter.drawRect(QRectF(0, 4, 150, 82))
+    _write(painter, QRectF(8, 36, 134, 20), "photo, before", 12, 400, SOFT,
+           Qt.AlignmentFlag.AlignHCenter)  # fmt: skip
+
+
+# --- files and paper -----------------------------------------------------------------------------
+
+
+def page_layout() -> QPageLayout:
+    """A4, upright."""
+    return QPageLayout(
+        QPageSize(QPageSize.PageSizeId.A4), QPageLayout.Orientation.Portrait,
+        QMarginsF(MARGIN_MM, MARGIN_MM, MARGIN_MM, MARGIN_MM), QPageLayout.Unit.Millimeter,
+    )  # fmt: skip
+
+
+def print_pages(pages: Pages, device: QPagedPaintDevice) -> None:
+    """Paint all pages on something that has pages."""
+    painter = QPainter(device)  # type: ignore[arg-type]
+    try:
+        scale = painter.device().width() / PAGE_WIDE
+        for number in range(len(pages.pages)):
+            if number:
+                device.newPage()
+            painter.save()
+            painter.scale(scale, scale)
+            pages.paint(painter, number)
+            painter.restore()
+    finally:
+        painter.end()
+
+
+def pdf_of(pages: Pages, title: str) -> bytes:
+    """The bytes of a PDF file, fonts embedded."""
+    data = QByteArray()
+    buffer = QBuffer(data)
+    buffer.open(QIODevice.OpenModeFlag.WriteOnly)
+    writer = QPdfWriter(buffer)
+    writer.setTitle(title)
+    writer.setResolution(DOTS_PER_INCH)
+    writer.setPageLayout(page_layout())
+    print_pages(pages, writer)
+    return bytes(data.data())
+
+
+def svg_of(pages: Pages, title: str, number: int = 0) -> bytes:
+    """The text of an SVG file with one page."""
+    data = QByteArray()
+    buffer = QBuffer(data)
+    buffer.open(QIODevice.OpenModeFlag.WriteOnly)
+    made = QSvgGenerator()
+    made.setOutputDevice(buffer)
+    made.setSize(QSize(round(PAGE_WIDE), round(PAGE_HIGH)))
+    made.setViewBox(QRect(0, 0, round(PAGE_WIDE), round(PAGE_HIGH)))
+    made.setTitle(title)
+    painter = QPainter(made)
+    pages.paint(painter, number)
+    painter.end()
+    return bytes(data.data())
+
+
+def write_sheet(pages: Pages, title: str, file: Path) -> None:
+    """Write the sheets. The ending says how: .pdf holds all pages, .svg is a file for each.
+
+    Raises SheetError for other endings, FileError where it cannot be written.
+    """
+    ending = file.suffix.lower()
+    if ending == ".pdf":
+        write_file(file, pdf_of(pages, title))
+    elif ending == ".svg":
+        for number in range(len(pages.pages)):
+            name = file if number == 0 else file.with_name(f"{file.stem}-{number + 1}{file.suffix}")
+            write_file(name, svg_of(pages, title, number))
+    else:
+        raise SheetError(f"{file}: a name that ends in .pdf or .svg is wanted")

@@ -1,0 +1,169 @@
+"""A part of a build as a score: which wire runs on which line, and what it meets at each face."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+from tonleiter.core.drawing.draft import COLD_LEG, COMMON, HOT
+from tonleiter.core.drawing.sheet import Sheet
+from tonleiter.core.judge.wired import Wired
+from tonleiter.core.report.drawings import draw_stages
+from tonleiter.core.station.devices import Shell
+from tonleiter.core.station.pinout import End
+from tonleiter.core.station.shells import SHELLS, Face, Half, Spot, mirrored_label
+from tonleiter.core.wiring.build import Conductor, is_soldered
+
+Side = Literal["left", "right"]
+_LEGS = ("hot", "cold", "screen")
+
+
+@dataclass(frozen=True)
+class Strand:
+    """A wire at one side: its line in grid units; ``contact`` None where it is cut back."""
+
+    side: Side
+    leg: str
+    row: float
+    contact: str | None
+    wire: Conductor
+
+    @property
+    def name(self) -> str:
+        """As it stands over the line."""
+        return self.leg.replace("-", " ")
+
+
+@dataclass(frozen=True)
+class Plug:
+    """The plug at one side: whose connector it meets, its shell, which half is on the lead."""
+
+    side: Side
+    end: End
+    shell: Shell
+    half: Half
+
+    def spots(self, face: Face) -> tuple[Spot, ...]:
+        """Its contacts as somebody sees them; only those that the box's connector has."""
+        known = {c.label for c in self.end.connector.contacts}
+        own = self.shell != self.end.connector.shell
+        return tuple(
+            s for s in SHELLS[self.shell].face(face, self.half) if own or s.label in known
+        )  # fmt: skip
+
+    def title(self) -> str:
+        """Its shell in words, and which half where that matters."""
+        half = ", socket" if self.half == "socket" else ""
+        return f"{SHELLS[self.shell].title}{half}"
+
+    def words(self, face: Face) -> str:
+        """Which side of it one looks at, and what that does to left and right."""
+        facts = SHELLS[self.shell]
+        if facts.coaxial:
+            return "You look along it: it is the same from both sides."
+        if face == "front":
+            return "You look at the front, where it mates."
+        pairs = [
+            (s.label, other) for s in self.spots("front")
+            if (other := mirrored_label(self.shell, s.label)) not in (None, s.label)
+        ]  # fmt: skip
+        known = {s.label for s in self.spots("front")}
+        pair = next((p for p in pairs if p[1] in known), None)
+        tail = f"{pair[0]} and {pair[1]} have changed sides" if pair else "left and right changed"
+        return f"You look at the solder side: {tail}."
+
+    def source(self) -> str:
+        """Where its pinout is from."""
+        if self.end.guessed:
+            return "a usual plug: nobody entered it"
+        connector = self.end.connector
+        date = f", {connector.read_on}" if connector.read_on else ""
+        origin = {"manual": "from the manual", "measured": "measured", "typical": "typical"}
+        note = "; count by the moulded figures" if SHELLS[self.shell].moulded else ""
+        return f"pinout {origin[connector.basis]}{date}{note}"
+
+
+@dataclass(frozen=True)
+class Score:
+    """Everything to paint of one part of a build."""
+
+    left: Plug
+    right: Plug
+    strands: tuple[Strand, ...]
+    links: tuple[tuple[Side, str, str, str], ...]
+    joined: tuple[tuple[Side, str, str], ...]
+    keyed: tuple[Conductor, ...]
+    sheet: Sheet
+    case: str
+    case_joined: bool
+
+
+def score_of(found: Wired, at: int) -> Score:
+    """The score of a part. Raises IndexError for a part that is not there."""
+    build = found.build
+    span = build.spans[at]
+    stages = found.assessment.solution.compiled.stages
+    inside = [s for s in stages[span.first + 1 : span.plug_at] if is_soldered(s.gear)]
+    sheet = draw_stages(found.assessment.solution, inside).sheet if inside else Sheet()
+    sheet = sheet.named(dict(build.refs)) if inside else sheet
+    left = _plug(found, span.left, "left")
+    right = _plug(found, span.right, "right")
+    wires = [c for c in build.wires_in(at % len(build.spans)) if not c.inside]
+    strands = [*_strands(found, at, "left", wires), *_strands(found, at, "right", wires)]
+    links: list[tuple[Side, str, str, str]] = []
+    joined: list[tuple[Side, str, str]] = []
+    for plug in (left, right):
+        for c in wires:
+            if c.leg == "link" and c.start.startswith(f"{plug.end.id}."):
+                links.append((plug.side, _label(c.start), _label(c.end), c.net))
+        joined += [
+            (plug.side, *b.contacts) for b in build.wiring.bridges if b.end == plug.end.id
+        ]  # fmt: skip
+    keyed = [c for c in wires if c.key.startswith("switch:")]
+    case = f"{build.wiring.box} case" if inside else ""
+    return Score(
+        left, right, tuple(strands), tuple(links), tuple(joined), tuple(keyed), sheet, case,
+        build.wiring.case_to == "screen",
+    )  # fmt: skip
+
+
+def _plug(found: Wired, end: End, side: Side) -> Plug:
+    shell = found.build.wiring.plug(end.id) or end.connector.shell
+    # sound leaves a box by the pins of such a connector: the lead has its socket
+    half: Half = "socket" if shell == "xlr-3" and side == "left" else "plug"
+    return Plug(side, end, shell, half)
+
+
+def _label(contact: str) -> str:
+    return contact.rpartition(".")[2]
+
+
+def _strands(found: Wired, at: int, side: Side, wires: list[Conductor]) -> list[Strand]:
+    build = found.build
+    span = build.spans[at]
+    stages = found.assessment.solution.compiled.stages
+    half: Literal["in", "out"] = "out" if side == "left" else "in"
+    box = stages[span.first if side == "left" else span.last]
+    splice = build.splices[box.id, half]
+    end = span.left if side == "left" else span.right
+    own = [c for c in wires if c.leg in _LEGS]
+    rows = {"hot": HOT, "cold": COMMON}
+    mine = {}
+    for leg in _LEGS:
+        of_leg = [c for c in own if c.leg == leg]
+        if of_leg:
+            mine[leg] = of_leg[0] if side == "left" else of_leg[-1]
+    if "screen" in mine and (mine["screen"].start or mine["screen"].end):
+        rows = {"hot": HOT, "cold": COLD_LEG, "screen": COMMON}
+    found_here = []
+    for leg, wire in mine.items():
+        if leg not in rows:
+            continue
+        meets = wire.start if side == "left" else wire.end
+        soldered = meets.startswith(f"{end.id}.")
+        label = splice.landed.get(leg) if soldered or leg != "screen" else None
+        by_hand = build.wiring.landing(end.id, leg)
+        if label is not None and by_hand is not None and by_hand.contact is not None:
+            label = by_hand.contact  # of the plug: the socket's may be called otherwise
+        found_here.append(Strand(side, leg, rows[leg], label, wire))
+    return found_here

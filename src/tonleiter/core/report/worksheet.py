@@ -1,0 +1,316 @@
+"""What a sheet for the soldering iron says: wires, the order of work, what meters will find."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from tonleiter.core.gear.net import Polarised
+from tonleiter.core.gear.parts import Part
+from tonleiter.core.judge.assess import Assessment, assess
+from tonleiter.core.judge.wired import Wired
+from tonleiter.core.report.score import Plug, Score, score_of
+from tonleiter.core.report.wiring import AIR
+from tonleiter.core.solve.compiled import PlacedStage
+from tonleiter.core.station import edits
+from tonleiter.core.station.shells import SHELLS
+from tonleiter.core.units.levels import format_volts, signed
+from tonleiter.core.units.quantity import METRE, OHM, format_quantity
+from tonleiter.core.wiring.build import Conductor, is_new, is_soldered
+from tonleiter.core.wiring.ohms import Ohmmeter
+
+FUMES = (
+    "Fumes: open a window, do not breathe over the joint. Solder may hold lead: wash your hands."
+)
+EYES = "Eye protection while drilling, filing and cutting wire ends."
+CHARGED = "Charged capacitors: short them through a resistor before you touch."
+MAINS = (
+    "Mains and valve gear: for qualified people only, by local codes. Lethal voltage stays after"
+    " switch-off: bleed and verify, one hand, chassis supported."
+)
+DUMMY = "Dummy load and lowest power before the first key-down; identify, stay within the licence."
+EARS = "Headphones down before anything is switched on."
+
+
+@dataclass(frozen=True)
+class Row:
+    """A line of the wire table."""
+
+    start: str
+    end: str
+    carries: str
+    colour: str
+    length: str
+
+
+@dataclass(frozen=True)
+class Step:
+    """One thing to do, with its caution where it stands; each has a box to tick."""
+
+    says: str
+    caution: str = ""
+
+
+@dataclass(frozen=True)
+class Expected:
+    """What a meter finds, and where."""
+
+    where: str
+    reads: str
+
+
+@dataclass(frozen=True)
+class Modification:
+    """Work inside gear: what was there, what is put in, what it does, the way back."""
+
+    box: str
+    was: str
+    put_in: str
+    effect: str
+    back: str
+    caution: str
+
+
+@dataclass(frozen=True)
+class Worksheet:
+    """Everything on the sheet of one part of a build."""
+
+    title: str
+    subtitle: str
+    score: Score
+    rows: tuple[Row, ...]
+    steps: tuple[Step, ...]
+    dc: tuple[Expected, ...]
+    ohms: tuple[Expected, ...]
+    left_over: tuple[str, ...]
+    mends: tuple[str, ...]
+    parts: tuple[Part, ...]
+    modifications: tuple[Modification, ...]
+
+
+def worksheet(found: Wired, at: int, day: str) -> Worksheet:
+    """The sheet of a part of a build. Raises IndexError for one that is not there."""
+    score = score_of(found, at)
+    compiled = found.assessment.solution.compiled
+    build = found.build
+    wires = sorted(build.wires_in(at % len(build.spans)), key=lambda c: c.inside)
+    return Worksheet(
+        title=f"{score.left.end.name} to {score.right.end.name}",
+        subtitle=f"{compiled.chain.name}, {compiled.variant.name} · {day}",
+        score=score,
+        rows=tuple(_row(found, c) for c in wires),
+        steps=tuple(_steps(found, at, score)),
+        dc=tuple(_dc(found, score)),
+        ohms=tuple(_ohms(found, at)),
+        left_over=tuple(
+            f"{_named(found, x.contact)}: {x.do}" for x in build.leftovers
+            if x.contact.startswith((f"{score.left.end.id}.", f"{score.right.end.id}."))
+        ),
+        mends=tuple(f.says for f in found.everything() if f.severity == "stop"),
+        parts=build.parts,
+        modifications=tuple(_modifications(found, at)),
+    )  # fmt: skip
+
+
+def worksheets(found: Wired, day: str) -> tuple[Worksheet, ...]:
+    """One for each part of the chain."""
+    return tuple(worksheet(found, k, day) for k in range(len(found.build.spans)))
+
+
+# --- the wire table ------------------------------------------------------------------------------
+
+
+def _place_in(found: Wired, at: int, item: object) -> bool:
+    span = found.build.spans[at]
+    stages = found.assessment.solution.compiled.stages[span.first + 1 : span.last]
+    return getattr(item, "place", "").partition(":")[0] in {s.id for s in stages}
+
+
+def _row(found: Wired, wire: Conductor) -> Row:
+    length = "" if wire.length_m is None else format_quantity(wire.length_m, METRE)
+    carries = wire.leg.replace("-", " ") or "inside"
+    return Row(_named(found, wire.start), _named(found, wire.end), carries, wire.colour, length)
+
+
+def _named(found: Wired, contact: str) -> str:
+    """A contact as the sheet calls it: the plug of a box, and its mark."""
+    if not contact:
+        return f"{AIR}: cut back, insulate"
+    for end in found.build.ends:
+        if contact.startswith(f"{end.id}."):
+            return f"{end.name} {contact[len(end.id) + 1 :]}"
+    return contact.replace("switch.", "switch ")
+
+
+# --- the order of work ---------------------------------------------------------------------------
+
+
+def _steps(found: Wired, at: int, score: Score) -> Iterator[Step]:
+    build = found.build
+    parts = _parts_here(found, at)
+    yield Step("Slide hood, strain relief and sleeves on each lead before you solder its plug.")
+    if parts and score.case:
+        drill = f"Drill the {score.case}, deburr it, fit the strain reliefs"
+        yield Step(f"{drill}; try each part in its place.", EYES)
+    yield Step("Strip short, twist and tin every end; no loose strand.", FUMES)
+    if parts:
+        drawn = f"Solder the parts as drawn, leads cut short: {', '.join(parts)}."
+        charged = CHARGED if any(p.startswith("C") for p in parts) else ""
+        yield Step(drawn + _sides(found, at), charged)
+        if build.wiring.box == "metal" and build.wiring.case_to == "screen":
+            yield Step("Join the case to the screen of the lead from the source, at one point.")
+    for plug in (score.left, score.right):
+        yield Step(_plug_step(found, plug))
+    for left in build.leftovers:
+        if left.role in ("bias", "unknown") and left.contact.startswith(f"{score.right.end.id}."):
+            yield Step(f"Contact {left.contact.rpartition('.')[2]}: {left.do}.")
+    if score.keyed and build.keying is not None:
+        yield Step(f"Wire the switch: {build.keying.says}. {_resistor(found)}".strip())
+    yield Step("Look: polarity, bridges of solder, loose strands, strain relief tight.")
+    yield Step("Ring it out, unplugged at both ends, against the table. Then close the plugs.")
+    if _valves(found):
+        yield Step("Have qualified people plug it into the valve gear.", MAINS)
+    yield Step("Plug it in, radio on, power at its lowest; measure the DC of the table.", EARS)
+    yield Step("Speak, watch the meter of the radio; then the first key-down.", DUMMY)
+
+
+def _parts_here(found: Wired, at: int) -> list[str]:
+    return [
+        found.build.refs[i.place] for i in found.build.items
+        if i.place in found.build.refs and _place_in(found, at, i)
+    ]  # fmt: skip
+
+
+def _sides(found: Wired, at: int) -> str:
+    """Which way round polarised parts stand."""
+    span = found.build.spans[at]
+    said = []
+    for stage in found.assessment.solution.compiled.stages[span.first + 1 : span.plug_at]:
+        for mark in stage.marks:
+            if not isinstance(mark, Polarised) or mark.element not in found.build.refs:
+                continue
+            net = found.build.net_at.get(mark.p, "")
+            said.append(f" Plus of {found.build.refs[mark.element]} to {net}.")
+    return "".join(said)
+
+
+def _plug_step(found: Wired, plug: Plug) -> str:
+    """One plug, contact by contact."""
+    build = found.build
+    wires = []
+    for c in build.conductors:
+        for at in dict.fromkeys((c.start, c.end)):
+            if at.startswith(f"{plug.end.id}.") and c.leg != "link":
+                wires.append(
+                    f"{c.colour} ({c.leg.replace('-', ' ')}) to {at[len(plug.end.id) + 1 :]}"
+                )
+    links = [
+        f"{c.start[len(plug.end.id) + 1 :]} joined to {c.end[len(plug.end.id) + 1 :]}"
+        for c in build.conductors
+        if c.leg == "link" and c.start.startswith(f"{plug.end.id}.")
+    ]
+    said = ", ".join(dict.fromkeys((*wires, *links))) or "nothing"
+    side = "" if SHELLS[plug.shell].coaxial else ", seen from the solder side"
+    return f"{plug.title()} to the {plug.end.name}{side}: {said}."
+
+
+def _resistor(found: Wired) -> str:
+    keying = found.build.keying
+    if keying is None or keying.resistor_ohm is None:
+        return ""
+    return f"Port through {format_quantity(keying.resistor_ohm, OHM)}."
+
+
+def _valves(found: Wired) -> bool:
+    stages = found.assessment.solution.compiled.stages
+    return any(
+        s.gear.caution() or "valve" in s.gear.name.lower() or "lethal" in s.gear.notes.lower()
+        for s in stages
+    )
+
+
+# --- what meters find ----------------------------------------------------------------------------
+
+
+def _dc(found: Wired, score: Score) -> Iterator[Expected]:
+    for end in (score.left.end, score.right.end):
+        for contact in end.connector.contacts:
+            net = found.build.net_of(end.ref(contact.label))
+            if net is None:
+                continue
+            volts = f"{net.dc_v:.2f} V".replace("-", "−")
+            speech = ""
+            if net.speech_dbu is not None and net.speech_dbu > -150:
+                speech = f", speech {format_volts(net.speech_dbu)}"
+            yield Expected(f"{end.name} {contact.label}", f"{volts}{speech}")
+
+
+def _ohms(found: Wired, at: int) -> Iterator[Expected]:
+    """Pairs that must join first, then those of one plug that must not, or only through a coil."""
+    meter = Ohmmeter(found.build, found.assessment.solution, found.build.spans[at])
+    readings = meter.readings()
+    joined = [r for r in readings if r.ohm is not None and r.ohm < 1.0]
+    same = [
+        r for r in readings
+        if r not in joined and r.one.rpartition(".")[0] == r.other.rpartition(".")[0]
+    ]  # fmt: skip
+    for r in (*joined, *same):
+        yield Expected(f"{_named(found, r.one)} – {_named(found, r.other)}", r.words())
+
+
+# --- work inside gear ----------------------------------------------------------------------------
+
+
+def _modifications(found: Wired, at: int) -> Iterator[Modification]:
+    """Pieces that were built into the box at the end of this part, with what they change."""
+    span = found.build.spans[at]
+    compiled = found.assessment.solution.compiled
+    for k in range(span.plug_at, span.last):
+        stage = compiled.stages[k]
+        if not (stage.gear.cut_into_radio and is_soldered(stage.gear) and is_new(stage.gear)):
+            continue
+        yield Modification(
+            box=compiled.stages[span.last].gear.name,
+            was=_as_built(stage),
+            put_in="; ".join(
+                f"{found.build.refs[i.place]} {i.part.value}" for i in found.build.items
+                if i.place.partition(":")[0] == stage.id and i.place in found.build.refs
+            ),
+            effect=_effect_of(found, k),
+            back=f"Put back {_as_built(stage)}; keep the old parts in a bag inside the cover.",
+            caution=MAINS if _valves(found) else CHARGED,
+        )  # fmt: skip
+
+
+def _as_built(stage: PlacedStage) -> str:
+    gear = stage.gear
+    if gear.kind_id != "input-divider":
+        return "write down what is there, and take a photo"
+    upper, lower = gear.figure("was_upper_ohm").value, gear.figure("was_lower_ohm").value
+    return f"{format_quantity(upper, OHM)} above, {format_quantity(lower, OHM)} below"
+
+
+def _effect_of(found: Wired, k: int) -> str:
+    """Level and input impedance with the piece as it was built, and as it is put in."""
+    before = _as_it_was(found, k)
+    if before is None:
+        return ""
+    now = found.assessment
+    level = now.rows[-1].speech_dbu - before.rows[-1].speech_dbu
+    z_was, z_now = (a.solution.impedances[k - 1].load_ohm for a in (before, now))
+    return (
+        f"{signed(level, 1, plus=True)} dB at the first stage; input"
+        f" {format_quantity(z_was, OHM, 2)} → {format_quantity(z_now, OHM, 2)}"
+    )
+
+
+def _as_it_was(found: Wired, k: int) -> Assessment | None:
+    compiled = found.assessment.solution.compiled
+    stage = compiled.stages[k]
+    if stage.gear.kind_id != "input-divider":
+        return None
+    ids = compiled.chain.id, compiled.variant.id
+    station = found.assessment.station
+    for field in ("upper_ohm", "lower_ohm"):
+        station = edits.set_value(station, *ids, k, field, stage.gear.figure(f"was_{field}"))
+    return assess(station, *ids, contacts=True)
