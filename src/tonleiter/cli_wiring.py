@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 import argparse
+import os
+from datetime import date
 from pathlib import Path
 from typing import Any
 
 from tonleiter.cli_chain import solved
-from tonleiter.cli_common import RAN, STOPPED, print_json
+from tonleiter.cli_common import RAN, STOPPED, BadInputError, print_json
 from tonleiter.core.judge.wired import Wired, wired
 from tonleiter.core.report.wiring import parts_csv, wiring_report
+from tonleiter.core.report.worksheet import worksheets
 from tonleiter.core.station.disk import write_file
 from tonleiter.core.station.files import read_station
 
@@ -21,6 +24,8 @@ def add_wiring(commands: Any) -> None:  # noqa: ANN401 - argparse keeps its type
     wiring.add_argument("--chain", metavar="ID", help="default: the open chain")
     wiring.add_argument("--variant", metavar="ID", help="default: the variant shown")
     wiring.add_argument("--parts", type=Path, metavar="FILE.csv", help="write the parts list")
+    wiring.add_argument("--pdf", type=Path, metavar="FILE.pdf", help="write the sheets to print")
+    wiring.add_argument("--svg", type=Path, metavar="FILE.svg", help="the same, a file for a page")
     wiring.add_argument("--json", action="store_true", help="print JSON; keys carry units")
     wiring.add_argument("--strict", action="store_true", help="exit 1 when a stop finding stands")
     wiring.set_defaults(run=_wiring)
@@ -31,12 +36,37 @@ def _wiring(options: argparse.Namespace) -> int:
     if options.parts is not None:
         drawer = found.assessment.station.drawer
         write_file(options.parts, parts_csv(found.build.parts, drawer).encode())
+    _write_sheets(found, options)
     if options.json:
         print_json(wiring_report(found))
     else:
         _print(found.assessment.solution.compiled.chain.name, found)
     stops = any(f.severity == "stop" for f in found.everything())
     return STOPPED if options.strict and stops else RAN
+
+
+def _write_sheets(found: Wired, options: argparse.Namespace) -> None:
+    """Sheets in the files that were asked for. Raises BadInputError for another ending."""
+    wanted = [(f, s) for f, s in ((options.pdf, ".pdf"), (options.svg, ".svg")) if f is not None]
+    for file, suffix in wanted:
+        if file.suffix.lower() != suffix:
+            raise BadInputError(f"{file}: a name that ends in {suffix} is wanted")
+    if not wanted:
+        return
+    # fonts and painters without a window: only who wants a sheet waits for them
+    from tonleiter.app.start import application
+    from tonleiter.app.theme.fonts import load_fonts
+    from tonleiter.app.widgets.wiring.sheet import Pages, write_sheet
+
+    os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    made = application()
+    load_fonts()
+    compiled = found.assessment.solution.compiled
+    title = f"{compiled.chain.name}, {compiled.variant.name}"
+    pages = Pages(found, worksheets(found, date.today().isoformat()))
+    for file, _ in wanted:
+        write_sheet(pages, title, file)
+    del made
 
 
 def _print(chain: str, found: Wired) -> None:

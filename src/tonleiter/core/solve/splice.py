@@ -163,6 +163,10 @@ class _Joint:
             if contact is not None:
                 self.nodes.setdefault(contact.label, node)
         ground = port.chassis
+        for leg, node in self._leg_nodes.items():
+            # where no wire comes to it, damp keeps it from floating
+            if node != ground:
+                self.add(Resistor(self.name(f"damp {leg}"), node, ground, AIR_OHM, noisy=False))
         for contact in self.end.connector.contacts:
             if contact.label in self.nodes:
                 continue

@@ -19,11 +19,12 @@ Leg = str  # "hot", "cold" or "screen"; the transmit line's are "transmit" and "
 Side = Literal["plug", "in", "out"]
 
 # the roles that carry each leg, by what the socket is, the first that is there counts
-_HOT: tuple[Role, ...] = ("microphone", "data-in", "data-out", "audio-out")
+_HOT_IN: tuple[Role, ...] = ("microphone", "data-in")
+_HOT_OUT: tuple[Role, ...] = ("microphone", "data-out", "audio-out")
 _COLD: tuple[Role, ...] = ("cold", "microphone-ground", "data-ground", "audio-ground")
 _GROUNDS: tuple[Role, ...] = ("microphone-ground", "data-ground", "audio-ground")
 _CARRIES: dict[Leg, tuple[Role, ...]] = {
-    "hot": _HOT,
+    "hot": _HOT_IN,
     "cold": _COLD,
     "screen": ("screen", *_GROUNDS),
     "transmit": ("transmit",),
@@ -33,12 +34,16 @@ _CARRIES: dict[Leg, tuple[Role, ...]] = {
 
 @dataclass(frozen=True)
 class End:
-    """A connector as it takes part in a build; one that nobody entered is guessed, and says so."""
+    """A connector as it takes part in a build; one that nobody entered is guessed, and says so.
+
+    ``feeds``: sound leaves the box by it.
+    """
 
     device: str
     name: str
     connector: Connector
     guessed: bool
+    feeds: bool = False
 
     @property
     def id(self) -> str:
@@ -49,9 +54,13 @@ class End:
         """A contact as a net list names it."""
         return f"{self.id}.{label}"
 
+    def roles_for(self, leg: Leg) -> tuple[Role, ...]:
+        """Roles of contacts that may carry a leg, the likeliest first."""
+        return _HOT_OUT if leg == "hot" and self.feeds else _CARRIES[leg]
+
     def contact_of(self, leg: Leg) -> Contact | None:
         """The contact that carries a leg; None where the pinout does not say."""
-        for role in _CARRIES[leg]:
+        for role in self.roles_for(leg):
             found = next((c for c in self.connector.contacts if c.role == role), None)
             if found is not None:
                 return found
@@ -77,11 +86,12 @@ def end_of(station: Station, gear: Gear, balanced: bool, side: Side = "plug") ->
     A piece that is gone through has two: ``side`` is ``in`` or ``out`` there.
     """
     device = station.device_by_port.get(gear.id)
+    feeds = side == "out" or (side == "plug" and gear.role == "microphone")
     name = gear.name if device is None else device.name
     box = gear.id if device is None else device.id
     entered = None if device is None else _entered(device, gear.id, side)
     if entered is not None and entered.contacts:
-        return End(box, name, entered, guessed=False)
+        return End(box, name, entered, False, feeds)
     shell: Shell = entered.shell if entered is not None else _usual_shell(gear, balanced)
     # a box with several sockets has a plug at each
     several = device is not None and len(device.ports) > 1
@@ -93,7 +103,7 @@ def end_of(station: Station, gear: Gear, balanced: bool, side: Side = "plug") ->
         ports=(gear.id,),
         contacts=usual_contacts(shell, gear, balanced),
     )
-    return End(box, name, made, guessed=True)
+    return End(box, name, made, True, feeds)
 
 
 def _entered(device: Device, port: str, side: str) -> Connector | None:

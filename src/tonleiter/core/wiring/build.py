@@ -343,11 +343,13 @@ class _Maker:
         """From thing to thing, leg by leg, over their lead; the most cores that a lead needs."""
         found: list[Conductor] = []
         cores = 0
+        # a leg that goes past a piece without touching it: where it came from
+        past: dict[str, Conductor] = {}
         things = [k for k in self._things if span.first <= k <= span.last]
         for k, after in pairwise(things):
             until = self._plug_at if after == len(self._stages) - 1 else after
             leads = self._stages[k + 1 : until]
-            over = self._over(n, k, after, leads, net_of)
+            over = self._over(n, k, after, leads, net_of, past)
             if leads:
                 # one of the legs is the braid, which is no core
                 carried = {c.leg for c in over if c.key}
@@ -356,8 +358,9 @@ class _Maker:
         return found, cores
 
     def _over(
-        self, n: int, k: int, after: int, leads: tuple[PlacedStage, ...], net_of: Mapping[str, str]
-    ) -> list[Conductor]:
+        self, n: int, k: int, after: int, leads: tuple[PlacedStage, ...], net_of: Mapping[str, str],
+        past: dict[str, Conductor],
+    ) -> list[Conductor]:  # fmt: skip
         length = sum(s.gear.figure("length_m").value for s in leads) or None
         here, there = self._legs_out(k), self._legs_in(after)
         if leads:
@@ -373,13 +376,28 @@ class _Maker:
             start, end = self._at(k, here, leg, a, -1), self._at(after, there, leg, b, 0)
             if leg == "screen" and not leads and self._find(a) == self._find(carried["cold"][0]):
                 continue
+            before = past.pop(leg, None)
+            start = start or (before.start if before is not None else "")
             if not start and not end:
                 continue
             colour = COLOURS["screen" if leg == braid and (leads or leg == "screen") else leg]
-            found.append(self._wire(self._stages[k].id, leg, start, end, colour, length, n, net_of))
+            piece = self._stages[k].id if before is None else before.key.rpartition(":")[0]
+            long = length or (before.length_m if before is not None else None)
+            made = self._wire(piece, leg, start, end, colour, long, n, net_of)
+            if not end and self._goes_on(after, b):
+                past[leg] = made
+                continue
+            found.append(made)
         found += self._links(k, here, carried, n, net_of, near=True)
         found += self._links(after, there, carried, n, net_of, near=False)
         return [c for c in found if c.start != c.end]
+
+    def _goes_on(self, after: int, node: str) -> bool:
+        """Whether a conductor runs past a soldered piece and on behind it."""
+        if (self._stages[after].id, "in") in self._splices:
+            return False
+        port = self._stages[after].outlet
+        return self._find(node) in {self._find(x) for x in (port.hot, port.cold, port.chassis)}
 
     def _wire(
         self, piece: str, leg: str, start: str, end: str, colour: str, length: float | None,

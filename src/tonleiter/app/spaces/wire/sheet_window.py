@@ -114,8 +114,12 @@ class SheetWindow(QDialog):
 
     def ask_print(self) -> None:
         """Ask which printer, and print."""
-        from PySide6.QtPrintSupport import QPrintDialog, QPrinter
-
+        try:
+            from PySide6.QtPrintSupport import QPrintDialog, QPrinter
+        except ImportError:
+            self.says.setText("No printing here (the library of CUPS is missing): save it as PDF.")
+            self.says.show()
+            return
         printer = QPrinter(QPrinter.PrinterMode.HighResolution)
         printer.setPageLayout(page_layout())
         printer.setDocName(self._title)

@@ -18,9 +18,9 @@ from tonleiter.core.report.score import Plug, Score, Side, Strand
 from tonleiter.core.station.shells import Face
 from tonleiter.core.wiring.build import Build, Conductor
 
-TOP_PX, UNIT_PX, LEAST_PX = 52, 11.0, 8.2
+TOP_PX, UNIT_PX, LEAST_PX = 58, 11.0, 8.2
 # radius of a face, its way from the edge, room for the names of conductors: roomy, and narrow
-ROOMY, NARROW, NARROW_BELOW_PX = (74, 30, 108), (58, 12, 72), 800
+ROOMY, NARROW, NARROW_BELOW_PX = (74, 30, 108), (58, 12, 84), 800
 # the transmit switch: so many rows below common, so tall
 SWITCH_ROWS, SWITCH_PX = 5.6, 48
 # words below a face
@@ -49,8 +49,13 @@ class ScorePainter:
         width: float,
         height: float = 0.0,
         buttons_px: float = 0.0,
+        foot: bool = True,
     ) -> None:
-        """``buttons_px`` is kept free under each face; in more ``height`` it stands lower."""
+        """``buttons_px`` is kept free under each face; in more ``height`` it stands lower.
+
+        ``foot``: with words under the faces.
+        """
+        self._foot_px = FOOT_PX if foot else 4
         self._score, self._build, self._palette = score, build, palette
         self._scale, self._width, self._buttons = scale, width, buttons_px
         self._down = 0.0
@@ -98,7 +103,7 @@ class ScorePainter:
         """What it takes."""
         feet = [self.buttons_at(p.side).y() + self._buttons for p in
                 (self._score.left, self._score.right)]  # fmt: skip
-        below = max(max(feet) + self.px(FOOT_PX), self._y(COMMON) + self.px(40))
+        below = max(max(feet) + self.px(self._foot_px), self._y(COMMON) + self.px(40))
         return below - self._down
 
     def _y(self, row: float) -> float:
@@ -120,7 +125,7 @@ class ScorePainter:
     def _switch_box(self) -> QRectF:
         wide = max(2 * self.size()[0], self.px(152))
         # under the words of the left plug
-        foot = self.buttons_at("left").y() + self.px(FOOT_PX) + self._buttons
+        foot = self.buttons_at("left").y() + self.px(self._foot_px) + self._buttons
         top = max(self._y(COMMON + SWITCH_ROWS), foot)
         return QRectF(self.size()[1], top, wide, self.px(SWITCH_PX))
 
@@ -327,9 +332,11 @@ class ScorePainter:
     def _words(self, painter: QPainter, plug: Plug, face: Face) -> None:
         """The connector above its face; below, which side one looks at, and where that is from."""
         at, radius = self.centre(plug.side), self.size()[0]
-        wide = radius * 2 + self.px(60)
+        wide = radius * 2 + self.px(72)
         x = min(max(at.x() - wide / 2, 2.0), self._width - wide - 2.0)
-        head = QRectF(x, at.y() - radius - self.px(52), wide, self.px(44))
+        # over the name of the first wire, which stands beside a small face
+        top = min(at.y() - radius, self._y(HOT) - self.px(20))
+        head = QRectF(x, top - self.px(52), wide, self.px(44))
         painter.setFont(font(13, 600, False, self._scale))
         painter.setPen(self._palette.color("ink"))
         metrics = QFontMetricsF(painter.font())
@@ -338,6 +345,8 @@ class ScorePainter:
         ]
         flags = Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignBottom
         painter.drawText(head, int(flags), "\n".join(lines))
+        if self._foot_px < FOOT_PX:
+            return
         below = self.buttons_at(plug.side).y() + self._buttons
         foot = QRectF(x, below, wide, self.px(FOOT_PX))
         painter.setFont(font(12, 400, False, self._scale))

@@ -1,6 +1,6 @@
 """Sheets to take to the iron: A4 pages in vectors, as PDF, as SVG, on a printer, on the screen.
 
-A page is laid out in pixels of 1/96 inch, 12 px being 9 points; what does not fit goes on.
+A page is laid out in pixels of which 781 go into its width; what does not fit goes on.
 """
 
 from __future__ import annotations
@@ -45,8 +45,10 @@ from tonleiter.core.station.disk import write_file
 from tonleiter.core.station.shells import SHELLS, Face
 
 DOTS_PER_INCH, MARGIN_MM = 96, 12.0
-PAGE_WIDE, PAGE_HIGH = 703.0, 1032.0
-LINE_PX, GAP_PX, FACE_PX, TICK_PX = 15.0, 9.0, 44.0, 9.0
+# what an upright A4 page holds between its margins; 12 px come out as 8 points
+PAGE_WIDE, PAGE_HIGH = 781.0, 1146.0
+GAP_PX, FACE_PX, TICK_PX = 8.0, 46.0, 9.0
+LEAST_SHRINK = 7.0 / 8.0
 INK, SOFT = "ink", "soft"
 
 
@@ -129,12 +131,12 @@ class Pages:
                 yield _lines(line, 12, 400, INK)
 
     def _score(self, sheet: Worksheet) -> Block:
-        made = ScorePainter(sheet.score, self._found.build, LIGHT, 1.0, PAGE_WIDE)
-        least = made.least_width()
-        wide = max(PAGE_WIDE, least)
-        made = ScorePainter(sheet.score, self._found.build, LIGHT, 1.0, wide)
-        # words under 12 px shrink with it: never below 7 points
-        shrink = max(PAGE_WIDE / wide, 7.0 / 9.0)
+        build = self._found.build
+        made = ScorePainter(sheet.score, build, LIGHT, 1.0, PAGE_WIDE, foot=False)
+        wide = max(PAGE_WIDE, made.least_width())
+        made = ScorePainter(sheet.score, build, LIGHT, 1.0, wide, foot=False)
+        # its words shrink with it, down to 7 points
+        shrink = max(PAGE_WIDE / wide, LEAST_SHRINK)
         faces = Shown(faces={"left": "solder-side", "right": "solder-side"})
 
         def paint(painter: QPainter) -> None:

@@ -23,10 +23,8 @@ WIRE_IN_AIR = declare("wire-in-air")
 TRANSMIT_HELD = declare("transmit-held")
 CONTACTS_JOINED = declare("contacts-joined")
 
-_HOT_ROLES: tuple[Role, ...] = ("microphone", "data-in", "data-out", "audio-out")
-# where each wire may end; a screen or a ground on any ground
+# where each wire but the hot one may end; a screen or a ground on any ground
 _BELONGS: dict[str, tuple[Role, ...]] = {
-    "hot": _HOT_ROLES,
     "cold": ("cold", "microphone-ground", "data-ground", "audio-ground", "screen"),
     "screen": GROUND_ROLES,
     "transmit": ("transmit",),
@@ -42,7 +40,7 @@ def swapped(case: WiringCase) -> Iterator[Finding]:
     """Hot and cold, or audio and transmit, each on the other's contact."""
     for splice, wires in _by_end(case):
         hot, cold, key = (wires.get(leg) for leg in ("hot", "cold", "transmit"))
-        if hot and cold and hot.role in _BELONGS["cold"] and cold.role in _HOT_ROLES:
+        if hot and cold and hot.role in _BELONGS["cold"] and cold.role in _hot_of(cold):
             balanced = splice.port.balanced
             severity: Severity = "mind" if balanced else "stop"
             what = "the signal now runs on the screen's side, and the ground on the signal's wire"
@@ -54,7 +52,7 @@ def swapped(case: WiringCase) -> Iterator[Finding]:
                 f"{what}; {_against(case)}", _figures(case),
                 (case.as_pinned(splice, "hot", "cold"),), place=hot.place,
             )  # fmt: skip
-        if hot and key and hot.role == "transmit" and key.role in _HOT_ROLES:
+        if hot and key and hot.role == "transmit" and key.role in _hot_of(key):
             yield Finding(
                 AUDIO_TRANSMIT_SWAPPED, "stop", hot.box,
                 f"Audio and transmit have changed places in the plug of the {splice.end.name}",
@@ -125,7 +123,7 @@ def wrong_contact(case: WiringCase) -> Iterator[Finding]:
         if (
             role is None
             or (wire.place, wire.leg) in swaps
-            or role in _BELONGS[wire.leg]
+            or role in (_hot_of(wire) if wire.leg == "hot" else _BELONGS[wire.leg])
             or not wire.by_hand
         ):
             continue
@@ -189,11 +187,16 @@ def _by_end(case: WiringCase) -> Iterator[tuple[Splice, dict[str, Meeting]]]:
         yield next(iter(wires.values())).splice, wires
 
 
+def _hot_of(wire: Meeting) -> tuple[Role, ...]:
+    """What the hot wire may lie on at a wire's connector."""
+    return wire.splice.end.roles_for("hot")
+
+
 def _in_a_swap(wires: dict[str, Meeting]) -> Iterator[Meeting]:
     hot, cold, key = (wires.get(leg) for leg in ("hot", "cold", "transmit"))
-    if hot and cold and hot.role in _BELONGS["cold"] and cold.role in _HOT_ROLES:
+    if hot and cold and hot.role in _BELONGS["cold"] and cold.role in _hot_of(cold):
         yield from (hot, cold)
-    if hot and key and hot.role == "transmit" and key.role in _HOT_ROLES:
+    if hot and key and hot.role == "transmit" and key.role in _hot_of(key):
         yield from (hot, key)
 
 

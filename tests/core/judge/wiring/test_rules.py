@@ -1,0 +1,219 @@
+"""A build that must fire each rule, and a near twin that must not."""
+
+import pytest
+
+from tests.conftest import gear
+from tests.core.wiring.benches import (
+    IDS,
+    codes,
+    contacts,
+    finding,
+    landed,
+    lead,
+    mic,
+    plain,
+    radio,
+    station,
+)
+from tonleiter.core.judge.findings.codes import known
+from tonleiter.core.judge.wired import RULES, concern_the_chain, wired, wiring_remedies
+from tonleiter.core.judge.wiring import leads, plugs, soldering, switching
+
+RING = (("tip", "microphone"), ("ring", "bias"), ("sleeve", "microphone-ground"))
+XLR_IN = {"id": "in", "name": "IN", "shell": "xlr-3", "basis": "manual",
+          "contacts": contacts((("1", "screen"), ("2", "microphone"), ("3", "cold")))}  # fmt: skip
+STRIP = gear("amplifier", "strip", input="balanced", supply="safety-earth", z_in_ohm=2400)
+EARTHED = gear("amplifier", "desk", expects="microphone", gain_db=20, gain_high_db=60, supply="safety-earth",
+               earth_emf_v=0.02, z_out_ohm=100, output="balanced")  # fmt: skip
+
+
+def bridge(*pair):
+    return {"bridges": [{"end": "radio.mic", "contacts": list(pair)}]}
+
+
+def plug(shell):
+    return {"plugs": [{"end": "radio.mic", "shell": shell}]}
+
+
+def jack(hands=None, pins=RING, shell="jack-3.5"):
+    return station(mic(), lead(), radio(), pins=pins, shell=shell, hands=hands)
+
+
+def line(hands, **said):
+    """The radio's transmit line with figures of its own."""
+    return station(mic(), lead(), radio(), hands=hands, said={"_3": said})
+
+
+def from_desk(**figures):
+    """A mixer with an earth of its own, two cores to a strip that has one too."""
+    path = (mic(), lead(), EARTHED, lead("out", form="two-core", **figures), STRIP, lead("end"),
+            radio())  # fmt: skip
+    return station(*path, connectors={"strip": XLR_IN})
+
+
+def balanced(hands=None, form="two-core", **figures):
+    """A balanced microphone on a strip with a cold leg of its own."""
+    path = (mic(output="balanced"), lead(form=form, **figures), STRIP,
+            lead("out"), radio())  # fmt: skip
+    return station(*path, hands=hands, connectors={"strip": XLR_IN})
+
+
+def mirrored(roles):
+    data = contacts(zip("123", roles, strict=True))
+    return balanced_with({**XLR_IN, "contacts": data})
+
+
+def balanced_with(connector):
+    path = (mic(output="balanced"), lead(form="two-core"), STRIP, lead("out"),
+            radio())  # fmt: skip
+    return station(*path, connectors={"strip": connector})
+
+
+def four(basis):
+    pins = (("tip", "audio-out"), ("ring 1", "free"), ("ring 2", "microphone-ground"),
+            ("sleeve", "microphone"))  # fmt: skip
+    made = jack(pins=pins, shell="jack-3.5-four")
+    data = made.model_dump(mode="json")
+    data["devices"][1]["connectors"][0]["basis"] = basis
+    return type(made).model_validate(data)
+
+
+def piezo(length_m):
+    return station(gear("piezo-microphone", "mic", capacitance_f=1e-9), lead(length_m=length_m),
+                   radio(z_in_ohm=1e6, wants_dbu=-30, clip_dbu=10))  # fmt: skip
+
+
+def boxed(**hands):
+    return station(mic(), gear("l-pad", "pad"), lead(), radio(), hands=hands)
+
+
+def quad(joined):
+    return balanced(form="star-quad", quad=joined, field_ut=20)
+
+
+DATA = gear("line-source", "laptop", supply="double-insulated")
+
+
+def by_serial(way, serial_v=5, **said):
+    return station(DATA, lead(), radio(), hands={"transmit": way, "serial_v": serial_v},
+                   said={"_3": said})  # fmt: skip
+
+
+SUPPLY_USED = tuple(p for p in contacts() if p["role"] != "bias")
+
+CASES = {
+    soldering.HOT_COLD_SWAPPED: (
+        plain({"landings": landed(hot="2", cold="4")}), plain()),
+    soldering.AUDIO_TRANSMIT_SWAPPED: (
+        plain({"landings": landed(hot="3", transmit="4")}), plain({"landings": landed(hot="3")})),
+    # a lone capacitor in the line keeps the supply up: nothing flows
+    soldering.SUPPLY_ON_WIRE: (
+        plain({"landings": landed(hot="6")}),
+        plain({"landings": landed(hot="8")})),
+    soldering.TRANSMIT_HELD: (plain(bridge("3", "7")), plain(bridge("2", "7"))),
+    soldering.WRONG_CONTACT: (
+        plain({"landings": landed(hot="1")}), plain({"landings": landed(cold="7")})),
+    soldering.WIRE_IN_AIR: (
+        plain({"landings": landed(cold=None)}), plain({"landings": landed(cold="7")})),
+    soldering.CONTACTS_JOINED: (plain(bridge("4", "2")), plain(bridge("2", "7"))),
+    plugs.PINOUT_UNKNOWN: (
+        station(mic(), lead(), radio(), pins=(("1", "audio-out"),)), plain()),
+    plugs.PINOUT_MIRRORED: (
+        mirrored(("microphone", "screen", "cold")), mirrored(("screen", "cold", "microphone"))),
+    plugs.SUPPLY_FREE: (plain(), plain({"insulated": ["radio.mic.6"]})),
+    plugs.RING_SHORTED: (jack(plug("jack-3.5-mono")), jack(plug("jack-3.5"))),
+    plugs.PLUG_DOES_NOT_FIT: (jack(plug("phono")), jack(plug("jack-3.5-mono"))),
+    plugs.FOUR_POLE_ORDER: (four("typical"), four("measured")),
+    switching.SWITCH_TOO_WEAK: (
+        line({"transmit": "foot-switch"}, open_v=48, through_ohm=1000),
+        line({"transmit": "foot-switch"}, open_v=12, through_ohm=1000)),
+    switching.SERIAL_CANNOT_KEY: (
+        by_serial("serial-transistor", open_v=12, negative=True),
+        by_serial("serial-opto", open_v=5, negative=True)),
+    switching.SWITCH_LATCHES: (
+        plain({"transmit": "toggle"}), plain({"transmit": "push-button"})),
+    switching.SWITCH_BESIDE_CAPSULE: (
+        plain({"transmit": "microphone", "switch_place": "beside-capsule", "cores": 3}),
+        plain({"transmit": "microphone", "switch_place": "away", "cores": 3})),
+    switching.AUDIO_RETURN_SHARED: (
+        plain({"transmit": "microphone", "switch_returns": "audio-ground", "cores": 3}), plain()),
+    switching.TRANSMIT_UNKNOWN: (
+        station(mic(), lead(), radio(), pins=[p for p in zip("24", ("microphone-ground",
+                "microphone"), strict=True)]), plain()),
+    leads.SCREEN_BOTH_ENDS: (from_desk(), from_desk(screen="source-end")),
+    leads.SCREEN_NOWHERE: (
+        balanced({"landings": [{"end": "strip.in", "leg": "screen", "contact": None}]},
+                 screen="load-end"),
+        balanced(screen="load-end")),
+    leads.SCREEN_ONCE: (balanced(screen="load-end"), balanced()),
+    leads.TOO_FEW_CORES: (
+        plain({"transmit": "microphone"}), plain({"transmit": "microphone", "cores": 3})),
+    leads.QUAD_SIDE_BY_SIDE: (quad("side-by-side"), quad("crosswise")),
+    leads.CABLE_TOO_LONG: (piezo(15), piezo(0.4)),
+    leads.CASE_FLOATS: (boxed(case_to="nothing"), boxed(case_to="nothing", box="plastic")),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("code", CASES)
+def test_a_rule_fires_on_its_case_and_not_on_the_twin(code):
+    fires, twin = CASES[code]
+    assert code in codes(fires, "fine")
+    assert code not in codes(twin, "fine")
+
+
+def test_no_rule_of_wiring_is_without_a_case():
+    declared = {
+        value
+        for module in (soldering, plugs, switching, leads)
+        for name, value in vars(module).items()
+        if name.isupper() and isinstance(value, str) and value in known()
+    }
+    assert declared == set(CASES)
+    assert len(RULES) <= len(declared)
+
+
+MENDED = [c for c in CASES if c not in (leads.SCREEN_ONCE, plugs.PINOUT_UNKNOWN)]
+
+
+@pytest.mark.parametrize("code", MENDED)
+def test_a_remedy_that_is_offered_was_tried_and_leaves_the_finding_behind(code):
+    found = wired(CASES[code][0])
+    remedies = wiring_remedies(found, finding(CASES[code][0], code))
+    assert remedies
+    for remedy in remedies:
+        after = wired(remedy.station, *IDS)
+        left = {f.code for f in after.findings if f.severity != "fine"}
+        assert code not in left, remedy.title
+        stops = {f.key for f in found.findings if f.severity == "stop"}
+        assert {f.key for f in after.findings if f.severity == "stop"} <= stops
+
+
+def test_a_wire_put_back_is_as_it_was():
+    of = plain({"landings": landed(hot="2", cold="4")})
+    found = wired(of)
+    swap = next(f for f in found.findings if f.code == soldering.HOT_COLD_SWAPPED)
+    assert wiring_remedies(found, swap)[0].station == plain()
+
+
+@pytest.mark.parametrize(("shape", "severity"), [("balanced", "mind"), ("unbalanced", "stop")])
+def test_turned_polarity_is_small_and_a_hot_screen_is_not(shape, severity):
+    """In a balanced input a turned pair is turned polarity; in an unbalanced one the braid is hot."""
+    if shape == "balanced":
+        of = balanced({"landings": [{"end": "strip.in", "leg": "hot", "contact": "3"},
+                                    {"end": "strip.in", "leg": "cold", "contact": "2"}]})  # fmt: skip
+    else:
+        of = plain({"landings": landed(hot="2", cold="4")})
+    assert finding(of, soldering.HOT_COLD_SWAPPED).severity == severity
+
+
+def test_hum_of_a_screen_is_said_before_and_after():
+    found = finding(from_desk(), leads.SCREEN_BOTH_ENDS)
+    assert found.evidence["hum_opened_dbu"] < found.evidence["hum_dbu"] - 6
+    assert "dB under speech" in found.proof or "dB over speech" in found.proof
+
+
+def test_what_concerns_the_sound_is_said_on_the_ladder():
+    wrong = {f.code for f in concern_the_chain(wired(plain({"landings": landed(hot="6")})))}
+    assert wrong == {soldering.SUPPLY_ON_WIRE}
+    # what only the iron minds is not
+    assert not concern_the_chain(wired(plain()))

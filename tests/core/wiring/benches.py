@@ -1,0 +1,71 @@
+"""Builds to try wiring on: a microphone, a lead, a radio with a pinout, and what stands between."""
+
+from __future__ import annotations
+
+from tests.conftest import gear, station_of
+from tonleiter.core.judge.wired import wired as solved
+from tonleiter.core.station.model import Station
+
+# made-up, as every maker assigns them otherwise
+PINS = (("1", "audio-out"), ("2", "microphone-ground"), ("3", "transmit"), ("4", "microphone"),
+        ("5", "up-down"), ("6", "bias"), ("7", "transmit-ground"), ("8", "squelch"))  # fmt: skip
+IDS = ("c", "v")
+
+
+def contacts(pins=PINS, **said):
+    """Contacts by label and role; ``said`` gives more of one: its label, then its fields."""
+    return [
+        {"label": n, "role": r} | {k: v for k, v in said.get(f"_{n}", {}).items()} for n, r in pins
+    ]
+
+
+def mic(**figures):
+    return gear("dynamic-microphone", "mic", coil_ohm=300, **figures)
+
+
+def lead(name="lead", **figures):
+    return gear("cable", name, **({"length_m": 2, "field_ut": 0} | figures))
+
+
+def radio(**figures):
+    return gear("microphone-socket", "radio", **({"z_in_ohm": 600} | figures))
+
+
+def station(*path, pins=PINS, shell="round-8", hands=None, connectors=None, said=None, **chain):
+    """A chain through ``path`` whose last piece has a connector, and what hands decided."""
+    made = station_of(*path, **chain)
+    data = made.model_dump(mode="json")
+    last = path[-1]["id"]
+    plug = {"id": "mic", "name": "MIC", "shell": shell, "ports": [last], "basis": "manual",
+            "contacts": contacts(pins, **(said or {}))}  # fmt: skip
+    for device in data["devices"]:
+        if device["ports"] == [last]:
+            device["connectors"] = [plug]
+        for port, connector in (connectors or {}).items():
+            if device["ports"] == [port]:
+                device["connectors"] = [connector | {"ports": [port]}]
+    data["chains"][0]["variants"][0]["wiring"] = hands or {}
+    return Station.model_validate(data)
+
+
+def landed(**legs):
+    """Wires of the radio's plug, by leg; a hyphen is an underscore, None is air."""
+    return [
+        {"end": "radio.mic", "leg": leg.replace("_", "-"), "contact": to} for leg, to in legs.items()
+    ]
+
+
+def plain(hands=None, **radio_figures):
+    """A dynamic microphone straight on a radio."""
+    return station(mic(), lead(), radio(**radio_figures), hands=hands)
+
+
+def codes(of, at_least="mind"):
+    """Codes of everything found in a build's wiring, fine things left out."""
+    found = solved(of).findings
+    return {f.code for f in found if at_least == "fine" or f.severity != "fine"}
+
+
+def finding(of, code):
+    """The finding of a code."""
+    return next(f for f in solved(of).everything() if f.code == code)

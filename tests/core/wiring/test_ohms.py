@@ -1,0 +1,61 @@
+"""What an ohmmeter finds on a build, against the resistances that stand there."""
+
+import pytest
+
+from tests.conftest import gear
+from tests.core.wiring.benches import landed, lead, mic, plain, radio, station
+from tonleiter.core.judge.wired import wired
+from tonleiter.core.wiring.ohms import Ohmmeter
+
+
+def reading(of, one, other):
+    found = wired(of)
+    meter = Ohmmeter(found.build, found.assessment.solution, found.build.spans[-1])
+    return meter.between(one, other)
+
+
+HOT, COLD, PLUG, GROUND = "mic.plug.1", "mic.plug.2", "radio.mic.4", "radio.mic.2"
+
+
+def test_a_plain_lead_joins_what_it_should_and_nothing_else():
+    assert reading(plain(), HOT, PLUG).words() == "beeps, under 1 Ω"
+    assert reading(plain(), COLD, GROUND).words() == "beeps, under 1 Ω"
+    assert reading(plain(), HOT, COLD).words() == "open"
+
+
+def test_a_pad_by_hand():
+    """10 kΩ in series, 100 Ω across the plug's end."""
+    of = station(mic(), gear("l-pad", "pad", series_ohm=10e3, shunt_ohm=100), lead(), radio())
+    assert reading(of, PLUG, GROUND).ohm == pytest.approx(100, rel=5e-3)
+    assert reading(of, HOT, COLD).ohm == pytest.approx(10100, rel=5e-3)
+    assert reading(of, HOT, PLUG).ohm == pytest.approx(10e3, rel=5e-3)
+
+
+def test_windings_ring_by_their_copper_and_do_not_join():
+    coil = gear("transformer", "coil", primary_ohm=58, secondary_ohm=66)
+    of = station(mic(), coil, lead(), radio())
+    assert reading(of, HOT, COLD).ohm == pytest.approx(58, rel=5e-3)
+    assert reading(of, PLUG, GROUND).ohm == pytest.approx(66, rel=5e-3)
+    assert reading(of, HOT, PLUG).ohm is None
+
+
+def test_a_capacitor_kicks_and_is_open():
+    cap = gear("capacitor", "cap", capacitance_f=2.2e-6, plus_side="output")
+    found = reading(station(mic(), cap, lead(), radio()), HOT, PLUG)
+    assert found.ohm is None
+    assert found.words() == "open, after a capacitor's kick"
+
+
+def test_a_battery_is_taken_out_before_anybody_rings():
+    feed = gear("bias-feed", "feed", supply_v=9, resistor_ohm=4700, coupling_f=1e-6)
+    found = reading(station(gear("electret-2-wire", "mic"), feed, lead(), radio()), HOT, COLD)
+    assert found.ohm is None or found.ohm > 4000
+
+
+def test_solder_between_contacts_and_a_wire_moved_are_found():
+    joined = plain({"bridges": [{"end": "radio.mic", "contacts": ["4", "2"]}]})
+    assert reading(joined, HOT, COLD).ohm < 1
+    moved = plain({"landings": landed(hot="8")})
+    assert reading(moved, HOT, "radio.mic.8").ohm < 1
+    with pytest.raises(KeyError):
+        reading(moved, HOT, PLUG)
