@@ -49,6 +49,8 @@ DOTS_PER_INCH, MARGIN_MM = 96, 12.0
 PAGE_WIDE, PAGE_HIGH = 781.0, 1146.0
 GAP_PX, FACE_PX, TICK_PX = 8.0, 46.0, 9.0
 LEAST_SHRINK = 7.0 / 8.0
+# of the width, for the longer of two tables side by side
+WIDER = 0.56
 INK, SOFT = "ink", "soft"
 
 
@@ -71,12 +73,12 @@ class Pages:
     def __init__(self, found: Wired, sheets: Iterable[Worksheet]) -> None:
         self._found, self._drawer = found, found.assessment.station.drawer
         sheets = tuple(sheets)
-        blocks: list[list[Block]] = [list(self._sheet(s)) for s in sheets]
-        if sheets:
-            blocks[-1] += self._parts(sheets[-1])
         self.pages: list[list[tuple[float, Block]]] = []
-        for group in blocks:
-            self._flow(group)
+        for sheet in sheets:
+            self._flow(list(self._sheet(sheet)))
+        if sheets:
+            # for the shop: a page that can be torn off
+            self._flow([_lines(sheets[-1].subtitle, 12, 400, SOFT), *self._parts(sheets[-1])])
 
     def _flow(self, blocks: list[Block]) -> None:
         """From the top of a new page on."""
@@ -271,11 +273,12 @@ def _two_tables(
     left_head: str, left: tuple[Expected, ...], right_head: str, right: tuple[Expected, ...]
 ) -> Iterator[Block]:
     """Two short tables beside each other, line by line, with a place to write what was read."""
-    half = PAGE_WIDE / 2
+    half = WIDER * PAGE_WIDE
 
     def heads(painter: QPainter) -> None:
         _write(painter, QRectF(0, GAP_PX, half - 10, 20), left_head, 12, 700, INK, most=1)
-        _write(painter, QRectF(half, GAP_PX, half, 20), right_head, 12, 700, INK, most=1)
+        rest = PAGE_WIDE - half
+        _write(painter, QRectF(half, GAP_PX, rest, 20), right_head, 12, 700, INK, most=1)
 
     yield Block(GAP_PX + 18, heads, head=True)
     for k in range(max(len(left), len(right))):
@@ -284,22 +287,25 @@ def _two_tables(
 
 
 def _expected(pair: tuple[Expected | None, Expected | None], half: float) -> Block:
-    where, reads = 0.5 * half, 0.32 * half
-    high = max(
-        max(_high(e.where, 12, 400, where - 6), _high(e.reads, 12, 400, reads - 6))
-        for e in pair if e is not None
-    ) + 1  # fmt: skip
+    wides = (half, PAGE_WIDE - half)
+    columns = ((0.6 * wides[0], 0.24 * wides[0]), (0.4 * wides[1], 0.42 * wides[1]))
+    high = 1 + max(
+        max(_high(e.where, 12, 400, where - 6), _high(e.reads, 12, 600, reads - 6))
+        for e, (where, reads) in zip(pair, columns, strict=True)
+        if e is not None
+    )
 
     def paint(painter: QPainter) -> None:
-        for n, expected in enumerate(pair):
-            if expected is None:
-                continue
-            x = n * half
-            _write(painter, QRectF(x, 0, where - 6, high + 3), expected.where, 12, 400, INK)
-            _write(painter, QRectF(x + where, 0, reads - 6, high + 3), expected.reads, 12, 600, INK)
-            painter.setPen(QPen(LIGHT.color("soft"), 0.7, Qt.PenStyle.DotLine))
-            y = min(high - 2, 14.0)
-            painter.drawLine(QPointF(x + where + reads, y), QPointF(x + half - 12, y))
+        x = 0.0
+        for expected, wide, (where, reads) in zip(pair, wides, columns, strict=True):
+            if expected is not None:
+                _write(painter, QRectF(x, 0, where - 6, high + 3), expected.where, 12, 400, INK)
+                at = QRectF(x + where, 0, reads - 6, high + 3)
+                _write(painter, at, expected.reads, 12, 600, INK)
+                painter.setPen(QPen(LIGHT.color("soft"), 0.7, Qt.PenStyle.DotLine))
+                y = min(high - 2, 14.0)
+                painter.drawLine(QPointF(x + where + reads, y), QPointF(x + wide - 12, y))
+            x += wide
 
     return Block(high, paint)
 

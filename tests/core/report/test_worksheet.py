@@ -1,0 +1,103 @@
+"""The sheet for the iron: wires, order of work, cautions at their step, what meters find."""
+
+import pytest
+
+from tests.conftest import gear
+from tests.core.wiring.benches import finding, landed, lead, mic, plain, radio, station
+from tonleiter.core.judge.wired import wired
+from tonleiter.core.report.worksheet import DUMMY, FUMES, MAINS, worksheet, worksheets
+
+
+def sheet(of, at=0):
+    return worksheet(wired(of), at, "2026-03-14")
+
+
+def boxed(**hands):
+    return station(mic(), gear("l-pad", "pad"), lead(), radio(), hands=hands)
+
+
+def test_every_conductor_of_the_part_is_a_row():
+    found = wired(boxed())
+    rows = sheet(boxed()).rows
+    assert len(rows) == len(found.build.wires_in(0))
+    assert ("R2.1", "radio 4", "hot", "white", "2 m") in [
+        (r.start, r.end, r.carries, r.colour, r.length) for r in rows
+    ]
+
+
+def test_cautions_stand_at_their_steps_and_the_radio_comes_last():
+    steps = sheet(boxed()).steps
+    assert next(s.caution for s in steps if "tin every end" in s.says) == FUMES
+    assert "Eye protection" in next(s.caution for s in steps if "Drill" in s.says)
+    assert steps[-1].caution == DUMMY
+    ring = next(k for k, s in enumerate(steps) if "Ring it out" in s.says)
+    plug = next(k for k, s in enumerate(steps) if "Plug it in" in s.says)
+    assert ring < plug
+
+
+def test_nothing_is_drilled_where_nothing_is_boxed():
+    assert not [s for s in sheet(plain()).steps if "Drill" in s.says]
+
+
+def test_a_live_contact_has_a_step_of_its_own():
+    assert any("Contact 6" in s.says and "insulate" in s.says for s in sheet(plain()).steps)
+
+
+def test_valve_gear_is_for_qualified_people(demo):
+    cautions = [s.caution for s in worksheet(wired(demo, "am-driver"), 1, "today").steps]
+    assert MAINS in cautions
+    assert MAINS not in [s.caution for s in sheet(plain()).steps]
+
+
+def test_meters_find_what_the_circuit_has():
+    """8 V through 1100 Ω onto 300.2 Ω with its lead: 1.72 V; the pad's shunt rings as 100 Ω."""
+    of = station(mic(), lead(), radio(bias_v=8, bias_ohm=1100))
+    dc = {e.where: e.reads for e in sheet(of).dc}
+    assert dc["radio 4"].startswith("1.72 V")
+    ohms = {e.where: e.reads for e in sheet(boxed()).ohms}
+    assert ohms["radio 4 – radio 2"] == "100 Ω"
+
+
+def test_a_stop_stands_on_top():
+    of = plain({"landings": landed(hot="6")})
+    assert finding(of, "supply-on-wire").says in sheet(of).mends
+
+
+def test_the_plus_of_a_capacitor_is_said():
+    cap = gear("capacitor", "cap", capacitance_f="6.8u", plus_side="output")
+    of = station(mic(), cap, lead(), radio())
+    assert any("Plus of C1 to hot behind the cap" in s.says for s in sheet(of).steps)
+
+
+def changed(upper="100k", lower="10k"):
+    divider = gear("input-divider", "divider", upper_ohm=upper, lower_ohm=lower)
+    return station(mic(), lead(), divider, radio(z_in_ohm=1e6))
+
+
+def test_work_inside_a_set_has_what_was_there_and_the_way_back():
+    """10 of 480 kΩ becomes 10 of 110: 33.6 − 20.8 = 12.8 dB more, into a fifth of the resistance."""
+    (mod,) = sheet(changed()).modifications
+    assert "470 kΩ above, 10 kΩ below" in mod.was
+    assert "100 kΩ" in mod.put_in
+    assert "+12.8 dB" in mod.effect
+    assert "480 kΩ → 110 kΩ" in mod.effect
+    assert "470 kΩ" in mod.back
+    # its plug stays where it was: before the divider
+    build = wired(changed()).build
+    assert set(build.net_of("radio.mic.4").contacts) == {"mic.plug.1", "radio.mic.4", "R1.1"}
+    assert [(c.start, c.end) for c in build.conductors if c.key == "mic:hot"] == [
+        ("mic.plug.1", "radio.mic.4")]  # fmt: skip
+
+
+def test_a_divider_as_the_maker_built_it_is_no_work():
+    of = changed("470k")
+    assert sheet(of).modifications == ()
+    assert not [p for p in wired(of).build.parts if p.refs]
+
+
+def test_a_sheet_for_each_part(demo):
+    made = worksheets(wired(demo), "today")
+    assert [s.title for s in made] == ["stage dynamic to desk mixer, mic strip",
+                                       "desk mixer, mic strip to 20 W HF set"]  # fmt: skip
+    with pytest.raises(IndexError):
+        worksheet(wired(demo), 2, "today")
