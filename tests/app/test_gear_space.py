@@ -281,6 +281,7 @@ def test_the_room_and_the_mains(gear, window):
     gear.model.select(ROOM)
     gear.room._take_mains("60")
     assert window.document.station.mains_hz == 60
+    window.go_to("ladder")
     assert window.space("ladder").model.assessment.solution.compiled.mains_hz == 60
 
 
@@ -329,6 +330,7 @@ def test_pages_follow_what_they_show_wherever_it_changes(gear, window):
 def test_the_ladder_offers_pads_from_the_drawer(gear, window):
     gear.drawer.lists["resistors"].setPlainText("56 100 3k3 4k7 10k 22k")
     gear.drawer.take_list("resistors", OHMS)
+    window.go_to("ladder")
     window.space("ladder").model.select(3)
     assert window.space("ladder").inspector._drawer.text().startswith("From your drawer")
 

@@ -13,6 +13,7 @@ from tonleiter.core.judge.findings.model import SEVERITIES, Finding, Fix, Remedy
 from tonleiter.core.judge.wiring import leads, plugs, soldering, switching
 from tonleiter.core.judge.wiring.case import WiringCase
 from tonleiter.core.refused import RefusedError
+from tonleiter.core.solve.solution import POINTS
 from tonleiter.core.station.model import Station
 from tonleiter.core.stop import checkpoint
 from tonleiter.core.wiring.build import Build, build_of
@@ -49,14 +50,19 @@ class Wired:
         return tuple(sorted(found, key=lambda f: SEVERITIES.index(f.severity)))
 
 
-def wired(station: Station, chain_id: str | None = None, variant_id: str | None = None) -> Wired:
-    """Solve a variant at its contacts and judge its build.
+def wired(
+    station: Station,
+    chain_id: str | None = None,
+    variant_id: str | None = None,
+    points: int = POINTS,
+) -> Wired:
+    """Solve a variant at its contacts, at so many frequencies, and judge its build.
 
     Raises KeyError for unknown ids, CircuitError if there is no solution.
     """
-    assessment = assess(station, chain_id, variant_id, contacts=True)
+    assessment = assess(station, chain_id, variant_id, points, contacts=True)
     build = build_of(station, assessment.solution, [r.speech_dbu for r in assessment.rows])
-    case = WiringCase(assessment, build)
+    case = WiringCase(assessment, build, points)
     found = [f for rule in RULES for f in rule(case)]
     found.sort(key=lambda f: SEVERITIES.index(f.severity))
     chain = tuple(f for f in assessment.findings if f.code in _OF_THE_WIRING)

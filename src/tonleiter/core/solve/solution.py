@@ -147,6 +147,7 @@ def frequency_grid(band_hz: tuple[float, float], points: int = POINTS) -> Floats
 
 # a curve that bends by more than this from one step to the next, in dB, is looked at more closely
 BENDS_DB, MOST_BETWEEN = 0.4, 7
+DEAD_SHARE = 1e-6
 LOOKED_AT_HZ = (60.0, 8000.0)
 
 
@@ -155,8 +156,9 @@ def between_bends(f_hz: Floats, response: Complexes) -> Floats:
 
     A resonance of a case or a tube falls between the points of a coarse grid; its flanks show.
     """
-    with np.errstate(divide="ignore"):
-        db = 20 * np.log10(np.maximum(np.abs(response), 1e-30))
+    size = np.abs(response)
+    # what is so far under the loudest is rounding, and bends everywhere
+    db = 20 * np.log10(np.maximum(size, max(DEAD_SHARE * float(size.max()), 1e-30)))
     bends = np.zeros(len(f_hz))
     bends[1:-1] = np.abs(np.diff(db, n=2, axis=0)).max(axis=1)
     low, high = LOOKED_AT_HZ
@@ -164,8 +166,14 @@ def between_bends(f_hz: Floats, response: Complexes) -> Floats:
     steps = np.maximum(bends[:-1], bends[1:])
     counts = np.minimum(np.ceil(np.sqrt(steps / BENDS_DB)).astype(int), MOST_BETWEEN)
     counts[steps < BENDS_DB] = 0
-    more = [np.geomspace(f_hz[k], f_hz[k + 1], counts[k] + 2)[1:-1] for k in np.flatnonzero(counts)]
-    return np.concatenate(more) if more else np.empty(0)
+    wanted = np.flatnonzero(counts)
+    many = counts[wanted]
+    # evenly in octaves between each pair: step 1 to n of n + 1
+    at = np.repeat(wanted, many)
+    step = np.arange(many.sum()) - np.repeat(np.cumsum(many) - many, many) + 1
+    share = step / (np.repeat(many, many) + 1)
+    between: Floats = f_hz[at] * (f_hz[at + 1] / f_hz[at]) ** share
+    return between
 
 
 # from so many unknowns on, taking the stages one after the other beats one matrix for all

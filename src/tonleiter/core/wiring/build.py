@@ -125,6 +125,15 @@ class Build:
         """The conductors of one part of the chain."""
         return tuple(c for c in self.conductors if c.span == span)
 
+    def has_parts_in(self, span: int) -> bool:
+        """Whether anything is soldered between the plugs of one part."""
+        return any(self._is_pin(c) for c in self.wires_in(span))
+
+    def _is_pin(self, wire: Conductor) -> bool:
+        """Whether an end of a wire is a pin of a part."""
+        named = set(self.refs.values())
+        return any(x.partition(".")[0] in named for x in (wire.start, wire.end))
+
     def joints_in(self, span: int) -> int:
         """How many joints are to be soldered in one part."""
         return len({x for c in self.wires_in(span) for x in (c.start, c.end)} - {""})

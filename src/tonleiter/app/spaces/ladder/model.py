@@ -108,7 +108,12 @@ class LadderModel(Editing):
         self._rest = QTimer(self)
         self._rest.setSingleShot(True)
         self._rest.timeout.connect(self._after_rest)
-        document.changed.connect(self.refresh)
+        self._later = QTimer(self)
+        self._later.setSingleShot(True)
+        self._later.timeout.connect(self.catch_up)
+        self.seen = True
+        self._stale = False
+        document.changed.connect(self._follow)
         self.refresh()
 
     @property
@@ -121,8 +126,29 @@ class LadderModel(Editing):
         """Whether a long chain is being solved behind the window."""
         return self._solves.busy
 
+    def _follow(self) -> None:
+        """An edit: solved at once where somebody looks, else after what they look at."""
+        if self.seen:
+            self.refresh()
+        else:
+            self._stale = True
+            self.rest()
+            self._later.start()
+
+    def look(self, seen: bool) -> None:
+        """Whether anybody looks at the Ladder; what was left undone is done first."""
+        self.seen = seen
+        if seen:
+            self.catch_up()
+
+    def catch_up(self) -> None:
+        """Solve what was edited while nobody looked."""
+        if self._stale:
+            self.refresh()
+
     def refresh(self) -> None:
         """Solve again and tell the views; a long chain is solved behind the window."""
+        self._stale = False
         self.rest()
         self._draft = self._moving
         chain = self.chain
@@ -252,6 +278,7 @@ class LadderModel(Editing):
 
     def try_remedies_now(self) -> None:
         """Try all remedies at once, for tests and screenshots."""
+        self.catch_up()
         if self._draft:
             self.refresh()
         self._rest.stop()

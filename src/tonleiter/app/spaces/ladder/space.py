@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QResizeEvent
+from PySide6.QtGui import QHideEvent, QResizeEvent, QShowEvent
 from PySide6.QtWidgets import (
     QBoxLayout,
     QFrame,
@@ -104,6 +104,18 @@ class LadderSpace(Space):
         whole.addWidget(self.header)
         whole.addLayout(middle, 1)
         whole.addWidget(self.tray)
+
+    @guarded
+    def showEvent(self, event: QShowEvent) -> None:
+        """What was edited elsewhere is solved now."""
+        super().showEvent(event)
+        self.model.look(seen=True)
+
+    @guarded
+    def hideEvent(self, event: QHideEvent) -> None:
+        """Out of sight it is solved after what is looked at, for the badge."""
+        super().hideEvent(event)
+        self.model.look(seen=False)
 
     @guarded
     def resizeEvent(self, event: QResizeEvent) -> None:

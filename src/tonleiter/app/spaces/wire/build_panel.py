@@ -59,14 +59,14 @@ def _schools(rows: Rows, found: Wired) -> None:
 def _made(rows: Rows, build: Build) -> None:
     model, wiring = rows.model, build.wiring
     rows.words("Made how", "section")
-    if build.items:
+    if build.has_parts_in(model.place):
         rows.choice("Case", "Case of the box", [("metal", "metal"), ("plastic", "plastic")],
                     wiring.box, lambda box: model.set_wiring("case", box=box))  # fmt: skip
         if wiring.box == "metal":
             rows.choice("joined to", "Case joined to",
                         [("the screen", "screen"), ("nothing", "nothing")], wiring.case_to,
                         lambda to: model.set_wiring("case", case_to=to))  # fmt: skip
-    if build.keying is not None:
+    if build.keying is not None and model.place == len(build.spans) - 1:
         _transmit(rows, build, build.keying)
 
 

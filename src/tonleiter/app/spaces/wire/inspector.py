@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from PySide6.QtCore import QTimer
+
 from tonleiter.app.spaces.wire.build_panel import show_build
 from tonleiter.app.spaces.wire.contact_panel import show_contact
 from tonleiter.app.spaces.wire.model import WireModel
@@ -17,12 +19,18 @@ class Inspector(Panel):
     def __init__(self, model: WireModel, look: Look) -> None:
         super().__init__("inspector")
         self._model, self._look = model, look
-        for signal in (model.changed, model.lit_changed, model.schools_changed, look.changed):
+        # after an edit the score is painted first
+        self._soon = QTimer(self)
+        self._soon.setSingleShot(True)
+        self._soon.timeout.connect(self.refresh)
+        model.changed.connect(self._soon.start)
+        for signal in (model.lit_changed, model.schools_changed, look.changed):
             signal.connect(self.refresh)
         self.refresh()
 
     def refresh(self) -> None:
         """Show what is chosen."""
+        self._soon.stop()
         model = self._model
         column = self.begin(spacing=6)
         rows = Rows(model, self._look, column, self.refresh)

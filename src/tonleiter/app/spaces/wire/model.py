@@ -18,6 +18,7 @@ from tonleiter.core.judge.findings.model import Finding, Remedy
 from tonleiter.core.judge.wired import Wired, wired
 from tonleiter.core.judge.wiring.schools import School, as_ghost, schools
 from tonleiter.core.report.wiring import offered
+from tonleiter.core.solve.solution import DRAFT_POINTS, POINTS
 from tonleiter.core.station import boxes, wirings
 from tonleiter.core.station.devices import Connector, Contact, Shell
 from tonleiter.core.station.model import Station
@@ -65,6 +66,7 @@ class WireModel(Editing):
         self.contact: tuple[str, str] | None = None
         self.faces: dict[str, Face] = {"left": "front", "right": "front"}
         self.seen = False
+        self._draft = False
         self.schools: tuple[School, ...] | None = None
         self._remedies: dict[tuple[str, str], tuple[Remedy, ...]] = {}
         self._solved_of: Station | None = None
@@ -99,18 +101,20 @@ class WireModel(Editing):
             return
         self._solved_of = self.station
         self.rest()
-        self._solve()
+        # on a coarser grid first: the hand does not wait for the last tenth of a decibel
+        self._solve(DRAFT_POINTS)
+        self._draft = self.wired is not None
         self._rest.start(REST_MS)
         self.changed.emit()
 
-    def _solve(self) -> None:
+    def _solve(self, points: int) -> None:
         self.wired, self.trouble = None, ""
         self._remedies, self.schools, self._meters = {}, None, {}
         if not self.station.chains:
             self.trouble = "There is no chain to wire yet: make one on the Ladder (3) first."
             return
         try:
-            self.wired = wired(self.station)
+            self.wired = wired(self.station, points=points)
         except CircuitError as error:
             self.trouble = f"This chain cannot be computed: {error}."
             return
@@ -124,8 +128,16 @@ class WireModel(Editing):
         if all(net.name != self.lit for net in build.nets):
             self.lit = self.wire = ""
 
+    def _finish(self) -> None:
+        """Solve on the full grid what was solved on a coarser one."""
+        if self._draft:
+            self._draft = False
+            self._solve(POINTS)
+            self.changed.emit()
+
     def _after_rest(self) -> None:
-        """The hand rests: remedies, then the other schools."""
+        """The hand rests: the full grid, then remedies, then the other schools."""
+        self._finish()
         found = self.wired
         if found is None or not found.build.spans:
             return
@@ -149,6 +161,7 @@ class WireModel(Editing):
     def try_now(self) -> None:
         """Remedies and schools at once, for tests and pictures."""
         self.rest()
+        self._finish()
         if self.wired is None or not self.wired.build.spans:
             return
         for finding in self.wired.everything():

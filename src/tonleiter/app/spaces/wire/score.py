@@ -66,7 +66,8 @@ class ScoreView(QWidget):
             made.setVisible(self.score is not None)
         self._lay_out()
         self.updateGeometry()
-        self.update()
+        # at once: panels and findings may follow a moment later
+        self.repaint()
 
     def _lay_out(self) -> None:
         build = self._model.build

@@ -14,7 +14,7 @@ from tonleiter.app.theme.palette import Palette
 from tonleiter.core.report.score import Plug
 from tonleiter.core.station.shells import SHELLS, Face
 
-JACK_PX = 74.0
+JACK_PX = 67.0
 SPOT_PX, LEAST_SPOT_PX, BLADE_HIGH = 13.0, 9.0, 1.25
 # shells whose contacts stand in rows in a box that is no circle
 _BOXES = ("modular-8", "de-9", "usb", "usb-a", "usb-b", "usb-c")
@@ -132,6 +132,6 @@ def _shown(label: str) -> str:
 def contact_area(label: str, at: QPointF, size: float, scale: float) -> QRectF:
     """A contact on the screen: a circle, a lozenge for a word, a blade where it is narrow."""
     said = _shown(label)
-    wide = size if len(said) <= 2 else 5.2 * scale * len(said) * 0.62 + 6
+    wide = size if len(said) <= 2 else 3.3 * scale * len(said) + 3.5 * scale
     high = size if size >= LEAST_SPOT_PX * scale else SPOT_PX * BLADE_HIGH * scale
     return QRectF(at.x() - wide, at.y() - high, 2 * wide, 2 * high)

@@ -13,6 +13,7 @@ from tonleiter.core.gear.labels import label_of
 from tonleiter.core.judge.assess import Assessment, assess
 from tonleiter.core.judge.findings.model import CHANGE, Fix
 from tonleiter.core.solve.compiled import compile_chain
+from tonleiter.core.solve.solution import POINTS
 from tonleiter.core.solve.splice import Splice
 from tonleiter.core.station import wirings
 from tonleiter.core.station.devices import Contact, Role
@@ -50,6 +51,7 @@ class WiringCase:
 
     assessment: Assessment
     build: Build
+    points: int = POINTS
 
     @property
     def station(self) -> Station:
@@ -126,10 +128,14 @@ class WiringCase:
 
     @cached_property
     def derived(self) -> Assessment | None:
-        """The same chain wired as its pinouts say; None where that is what is wired."""
-        if self.wiring == AS_DERIVED:
+        """The same chain wired as its pinouts say; None where that is what is wired.
+
+        Nor while a hand moves: it is the comparison that can wait.
+        """
+        if self.wiring == AS_DERIVED or self.points < POINTS:
             return None
-        return assess(wirings.as_derived(self.station, *self.ids), *self.ids, contacts=True)
+        derived = wirings.as_derived(self.station, *self.ids)
+        return assess(derived, *self.ids, self.points, contacts=True)
 
     @cached_property
     def keyed(self) -> OperatingPoint:
@@ -161,7 +167,7 @@ class WiringCase:
 
     def tried(self, apply: Callable[[Station], Station]) -> Assessment:
         """The chain after an edit."""
-        return assess(apply(self.station), *self.ids, contacts=True)
+        return assess(apply(self.station), *self.ids, self.points, contacts=True)
 
     def with_hands(self, **changes: Any) -> Callable[[Station], Station]:  # noqa: ANN401
         """An edit of what hands decided."""

@@ -204,7 +204,8 @@ def _words(before: Wired, after: Wired) -> str:
         said.append(f"level {signed(level, 1, plus=True)} dB")
     stops = [f.says for f in after.everything() if f.severity == "stop"]
     known = {f.says for f in before.everything()}
-    said += [f"then: {s.partition(':')[0]}" for s in stops if s not in known][:1]
+    new = [s.partition(":")[0] for s in stops if s not in known]
+    said += [f"then: {s[0].lower()}{s[1:]}" for s in new[:1]]
     return "; ".join(said)
 
 
