@@ -102,8 +102,8 @@ def main() -> None:
         save_station(many(read_station(folder).station), big)
         few = statistics.median(opening_ms(folder, look) for _ in range(5))
         lots = statistics.median(opening_ms(big, look) for _ in range(5))
-        print(f"opening {BUILDS} builds takes {lots / few:.2f} times what the demo's five chains take"
-              f" ({lots:.0f} and {few:.0f} ms)")  # fmt: skip
+        print(f"opening {BUILDS} builds takes {lots / few:.2f} times what the demo's five chains"
+              f" take ({lots:.0f} and {few:.0f} ms)")  # fmt: skip
 
 
 if __name__ == "__main__":

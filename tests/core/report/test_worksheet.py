@@ -75,7 +75,7 @@ def changed(upper="100k", lower="10k"):
 
 
 def test_work_inside_a_set_has_what_was_there_and_the_way_back():
-    """10 of 480 kΩ becomes 10 of 110: 33.6 − 20.8 = 12.8 dB more, into a fifth of the resistance."""
+    """10 of 480 kΩ becomes 10 of 110: 33.6 − 20.8 = 12.8 dB more, into a quarter of the load."""
     (mod,) = sheet(changed()).modifications
     assert "470 kΩ above, 10 kΩ below" in mod.was
     assert "100 kΩ" in mod.put_in

@@ -1,11 +1,11 @@
-"""What hands decided, on disk and through edits: kept, named where it is stale, refused in a line."""
+"""What hands decided, on disk and through edits: kept, named where stale, refused in a line."""
 
 import json
 
 import pytest
 from pydantic import ValidationError
 
-from tests.core.wiring.benches import IDS, PINS, contacts, landed, plain, station
+from tests.core.wiring.benches import IDS, contacts, landed, plain, station
 from tonleiter.core.gear.library import parts_library
 from tonleiter.core.judge.wired import wired
 from tonleiter.core.station import edits, wirings
@@ -148,5 +148,3 @@ def test_a_bad_pinout_file_is_one_line(tmp_path, spoil, says):
     assert "\n" not in line
     assert str(file) in line
     assert says in line or says == "pinout"
-
-

@@ -14,9 +14,7 @@ IDS = ("c", "v")
 
 def contacts(pins=PINS, **said):
     """Contacts by label and role; ``said`` gives more of one: its label, then its fields."""
-    return [
-        {"label": n, "role": r} | {k: v for k, v in said.get(f"_{n}", {}).items()} for n, r in pins
-    ]
+    return [{"label": n, "role": r} | said.get(f"_{n}", {}) for n, r in pins]
 
 
 def mic(**figures):
@@ -50,9 +48,8 @@ def station(*path, pins=PINS, shell="round-8", hands=None, connectors=None, said
 
 def landed(**legs):
     """Wires of the radio's plug, by leg; a hyphen is an underscore, None is air."""
-    return [
-        {"end": "radio.mic", "leg": leg.replace("_", "-"), "contact": to} for leg, to in legs.items()
-    ]
+    end = "radio.mic"
+    return [{"end": end, "leg": leg.replace("_", "-"), "contact": x} for leg, x in legs.items()]
 
 
 def plain(hands=None, **radio_figures):

@@ -146,13 +146,9 @@ def _strands(found: Wired, at: int, side: Side, wires: list[Conductor]) -> list[
     box = stages[span.first if side == "left" else span.last]
     splice = build.splices[box.id, half]
     end = span.left if side == "left" else span.right
-    own = [c for c in wires if c.leg in _LEGS]
     rows = {"hot": HOT, "cold": COMMON}
-    mine = {}
-    for leg in _LEGS:
-        of_leg = [c for c in own if c.leg == leg]
-        if of_leg:
-            mine[leg] = of_leg[0] if side == "left" else of_leg[-1]
+    here = [c for c in wires if c.leg in _LEGS and (c.near if side == "left" else c.far)]
+    mine = {c.leg: c for c in here}
     if "screen" in mine and (mine["screen"].start or mine["screen"].end):
         rows = {"hot": HOT, "cold": COLD_LEG, "screen": COMMON}
     found_here = []

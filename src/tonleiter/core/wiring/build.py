@@ -7,7 +7,7 @@ plugs and the tie in one are one net, since they are one piece of metal to a bui
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from itertools import pairwise
 
 from tonleiter.core.circuit.elements import Resistor
@@ -61,7 +61,8 @@ class Conductor:
 
     ``key`` is what the station calls it, ``leg`` what it carries; a link inside a plug or a piece
     has none of its own. ``span`` is the part of the chain in which it lies, ``inside`` whether it
-    runs between pins of one piece.
+    runs between pins of one piece, ``near`` and ``far`` whether it belongs to the left or the right
+    plug of its part.
     """
 
     start: str
@@ -73,6 +74,8 @@ class Conductor:
     leg: str = ""
     span: int = 0
     inside: bool = False
+    near: bool = False
+    far: bool = False
 
 
 @dataclass(frozen=True)
@@ -117,7 +120,8 @@ class Build:
     refs: Mapping[str, str] = field(default_factory=dict)
     items: tuple[Item, ...] = ()
     stale: tuple[str, ...] = ()
-    cores: Mapping[int, int] = field(default_factory=dict)
+    cores: Mapping[str, int] = field(default_factory=dict)
+    """How many cores each lead must have, by its piece."""
     net_at: Mapping[str, str] = field(default_factory=dict)
     """The net of each node of the circuit that is one."""
 
@@ -241,14 +245,15 @@ class _Maker:
         keying = self._keying()
         nets = self._named(keying)
         net_of = {contact: net.name for net in nets for contact in net.contacts}
-        cores: dict[int, int] = {}
+        cores: dict[str, int] = {}
         wires = [*self._inside(spans, net_of)]
         for n, span in enumerate(spans):
-            between, cores[n] = self._between(n, span, net_of)
-            wires += between
+            wires += self._between(n, span, net_of, cores)
         wires += self._keyed(keying, len(spans) - 1, net_of)
         if keying is not None and keying.way == "microphone" and spans:
-            cores[len(spans) - 1] += sum(c.key.startswith(f"{SWITCH}:") for c in wires)
+            # the switch's wires run in every lead from the microphone to the radio
+            own = sum(c.key.startswith(f"{SWITCH}:") for c in wires)
+            cores = {lead: count + own for lead, count in cores.items()}
         return Build(
             ends=ends,
             nets=nets,
@@ -347,11 +352,10 @@ class _Maker:
         ]
 
     def _between(
-        self, n: int, span: Span, net_of: Mapping[str, str]
-    ) -> tuple[list[Conductor], int]:
-        """From thing to thing, leg by leg, over their lead; the most cores that a lead needs."""
+        self, n: int, span: Span, net_of: Mapping[str, str], cores: dict[str, int]
+    ) -> list[Conductor]:
+        """From thing to thing, leg by leg, over their lead; ``cores`` gets what each lead needs."""
         found: list[Conductor] = []
-        cores = 0
         # a leg that goes past a piece without touching it: where it came from
         past: dict[str, Conductor] = {}
         things = [k for k in self._things if span.first <= k <= span.last]
@@ -359,12 +363,12 @@ class _Maker:
             until = self._plug_at if after == len(self._stages) - 1 else after
             leads = self._stages[k + 1 : until]
             over = self._over(n, k, after, leads, net_of, past)
-            if leads:
-                # one of the legs is the braid, which is no core
-                carried = {c.leg for c in over if c.key}
-                cores = max(cores, len(carried) - 1)
-            found += over
-        return found, cores
+            # one of the legs is the braid, which is no core
+            carried = len({c.leg for c in over if c.key}) - 1
+            cores |= {s.id: carried for s in leads}
+            ends = {"near": k == span.first, "far": after == span.last}
+            found += [replace(c, near=c.near or ends["near"], far=ends["far"]) for c in over]
+        return found
 
     def _over(
         self, n: int, k: int, after: int, leads: tuple[PlacedStage, ...], net_of: Mapping[str, str],
@@ -394,8 +398,10 @@ class _Maker:
             long = length or (before.length_m if before is not None else None)
             made = self._wire(piece, leg, start, end, colour, long, n, net_of)
             if not end and self._goes_on(after, b):
-                past[leg] = made
+                past[leg] = replace(made, near=(before or made).near or k in self._boxes)
                 continue
+            if before is not None:
+                made = replace(made, near=before.near)
             found.append(made)
         found += self._links(k, here, carried, n, net_of, near=True)
         found += self._links(after, there, carried, n, net_of, near=False)

@@ -34,15 +34,15 @@ def wanted_parts(
     stages: tuple[PlacedStage, ...],
     wiring: Wiring,
     keying: Keying | None,
-    cores: Mapping[int, int],
+    cores: Mapping[str, int],
 ) -> tuple[Part, ...]:
     """Everything to get, soldered parts first."""
     items = tuple(items)
     found = list(listed([_rated(i, solution) for i in items], refs))
-    for n, span in enumerate(spans):
+    for span in spans:
         leads = [s for s in stages[span.first + 1 : span.plug_at] if s.gear.lead]
         for stage in leads:
-            found.append(_lead(stage, cores.get(n, 1), wiring))
+            found.append(_lead(stage, cores.get(stage.id, 1), wiring))
         for end in (span.left, span.right):
             shell = wiring.plug(end.id) or end.connector.shell
             if shell != "bare-ends":

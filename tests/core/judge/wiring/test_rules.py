@@ -23,8 +23,9 @@ RING = (("tip", "microphone"), ("ring", "bias"), ("sleeve", "microphone-ground")
 XLR_IN = {"id": "in", "name": "IN", "shell": "xlr-3", "basis": "manual",
           "contacts": contacts((("1", "screen"), ("2", "microphone"), ("3", "cold")))}  # fmt: skip
 STRIP = gear("amplifier", "strip", input="balanced", supply="safety-earth", z_in_ohm=2400)
-EARTHED = gear("amplifier", "desk", expects="microphone", gain_db=20, gain_high_db=60, supply="safety-earth",
-               earth_emf_v=0.02, z_out_ohm=100, output="balanced")  # fmt: skip
+EARTHED = gear("amplifier", "desk", expects="microphone", gain_db=20, gain_high_db=60,
+               supply="safety-earth", earth_emf_v=0.02, z_out_ohm=100,
+               output="balanced")  # fmt: skip
 
 
 def bridge(*pair):
@@ -138,8 +139,8 @@ CASES = {
     switching.AUDIO_RETURN_SHARED: (
         plain({"transmit": "microphone", "switch_returns": "audio-ground", "cores": 3}), plain()),
     switching.TRANSMIT_UNKNOWN: (
-        station(mic(), lead(), radio(), pins=[p for p in zip("24", ("microphone-ground",
-                "microphone"), strict=True)]), plain()),
+        station(mic(), lead(), radio(), pins=(("2", "microphone-ground"), ("4", "microphone"))),
+        plain()),
     leads.SCREEN_BOTH_ENDS: (from_desk(), from_desk(screen="source-end")),
     leads.SCREEN_NOWHERE: (
         balanced({"landings": [{"end": "strip.in", "leg": "screen", "contact": None}]},
@@ -197,10 +198,11 @@ def test_a_wire_put_back_is_as_it_was():
 
 @pytest.mark.parametrize(("shape", "severity"), [("balanced", "mind"), ("unbalanced", "stop")])
 def test_turned_polarity_is_small_and_a_hot_screen_is_not(shape, severity):
-    """In a balanced input a turned pair is turned polarity; in an unbalanced one the braid is hot."""
+    """In a balanced input a turned pair is turned polarity; else the braid is hot."""
     if shape == "balanced":
-        of = balanced({"landings": [{"end": "strip.in", "leg": "hot", "contact": "3"},
-                                    {"end": "strip.in", "leg": "cold", "contact": "2"}]})  # fmt: skip
+        swap = (("hot", "3"), ("cold", "2"))
+        of = balanced({"landings": [{"end": "strip.in", "leg": leg, "contact": to}
+                                    for leg, to in swap]})  # fmt: skip
     else:
         of = plain({"landings": landed(hot="2", cold="4")})
     assert finding(of, soldering.HOT_COLD_SWAPPED).severity == severity

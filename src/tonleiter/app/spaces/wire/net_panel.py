@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QLineEdit
 
-from tonleiter.app.spaces.wire.rows import Rows, short
+from tonleiter.app.spaces.wire.rows import Rows
 from tonleiter.core.gear.figure import METRES, Figure
 from tonleiter.core.gear.labels import label_of
 from tonleiter.core.station.pinout import End
@@ -50,9 +50,11 @@ def _rung(rows: Rows, net: Net) -> None:
         return
     rows.words("Ring it out, unplugged", "section")
     if len(own) > 1:
-        rows.pair(" – ".join(short(c) for c in own), "beeps")
+        rows.pair(" – ".join(rows.short(c) for c in own), "beeps")
     for other in list(others.values())[:MOST_RUNG]:
-        rows.pair(f"{short(own[-1])} to {short(other)}", meter.between(own[-1], other).words())
+        rows.pair(
+            f"{rows.short(own[-1])} to {rows.short(other)}", meter.between(own[-1], other).words()
+        )
 
 
 def show_wire(rows: Rows, wire: Conductor) -> None:

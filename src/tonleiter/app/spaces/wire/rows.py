@@ -15,6 +15,7 @@ from tonleiter.app.widgets.labels import label, wrapped_button
 from tonleiter.app.widgets.quantity_field import QuantityField
 from tonleiter.core.gear.figure import Figure, Quantity
 from tonleiter.core.gear.labels import label_of
+from tonleiter.core.station.shells import SHELLS
 
 LINK_PX = 208
 
@@ -105,7 +106,11 @@ class Rows:
                 return f"{end.name}, {mark}{carries}"
         return contact
 
-
-def short(contact: str) -> str:
-    """A contact by its mark alone."""
-    return contact.rpartition(".")[2]
+    def short(self, contact: str) -> str:
+        """A contact by its plug's form and its mark."""
+        build = self.model.build
+        for end in build.ends if build else ():
+            if contact.startswith(f"{end.id}."):
+                form = SHELLS[end.connector.shell].title.partition(",")[0]
+                return f"{form} {contact[len(end.id) + 1 :]}"
+        return contact

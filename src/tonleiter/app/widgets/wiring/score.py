@@ -194,7 +194,7 @@ class ScorePainter:
         painter.setPen(self._palette.color("soft"))
         tail = ", joined to the screen" if self._score.case_joined else ", joined to nothing"
         words = self._score.case + (tail if self._score.case.startswith("metal") else "")
-        painter.drawText(QPointF(left + self.px(10), foot - self.px(8)), words)
+        painter.drawText(QPointF(left + self.px(2), foot + self.px(15)), words)
 
     def _parts(self, painter: QPainter, shown: Shown) -> None:
         sheet = self._score.sheet
@@ -219,6 +219,9 @@ class ScorePainter:
         self, painter: QPainter, spots: dict[Side, dict[str, QPointF]], shown: Shown
     ) -> None:
         left, right = self._edges()
+        if left == right:
+            self._whole_strands(painter, spots, shown)
+            return
         for strand in self._score.strands:
             edge = left if strand.side == "left" else right
             turn, y = self._turn_x(strand.side), self._y(strand.row)
@@ -229,8 +232,28 @@ class ScorePainter:
             self._wire(painter, path, strand.wire, shown)
             if at is None:
                 self._cut(painter, QPointF(turn, y))
-            if strand.side == "left" or left != right:
-                self._names(painter, strand, turn, y)
+            self._names(painter, strand, turn, y)
+
+    def _whole_strands(
+        self, painter: QPainter, spots: dict[Side, dict[str, QPointF]], shown: Shown
+    ) -> None:
+        """Nothing stands between: each wire is one line from plug to plug."""
+        right = {s.leg: s for s in self._score.strands if s.side == "right"}
+        for strand in (s for s in self._score.strands if s.side == "left"):
+            y = self._y(strand.row)
+            ends = [QPointF(self._turn_x(side), y) for side in ("left", "right")]
+            other = right.get(strand.leg)
+            starts = spots["left"].get(strand.contact or "")
+            goal = spots["right"].get(other.contact or "") if other is not None else None
+            points = [p for p in (starts, *ends, goal) if p is not None]
+            path = QPainterPath(points[0])
+            for point in points[1:]:
+                path.lineTo(point)
+            self._wire(painter, path, strand.wire, shown)
+            for at, end in ((starts, ends[0]), (goal, ends[1])):
+                if at is None:
+                    self._cut(painter, end)
+            self._names(painter, strand, ends[0].x(), y)
 
     def _cut(self, painter: QPainter, at: QPointF) -> None:
         """A wire that is cut back."""

@@ -109,15 +109,13 @@ def _joined_again(case: WiringCase, k: int, end: str = "both-ends") -> Callable[
 def cores(case: WiringCase) -> Iterator[Finding]:
     """More conductors than the lead has."""
     stages = case.assessment.solution.compiled.stages
-    for n, span in enumerate(case.build.spans):
-        leads = [s for s in stages[span.first + 1 : span.plug_at] if isinstance(s.gear, Cable)]
-        if not leads:
+    for stage in stages:
+        cable = stage.gear
+        if not isinstance(cable, Cable):
             continue
-        cable = leads[-1].gear
-        assert isinstance(cable, Cable)
         form = _CORES[cable.form]
         has = case.wiring.cores or form
-        wanted = case.build.cores.get(n, 1)
+        wanted = case.build.cores.get(cable.id, 1)
         if cable.form == "star-quad" and wanted > 2 and case.wiring.cores is None:
             has = 2  # two wires to a leg: none is left for the switch
         if wanted <= has:
