@@ -94,7 +94,16 @@ def wire(window: MainWindow) -> None:
     window.go_to("wire")
     model = window.space("wire").model
     model.turn("right", "solder-side")
-    model.light("hot behind the isolating transformer")
+    window.space("wire").model.try_now()
+    model.light("hot behind the isolating transformer", "isolator:hot")
+
+
+def wrong_wire(window: MainWindow) -> None:
+    """The microphone's wire soldered to the contact that carries a supply."""
+    window.go_to("wire")
+    model = window.space("wire").model
+    model.land(model.span.right, "hot", "6")
+    model.try_now()
 
 
 SHOTS: tuple[tuple[str, str, tuple[int, int], Callable[[MainWindow], None]], ...] = (
@@ -111,7 +120,7 @@ SHOTS: tuple[tuple[str, str, tuple[int, int], Callable[[MainWindow], None]], ...
     ("match-light", "light", (1280, 800), match),
     ("match-small-window", "dark", (1024, 700), match),
     ("wire-light", "light", (1280, 800), wire),
-    ("wire-small-window", "dark", (1024, 700), wire),
+    ("wire-small-window", "dark", (1024, 700), wrong_wire),
     ("plan-light", "light", (1280, 800), plans),
     ("plan-small-window", "dark", (1024, 700), plans),
 )

@@ -8,6 +8,8 @@ from tonleiter.core.circuit.system import System
 from tonleiter.core.judge.assess import assess
 from tonleiter.core.judge.wired import wired
 from tonleiter.core.solve.compiled import compile_chain
+from tonleiter.core.solve.spread import solve_spread
+from tonleiter.core.station import wirings
 
 
 def at_contact(of, label, keyed=False):
@@ -107,6 +109,21 @@ def test_the_ladder_solves_the_wrong_wire_too():
     """A chain is solved as it is wired, whoever asks."""
     right, wrong = plain(), plain({"landings": landed(hot="8")})
     assert assess(wrong).rows[-1].speech_dbu < assess(right).rows[-1].speech_dbu - 40
+
+
+@pytest.mark.parametrize("source", ["dynamic", "electret"])
+def test_ranges_of_figures_are_drawn_in_a_chain_with_a_wrong_wire(source):
+    """Draws replace values of the pieces, not of the joints; bands are as wide as ever."""
+    first = mic() | {"coil_ohm": "200..400"}
+    if source == "electret":
+        first = {"id": "mic", "name": "mic", "kind": "electret-2-wire",
+                 "sensitivity_dbv_per_pa": "-46..-40"}  # fmt: skip
+    of = station(first, lead(), radio(bias_v=8, bias_ohm=2200, z_in_ohm=1500),
+                 hands={"landings": landed(cold="7")})  # fmt: skip
+    found = [assess(x) for x in (of, wirings.as_derived(of, *IDS))]
+    bands = [solve_spread(a.solution, a.rows, 40).band_dbu(2) for a in found]
+    assert bands[0][1] - bands[0][0] > 0.5
+    assert bands[0] == pytest.approx(bands[1], abs=0.02)
 
 
 def test_a_ring_in_a_mono_socket_by_hand():

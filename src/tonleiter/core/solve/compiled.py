@@ -35,7 +35,10 @@ class Place:
 
 @dataclass(frozen=True)
 class PlacedStage:
-    """A piece of gear in the circuit: its ports, the indices of its elements, its marks."""
+    """A piece of gear in the circuit: its ports, the indices of its elements, its marks.
+
+    ``joints`` are those of the connectors before it: the first of its elements.
+    """
 
     id: str
     gear: Gear
@@ -44,6 +47,7 @@ class PlacedStage:
     elements: frozenset[int]
     marks: tuple[Mark, ...]
     place: Place
+    joints: tuple[Element, ...] = ()
 
     def net(self, gear: Gear | None = None) -> StageNet:
         """Its circuit built anew, of ``gear`` in its place if given (same kind, same nodes)."""
@@ -94,7 +98,7 @@ class _Bench:
         first = len(self.elements)
         self.elements += (*joints, *net.elements)
         indices = frozenset(range(first, len(self.elements)))
-        placed = PlacedStage(gear.id, gear, inlet, outlet, indices, tuple(net.marks), where)
+        placed = PlacedStage(gear.id, gear, inlet, outlet, indices, tuple(net.marks), where, joints)
         if box is not None and placed.chassis is not None:
             self.chassis.setdefault(box.id, placed.chassis)
         return placed

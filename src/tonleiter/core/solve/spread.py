@@ -137,7 +137,7 @@ def _built(
 
 
 def _elements(stage: PlacedStage, gear: Gear) -> list[Element]:
-    return stage.net(gear).elements
+    return [*stage.joints, *stage.net(gear).elements]
 
 
 @dataclass(frozen=True)

@@ -87,9 +87,8 @@ class WireModel(Editing):
         self._follow()
 
     def leave(self) -> None:
-        """Nobody looks any more."""
+        """Nobody looks any more: what waits for the hand to rest is left."""
         self.seen = False
-        self.rest()
 
     def rest(self) -> None:
         """Stop what runs behind the window."""
@@ -137,6 +136,8 @@ class WireModel(Editing):
 
     def _after_rest(self) -> None:
         """The hand rests: the full grid, then remedies, then the other schools."""
+        if not self.seen:
+            return
         self._finish()
         found = self.wired
         if found is None or not found.build.spans:
