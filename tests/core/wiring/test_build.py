@@ -167,6 +167,31 @@ def test_a_mirrored_pinout_is_said_and_turned_over_in_one_press():
     assert "pinout-mirrored" not in codes(after)
 
 
+@pytest.mark.parametrize("order", [(0, 1), (1, 0)])
+def test_a_box_s_output_is_known_by_its_word_or_by_the_order(order):
+    """The output entered first is the output, once its connector says so."""
+    strip = gear("amplifier", "strip", expects="microphone", gain_db=20, gain_high_db=60)
+    station = wired(MIC, strip, CABLE, RADIO)
+    plugs = [
+        {
+            "id": i,
+            "name": i.upper(),
+            "shell": s,
+            "ports": ["strip"],
+            "basis": "manual",
+            "way": i,
+            "contacts": contacts([("tip", r), ("sleeve", "audio-ground")]),
+        }
+        for i, s, r in (("in", "jack-3.5", "microphone"), ("out", "jack-6.35", "audio-out"))
+    ]
+    data = station.model_dump(mode="json")
+    box = next(d for d in data["devices"] if d["ports"] == ["strip"])
+    box["connectors"] = [plugs[k] for k in order]
+    build, _ = built(Station.model_validate(data))
+    assert net_with(build, "radio.mic.4").contacts == ("strip.out.tip", "radio.mic.4")
+    assert net_with(build, "strip.in.tip").contacts == ("mic.plug.1", "strip.in.tip")
+
+
 @pytest.mark.parametrize(
     ("spoil", "says"),
     [

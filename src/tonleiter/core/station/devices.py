@@ -55,6 +55,8 @@ class Connector(Value):
     shell: Shell
     ports: tuple[Id, ...] = Field((), max_length=MOST_PORTS)
     contacts: tuple[Contact, ...] = Field((), max_length=64)
+    way: Literal["in", "out"] | None = None
+    """Which way sound goes by it; None where the order says: the input's comes first."""
     basis: Basis = "typical"
     read_on: str | None = Field(None, pattern=r"^\d{4}-\d{2}-\d{2}$")
 

@@ -107,8 +107,14 @@ def end_of(station: Station, gear: Gear, balanced: bool, side: Side = "plug") ->
 
 
 def _entered(device: Device, port: str, side: str) -> Connector | None:
-    """The connector that serves a socket: of two the first is the input's."""
+    """The connector that serves a socket: of two that do not say it, the first is the input's."""
     found = [c for c in device.connectors if port in c.ports]
+    said = next((c for c in found if c.way == side), None)
+    if said is not None or side == "plug":
+        return said or (found[0] if found else None)
+    other = "out" if side == "in" else "in"
+    if any(c.way is not None for c in found):
+        return next((c for c in found if c.way != other), None)
     if side == "out":
         return found[1] if len(found) > 1 else None
     return found[0] if found else None

@@ -196,6 +196,16 @@ def test_a_wire_put_back_is_as_it_was():
     assert wiring_remedies(found, swap)[0].station == plain()
 
 
+def test_a_wire_is_put_back_though_the_chain_has_a_stop_of_its_own():
+    """The right contact is the right contact: what else is wrong there is said with it."""
+    hands = {"landings": landed(hot="6")}
+    of = station(mic(), lead(), radio(bias_v=8, bias_ohm=1100), hands=hands)
+    found = wired(of)
+    (remedy,) = wiring_remedies(found, finding(of, soldering.SUPPLY_ON_WIRE))
+    assert remedy.station.chain().variant().wiring.landings == ()
+    assert "then see: dc through winding" in remedy.effect
+
+
 @pytest.mark.parametrize(("shape", "severity"), [("balanced", "mind"), ("unbalanced", "stop")])
 def test_turned_polarity_is_small_and_a_hot_screen_is_not(shape, severity):
     """In a balanced input a turned pair is turned polarity; else the braid is hot."""

@@ -78,6 +78,9 @@ def _connector(rows: Rows, end: End) -> None:
     shells = [(facts.title, str(token)) for token, facts in SHELLS.items()]
     rows.choice("Shell", "Shell of the connector", shells, connector.shell,
                 lambda shell: _reshell(rows, end, shell))  # type: ignore[arg-type] # fmt: skip
+    rows.choice("Sound goes", "Which way sound goes by the connector",
+                [("as the order says", ""), ("in", "in"), ("out", "out")], connector.way or "",
+                lambda way: model.set_connector(end, way=way or None))  # fmt: skip
     rows.choice("Pinout", "Where the pinout is from", _BASES, connector.basis,
                 lambda basis: model.set_connector(end, basis=basis,
                                                   read_on=date.today().isoformat()))  # fmt: skip

@@ -18,9 +18,10 @@ from tonleiter.core.report.score import Plug, Score, Side, Strand
 from tonleiter.core.station.shells import Face
 from tonleiter.core.wiring.build import Build, Conductor
 
-TOP_PX, UNIT_PX, LEAST_PX = 58, 11.0, 8.2
+TOP_PX, UNIT_PX, LEAST_PX = 58, 11.0, 6.9
 # radius of a face, its way from the edge, room for the names of conductors: roomy, and narrow
-ROOMY, NARROW, NARROW_BELOW_PX = (74, 30, 108), (58, 12, 84), 800
+ROOMY, NARROW, TIGHT = (74, 30, 108), (58, 12, 84), (50, 18, 66)
+NARROW_BELOW_PX, TIGHT_BELOW_PX = 800, 700
 # the transmit switch: so many rows below common, so tall
 SWITCH_ROWS, SWITCH_PX = 5.6, 48
 # words below a face
@@ -80,8 +81,9 @@ class ScorePainter:
 
     def size(self) -> tuple[float, float, float]:
         """Radius of a face, its way from the edge, room for names."""
-        narrow = self._width < self.px(NARROW_BELOW_PX)
-        return tuple(self.px(x) for x in (NARROW if narrow else ROOMY))  # type: ignore[return-value]
+        tight, narrow = (self._width < self.px(x) for x in (TIGHT_BELOW_PX, NARROW_BELOW_PX))
+        face, edge, room = TIGHT if tight else NARROW if narrow else ROOMY
+        return self.px(face), self.px(edge), self.px(room)
 
     def beside(self) -> float:
         """What a face takes of the width, with the names beside it."""
@@ -96,7 +98,7 @@ class ScorePainter:
 
     def least_width(self) -> float:
         """Narrower than this it does not fit."""
-        face, edge, room = (self.px(x) for x in NARROW)
+        face, edge, room = (self.px(x) for x in TIGHT)
         return max(self.px(420), 2 * (2 * face + edge + room) + LEAST_PX * self._scale * self._wide)
 
     def height(self) -> float:

@@ -22,6 +22,8 @@ CAPACITOR_REVERSED = declare(
 CORE_MAGNETISED = declare("core-magnetised")
 WINDINGS_CLEAR = declare("windings-clear")
 
+# a rail that gives less than this share of a current is not where it comes from
+GIVES_SHARE = 0.2
 REVERSED_BELOW_V = -0.2
 
 
@@ -40,6 +42,8 @@ def direct_current_through_winding(case: Case) -> Iterator[Finding]:
             current = abs(current_a(case, mark.element))
             if current <= mark.tolerates_a or rail is None or _is_series_fed(case, k):
                 continue
+            if abs(current_a(case, rail.mark.resistor)) < GIVES_SHARE * current:
+                continue  # it comes from elsewhere: from a contact that it was soldered to
             origin = case.rows[rail.stage].name
             pin = case.solution.compiled.stages[rail.stage].inlet
             pin_v = case.solution.op.volts(pin.hot, pin.cold)

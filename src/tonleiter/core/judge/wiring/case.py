@@ -21,6 +21,9 @@ from tonleiter.core.station.model import Station
 from tonleiter.core.station.wiring import AS_DERIVED, Wiring
 from tonleiter.core.wiring.build import Build
 
+# the family of fixes that put a wire where its pinout says
+AS_PINNED = "as-pinned"
+
 
 @dataclass(frozen=True)
 class Meeting:
@@ -161,9 +164,8 @@ class WiringCase:
         usual = [splice.end.contact_of(leg) for leg in legs]
         to = " and ".join(c.label for c in usual if c is not None)
         title = f"Solder {words} as the pinout says" + (f": to {to}" if to else "")
-        return self.rewired(
-            title, lambda s: wirings.unland(s, *self.ids, splice.end.id, *legs)
-        )  # fmt: skip
+        end = splice.end.id
+        return Fix(title, lambda s: wirings.unland(s, *self.ids, end, *legs), "", CHANGE, AS_PINNED)
 
     def tried(self, apply: Callable[[Station], Station]) -> Assessment:
         """The chain after an edit."""
