@@ -22,6 +22,7 @@ from tonleiter.cli_common import (
     print_json,
 )
 from tonleiter.cli_match import add_commands
+from tonleiter.cli_prove import add_prove
 from tonleiter.cli_wiring import add_wiring
 from tonleiter.core.circuit.cards.lines import CardError
 from tonleiter.core.circuit.cards.reader import read_deck
@@ -90,6 +91,7 @@ def _parser() -> argparse.ArgumentParser:
 
     add_commands(commands)
     add_wiring(commands)
+    add_prove(commands)
 
     circuit = commands.add_parser("circuit", help="solve a circuit given as netlist cards")
     circuit.add_argument("file", type=Path, metavar="FILE.cir")

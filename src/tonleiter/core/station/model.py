@@ -14,6 +14,7 @@ from tonleiter.core.gear.catalogue import AnyGear
 from tonleiter.core.gear.figure import Farads, Millimetres, NoiseDba, Ohms, typical
 from tonleiter.core.gear.voice import Effort
 from tonleiter.core.station.devices import Device, Link, completed, may_be
+from tonleiter.core.station.proved import Proved
 from tonleiter.core.station.purpose import PURPOSES, Purpose, PurposeId
 from tonleiter.core.station.shells import SHELLS
 from tonleiter.core.station.value import Value
@@ -26,7 +27,7 @@ VERSION: Literal[5] = 5
 
 # no station of this world is larger; what is, is a mistake or an attack
 MOST_GEAR, MOST_CHAINS, MOST_VARIANTS, MOST_STAGES = 20_000, 2_000, 200, 1_000
-MOST_PEOPLE, MOST_VALUES, MOST_LINKS = 500, 5_000, 5_000
+MOST_PEOPLE, MOST_VALUES, MOST_LINKS, MOST_PARTS = 500, 5_000, 5_000, 100
 
 
 class Operator(Value):
@@ -69,10 +70,12 @@ class Variant(Value):
     name: Name
     stages: tuple[Stage, ...] = Field(min_length=2, max_length=MOST_STAGES)
     wiring: Wiring = AS_DERIVED
+    proved: tuple[Proved, ...] = Field((), max_length=MOST_PARTS)
 
     def through(self, stages: tuple[Stage, ...]) -> Variant:
-        """The same with other stages; what hands decided about its wiring stays."""
-        return Variant(id=self.id, name=self.name, stages=stages, wiring=self.wiring)
+        """The same with other stages; what hands decided and what was read stays."""
+        return Variant(id=self.id, name=self.name, stages=stages, wiring=self.wiring,
+                       proved=self.proved)  # fmt: skip
 
 
 def _two_frequencies(raw: Any) -> Any:  # noqa: ANN401 - a validator sees anything

@@ -1,0 +1,299 @@
+"""Every single fault that hands make in a build, as an edit of its circuit, with its prior.
+
+Priors say how often each is made, against each other, in one table with its reasons; they decide
+only between faults that the readings do not tell apart.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, replace
+from itertools import combinations, permutations
+
+from tonleiter.core.circuit.elements import (
+    GROUND,
+    Bipolar,
+    Capacitor,
+    Diode,
+    Element,
+    Inductor,
+    Jfet,
+    Resistor,
+    VoltageSource,
+)
+from tonleiter.core.gear.net import ELECTROLYTIC_FROM_F
+from tonleiter.core.judge.wired import Wired
+from tonleiter.core.prove.unit import JOINT, Unit
+from tonleiter.core.station.shells import SHELLS, mirrored_label
+from tonleiter.core.units.quantity import FARAD, OHM, format_quantity
+
+Elements = tuple[Element, ...]
+OPEN_OHM, SHORT_OHM = 1e9, 0.05
+DRY_OHMS = (1e3, 30e3)
+# what an electrolytic lets through that stands the wrong way round, once it has given up
+REVERSED_OHM = 2e3
+
+# how often hands make each kind of fault, against each other
+PRIORS = {
+    "dry": 10.0,  # the commonest: a joint that looks soldered
+    "open": 6.0,  # a lead not soldered, a part left out, a track cut
+    "bridge": 6.0,  # solder between neighbours
+    "decade": 5.0,  # a value read ten times too large or small
+    "turned": 5.0,  # a transistor whose legs were taken in another order
+    "reversed": 4.0,  # a capacitor or diode the wrong way round
+    "swapped": 4.0,  # two wires on each other's contacts
+    "mirrored": 3.0,  # a plug wired from the wrong face
+    "ground": 3.0,  # a ground that was forgotten
+    "supply": 3.0,  # a battery that is low, or turned round
+    "short": 2.0,  # a part shorted by a strand or by its own death
+    "winding": 2.0,  # windings on each other's places, or broken
+    "dead": 1.0,  # a transistor that was too hot
+}
+
+
+@dataclass(frozen=True)
+class Fault:
+    """One fault: what it is called, how it changes the circuit, how often it is made."""
+
+    id: str
+    says: str
+    kind: str
+    part: str
+    change: Callable[[Elements], Elements]
+
+    @property
+    def prior(self) -> float:
+        """Weight against other faults."""
+        return PRIORS[self.kind]
+
+
+def faults_of(found: Wired, unit: Unit) -> tuple[Fault, ...]:
+    """Every single fault of a unit, each under an id of its own."""
+    own = {e.name for e in unit.elements}
+    made = [
+        fault
+        for item in found.build.items
+        if item.elements & own
+        for fault in _of_item(found.build.refs[item.place], sorted(item.elements & own), unit)
+    ]
+    made += _of_wires(found, unit)
+    return tuple({f.id: f for f in made}.values())
+
+
+# --- parts ---------------------------------------------------------------------------------------
+
+
+def _of_item(ref: str, names: list[str], unit: Unit) -> Iterator[Fault]:
+    elements = {e.name: e for e in unit.elements}
+    if len(names) > 1:
+        yield from _of_windings(ref, [elements[n] for n in names])
+        return
+    element = elements[names[0]]
+    match element:
+        case Resistor():
+            yield from _resistor(ref, element)
+        case Capacitor():
+            yield from _capacitor(ref, element)
+        case Bipolar():
+            yield from _transistor(ref, element, ("collector", "base", "emitter"))
+        case Jfet():
+            yield from _transistor(ref, element, ("drain", "gate", "source"))
+        case Diode():
+            yield from _diode(ref, element)
+        case VoltageSource():
+            yield from _supply(ref, element)
+        case Inductor():
+            yield Fault(f"{ref}-open", f"{ref} open", "open", ref, _broken(element))
+
+
+def _resistor(ref: str, r: Resistor) -> Iterator[Fault]:
+    yield Fault(f"{ref}-open", f"{ref} open, or left out", "open", ref, _with(r, ohm=OPEN_OHM))
+    yield Fault(f"{ref}-short", f"{ref} shorted", "short", ref, _with(r, ohm=SHORT_OHM))
+    for factor, word in ((10.0, "large"), (0.1, "small")):
+        value = format_quantity(r.ohm * factor, OHM)
+        yield Fault(f"{ref}-{word}", f"{ref} ten times too {word}: {value}", "decade", ref,
+                    _with(r, ohm=r.ohm * factor))  # fmt: skip
+    for ohm in DRY_OHMS:
+        if ohm > 0.3 * r.ohm:
+            words = format_quantity(ohm, OHM)
+            yield Fault(f"{ref}-dry-{ohm:g}", f"{ref} dry joint, some {words}", "dry", ref,
+                        _with(r, ohm=r.ohm + ohm))  # fmt: skip
+
+
+def _capacitor(ref: str, c: Capacitor) -> Iterator[Fault]:
+    yield Fault(f"{ref}-open", f"{ref} open, or left out", "open", ref, _with(c, farad=1e-12))
+    yield Fault(f"{ref}-short", f"{ref} shorted", "short", ref, _instead(c, SHORT_OHM))
+    for factor, word in ((10.0, "large"), (0.1, "small")):
+        value = format_quantity(c.farad * factor, FARAD)
+        yield Fault(f"{ref}-{word}", f"{ref} ten times too {word}: {value}", "decade", ref,
+                    _with(c, farad=c.farad * factor))  # fmt: skip
+    if c.farad >= ELECTROLYTIC_FROM_F:
+        yield Fault(f"{ref}-reversed", f"{ref} the wrong way round", "reversed", ref,
+                    _beside(c, REVERSED_OHM))  # fmt: skip
+    yield Fault(f"{ref}-dry", f"{ref} dry joint", "dry", ref, _dry(c, "n", 10e3))
+
+
+def _transistor(ref: str, q: Bipolar | Jfet, legs: tuple[str, str, str]) -> Iterator[Fault]:
+    at = [getattr(q, leg) for leg in legs]
+    for order in permutations(range(3)):
+        if order == (0, 1, 2):
+            continue
+        moved = {leg: at[order[k]] for k, leg in enumerate(legs)}
+        name = "".join(legs[k][0].upper() for k in order)
+        usual = "".join(leg[0].upper() for leg in legs)
+        yield Fault(f"{ref}-turned-{name}", f"{ref} with its legs as {name} for {usual}", "turned",
+                    ref, _with(q, **moved))  # fmt: skip
+    for leg in legs:
+        yield Fault(f"{ref}-open-{leg}", f"{ref}: {leg} not joined", "open", ref,
+                    _dry(q, leg, OPEN_OHM))  # fmt: skip
+    for one, other in ((0, 2), (1, 2), (0, 1)):
+        says = f"{ref}: {legs[one]} and {legs[other]} shorted"
+        yield Fault(f"{ref}-short-{legs[one]}-{legs[other]}", says, "dead", ref,
+                    _bridge(at[one], at[other]))  # fmt: skip
+
+
+def _diode(ref: str, d: Diode) -> Iterator[Fault]:
+    turned = _with(d, anode=d.cathode, cathode=d.anode)
+    yield Fault(f"{ref}-reversed", f"{ref} the wrong way round", "reversed", ref, turned)
+    yield Fault(f"{ref}-open", f"{ref} open", "open", ref, _dry(d, "anode", OPEN_OHM))
+    yield Fault(f"{ref}-short", f"{ref} shorted", "short", ref, _bridge(d.anode, d.cathode))
+
+
+def _supply(ref: str, v: VoltageSource) -> Iterator[Fault]:
+    yield Fault(f"{ref}-low", f"{ref} low: three fifths of its volts", "supply", ref,
+                _with(v, dc=0.6 * v.dc))  # fmt: skip
+    yield Fault(f"{ref}-reversed", f"{ref} the wrong way round", "supply", ref, _with(v, dc=-v.dc))
+    yield Fault(f"{ref}-open", f"{ref} gives nothing", "open", ref, _dry(v, "p", OPEN_OHM))
+
+
+def _of_windings(ref: str, elements: list[Element]) -> Iterator[Fault]:
+    """A part of several elements, such as a transformer: each winding broken or shorted."""
+    coils = [e for e in elements if isinstance(e, Inductor)]
+    for k, coil in enumerate(coils, 1):
+        which = f"winding {k}" if len(coils) > 1 else "winding"
+        yield Fault(f"{ref}-open-{k}", f"{ref}: {which} open", "winding", ref,
+                    _dry(coil, "p", OPEN_OHM))  # fmt: skip
+        yield Fault(f"{ref}-short-{k}", f"{ref}: {which} shorted", "short", ref,
+                    _bridge(coil.p, coil.n))  # fmt: skip
+        yield Fault(f"{ref}-turned-{k}", f"{ref}: {which} the wrong way round", "winding", ref,
+                    _with(coil, p=coil.n, n=coil.p))  # fmt: skip
+
+
+# --- wires and contacts --------------------------------------------------------------------------
+
+
+def _of_wires(found: Wired, unit: Unit) -> Iterator[Fault]:
+    ends: dict[str, list[str]] = {}
+    for ref in unit.contacts:
+        ends.setdefault(ref.rpartition(".")[0], []).append(ref)
+    for end, refs in ends.items():
+        labels = {r.rpartition(".")[2]: r for r in refs}
+        for one, other in _neighbours(found, end, labels):
+            a, b = unit.contacts[labels[one]], unit.contacts[labels[other]]
+            if a != b:
+                yield Fault(f"bridge-{end}-{one}-{other}",
+                            f"solder between {one} and {other} of {_plug(found, end)}", "bridge",
+                            end, _bridge(a, b))  # fmt: skip
+    for ref, node in unit.contacts.items():
+        end, _, label = ref.rpartition(".")
+        kind = "ground" if node == GROUND else "open"
+        says = f"{label} of {_plug(found, end)}"
+        yield Fault(f"open-{ref}", f"{says} not soldered", kind, end, _joint(ref, OPEN_OHM))
+        for ohm in DRY_OHMS:
+            words = format_quantity(ohm, OHM)
+            yield Fault(f"dry-{ref}-{ohm:g}", f"{says} a dry joint, some {words}", "dry", end,
+                        _joint(ref, ohm))  # fmt: skip
+    for end, refs in ends.items():
+        for one, other in combinations(refs, 2):
+            a, b = (r.rpartition(".")[2] for r in (one, other))
+            yield Fault(f"swapped-{end}-{a}-{b}", f"{a} and {b} of {_plug(found, end)} swapped",
+                        "swapped", end, _swapped({one: other, other: one}))  # fmt: skip
+        shell = next(e.connector.shell for e in found.build.ends if e.id == end)
+        turned = {r: f"{end}.{m}" for r in refs
+                  if (m := mirrored_label(shell, r.rpartition(".")[2])) is not None}  # fmt: skip
+        moved = {r: t for r, t in turned.items() if r != t}
+        if moved:
+            yield Fault(f"mirrored-{end}", f"{_plug(found, end)} wired from the wrong face",
+                        "mirrored", end, _swapped(moved))  # fmt: skip
+
+
+def _plug(found: Wired, end: str) -> str:
+    return next(f"the {e.name}'s plug" for e in found.build.ends if e.id == end)
+
+
+def _neighbours(found: Wired, end: str, labels: dict[str, str]) -> Iterator[tuple[str, str]]:
+    """Contacts of a face that lie next to each other."""
+    shell = next(e.connector.shell for e in found.build.ends if e.id == end)
+    spots = [s for s in SHELLS[shell].spots if s.label in labels]
+    for k, a in enumerate(spots):
+        for b in spots[k + 1 :]:
+            yield a.label, b.label
+
+
+# --- edits of a circuit --------------------------------------------------------------------------
+
+
+def _with(element: Element, **fields: object) -> Callable[[Elements], Elements]:
+    changed = replace(element, **fields)  # type: ignore[arg-type]
+    return lambda elements: tuple(changed if e.name == element.name else e for e in elements)
+
+
+def _instead(element: Capacitor, ohm: float) -> Callable[[Elements], Elements]:
+    made = Resistor(element.name, element.p, element.n, ohm, noisy=False)
+    return lambda elements: tuple(made if e.name == element.name else e for e in elements)
+
+
+def _beside(element: Capacitor, ohm: float) -> Callable[[Elements], Elements]:
+    made = Resistor(f"fault:{element.name}", element.p, element.n, ohm, noisy=False)
+    return lambda elements: (*elements, made)
+
+
+def _bridge(a: str, b: str) -> Callable[[Elements], Elements]:
+    made = Resistor(f"fault:{a}:{b}", a, b, SHORT_OHM, noisy=False)
+    return lambda elements: (*elements, made)
+
+
+def _dry(element: Element, leg: str, ohm: float) -> Callable[[Elements], Elements]:
+    """A resistance in series with one leg of a part."""
+    node = getattr(element, leg)
+    inner = f"{element.name}:dry"
+    moved = replace(element, **{leg: inner})  # type: ignore[arg-type]
+    made = Resistor(f"fault:{element.name}", inner, node, ohm, noisy=False)
+    return lambda elements: (*(moved if e.name == element.name else e for e in elements), made)
+
+
+def _broken(element: Inductor) -> Callable[[Elements], Elements]:
+    return _dry(element, "p", OPEN_OHM)
+
+
+def _joint(ref: str, ohm: float) -> Callable[[Elements], Elements]:
+    """The joints of a contact with a resistance of their own."""
+    return lambda elements: tuple(
+        replace(e, ohm=ohm)
+        if isinstance(e, Resistor) and e.name.startswith(f"{JOINT}{ref}:")
+        else e
+        for e in elements
+    )
+
+
+def _swapped(to: dict[str, str]) -> Callable[[Elements], Elements]:
+    """Wires soldered to other contacts; what has no contact of the unit there ends in air."""
+
+    def change(elements: Elements) -> Elements:
+        changed = []
+        for e in elements:
+            ref = e.name[len(JOINT) :].rpartition(":")[0] if e.name.startswith(JOINT) else ""
+            if ref in to and isinstance(e, Resistor):
+                e = replace(e, p=_pin(elements, to[ref]))
+            changed.append(e)
+        return tuple(changed)
+
+    return change
+
+
+def _pin(elements: Elements, ref: str) -> str:
+    """The node of a contact: ground where the bench's is clipped to it."""
+    for e in elements:
+        if isinstance(e, Resistor) and e.name.startswith(f"{JOINT}{ref}:"):
+            return e.p
+    return f"pin:{ref}"

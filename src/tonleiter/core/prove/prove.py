@@ -1,0 +1,110 @@
+"""Proving a build: its readings with their brackets, its faults, what explains what was read."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from tonleiter.core.judge.wired import Wired
+from tonleiter.core.prove.bench import Reading, measure, readings_of
+from tonleiter.core.prove.faults import Fault, faults_of
+from tonleiter.core.prove.rank import Bench, Predicted, Ranking
+from tonleiter.core.prove.unit import Unit, unit_of
+from tonleiter.core.refused import RefusedError
+from tonleiter.core.units.quantity import AMPERE, OHM, VOLT, QuantityError, parse_quantity
+from tonleiter.core.words import cut, quoted
+
+UNITS = {"Ω": OHM, "V": VOLT, "A": AMPERE}
+OPEN_WORDS = ("open", "ol", "inf", "infinite", "∞")
+BEEP_OHM = 1.0
+
+
+class ReadingError(RefusedError):
+    """A reading that cannot be taken; one line says which, why, and what would be accepted."""
+
+
+@dataclass(frozen=True)
+class Proof:
+    """One part of a build on the bench."""
+
+    found: Wired
+    at: int
+
+    @cached_property
+    def unit(self) -> Unit:
+        """What is on the bench."""
+        return unit_of(self.found, self.at)
+
+    @cached_property
+    def readings(self) -> tuple[Reading, ...]:
+        """Every reading, in the order of the path."""
+        return readings_of(self.unit)
+
+    @cached_property
+    def faults(self) -> tuple[Fault, ...]:
+        """Every single fault."""
+        return faults_of(self.found, self.unit)
+
+    @cached_property
+    def bench(self) -> Bench:
+        """All faults simulated; this takes its time."""
+        return Bench(self.unit, self.readings, self.faults)
+
+    @cached_property
+    def predicted(self) -> Predicted:
+        """Brackets of every reading."""
+        return self.bench.predicted()
+
+    def rank(self, readings: Mapping[str, float]) -> Ranking:
+        """What would explain these readings. Raises ReadingError for one that is none of ours."""
+        known = {r.id for r in self.readings}
+        for name in readings:
+            if name not in known:
+                raise ReadingError(
+                    f"there is no reading called {quoted(name)}; known:"
+                    f" {cut(', '.join(r.id for r in self.readings), 400)}"
+                )
+        return self.bench.rank(readings)
+
+    def fault(self, fault_id: str) -> Fault:
+        """A fault by its id. Raises ReadingError."""
+        for fault in self.faults:
+            if fault.id == fault_id:
+                return fault
+        raise ReadingError(
+            f"there is no fault called {quoted(fault_id)}; known:"
+            f" {cut(', '.join(f.id for f in self.faults), 400)}"
+        )
+
+    def shown(self, fault: Fault | None) -> dict[str, float]:
+        """What the simulated bench shows, with a fault in place or without; open is infinite."""
+        elements = self.unit.elements
+        values = measure(self.unit, fault.change(elements) if fault else elements, self.readings)
+        return {r.id: float(v) for r, v in zip(self.readings, values, strict=True)
+                if not math.isnan(v)}  # fmt: skip
+
+    def as_predicted(self, reading_id: str, value: float) -> bool:
+        """Whether a reading lies in its brackets."""
+        k = next(k for k, r in enumerate(self.readings) if r.id == reading_id)
+        low, high = self.predicted.low[k], self.predicted.high[k]
+        if math.isinf(value):
+            return bool(np.isinf(high))
+        return bool(low <= value <= high)
+
+
+def read_value(text: str, unit: str) -> float:
+    """A reading as people write it: “0.84”, “840m”, “open”, “beep”. Raises ReadingError."""
+    word = text.strip().lower()
+    if unit == "Ω" and word in OPEN_WORDS:
+        return math.inf
+    if unit == "Ω" and word in ("beep", "beeps", "short"):
+        return 0.0
+    try:
+        return parse_quantity(text, UNITS[unit])
+    except QuantityError as error:
+        tail = "; or open, or beep" if unit == "Ω" else ""
+        raise ReadingError(f"{quoted(text)}: {error}{tail}") from None
