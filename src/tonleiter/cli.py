@@ -196,7 +196,7 @@ def _circuit(options: argparse.Namespace) -> int:
 
 def _print_circuit(results: dict[str, Any]) -> None:
     if not results:
-        print("nothing asked for; add .op, .ac or .noise to the file")
+        print("nothing asked for; add .op, .ac, .noise or .tran to the file")
     for node, volts in results.get("op", {}).items():
         print(f"{node:<20}{format_quantity(volts, VOLT, 6):>16}")
     if "ac" in results:
@@ -205,6 +205,11 @@ def _print_circuit(results: dict[str, Any]) -> None:
         for i, f_hz in enumerate(results["ac"]["f_hz"]):
             cells = (complex(v["re"][i], v["im"][i]) for v in nodes.values())
             print(f"{f_hz:14.6g}", *(f"{c:22.6g}" for c in cells))
+    if "tran" in results:
+        nodes = results["tran"]["nodes"]
+        print("t/s".rjust(14), *(n.rjust(14) for n in nodes))
+        for i, t_s in enumerate(results["tran"]["t_s"]):
+            print(f"{t_s:14.6g}", *(f"{v[i]:14.6g}" for v in nodes.values()))
     if "noise" in results:
         noise = results["noise"]
         print(f"noise, total {format_quantity(noise['total_v'], VOLT, 4)} RMS")

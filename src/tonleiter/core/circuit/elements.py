@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
+from tonleiter.core.circuit.waves import Wave
 from tonleiter.core.refused import RefusedError
 
 GROUND = "0"
@@ -70,7 +71,10 @@ class Coupling:
 
 @dataclass(frozen=True)
 class VoltageSource:
-    """Ideal voltage source with a DC value, an AC phasor and a noise density in V²/Hz."""
+    """Ideal voltage source with a DC value, an AC phasor and a noise density in V²/Hz.
+
+    ``wave`` is its value over time, which counts in a transient only.
+    """
 
     name: str
     p: str
@@ -78,6 +82,7 @@ class VoltageSource:
     dc: float = 0.0
     ac: complex = 0.0
     noise: Spectrum = ()
+    wave: Wave | None = None
 
 
 @dataclass(frozen=True)
@@ -90,6 +95,7 @@ class CurrentSource:
     dc: float = 0.0
     ac: complex = 0.0
     noise: Spectrum = ()
+    wave: Wave | None = None
 
 
 @dataclass(frozen=True)

@@ -6,6 +6,7 @@ import pytest
 from tonleiter.core.circuit.cards.lines import CardError
 from tonleiter.core.circuit.cards.reader import read_deck
 from tonleiter.core.circuit.cards.run import run_deck
+from tonleiter.core.circuit.waves import Sine
 
 
 def deck(*cards: str):
@@ -111,18 +112,44 @@ def test_subcircuits_nest_and_take_parameters():
 def test_models_may_follow_their_use_and_notes_name_what_is_left_out():
     read = deck(
         "V1 c 0 5", "Q1 c b 0 small", "Rb c b 1meg", ".model small npn (bf=120 cje=5p tf=1n)",
-        ".tran 1u 1m",
+        ".four 1k v(c)",
     )  # fmt: skip
     assert read.circuit.elements[1].model.bf == 120
     assert any("cje" in n for n in read.notes)
-    assert any(".tran" in n for n in read.notes)
+    assert any(".four" in n for n in read.notes)
 
 
-def test_waveforms_are_left_out_and_said():
-    read = deck("V1 a 0 SIN(0.5 1 1k) AC 1", "R1 a 0 1k")
-    assert read.circuit.elements[0].dc == 0.5
-    assert read.circuit.elements[0].ac == 1
-    assert "SIN" in read.notes[0]
+def test_waveforms_are_read_and_rest_at_what_they_begin_with():
+    read = deck("V1 a 0 SIN(0.5 1 1k) AC 1", "R1 a 0 1k", "I1 0 a PULSE(1m 2m 1u)",
+                "V2 b 0 DC 3 PWL(0 0 1m 5)", "R2 b 0 1k")  # fmt: skip
+    sine, _, pulse, lines, _ = read.circuit.elements
+    assert (sine.dc, sine.ac, sine.wave) == (0.5, 1, Sine(0.5, 1, 1000))
+    assert (pulse.dc, pulse.wave.high, pulse.wave.delay_s) == (1e-3, 2e-3, 1e-6)
+    assert (lines.dc, lines.wave.at(0.5e-3)) == (3, 2.5)
+    assert read.notes == ()
+
+
+def test_a_waveform_that_is_not_computed_is_said():
+    read = deck("V1 a 0 EXP(0 1 1u 1u) AC 1", "R1 a 0 1k")
+    assert "EXP" in read.notes[0]
+
+
+@pytest.mark.parametrize(
+    ("cards", "says"),
+    [
+        (("V1 a 0 SIN(1)", "R1 a 0 1"), "SIN takes 3 to 5 values, 1 are given"),
+        (("V1 a 0 PWL(0 1 0)", "R1 a 0 1"), "pairs of time and value"),
+        (("V1 a 0 PWL(1 1 0 2)", "R1 a 0 1"), "in the order of time"),
+        (("V1 a 0 1", "R1 a 0 1", ".tran 1u"), ".tran STEP STOP"),
+        (("V1 a 0 1", "R1 a 0 1", ".tran 1m 1u"), "0 < STEP ≤ STOP"),
+        (("V1 a 0 1", "R1 a 0 1", ".tran 1n 1"), "more than 100000 points"),
+    ],
+)
+def test_bad_transients_are_one_line(cards, says):
+    with pytest.raises(CardError) as caught:
+        deck(*cards)
+    assert says in str(caught.value)
+    assert "\n" not in str(caught.value)
 
 
 def test_controlled_sources_and_coupling():

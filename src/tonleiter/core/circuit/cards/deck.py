@@ -50,6 +50,16 @@ class NoiseRequest:
 
 
 @dataclass(frozen=True)
+class Times:
+    """A transient: told every ``step_s`` from ``start_s`` to ``stop_s``, by steps of ``most_s``."""
+
+    step_s: float
+    stop_s: float
+    start_s: float = 0.0
+    most_s: float | None = None
+
+
+@dataclass(frozen=True)
 class Deck:
     """A netlist file as read. ``notes`` name cards that were understood but left out."""
 
@@ -57,4 +67,5 @@ class Deck:
     op: bool = False
     ac: Sweep | None = None
     noise: NoiseRequest | None = None
+    tran: Times | None = None
     notes: tuple[str, ...] = ()

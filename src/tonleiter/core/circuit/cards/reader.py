@@ -1,4 +1,4 @@
-"""Read a netlist file: element cards, .model, .subckt, .param, .op, .ac, .noise, .temp, .end."""
+"""Read a netlist file: element cards, .model .subckt .param .op .ac .noise .tran .temp .end."""
 
 from __future__ import annotations
 
@@ -9,7 +9,14 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Literal, cast
 
-from tonleiter.core.circuit.cards.deck import MOST_POINTS, MOST_VALUES, Deck, NoiseRequest, Sweep
+from tonleiter.core.circuit.cards.deck import (
+    MOST_POINTS,
+    MOST_VALUES,
+    Deck,
+    NoiseRequest,
+    Sweep,
+    Times,
+)
 from tonleiter.core.circuit.cards.lines import Card, CardError, split_cards
 from tonleiter.core.circuit.cards.scope import (
     Definition,
@@ -41,16 +48,19 @@ from tonleiter.core.circuit.elements import (
     VoltageSource,
 )
 from tonleiter.core.circuit.instance import nodes_of
+from tonleiter.core.circuit.waves import Lines, Pulse, Sine, Wave
 from tonleiter.core.words import quoted
 
 _DEEPEST = 20
 # a subcircuit that holds ten of another, which holds ten of a third, soon has a thousand million
 MOST_ELEMENTS = 20_000
 _LEFT_OUT = frozenset(
-    {".tran", ".print", ".plot", ".probe", ".save", ".meas", ".measure", ".four", ".ic", ".nodeset"}
+    {".print", ".plot", ".probe", ".save", ".meas", ".measure", ".four", ".ic", ".nodeset"}
 )
-_KNOWN = ".model .subckt .ends .param .op .ac .noise .temp .options .end"
+_KNOWN = ".model .subckt .ends .param .op .ac .noise .tran .temp .options .end"
 _TRANSIENTS = frozenset({"sin", "pulse", "pwl", "exp", "sffm"})
+# how many values each waveform takes, at least and at most
+_TAKES = {"sin": (3, 5), "pulse": (2, 7)}
 
 
 @dataclass
@@ -60,6 +70,7 @@ class _Requests:
     ac_card: Card | None = None
     noise: NoiseRequest | None = None
     noise_card: Card | None = None
+    tran: Times | None = None
     temperature_k: float = 300.15
     gmin_s: float = 1e-12
     notes: list[str] = field(default_factory=list)
@@ -107,7 +118,8 @@ def read_deck(text: str) -> Deck:
     if requests.noise and requests.noise_card:
         _check_noise(elements, requests.noise, requests.noise_card)
     circuit = Circuit(tuple(elements), requests.temperature_k, requests.gmin_s, title)
-    return Deck(circuit, requests.op, requests.ac, requests.noise, tuple(requests.notes))
+    notes = tuple(requests.notes)
+    return Deck(circuit, requests.op, requests.ac, requests.noise, requests.tran, notes)
 
 
 def _before_end(cards: list[Card]) -> list[Card]:
@@ -215,6 +227,8 @@ def _directive(card: Card, scope: Scope, requests: _Requests) -> None:
             requests.ac, requests.ac_card = _sweep(card, card.tokens[1:], scope), card
         case ".noise":
             requests.noise, requests.noise_card = _noise(card, scope), card
+        case ".tran":
+            requests.tran = _times(card, scope)
         case ".temp":
             if len(card.tokens) != 2:
                 raise card.error(".temp takes one temperature in degrees C")
@@ -225,6 +239,18 @@ def _directive(card: Card, scope: Scope, requests: _Requests) -> None:
             requests.notes.append(f"line {card.line}: {head} is not computed here and was left out")
         case head:
             raise card.error(f"{quoted(head)} is not known; known: {_KNOWN}")
+
+
+def _times(card: Card, scope: Scope) -> Times:
+    values = [scope.value(card, t) for t in card.tokens[1:]]
+    if not 2 <= len(values) <= 4:
+        raise card.error("a transient is written .tran STEP STOP [START [MAX]], in seconds")
+    step, stop, start, most = (*values, *(0.0, 0.0)[len(values) - 2 :])
+    if not 0 < step <= stop or not 0 <= start < stop or most < 0:
+        raise card.error("a transient needs 0 < STEP ≤ STOP and 0 ≤ START < STOP")
+    if (stop - start) / step > MOST_POINTS:
+        raise card.error(f"the transient has more than {MOST_POINTS} points")
+    return Times(step, stop, start, most or None)
 
 
 def _options(card: Card, scope: Scope, requests: _Requests) -> None:
@@ -391,17 +417,19 @@ def _coupling(card: Card, place: _Place, requests: _Requests) -> Element:
 def _independent(kind: type[VoltageSource] | type[CurrentSource]) -> _Reader:
     def read(card: Card, place: _Place, requests: _Requests) -> Element:
         p, n, *rest = _fields(card, 2, 60)
-        dc, ac = _source_values(card, rest, place.scope, requests)
-        return kind(place.name(card.tokens[0]), place.node(p), place.node(n), dc, ac)
+        dc, ac, wave = _source_values(card, rest, place.scope, requests)
+        name = place.name(card.tokens[0])
+        return kind(name, place.node(p), place.node(n), dc, ac, wave=wave)
 
     return read
 
 
 def _source_values(
     card: Card, rest: list[str], scope: Scope, requests: _Requests
-) -> tuple[float, complex]:
+) -> tuple[float, complex, Wave | None]:
     dc: float | None = None
     ac: complex = 0.0
+    wave: Wave | None = None
     fields = list(rest)
 
     def is_number(text: str) -> bool:
@@ -410,13 +438,12 @@ def _source_values(
     while fields:
         word = fields.pop(0)
         if word.lower() in _TRANSIENTS:
-            requests.notes.append(
-                f"line {card.line}: the {word.upper()} waveform is not computed and was left out"
-            )
-            first = scope.value(card, fields[0]) if fields and is_number(fields[0]) else 0.0
-            dc = first if dc is None and word.lower() == "sin" else dc
+            values = []
             while fields and is_number(fields[0]):
-                fields.pop(0)
+                values.append(scope.value(card, fields.pop(0)))
+            wave = _wave(card, word.lower(), values, requests)
+            # at rest it is what it begins with
+            dc = wave.at(0.0) if dc is None and wave is not None else dc
         elif word.lower() == "ac":
             magnitude = scope.value(card, fields.pop(0)) if fields and is_number(fields[0]) else 1.0
             degrees = scope.value(card, fields.pop(0)) if fields and is_number(fields[0]) else 0.0
@@ -429,7 +456,31 @@ def _source_values(
             dc = scope.value(card, word)
         else:
             raise _UsageError
-    return dc or 0.0, ac
+    return dc or 0.0, ac, wave
+
+
+def _wave(card: Card, word: str, values: list[float], requests: _Requests) -> Wave | None:
+    if word == "pwl":
+        times = values[::2]
+        if len(values) < 4 or len(values) % 2 or times != sorted(times):
+            raise card.error(
+                "PWL takes pairs of time and value, two at least, in the order of time"
+            )
+        return Lines(tuple(zip(times, values[1::2], strict=True)))
+    if word not in _TAKES:
+        requests.notes.append(
+            f"line {card.line}: the {word.upper()} waveform is not computed and was left out"
+        )
+        return None
+    least, most = _TAKES[word]
+    if not least <= len(values) <= most:
+        raise card.error(f"{word.upper()} takes {least} to {most} values, {len(values)} are given")
+    if word == "sin":
+        return Sine(*values)
+    low, high, *rest = values
+    # an edge of no time is a nanosecond long, as usual
+    delay, rise, fall, width, period = (*rest, *(0.0, 0.0, 0.0, math.inf, math.inf)[len(rest) :])
+    return Pulse(low, high, delay, rise or 1e-9, fall or 1e-9, width, period)
 
 
 def _voltage_controlled(kind: type[Vcvs] | type[Vccs]) -> _Reader:

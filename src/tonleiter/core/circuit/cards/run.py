@@ -7,14 +7,15 @@ from typing import Any
 import numpy as np
 
 from tonleiter.core.circuit.ac import Complexes, Linear, linearise, node_response
-from tonleiter.core.circuit.cards.deck import Deck, NoiseRequest
+from tonleiter.core.circuit.cards.deck import Deck, NoiseRequest, Times
 from tonleiter.core.circuit.dc import solve_dc
 from tonleiter.core.circuit.noise import band_power, noise_shares
 from tonleiter.core.circuit.system import System
+from tonleiter.core.circuit.transient import solve_transient
 
 
 def run_deck(deck: Deck) -> dict[str, Any]:
-    """Results under ``op``, ``ac`` and ``noise``, each present when the file asks for it.
+    """Results under ``op``, ``ac``, ``noise`` and ``tran``, each present when the file asks for it.
 
     Raises CircuitError when the circuit has no solution.
     """
@@ -32,9 +33,17 @@ def run_deck(deck: Deck) -> dict[str, Any]:
             if "#" not in node
         }
         results["ac"] = {"f_hz": f_hz.tolist(), "nodes": nodes}
+    if deck.tran:
+        results["tran"] = _over_time(system, deck.tran)
     if deck.noise:
         results["noise"] = _noise(linear, deck.noise)
     return results
+
+
+def _over_time(system: System, times: Times) -> dict[str, Any]:
+    found = solve_transient(system, times.step_s, times.stop_s, times.start_s, times.most_s)
+    nodes = {n: found.x[:, r].tolist() for n, r in system.node_row.items() if "#" not in n}
+    return {"t_s": found.t_s.tolist(), "nodes": nodes}
 
 
 def _noise(linear: Linear, request: NoiseRequest) -> dict[str, Any]:
