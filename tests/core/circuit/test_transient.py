@@ -39,15 +39,18 @@ def agrees(found, by_hand):
 
 
 def test_a_capacitor_charges_as_the_exponential_says():
-    s = over_time(VoltageSource("v", "a", "0", wave=Pulse(0, 5, 1e-3)), Resistor("r", "a", "b", 1e3),
-                  Capacitor("c", "b", "0", 1e-6), step=1e-4)  # fmt: skip
+    step = VoltageSource("v", "a", "0", wave=Pulse(0, 5, 1e-3))
+    c = Capacitor("c", "b", "0", 1e-6)
+    s = over_time(step, Resistor("r", "a", "b", 1e3), c, step=1e-4)
     agrees(s.volts("b"), np.where(s.t_s > 1e-3, 5 * (1 - np.exp(-(s.t_s - 1e-3) / 1e-3)), 0))
 
 
 def test_a_coil_s_current_rises_as_the_exponential_says():
-    s = over_time(VoltageSource("v", "a", "0", wave=Pulse(0, 1, 1e-3)), Resistor("r", "a", "b", 100),
-                  Inductor("l", "b", "0", 0.1), step=1e-4)  # fmt: skip
-    agrees(s.branch_a("l"), np.where(s.t_s > 1e-3, 0.01 * (1 - np.exp(-(s.t_s - 1e-3) / 1e-3)), 0))
+    step = VoltageSource("v", "a", "0", wave=Pulse(0, 1, 1e-3))
+    coil = Inductor("l", "b", "0", 0.1)
+    s = over_time(step, Resistor("r", "a", "b", 100), coil, step=1e-4)
+    rises = 0.01 * (1 - np.exp(-(s.t_s - 1e-3) / 1e-3))
+    agrees(s.branch_a("l"), np.where(s.t_s > 1e-3, rises, 0))
 
 
 def test_a_tank_rings_for_ten_periods():

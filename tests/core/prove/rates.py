@@ -128,9 +128,10 @@ def main() -> int:
               " readings")  # fmt: skip
         for line in score.missed:
             print(f"    {line}")
-    print(f"all: {total.tried} faults, first {total.first / total.tried:.1%}, among three"
-          f" {total.third / total.tried:.1%}, by {statistics.median(total.share):.0%} of the readings"
-          f" (median), {time.perf_counter() - began:.0f} s")  # fmt: skip
+    first, third = total.first / total.tried, total.third / total.tried
+    print(f"all: {total.tried} faults, first {first:.1%}, among three {third:.1%}, by"
+          f" {statistics.median(total.share):.0%} of the readings (median),"
+          f" {time.perf_counter() - began:.0f} s")  # fmt: skip
     return 0
 
 

@@ -171,7 +171,8 @@ class _Runner:
     def _rest(self, t: float, x: Floats, junctions: list[Floats]) -> Floats:
         """C dx/dt at an instant: what is left of each equation, 0 where nothing moves."""
         left: Floats = self._b(t) - self._dense_g @ x - self._currents(junctions)
-        return left * self._moving
+        left *= self._moving
+        return left
 
     def _told(self, t_s: Floats, x: Floats, steps: int) -> Transient:
         wanted = t_s >= self._start - 1e-9 * self._step
