@@ -37,6 +37,7 @@ SPACES: tuple[Entry, ...] = (
     Entry("match", "2", "Match", "match.space:MatchSpace"),
     Entry("ladder", "3", "Ladder", "ladder.space:LadderSpace", at_once=True),
     Entry("wire", "4", "Wire", "wire.space:WireSpace"),
+    Entry("prove", "5", "Prove", "prove.space:ProveSpace"),
 )
 # where a station opens
 FIRST = "ladder"

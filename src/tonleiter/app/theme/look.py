@@ -150,6 +150,7 @@ QPushButton[role="option"]:focus {{ border: 2px solid {p.aim}; padding: 1px 4px;
 QPushButton[role="answer"] {{ background: {p.field}; border: 1px solid {p.line};
   border-radius: 5px; text-align: left; padding: 8px 12px; }}
 QPushButton[role="answer"]:hover {{ border-color: {p.aim}; }}
+QPushButton[role="answer"]:checked {{ background: {p.chosen}; border-color: {p.aim}; }}
 QPushButton[role="answer"]:focus {{ border: 2px solid {p.aim}; padding: 7px 11px; }}
 QPushButton[role="plain"] {{ background: {p.field}; border: 1px solid {p.line};
   border-radius: 4px; padding: 4px 10px; }}

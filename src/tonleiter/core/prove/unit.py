@@ -113,7 +113,7 @@ def unit_of(found: Wired, at: int) -> Unit:
     return Unit(
         elements=elements,
         bench=tuple(_grounded(e, common) for e in bench),
-        points=_points(found, at, elements, common),
+        points=_points(found, at, elements, right.wires.get("screen", right.wires["cold"])),
         contacts={ref: ground[node] for ref, node in contacts.items()},
         supply=supply,
         tone_v=tone,
@@ -147,7 +147,9 @@ def _grounded(element: Element, common: str) -> Element:
     return replace(element, **moved) if moved else element  # type: ignore[arg-type]
 
 
-def _points(found: Wired, at: int, elements: tuple[Element, ...], common: str) -> tuple[Point, ...]:
+def _points(
+    found: Wired, at: int, elements: tuple[Element, ...], ground_wire: str
+) -> tuple[Point, ...]:
     """Every net of the part but the common one, in the order of the build."""
     build = found.build
     nodes = {n for e in elements for n in nodes_of(e)} - {GROUND}
@@ -156,7 +158,7 @@ def _points(found: Wired, at: int, elements: tuple[Element, ...], common: str) -
         name = build.net_at.get(node)
         if name is not None:
             node_of.setdefault(name, node)
-    ground = build.net_at.get(common)
+    ground = build.net_at.get(ground_wire)
     wires = build.wires_in(at % len(build.spans))
     order = dict.fromkeys(c.net for c in wires)
     made = []

@@ -1,0 +1,1 @@
+"""The Prove space: the bring-up of a build, reading by reading."""

@@ -1,0 +1,124 @@
+"""The drawing of what is on the bench, with a letter at every point to put a probe."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from PySide6.QtCore import QPointF, QSize, Qt
+from PySide6.QtGui import QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QWidget
+
+from tonleiter.app.safety.events import guarded, painting
+from tonleiter.app.spaces.prove.model import ProveModel
+from tonleiter.app.theme.look import Look
+from tonleiter.app.widgets.drawing.painter import SheetPainter, size_px
+from tonleiter.core.drawing.sheet import Sheet
+from tonleiter.core.report.drawings import draw_stages
+from tonleiter.core.wiring.build import is_soldered
+
+UNIT_PX, LEAST_PX, SPOT_PX, TOP_PX = 9.0, 6.5, 10.0, 10
+
+
+class BenchDrawing(QWidget):
+    """Letters are green where the reading fits, red where it does not, brass where it is next."""
+
+    def __init__(self, model: ProveModel, look: Look) -> None:
+        super().__init__()
+        self._model, self._look = model, look
+        self._sheet = Sheet()
+        self._of: object = None
+        self.setAccessibleName("Drawing of the build with its measuring points")
+        model.changed.connect(self._follow)
+        look.changed.connect(self._follow)
+
+    def _follow(self) -> None:
+        found = self._model.found
+        if found is not self._of:
+            self._of = found
+            self._sheet = Sheet()
+            if found is not None and found.build.spans:
+                span = found.build.spans[self._model.place]
+                stages = found.assessment.solution.compiled.stages[span.first + 1 : span.plug_at]
+                soldered = [s for s in stages if is_soldered(s.gear)]
+                if soldered:
+                    drawn = draw_stages(found.assessment.solution, soldered).sheet
+                    # volts stand beside their readings; here the letters need the room
+                    texts = tuple(t for t in drawn.texts if t.role != "volts")
+                    self._sheet = replace(drawn.named(dict(found.build.refs)), texts=texts)
+        self.setVisible(bool(self._sheet.symbols))
+        self.setAccessibleDescription(self._sheet.spoken())
+        self.updateGeometry()
+        self.update()
+
+    def _unit(self) -> float:
+        box = self._sheet.box()
+        scale = self._look.scale
+        return min(max((self.width() - 8) / max(box.width, 1), LEAST_PX * scale), UNIT_PX * scale)
+
+    @guarded
+    def sizeHint(self) -> QSize:
+        """As tall as the drawing is in this width."""
+        _, height = size_px(self._sheet, self._unit())
+        return QSize(self._look.px(300), round(height) + TOP_PX + 4)
+
+    @guarded
+    def minimumSizeHint(self) -> QSize:
+        """As tall as it must be."""
+        width, height = size_px(self._sheet, LEAST_PX * self._look.scale)
+        return (
+            QSize(round(width), round(height) + TOP_PX + 4) if self._sheet.symbols else QSize(0, 0)
+        )
+
+    def spots(self) -> dict[str, QPointF]:
+        """Where each letter stands."""
+        proof, found = self._model.proof, self._model.found
+        if proof is None or found is None or not self._sheet.symbols:
+            return {}
+        box, unit = self._sheet.box(), self._unit()
+        place: dict[str, QPointF] = {}
+        net_at = found.build.net_at
+        for point in proof.unit.points:
+            net = net_at.get(point.node)
+            lines = [w for w in self._sheet.wires if net_at.get(w.node) == net]
+            if not lines:
+                continue
+            # on the longest straight piece of the net, where there is room for a letter
+            best = max(lines, key=lambda w: abs(w.x1 - w.x0) + abs(w.y1 - w.y0))
+            x, y = (best.x0 + best.x1) / 2, (best.y0 + best.y1) / 2
+            place[point.letter] = QPointF((x - box.x0) * unit, (y - box.y0) * unit + TOP_PX)
+        return place
+
+    @guarded
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """The drawing, then the letters."""
+        if not self._sheet.symbols:
+            return
+        look, model = self._look, self._model
+        with painting(self) as painter:
+            painter.save()
+            painter.translate(0, TOP_PX)
+            SheetPainter(painter, self._sheet, look.palette, self._unit(), look.scale).paint()
+            painter.restore()
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            wanted = model.ranking.next.id if model.ranking and model.ranking.next else ""
+            for letter, at in self.spots().items():
+                self._letter(painter, letter, at, wanted == f"dc {letter}")
+
+    def _letter(self, painter: QPainter, letter: str, at: QPointF, wanted: bool) -> None:
+        look, model = self._look, self._model
+        reading = next((r for r in model.of_step("dc") if r.id == f"dc {letter}"), None)
+        p = look.palette
+        read = reading is not None and reading.id in model.readings()
+        bad = read and reading is not None and model.disagrees(reading)
+        fill = "stop" if bad else "fine" if read else "field"
+        painter.setPen(QPen(p.color("aim" if wanted or not read else fill), 3 if wanted else 1.6))
+        painter.setBrush(p.color(fill))
+        painter.drawEllipse(at, look.px(SPOT_PX), look.px(SPOT_PX))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setFont(look.font(12, 700))
+        painter.setPen(p.color("panel" if read else "ink"))
+        size = look.px(SPOT_PX)
+        painter.drawText(
+            int(at.x()) - size, int(at.y()) - size, 2 * size, 2 * size,
+            int(Qt.AlignmentFlag.AlignCenter), letter,
+        )  # fmt: skip

@@ -1,0 +1,416 @@
+"""The Prove space: the path, a step with its readings, and what would explain them."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QFontMetrics, QHideEvent, QResizeEvent
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QFrame,
+    QGridLayout,
+    QHBoxLayout,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)
+
+from tonleiter.app.safety.events import guarded
+from tonleiter.app.spaces.prove.drawing import BenchDrawing
+from tonleiter.app.spaces.prove.gauge import Gauge, ShareBar
+from tonleiter.app.spaces.prove.model import ProveModel, as_read
+from tonleiter.app.spaces.space import Action, Badge, Context, Space
+from tonleiter.app.widgets.choice import Choice
+from tonleiter.app.widgets.labels import button, label, wrapped_button
+from tonleiter.app.widgets.panel import Panel, clear
+from tonleiter.app.widgets.text_field import TextField
+from tonleiter.core.prove.bench import Reading
+from tonleiter.core.prove.path import PATH
+from tonleiter.core.prove.rank import HEALTHY, Explained, Ranking
+from tonleiter.core.station import edits
+
+PATH_PX, SIDE_SHARE, LEAST_SIDE_PX, MOST_SIDE_PX = 132, 0.34, 250, 440
+FIELD_PX, MOST_FAULTS, EQUALS, LEAST_SHARE = 104, 5, 3, 0.005
+
+
+class ProveSpace(Space):
+    """The bench is set up when it is looked at."""
+
+    def __init__(self, context: Context) -> None:
+        super().__init__(context)
+        self._look = context.look
+        self.model = ProveModel(context.document, context.jobs)
+        self.model.refused.connect(self.refused)
+        self.chains = Choice(self._look, "Chain", 230)
+        self.parts_of = Choice(self._look, "Part of the chain", 300)
+        self._says, self._proves = label("", "headline", wraps=True), label("", "sub", wraps=True)
+        self.path = QVBoxLayout()
+        self.drawing = BenchDrawing(self.model, self._look)
+        self.step_panel = Panel("center", (0, 4, 6, 8))
+        self.side = Panel("inspector")
+        self.fields: dict[str, TextField] = {}
+        self._arrange()
+        self.model.changed.connect(self.refresh)
+        self.model.ranked.connect(self.badge_changed)
+        self._look.changed.connect(self.refresh)
+        self.refresh()
+
+    def _arrange(self) -> None:
+        header = QFrame()
+        header.setObjectName("header")
+        row = QHBoxLayout(header)
+        row.setContentsMargins(20, 8, 16, 8)
+        for words, box in (("I prove", self.chains), ("from", self.parts_of)):
+            row.addWidget(label(words, "plain"))
+            row.addWidget(box)
+        row.addWidget(label("on the bench", "plain"))
+        row.addStretch(1)
+        self.chains.activated.connect(self._open_chain)
+        self.parts_of.activated.connect(lambda k: self.model.show_part(k))
+        center = QFrame()
+        center.setObjectName("center")
+        column = QVBoxLayout(center)
+        column.setContentsMargins(20, 10, 8, 8)
+        column.setSpacing(4)
+        column.addWidget(self._says)
+        column.addWidget(self._proves)
+        both = QHBoxLayout()
+        both.setSpacing(12)
+        self._rail = QWidget()
+        self._rail.setLayout(self.path)
+        self.path.setContentsMargins(0, 6, 0, 0)
+        self.path.setSpacing(4)
+        rail = QScrollArea()
+        rail.setWidgetResizable(True)
+        rail.setWidget(self._rail)
+        rail.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self._path_area = rail
+        both.addWidget(rail)
+        right = QVBoxLayout()
+        right.setSpacing(4)
+        right.addWidget(self.drawing)
+        right.addWidget(self.step_panel, 1)
+        both.addLayout(right, 1)
+        column.addLayout(both, 1)
+        middle = QHBoxLayout()
+        middle.setSpacing(0)
+        middle.addWidget(center, 1)
+        middle.addWidget(self.side)
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.setSpacing(0)
+        whole.addWidget(header)
+        whole.addLayout(middle, 1)
+
+    @guarded
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """The side gives way first."""
+        super().resizeEvent(event)
+        self._fit()
+
+    def _fit(self) -> None:
+        look = self._look
+        wide = max(look.px(LEAST_SIDE_PX), min(round(SIDE_SHARE * self.width()),
+                                               look.px(MOST_SIDE_PX)))  # fmt: skip
+        self.side.setFixedWidth(min(wide, max(round(0.4 * self.width()), 220)))
+        self._path_area.setFixedWidth(look.px(PATH_PX))
+
+    # --- showing ---------------------------------------------------------------------------------
+
+    def refresh(self) -> None:
+        """Show the path, the step and what explains its readings."""
+        model = self.model
+        station, found = model.station, model.found
+        current = station.chain().id if station.chains else ""
+        self.chains.show_items([(c.name, c.id) for c in station.chains], current)
+        spans = found.build.spans if found else ()
+        items = [(f"{s.left.name} to {s.right.name}", str(k)) for k, s in enumerate(spans)]
+        self.parts_of.show_items(items, str(model.place))
+        self.parts_of.setEnabled(bool(items))
+        self._fit()
+        self._say()
+        self._show_path()
+        self._show_step()
+        self._show_side()
+
+    def _say(self) -> None:
+        model = self.model
+        if model.proof is None:
+            self._says.setText(model.trouble or "Nothing is on the bench.")
+            self._proves.setText("")
+            return
+        off = [r for r in model.proof.readings if model.disagrees(r)]
+        read = len(model.readings())
+        if not model.ready:
+            self._says.setText("The bench is being set up: every fault is simulated once.")
+            self._proves.setText("")
+            return
+        ranking = model.ranking
+        first = ranking.explained[0] if ranking and ranking.explained else None
+        if ranking is not None and ranking.suspicious:
+            self._says.setText("No single fault explains these readings: read the odd one again.")
+        elif off and first is not None and first.fault.id != HEALTHY:
+            count = "One reading disagrees" if len(off) == 1 else f"{len(off)} readings disagree"
+            self._says.setText(f"{count}: most likely {first.fault.says}.")
+        elif read:
+            noun = "reading is" if read == 1 else "readings are"
+            self._says.setText(f"{read} {noun} as predicted.")
+        else:
+            self._says.setText("Nothing is read yet: begin with your eyes, then ring it out.")
+        wanted = ranking.next if ranking else None
+        self._proves.setText(
+            "The build was changed since these readings: they are kept, and not counted."
+            if model.older()
+            else f"Read next: {wanted.says}; it tells the likely ones apart best."
+            if wanted is not None and read
+            else ""
+        )
+
+    def _show_path(self) -> None:
+        clear(self.path)
+        model = self.model
+        proved = model.proved()
+        left_out = proved.left_out if proved else ()
+        for number, step in enumerate(PATH, 1):
+            done, of = model.done(step.id)
+            mark = "–" if step.id in left_out else "✓" if of and done == of else str(number)
+            bad = any(model.disagrees(r) for r in model.of_step(step.id))
+            count = "left out" if step.id in left_out else f"{done} of {of}" if of else ""
+            words = f"{'!' if bad else mark}  {step.title}\n{count or ' '}"
+            made = button(words, "answer", partial(model.show_step, step.id))
+            made.setAccessibleName(f"Step {number}, {step.title}, {count}")
+            made.setCheckable(True)
+            made.setChecked(step.id == model.step)
+            self.path.addWidget(made)
+        self.path.addStretch(1)
+
+    def _show_step(self) -> None:
+        model = self.model
+        step = model.path_step()
+        column = self.step_panel.begin(spacing=5)
+        self.fields = {}
+        column.addWidget(label(f"{step.title}", "title"))
+        column.addWidget(label(step.says, "sub", wraps=True))
+        if step.caution:
+            column.addWidget(label(f"⚠ {step.caution}", "caution", wraps=True))
+        if model.proof is not None:
+            for check in model.checks(step.id):
+                self._check(column, check)
+            readings = model.of_step(step.id)
+            if readings:
+                self._readings(column, readings)
+            elif step.id in ("dc",) and model.proof.unit.battery() is None:
+                column.addWidget(label("This build has no supply of its own.", "caption"))
+            self._leave_out(column)
+        self.step_panel.finish(column)
+
+    def _check(self, column: QVBoxLayout, check: str) -> None:
+        step, proved = self.model.step, self.model.proved()
+        box = QCheckBox(check)
+        box.setChecked(f"{step}: {check}" in (proved.seen if proved else ()))
+        box.toggled.connect(
+            lambda on: self.model.attempt(lambda: self.model.tick(step, check, on))
+        )  # fmt: skip
+        column.addWidget(box)
+
+    def _readings(self, column: QVBoxLayout, readings: tuple[Reading, ...]) -> None:
+        model, look = self.model, self._look
+        row = QHBoxLayout()
+        row.addWidget(label("reading, its brackets, what was read", "caption"), 1)
+        made = button("Read this step off the simulated bench", "plain",
+                      partial(self._attempt_read, readings))  # fmt: skip
+        row.addWidget(made)
+        column.addLayout(row)
+        grid = QGridLayout()
+        grid.setHorizontalSpacing(10)
+        grid.setVerticalSpacing(3)
+        grid.setColumnStretch(0, 3)
+        grid.setColumnStretch(2, 2)
+        typed, values = model.typed(), model.readings()
+        wanted = model.ranking.next.id if model.ranking and model.ranking.next else ""
+        proof = model.proof
+        assert proof is not None
+        places = {r.id: k for k, r in enumerate(proof.readings)}
+        for n, reading in enumerate(readings):
+            says = label(reading.says, "section" if reading.id == wanted else "sub", wraps=True)
+            grid.addWidget(says, n, 0)
+            if model.ready:
+                k = places[reading.id]
+                nominal = as_read(proof.predicted.nominal[k], reading.unit)
+                grid.addWidget(label(nominal, "figure"), n, 1, Qt.AlignmentFlag.AlignRight)
+                low, high = float(proof.predicted.low[k]), float(proof.predicted.high[k])
+                fits = not model.disagrees(reading)
+                grid.addWidget(Gauge(look, low, high, values.get(reading.id), fits), n, 2)
+            field = TextField(typed.get(reading.id, ""), f"Reading {reading.says}", model.drafts,
+                              (f"prove:{model.place}", reading.id))  # fmt: skip
+            field.setFixedWidth(look.px(FIELD_PX))
+            field.setPlaceholderText(reading.unit)
+            field.accepted.connect(partial(self._take, field, reading))
+            grid.addWidget(field, n, 3)
+            self.fields[reading.id] = field
+        column.addLayout(grid)
+
+    def _take(self, field: TextField, reading: Reading, text: str) -> None:
+        why = field.offer(lambda: self.model.take(reading, text))
+        self.refused.emit(why)
+
+    def _attempt_read(self, readings: tuple[Reading, ...]) -> None:
+        self.model.attempt(lambda: self.model.read_off(readings))
+
+    def _leave_out(self, column: QVBoxLayout) -> None:
+        step, proved = self.model.step, self.model.proved()
+        out = step in (proved.left_out if proved else ())
+        words = "Do this step after all" if out else "Leave this step out, and say so"
+        column.addWidget(
+            button(words, "link",
+                   lambda: self.model.attempt(lambda: self.model.leave_out(step, not out)))
+        )  # fmt: skip
+
+    # --- what would explain this -----------------------------------------------------------------
+
+    def _show_side(self) -> None:
+        model = self.model
+        column = self.side.begin(spacing=6)
+        column.addWidget(label("What would explain this?", "title", wraps=True))
+        if model.proof is None or not model.ready:
+            column.addWidget(label("…", "sub"))
+            self.side.finish(column)
+            return
+        count = len(model.proof.faults)
+        read = len(model.readings())
+        noun = "reading" if read == 1 else "readings"
+        column.addWidget(
+            label(f"{count} faults simulated; {read} {noun} of {len(model.proof.readings)} counted",
+                  "caption", wraps=True)
+        )  # fmt: skip
+        ranking = model.ranking
+        if ranking is not None and read:
+            self._faults(column, ranking)
+        if not read:
+            column.addWidget(
+                label("A reading outside its brackets starts the search: every fault is weighed by"
+                      " how well it explains all readings so far.", "sub", wraps=True)
+            )  # fmt: skip
+        if ranking is not None and ranking.next is not None:
+            wanted = ranking.next
+            metrics = QFontMetrics(self._look.font(14, 600))
+            column.addWidget(
+                wrapped_button(f"Read next: {wanted.says}", "plain",
+                               partial(self.go_to_reading, wanted), metrics, self.side.width() - 70)
+            )  # fmt: skip
+        self._practice(column)
+        self.side.finish(column)
+
+    def _faults(self, column: QVBoxLayout, ranking: Ranking) -> None:
+        """The likeliest, those together that no reading tells apart."""
+        share = {e.fault.id: e.likelihood for e in ranking.explained}
+        said: set[str] = set()
+        count = 0
+        for explained in ranking.explained:
+            if explained.fault.id in said or explained.likelihood < LEAST_SHARE:
+                continue
+            same = [e for e in explained.equals if e not in said]
+            said |= {explained.fault.id, *same}
+            both = explained.likelihood + sum(share.get(e, 0.0) for e in same)
+            self._fault(column, explained, min(both, 1.0))
+            count += 1
+            if count == MOST_FAULTS:
+                return
+
+    def _fault(self, column: QVBoxLayout, explained: Explained, share: float) -> None:
+        column.addWidget(label(explained.fault.says, "section", wraps=True))
+        column.addWidget(ShareBar(self._look, share, explained.fault.says))
+        model = self.model
+        assert model.proof is not None
+        names = {f.id: f.says for f in model.proof.faults}
+        said = []
+        if explained.equals:
+            more = "" if len(explained.equals) <= EQUALS else " and more"
+            same = "; or ".join(names.get(e, "nothing wrong") for e in explained.equals[:EQUALS])
+            said.append(f"no reading tells it from: {same}{more}")
+        if explained.worst:
+            worst = next(r for r in model.proof.readings if r.id == explained.worst)
+            said.append(f"does not explain {worst.says}")
+        if said:
+            column.addWidget(label("; ".join(said), "caption", wraps=True))
+
+    def _practice(self, column: QVBoxLayout) -> None:
+        model = self.model
+        column.addWidget(label("Practice", "section"))
+        if model.hidden is None:
+            column.addWidget(label("A fault hidden on the simulated bench, to be found.", "caption",
+                                   wraps=True))  # fmt: skip
+            column.addWidget(button("Hide a fault", "plain", self._hide))
+        else:
+            if model.told:
+                column.addWidget(label(f"It was: {model.hidden.says}.", "sub", wraps=True))
+            else:
+                column.addWidget(label("A fault is hidden.", "sub"))
+                column.addWidget(button("Tell me", "plain", model.tell))
+            column.addWidget(button("Hide another one", "plain", self._hide))
+        if model.typed():
+            column.addWidget(button("I mended it: read again", "plain", self._again))
+
+    def _hide(self) -> None:
+        self.model.attempt(self.model.hide)
+
+    def _again(self) -> None:
+        self.model.attempt(self.model.read_again)
+
+    def go_to_reading(self, reading: Reading) -> None:
+        """Show a reading's step with the keyboard on its field."""
+        self.model.show_step(reading.step)
+        if reading.id in self.fields:
+            self.fields[reading.id].setFocus(Qt.FocusReason.ShortcutFocusReason)
+
+    # --- what the window asks --------------------------------------------------------------------
+
+    def _open_chain(self) -> None:
+        chain = self.chains.currentData()
+        self.model.at = -1
+        self.model.attempt(lambda: self.model.edit("chain", lambda s: edits.open_chain(s, chain)))
+
+    def arrive(self, word: str = "") -> None:
+        """The bench is set up."""
+        self.model.arrive()
+        self.setFocus(Qt.FocusReason.ShortcutFocusReason)
+
+    def rest(self) -> None:
+        """Stop what runs behind the window."""
+        self.model.rest()
+
+    @guarded
+    def hideEvent(self, event: QHideEvent) -> None:
+        """Out of sight nothing is simulated."""
+        super().hideEvent(event)
+        self.model.leave()
+
+    def badge(self) -> Badge | None:
+        """How many readings disagree."""
+        proof = self.model.proof
+        off = sum(self.model.disagrees(r) for r in proof.readings) if proof else 0
+        return Badge(off, "mind") if off else None
+
+    def key_actions(self) -> tuple[Action, ...]:
+        """Keys while the path is shown."""
+        return (
+            Action("Go to the reading that tells most", "N", self._go_next),
+            Action("Next step of the path", "PgDown", lambda: self._move(1)),
+            Action("Step before", "PgUp", lambda: self._move(-1)),
+        )
+
+    def _go_next(self) -> None:
+        ranking = self.model.ranking
+        if ranking is not None and ranking.next is not None:
+            self.go_to_reading(ranking.next)
+
+    def _move(self, by: int) -> None:
+        ids = [s.id for s in PATH]
+        at = ids.index(self.model.step) + by
+        if 0 <= at < len(ids):
+            self.model.show_step(ids[at])
+
+    def hints(self) -> tuple[tuple[str, str], ...]:
+        """What is typed here."""
+        return (("0.84, 840m, open, beep", "A reading as people write it"),)

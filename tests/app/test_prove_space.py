@@ -1,0 +1,205 @@
+"""The Prove space in the real window: the path, readings typed, faults hidden and found."""
+
+import json
+
+import pytest
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QCheckBox, QLabel, QPushButton
+
+from tests.app.hands import choose, press
+from tests.core.prove.rates import kind
+from tests.core.wiring.benches import lead, mic, radio, station
+from tonleiter.core.station import edits
+from tonleiter.core.station.files import read_station, save_station
+
+
+@pytest.fixture
+def window(open_window, tmp_path):
+    folder = tmp_path / "bench.station"
+    save_station(station(mic(), lead(), kind("bipolar-preamp"), lead("out"), radio()), folder)
+    return open_window(folder)
+
+
+@pytest.fixture
+def prove(window, qtbot):
+    QApplication.processEvents()
+    qtbot.keyClick(window, Qt.Key.Key_5)
+    space = window.space("prove")
+    assert window._stack.currentWidget() is space
+    space.model.set_up_now()
+    return space
+
+
+def words(widget):
+    for _ in range(3):
+        QApplication.processEvents()
+    return [w.text() for w in widget.findChildren(QLabel) if w.isVisible()]
+
+
+def named(space, text):
+    for _ in range(3):
+        QApplication.processEvents()
+    return next(b for b in space.findChildren(QPushButton)
+                if text in b.text().replace("\n", " ") and b.isVisible())  # fmt: skip
+
+
+def at(space, part):
+    """The reading where a part's pin is."""
+    return next(r for r in space.model.proof.readings if part in r.says.replace(":", ",")
+                .split(", ") or f" {part}" in r.says)  # fmt: skip
+
+
+def typed(space, reading, text):
+    space.model.show_step(reading.step)
+    QApplication.processEvents()
+    field = space.fields[reading.id]
+    field.setFocus()
+    field.selectAll()
+    QTest.keyClicks(field, text)
+    QTest.keyClick(field, Qt.Key.Key_Return)
+    QApplication.processEvents()
+
+
+def test_five_sets_the_bench_up_and_begins_with_the_eyes(prove):
+    assert "begin with your eyes" in prove._says.text()
+    prove.model.show_step("look")
+    checks = [b.text() for b in prove.findChildren(QCheckBox) if b.isVisible()]
+    assert any(c.startswith("Q1: each leg") for c in checks)
+    assert any("strain relief" in c for c in checks)
+    assert any("eye protection" in w for w in words(prove.step_panel))
+
+
+def test_a_check_is_ticked_and_kept(prove, window):
+    prove.model.show_step("look")
+    QApplication.processEvents()
+    box = next(b for b in prove.findChildren(QCheckBox) if "strain relief" in b.text())
+    QTest.mouseClick(box, Qt.MouseButton.LeftButton, pos=QPoint(8, box.height() // 2))
+    (proved,) = window.document.station.chain().variant().proved
+    assert any("strain relief" in s for s in proved.seen)
+    assert prove.model.done("look")[0] == 1
+    window.undo()
+    assert window.document.station.chain().variant().proved == ()
+
+
+def test_readings_as_people_write_them_are_judged(prove):
+    base = at(prove, "Q1.B")
+    typed(prove, base, "1.55")
+    assert prove._says.text() == "1 reading is as predicted."
+    assert not prove.model.disagrees(base)
+    typed(prove, base, "2300m")
+    assert "One reading disagrees: most likely" in prove._says.text()
+    assert prove.badge().count == 1
+
+
+def test_a_reading_of_the_wrong_unit_is_one_line_and_stays(prove, window):
+    base = at(prove, "Q1.B")
+    typed(prove, base, "5 ohm")
+    assert prove.fields[base.id].text() == "5 ohm"
+    assert base.id not in prove.model.typed()
+    assert "5 ohm" in window.notice.text
+    assert "\n" not in window.notice.text
+
+
+def test_nothing_typed_takes_a_reading_away(prove):
+    base = at(prove, "Q1.B")
+    typed(prove, base, "1.55")
+    prove.fields[base.id].setFocus()
+    prove.fields[base.id].selectAll()
+    QTest.keyClick(prove.fields[base.id], Qt.Key.Key_Delete)
+    QTest.keyClick(prove.fields[base.id], Qt.Key.Key_Return)
+    assert prove.model.typed() == {}
+
+
+def test_a_hidden_fault_is_found_reading_by_reading(prove, qtbot):
+    """Only the reading that is asked for is taken, each time."""
+    prove.model.hide(prove.model.proof.fault("R2-open"))
+    for _ in range(12):
+        wanted = prove.model.ranking.next
+        if wanted is None:
+            break
+        qtbot.keyClick(prove, Qt.Key.Key_N)
+        typed(prove, wanted, prove.model.shown(wanted))
+    first = prove.model.ranking.explained[0]
+    assert "R2-open" in (first.fault.id, *first.equals)
+    assert len(prove.model.readings()) < len(prove.model.proof.readings) / 2
+    assert any("R2" in w for w in words(prove.side))
+    press(named(prove, "Tell me"))
+    assert any("It was: R2 open" in w for w in words(prove.side))
+
+
+def test_a_step_is_read_off_the_bench_and_read_again(prove):
+    prove.model.show_step("dc")
+    press(named(prove, "Read this step off"))
+    done, of = prove.model.done("dc")
+    assert done == of > 4
+    assert "as predicted" in prove._says.text()
+    press(named(prove, "I mended it"))
+    assert prove.model.typed() == {}
+
+
+def test_hide_a_fault_hides_one(prove):
+    press(named(prove, "Hide a fault"))
+    assert prove.model.hidden is not None
+    assert any(w == "A fault is hidden." for w in words(prove.side))
+
+
+def test_a_step_left_out_is_on_the_record(prove, window):
+    prove.model.show_step("tone")
+    press(named(prove, "Leave this step out"))
+    assert window.document.station.chain().variant().proved[0].left_out == ("tone",)
+    press(named(prove, "Do this step after all"))
+    assert window.document.station.chain().variant().proved[0].left_out == ()
+
+
+def test_readings_of_another_build_are_kept_and_marked(prove, window, tmp_path):
+    base = at(prove, "Q1.B")
+    typed(prove, base, "1.55")
+    chain = window.document.station.chain()
+    window.document.edit("R", lambda s: edits.set_value(s, chain.id, "v", 2, "lower_ohm", 10e3))
+    prove.model.set_up_now()
+    assert prove.model.older()
+    assert prove.model.readings() == {}
+    assert prove.model.typed() == {base.id: "1.55"}
+    assert "changed since these readings" in prove._proves.text()
+    save_station(window.document.station, tmp_path / "kept.station")
+    assert read_station(tmp_path / "kept.station").station == window.document.station
+
+
+def test_keys_walk_the_path(prove, qtbot):
+    prove.model.show_step("ring")
+    qtbot.keyClick(prove, Qt.Key.Key_PageDown)
+    assert prove.model.step == "dc"
+    qtbot.keyClick(prove, Qt.Key.Key_PageUp)
+    assert prove.model.step == "ring"
+
+
+def test_the_drawing_has_a_letter_at_every_point(prove):
+    QApplication.processEvents()
+    assert set(prove.drawing.spots()) == {p.letter for p in prove.model.proof.unit.points}
+    prove.drawing.repaint()
+
+
+def test_the_demo_is_proven_part_by_part(open_window, demo_folder):
+    window = open_window(demo_folder)
+    window.go_to("prove")
+    space = window.space("prove")
+    for chain in ("hf-chat", "fm-headset", "am-driver", "hf-weak-data"):
+        choose(space.chains, chain) if chain != "hf-chat" else None
+        space.model.set_up_now()
+        assert space.model.proof is not None
+        assert space.model.ready
+        for step in ("look", "ring", "dc", "tone", "listen", "dummy-load", "air"):
+            space.model.show_step(step)
+        QApplication.processEvents()
+    assert json.dumps(space.model.proof.shown(None)).count("ohm") > 3
+
+
+def test_an_empty_station_says_where_to_begin(open_window, tmp_path):
+    from tonleiter.core.station.files import new_station
+
+    folder = tmp_path / "bare.station"
+    save_station(new_station(folder), folder)
+    window = open_window(folder)
+    window.go_to("prove")
+    assert "nothing to prove yet" in window.space("prove")._says.text()
