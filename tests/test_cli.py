@@ -64,12 +64,17 @@ def test_circuit_json(capsys, tmp_path):
 
 def test_circuit_table(capsys, tmp_path):
     file = tmp_path / "d.cir"
-    file.write_text(CIRCUIT + ".tran 1u 1m\n")
+    file.write_text(CIRCUIT + ".four 1k v(b)\n.tran 1u 1m\n")
     code, out, err = run(capsys, "circuit", file)
     assert code == 0
     assert "5 V" in out
     assert "noise, total" in out
-    assert ".tran is not computed here" in err
+    assert "t/s" in out
+    assert ".four is not computed here" in err
+    _, out, _ = run(capsys, "circuit", file, "--json")
+    tran = json.loads(out)["tran"]
+    assert tran["nodes"]["b"] == pytest.approx([5] * len(tran["t_s"]))
+    assert tran["t_s"][-1] == pytest.approx(1e-3)
 
 
 def refused(capsys, *arguments):
