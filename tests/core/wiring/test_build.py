@@ -83,6 +83,23 @@ def test_a_balanced_microphone_into_an_unbalanced_plug_ties_cold_and_screen():
     assert set(ground.contacts) == {"mic.plug.1", "mic.plug.3", "radio.mic.2"}
 
 
+def test_two_cores_from_an_unbalanced_source_have_their_screen_on_its_cold_contact():
+    """Hot, cold and braid are three wires: two of them begin on the same contact."""
+    lead = gear("cable", "lead", form="two-core", length_m=2, field_ut=0)
+    build, _ = built(wired(MIC, lead, RADIO, pins=[*PINS, ("8", "screen")]))
+    assert [(c.leg, c.start, c.end, c.colour) for c in build.conductors if c.length_m] == [
+        ("hot", "mic.plug.1", "radio.mic.4", "white"),
+        ("cold", "mic.plug.2", "radio.mic.2", "yellow"),
+        ("screen", "mic.plug.2", "radio.mic.8", "bare braid"),
+    ]
+
+
+def test_a_set_whose_only_ground_is_its_screen_takes_the_cold_wire_there():
+    build, found = built(wired(MIC, CABLE, RADIO, pins=[("1", "microphone"), ("2", "screen")]))
+    assert net_with(build, "radio.mic.2").contacts == ("mic.plug.2", "radio.mic.2")
+    assert "pinout-unknown" not in codes(found)
+
+
 def test_a_transformer_keeps_the_grounds_apart():
     coil = gear("transformer", "coil")
     build, _ = built(wired(MIC, coil, CABLE, RADIO))

@@ -21,14 +21,14 @@ Side = Literal["plug", "in", "out"]
 # the roles that carry each leg, by what the socket is, the first that is there counts
 _HOT_IN: tuple[Role, ...] = ("microphone", "data-in")
 _HOT_OUT: tuple[Role, ...] = ("microphone", "data-out", "audio-out")
-_COLD: tuple[Role, ...] = ("cold", "microphone-ground", "data-ground", "audio-ground")
+_COLD: tuple[Role, ...] = ("cold", "microphone-ground", "data-ground", "audio-ground", "screen")
 _GROUNDS: tuple[Role, ...] = ("microphone-ground", "data-ground", "audio-ground")
 _CARRIES: dict[Leg, tuple[Role, ...]] = {
     "hot": _HOT_IN,
     "cold": _COLD,
     "screen": ("screen", *_GROUNDS),
     "transmit": ("transmit",),
-    "transmit-ground": ("transmit-ground", *_COLD, "screen"),
+    "transmit-ground": ("transmit-ground", *_COLD),
 }
 
 

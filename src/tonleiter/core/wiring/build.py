@@ -379,7 +379,7 @@ class _Maker:
         if leads:
             near, far = leads[0].inlet, leads[-1].outlet
             carried = {"hot": (near.hot, far.hot), "cold": (near.cold, far.cold)}
-            if far.balanced and near.screen is not None:
+            if far.balanced:
                 carried["screen"] = (near.chassis, far.chassis)
         else:
             carried = {leg: (node, node) for leg, node in here.items()}
@@ -448,10 +448,9 @@ class _Maker:
         stage = self._stages[k]
         splice = self._splices.get((stage.id, "out" if which < 0 else "in"))
         if splice is not None:
-            label = splice.landed.get(leg)
-            if label is None or leg not in legs:
-                return ""
-            return splice.end.ref(label)
+            # of an unbalanced plug the cold contact takes the screen too
+            label = splice.landed.get("cold" if leg == "screen" and leg not in legs else leg)
+            return "" if label is None else splice.end.ref(label)
         pins = self._pins.get((stage.id, self._find(node)), [])
         return pins[which] if pins else ""
 
@@ -466,10 +465,11 @@ class _Maker:
         found = []
         for leg in legs:
             label, cold = splice.landed.get(leg), splice.landed.get("cold")
+            # without a lead one wire serves cold and screen, where both are one
             apart = leg not in carried or (
                 leg == "screen"
+                and carried[leg][0] == carried[leg][1]
                 and self._find(carried[leg][0]) == self._find(carried["cold"][0])
-                and len({x for x, _ in carried.values()}) < len(carried)
             )
             if apart and label is not None and cold is not None and label != cold:
                 start, end = splice.end.ref(label), splice.end.ref(cold)

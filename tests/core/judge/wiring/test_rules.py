@@ -218,6 +218,22 @@ def test_turned_polarity_is_small_and_a_hot_screen_is_not(shape, severity):
     assert finding(of, soldering.HOT_COLD_SWAPPED).severity == severity
 
 
+@pytest.mark.parametrize(("open_v", "severity"), [(40, "mind"), (60, "stop")])
+def test_a_switch_near_its_rating_is_minded_and_over_it_stopped(open_v, severity):
+    """A foot switch bears 50 V: a relay's 40 V are within it, 60 V are not."""
+    of = line({"transmit": "foot-switch"}, open_v=open_v, through_ohm=800)
+    assert finding(of, switching.SWITCH_TOO_WEAK).severity == severity
+
+
+def test_a_supply_that_holds_is_said_to_hold():
+    """An electret on the supply's contact draws little: nothing burns, and nothing is heard."""
+    electret = gear("electret-2-wire", "mic")
+    of = station(electret, lead(), radio(), hands={"landings": landed(hot="6")})
+    assert "the supply holds" in finding(of, soldering.SUPPLY_ON_WIRE).proof
+    assert "the regulator goes" in finding(CASES[soldering.SUPPLY_ON_WIRE][0],
+                                           soldering.SUPPLY_ON_WIRE).proof  # fmt: skip
+
+
 def test_hum_of_a_screen_is_said_before_and_after():
     found = finding(from_desk(), leads.SCREEN_BOTH_ENDS)
     assert found.evidence["hum_opened_dbu"] < found.evidence["hum_dbu"] - 6

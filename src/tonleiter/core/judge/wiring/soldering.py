@@ -79,14 +79,16 @@ def on_a_supply(case: WiringCase) -> Iterator[Finding]:
         on = "a contact joined to it" if wire is None else f"the {_wire(wire.leg)}"
         through = _what_takes_it(case, net.contacts if net else ())
         usual = ", usual figures" if stand.usual else ""
+        ends = "at best nothing is heard, at worst the regulator goes"
+        if abs(volts) > SAGS_TO * abs(stand.volts):
+            ends = "the supply holds, and the sound ends in it instead of at the input"
         yield Finding(
             SUPPLY_ON_WIRE, "stop", _stage_of(case, splice),
             f"{format_quantity(stand.volts, VOLT, 2)} of contact {contact.label} stand on {on}"
             f"{through}",
             f"{format_quantity(abs(amps), AMPERE, 2)} flow, and"
             f" {format_quantity(volts, VOLT, 2)} are left of"
-            f" {format_quantity(stand.volts, VOLT, 2)}{usual}: at best nothing is heard, at worst"
-            " the regulator goes",
+            f" {format_quantity(stand.volts, VOLT, 2)}{usual}: {ends}",
             {"amps": abs(amps), "left_v": volts, "open_v": stand.volts},
             tuple(_undo(case, splice, wire)), place=place,
         )  # fmt: skip

@@ -33,9 +33,11 @@ def rating(case: WiringCase) -> Iterator[Finding]:
     most_v, most_a = BEARS[keying.way]
     if abs(keying.line_v) * MARGIN <= most_v and keying.line_a * MARGIN <= most_a:
         return
+    over = abs(keying.line_v) > most_v or keying.line_a > most_a
+    much = "too much" if over else "nearly all"
     yield Finding(
-        SWITCH_TOO_WEAK, "stop", case.radio_id,
-        f"The radio's line asks too much of {keying.says}",
+        SWITCH_TOO_WEAK, "stop" if over else "mind", case.radio_id,
+        f"The radio's line asks {much} of {keying.says}",
         f"{format_quantity(abs(keying.line_v), VOLT, 2)} and"
         f" {format_quantity(keying.line_a, AMPERE, 2)} on the line; usual ones bear"
         f" {format_quantity(most_v, VOLT, 2)} and {format_quantity(most_a, AMPERE, 2)}, of which"
