@@ -106,6 +106,17 @@ def wrong_wire(window: MainWindow) -> None:
     model.try_now()
 
 
+def prove(window: MainWindow) -> None:
+    """The transformer box with a broken winding, read off the bench."""
+    window.go_to("prove")
+    model = window.space("prove").model
+    model.set_up_now()
+    model.hide(model.proof.fault("T1-open-2"))
+    model.read_off(model.of_step("dc"))
+    model.show_step("tone")
+    model.read_off(model.of_step("tone")[:1])
+
+
 SHOTS: tuple[tuple[str, str, tuple[int, int], Callable[[MainWindow], None]], ...] = (
     ("ladder-light", "light", (1280, 800), ladder),
     ("ladder-dark", "dark", (1280, 800), ladder),
@@ -121,6 +132,7 @@ SHOTS: tuple[tuple[str, str, tuple[int, int], Callable[[MainWindow], None]], ...
     ("match-small-window", "dark", (1024, 700), match),
     ("wire-light", "light", (1280, 800), wire),
     ("wire-small-window", "dark", (1024, 700), wrong_wire),
+    ("prove-light", "light", (1280, 800), prove),
     ("plan-light", "light", (1280, 800), plans),
     ("plan-small-window", "dark", (1024, 700), plans),
 )
