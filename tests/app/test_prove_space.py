@@ -5,7 +5,7 @@ import json
 import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QCheckBox, QLabel, QPushButton
+from PySide6.QtWidgets import QApplication, QCheckBox, QLabel, QPushButton, QWidget
 
 from tests.app.hands import choose, press
 from tests.core.prove.rates import kind
@@ -164,6 +164,20 @@ def test_readings_of_another_build_are_kept_and_marked(prove, window, tmp_path):
     assert "changed since these readings" in prove._proves.text()
     save_station(window.document.station, tmp_path / "kept.station")
     assert read_station(tmp_path / "kept.station").station == window.document.station
+
+
+def test_the_scope_shows_both_ends_and_follows_the_generator(prove):
+    prove.model.show_step("tone")
+    prove.model.scope_now()
+    QApplication.processEvents()
+    scope = next(w for w in prove.side.findChildren(QWidget) if w.accessibleName() == "Scope")
+    assert "out" in scope.accessibleDescription()
+    assert "pp" in scope.accessibleDescription()
+    small = prove.model.scope.out.peak_to_peak_v
+    press(named(prove, "+6 dB"))
+    prove.model.scope_now()
+    assert prove.model.scope.out.peak_to_peak_v == pytest.approx(2 * small, rel=0.02)
+    prove.side.repaint()
 
 
 def test_keys_walk_the_path(prove, qtbot):

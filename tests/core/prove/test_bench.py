@@ -13,6 +13,7 @@ from tonleiter.core.judge.wired import wired
 from tonleiter.core.prove.faults import PRIORS
 from tonleiter.core.prove.prove import Proof, ReadingError, read_value
 from tonleiter.core.prove.rank import HEALTHY
+from tonleiter.core.prove.scope import division_of, traces
 
 
 @pytest.fixture(scope="module")
@@ -154,6 +155,37 @@ def test_a_reading_that_is_none_is_one_line(text, unit):
     with pytest.raises(ReadingError) as caught:
         read_value(text, unit)
     assert "\n" not in str(caught.value)
+
+
+# --- the scope -----------------------------------------------------------------------------------
+
+
+def test_a_small_tone_on_the_scope_is_the_meter_s_reading(proofs):
+    """Two and a half volts peak to peak for each volt RMS: 2√2, and round at both ends."""
+    of = proofs["one transistor"]
+    seen, shown = traces(of.unit, of.unit.elements), of.shown(None)
+    assert seen.out.peak_to_peak_v == pytest.approx(2 * math.sqrt(2) * shown["tone 1000"], rel=0.01)
+    assert seen.into.peak_to_peak_v == pytest.approx(2 * math.sqrt(2) * shown["tone in"], rel=0.01)
+    assert seen.out.flat == ""
+
+
+def test_too_much_of_a_tone_is_flat_where_the_supply_ends(proofs):
+    """With the transistor off, R3 alone drives the load up: (9 − 4.75 V) · 600 / (600 + 4700)."""
+    of = proofs["one transistor"]
+    seen = traces(of.unit, of.unit.elements, 60 * of.unit.tone_v)
+    assert seen.out.flat == "on top"
+    load = next(e.ohm for e in of.unit.bench if e.name == "bench:load")
+    rests = of.shown(None)[point(of, "Q1.C")]
+    by_hand = (9 - rests) * load / (load + 4700)
+    assert seen.out.volts.max() + seen.out.mean_v == pytest.approx(by_hand, rel=0.03)
+    # sixty times the tone is less than sixty times the swing
+    small = traces(of.unit, of.unit.elements)
+    assert seen.out.peak_to_peak_v < 0.9 * 60 * small.out.peak_to_peak_v
+
+
+@pytest.mark.parametrize(("swing", "division"), [(3.0, 1.0), (3.1, 2.0), (6.1e-3, 5e-3), (29, 10)])
+def test_divisions_go_by_one_two_five(swing, division):
+    assert division_of(swing) == pytest.approx(division)
 
 
 # --- the command ---------------------------------------------------------------------------------

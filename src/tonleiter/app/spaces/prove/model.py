@@ -12,13 +12,14 @@ from tonleiter.app.document import Document, EditRefusedError
 from tonleiter.app.drafts import Drafts
 from tonleiter.app.editing import Editing
 from tonleiter.app.jobs import Jobs, Wait
-from tonleiter.core.circuit.elements import CircuitError
+from tonleiter.core.circuit.elements import CircuitError, Element
 from tonleiter.core.judge.wired import Wired, wired
 from tonleiter.core.prove.bench import Reading
 from tonleiter.core.prove.faults import Fault
 from tonleiter.core.prove.path import DO, PATH, PathStep, fingerprint, looks_of
 from tonleiter.core.prove.prove import Proof, ReadingError, read_value
 from tonleiter.core.prove.rank import Ranking
+from tonleiter.core.prove.scope import Traces, traces
 from tonleiter.core.station import wirings
 from tonleiter.core.station.model import Station
 from tonleiter.core.station.proved import Proved, StepId
@@ -32,6 +33,7 @@ class ProveModel(Editing):
 
     changed = Signal()
     ranked = Signal()
+    scoped = Signal()
 
     def __init__(self, document: Document, jobs: Jobs) -> None:
         super().__init__(document)
@@ -46,6 +48,12 @@ class ProveModel(Editing):
         self.seen = False
         self.ranking: Ranking | None = None
         self._solved_of: object = self  # nothing yet
+        self.level_db = 0
+        self.scope: Traces | None = None
+        self.scope_trouble = ""
+        self._scopes = jobs.desk(Wait.PAGE)
+        self._scopes.done.connect(self._take_scope)
+        self._scopes.failed.connect(self._no_scope)
         self._sets = jobs.desk(Wait.PAGE)
         self._sets.done.connect(self._take)
         self._sets.failed.connect(self.refused)
@@ -65,6 +73,47 @@ class ProveModel(Editing):
     def rest(self) -> None:
         """Stop what runs behind the window."""
         self._sets.stop()
+        self._scopes.stop()
+
+    # --- the scope -------------------------------------------------------------------------------
+
+    def _look_at_scope(self) -> None:
+        """Solve the tone in time, behind the window."""
+        proof = self.proof
+        if proof is None or not self.ready or self.step != "tone":
+            return
+        elements = self._on_bench()
+        tone = proof.unit.tone_v * 10 ** (self.level_db / 20)
+        self._scopes.start(lambda _: (proof, traces(proof.unit, elements, tone)))
+
+    def _on_bench(self) -> tuple[Element, ...]:
+        """The build's elements, with the fault that is hidden."""
+        assert self.proof is not None
+        elements = self.proof.unit.elements
+        return self.hidden.change(elements) if self.hidden is not None else elements
+
+    def _take_scope(self, made: object) -> None:
+        assert isinstance(made, tuple)
+        if made[0] is self.proof:
+            self.scope, self.scope_trouble = made[1], ""
+            self.scoped.emit()
+
+    def _no_scope(self, why: str) -> None:
+        self.scope, self.scope_trouble = None, why
+        self.scoped.emit()
+
+    def scope_now(self) -> None:
+        """At once, for tests and pictures."""
+        if self.proof is not None and self.ready:
+            self._scopes.stop()
+            tone = self.proof.unit.tone_v * 10 ** (self.level_db / 20)
+            self._take_scope((self.proof, traces(self.proof.unit, self._on_bench(), tone)))
+
+    def turn(self, by_db: int) -> None:
+        """The generator's level, up or down."""
+        self.level_db = min(max(self.level_db + by_db, -40), 60)
+        self._look_at_scope()
+        self.scoped.emit()
 
     def _follow(self) -> None:
         if not self.seen:
@@ -91,7 +140,7 @@ class ProveModel(Editing):
 
     def _set_up(self) -> None:
         self.found, self.proof, self.ready, self.trouble = None, None, False, ""
-        self.ranking, self.hidden, self.told = None, None, False
+        self.ranking, self.hidden, self.told, self.scope = None, None, False, None
         self._sets.stop()
         if not self.station.chains:
             self.trouble = "There is nothing to prove yet: make a chain on the Ladder (3) first."
@@ -120,6 +169,7 @@ class ProveModel(Editing):
         if made[0] is self.proof:
             self.ready = True
             self._rank()
+            self._look_at_scope()
             self.changed.emit()
 
     def set_up_now(self) -> None:
@@ -147,6 +197,8 @@ class ProveModel(Editing):
     def show_step(self, step: StepId) -> None:
         """Another step of the path."""
         self.step = step
+        self.scope = None
+        self._look_at_scope()
         self.changed.emit()
 
     def path_step(self) -> PathStep:
@@ -261,6 +313,7 @@ class ProveModel(Editing):
     def read_again(self) -> None:
         """It was mended: every reading is taken anew."""
         self.hidden, self.told = None, False
+        self._look_at_scope()
         self._note("read again", readings={})
 
     # --- the simulated bench ---------------------------------------------------------------------
@@ -272,6 +325,7 @@ class ProveModel(Editing):
         usual = [f for f in self.proof.faults if f.kind not in ("mirrored",)]
         self.hidden = fault or random.Random(seed).choice(usual)
         self.told = False
+        self._look_at_scope()
         self._note("a hidden fault to practise on", readings={})
 
     def tell(self) -> None:

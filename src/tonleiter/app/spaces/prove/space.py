@@ -20,6 +20,7 @@ from tonleiter.app.safety.events import guarded
 from tonleiter.app.spaces.prove.drawing import BenchDrawing
 from tonleiter.app.spaces.prove.gauge import Gauge, ShareBar
 from tonleiter.app.spaces.prove.model import ProveModel, as_read
+from tonleiter.app.spaces.prove.scope import ScopeView
 from tonleiter.app.spaces.space import Action, Badge, Context, Space
 from tonleiter.app.widgets.choice import Choice
 from tonleiter.app.widgets.labels import button, label, wrapped_button
@@ -53,6 +54,7 @@ class ProveSpace(Space):
         self._arrange()
         self.model.changed.connect(self.refresh)
         self.model.ranked.connect(self.badge_changed)
+        self.model.scoped.connect(self._show_side)
         self._look.changed.connect(self.refresh)
         self.refresh()
 
@@ -272,6 +274,8 @@ class ProveSpace(Space):
     def _show_side(self) -> None:
         model = self.model
         column = self.side.begin(spacing=6)
+        if model.step == "tone" and model.proof is not None and model.ready:
+            self._scope(column)
         column.addWidget(label("What would explain this?", "title", wraps=True))
         if model.proof is None or not model.ready:
             column.addWidget(label("…", "sub"))
@@ -301,6 +305,23 @@ class ProveSpace(Space):
             )  # fmt: skip
         self._practice(column)
         self.side.finish(column)
+
+    def _scope(self, column: QVBoxLayout) -> None:
+        """Both ends on the scope, and the generator's level."""
+        model = self.model
+        assert model.proof is not None
+        column.addWidget(label("The bench: scope on both ends", "title", wraps=True))
+        if model.scope is not None:
+            column.addWidget(ScopeView(self._look, model.scope))
+        else:
+            column.addWidget(label(model.scope_trouble or "the tone is being solved…", "caption",
+                                   wraps=True))  # fmt: skip
+        row = QHBoxLayout()
+        level = as_read(model.proof.unit.tone_v * 10 ** (model.level_db / 20), "V")
+        row.addWidget(label(f"generator {level} at 1 kHz", "sub", wraps=True), 1)
+        for words, by in (("−6 dB", -6), ("+6 dB", 6)):
+            row.addWidget(button(words, "plain", partial(model.turn, by)))
+        column.addLayout(row)
 
     def _faults(self, column: QVBoxLayout, ranking: Ranking) -> None:
         """The likeliest, those together that no reading tells apart."""
