@@ -18,7 +18,7 @@ from tests.core.wiring.benches import lead, mic, radio, station
 from tonleiter.core.gear.library import parts_library
 from tonleiter.core.judge.wired import wired
 from tonleiter.core.prove.bench import measure
-from tonleiter.core.prove.faults import Fault
+from tonleiter.core.prove.faults import Fault, both
 from tonleiter.core.prove.prove import Proof
 from tonleiter.core.prove.rank import Explained, _drawn
 
@@ -108,6 +108,30 @@ def tried(proof: Proof, every: int = 1, seed: int = 7) -> Score:
     return score
 
 
+def doubles(proof: Proof, count: int, seed: int = 5) -> Score:
+    """Hide pairs of faults on different parts, and look for both."""
+    rng = np.random.default_rng(seed)
+    score = Score()
+    while score.tried < count:
+        one, other = (proof.faults[int(k)] for k in rng.integers(len(proof.faults), size=2))
+        if one.part == other.part:
+            continue
+        read = hidden(proof, both(one, other, 1.0), rng)
+        if not read:
+            continue
+        score.tried += 1
+        explained = proof.rank(read).explained
+        score.first += is_either(explained[0], one, other)
+        score.third += any(is_either(e, one, other) for e in explained[:3])
+    return score
+
+
+def is_either(explained: Explained, one: Fault, other: Fault) -> bool:
+    """Whether one of the two is named, alone or in a pair: it is mended first, the rest is next."""
+    names = {n for i in (explained.fault.id, *explained.equals) for n in i.split("+")}
+    return one.id in names or other.id in names
+
+
 def all_scores(every: int = 1) -> Iterator[tuple[str, Score]]:
     """Of every build."""
     for name, proof in builds().items():
@@ -128,6 +152,14 @@ def main() -> int:
               " readings")  # fmt: skip
         for line in score.missed:
             print(f"    {line}")
+    twice = Score()
+    for proof in builds().values():
+        made = doubles(proof, 12)
+        twice.tried += made.tried
+        twice.first += made.first
+        twice.third += made.third
+    print(f"pairs: {twice.tried} tried, one of both named first in {twice.first / twice.tried:.0%},"
+          f" among three in {twice.third / twice.tried:.0%}")  # fmt: skip
     first, third = total.first / total.tried, total.third / total.tried
     print(f"all: {total.tried} faults, first {first:.1%}, among three {third:.1%}, by"
           f" {statistics.median(total.share):.0%} of the readings (median),"

@@ -10,7 +10,7 @@ from tests.core.prove.rates import builds, hidden, is_it, kind, stepwise, tried
 from tests.core.wiring.benches import lead, mic, radio, station
 from tonleiter.cli import main
 from tonleiter.core.judge.wired import wired
-from tonleiter.core.prove.faults import PRIORS
+from tonleiter.core.prove.faults import PRIORS, both
 from tonleiter.core.prove.prove import Proof, ReadingError, read_value
 from tonleiter.core.prove.rank import HEALTHY
 from tonleiter.core.prove.scope import division_of, traces
@@ -155,6 +155,19 @@ def test_a_reading_that_is_none_is_one_line(text, unit):
     with pytest.raises(ReadingError) as caught:
         read_value(text, unit)
     assert "\n" not in str(caught.value)
+
+
+def test_two_faults_at_once_are_named_where_one_explains_too_little(proofs):
+    """R2 open and the output's joint gone: no single fault shows both."""
+    of = proofs["one transistor"]
+    one, other = of.fault("R2-open"), of.fault("open-radio.mic.4")
+    shown = of.shown(both(one, other, 1.0))
+    assert of.bench.rank(shown).suspicious or of.bench.rank(shown).explained[0].worst
+    first = of.rank(shown).explained[0]
+    named = "+".join((first.fault.id, *first.equals))
+    assert "R2" in named
+    assert "radio.mic.4" in named or "C2-open" in named
+    assert "; and " in first.fault.says
 
 
 # --- the scope -----------------------------------------------------------------------------------

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -39,6 +39,11 @@ class OperatingPoint:
         """DC current in amperes through a voltage source or inductor, from p to n."""
         return float(self.x[self.system.branch_row[name]])
 
+    def junctions(self) -> dict[str, Floats]:
+        """Junction volts by device: where a similar circuit may begin."""
+        at = _junctions(self.system, self.x)
+        return {d.name: v for d, v in zip(self.system.devices, at, strict=True)}
+
     def device_entries(self) -> Entries:
         """What the devices add to G, entry by entry."""
         return device_entries(self.system, self.states)
@@ -51,11 +56,12 @@ class OperatingPoint:
         return matrix
 
 
-def solve_dc(system: System) -> OperatingPoint:
+def solve_dc(system: System, near: Mapping[str, Floats] | None = None) -> OperatingPoint:
     """Find the operating point. Raises CircuitError for a singular or unsettled circuit.
 
-    Newton from a cold start first; then gmin stepping (a conductance from every node to ground,
-    taken away by decades); then source stepping (all sources raised from zero).
+    Newton from the junction volts of a similar circuit first, where ``near`` gives them by device;
+    then from a cold start; then gmin stepping (a conductance from every node to ground, taken away
+    by decades); then source stepping (all sources raised from zero).
     """
     if dc_islands(system):
         raise CircuitError(explain_singular(system))
@@ -64,7 +70,12 @@ def solve_dc(system: System) -> OperatingPoint:
             return OperatingPoint(system, sparse_solve(system, system.g_entries, system.b_dc), ())
         return OperatingPoint(system, _linear_solve(system, system.G, system.b_dc), ())
     start = [placed.device.start() for placed in system.devices]
-    found = _newton(system, np.zeros(system.size), start, 1.0, 0.0)
+    found = None
+    if near and all(d.name in near for d in system.devices):
+        warm = [near[d.name] for d in system.devices]
+        found = _newton(system, np.zeros(system.size), warm, 1.0, 0.0)
+    if found is None:
+        found = _newton(system, np.zeros(system.size), start, 1.0, 0.0)
     if found is None:
         found = _gmin_stepping(system, start)
     if found is None:

@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from itertools import combinations
 from typing import Literal
 
 import numpy as np
+from numpy.typing import NDArray
 
-from tonleiter.core.circuit.dc import solve_dc
+from tonleiter.core.circuit.dc import OperatingPoint, solve_dc
 from tonleiter.core.circuit.elements import (
     GROUND,
     Circuit,
@@ -28,6 +29,7 @@ TONES_HZ = (1000.0, 300.0, 2700.0)
 OPEN_OHM, DAMP_S = 20e6, 1e-12
 # a DC voltmeter's input, which loads what it is held to
 METER_OHM = 10e6
+Floats = NDArray[np.float64]
 UNREADABLE = math.nan
 
 
@@ -64,14 +66,20 @@ def _short(contact: str) -> str:
     return f"{box.partition('.')[0]} {mark}"
 
 
-def measure(unit: Unit, elements: Sequence[Element], readings: Sequence[Reading]) -> np.ndarray:
+def measure(
+    unit: Unit,
+    elements: Sequence[Element],
+    readings: Sequence[Reading],
+    near: Mapping[str, Floats] | None = None,
+) -> Floats:
     """What the bench shows for these elements in the unit's place; shape (readings,).
 
-    Ohms that are open are infinite; NaN where a circuit has no solution at all.
+    Ohms that are open are infinite; NaN where a circuit has no solution at all. ``near`` has the
+    junction volts of a similar unit, from which the search begins.
     """
     values = dict[str, float]()
     values |= _ohms(unit, elements)
-    values |= _live(unit, elements)
+    values |= _live(unit, elements, near)
     return np.array([values.get(r.id, UNREADABLE) for r in readings])
 
 
@@ -110,17 +118,27 @@ def _ohms(unit: Unit, elements: Iterable[Element]) -> dict[str, float]:
     return found
 
 
-def _live(unit: Unit, elements: Iterable[Element]) -> dict[str, float]:
+def at_rest(unit: Unit, elements: Iterable[Element]) -> dict[str, Floats]:
+    """Junction volts of a unit by device; empty where it has no operating point."""
+    try:
+        return solve_dc(System(Circuit((*elements, *unit.bench)))).junctions()
+    except CircuitError:
+        return {}
+
+
+def _live(
+    unit: Unit, elements: Iterable[Element], near: Mapping[str, Floats] | None
+) -> dict[str, float]:
     """DC at the points, the supply's current, and the tone."""
     try:
         system = System(Circuit((*elements, *unit.bench)))
-        op = solve_dc(system)
+        op = solve_dc(system, near)
     except CircuitError:
         return {}
-    found = {f"dc {p.letter}": op.volts(p.node) for p in unit.points if p.node in system.node_row}
+    matrix = op.conductances()
+    found = _volts(unit, system, op, matrix)
     if unit.supply in system.branch_row:
         found["supply"] = -op.branch_a(unit.supply)
-    matrix = op.conductances()
     f_hz = np.array(TONES_HZ)
     full = matrix[None] + 2j * np.pi * f_hz[:, None, None] * system.C[None]
     try:
@@ -134,3 +152,19 @@ def _live(unit: Unit, elements: Iterable[Element]) -> dict[str, float]:
         found[f"tone {hertz:g}"] = float(abs(out @ x[k, :, 0]))
     found["tone in"] = float(abs(into @ x[0, :, 0]))
     return found
+
+
+def _volts(unit: Unit, system: System, op: OperatingPoint, matrix: Floats) -> dict[str, float]:
+    """What a voltmeter shows at each point: its own resistance loads what it is held to."""
+    points = [p for p in unit.points if p.node in system.node_row]
+    units = np.zeros((system.size, len(points)))
+    for k, p in enumerate(points):
+        units[system.node_row[p.node], k] = 1.0
+    try:
+        z = np.einsum("ik,ik->k", units, np.linalg.solve(matrix, units))
+    except np.linalg.LinAlgError:
+        z = np.zeros(len(points))
+    return {
+        f"dc {p.letter}": op.volts(p.node) * METER_OHM / (METER_OHM + max(float(ohm), 0.0))
+        for p, ohm in zip(points, z, strict=True)
+    }

@@ -67,6 +67,34 @@ class Fault:
         return PRIORS[self.kind]
 
 
+@dataclass(frozen=True)
+class Pair(Fault):
+    """Two faults at once, each as likely as it is alone, given that there is one already."""
+
+    likely: float = 0.0
+
+    @property
+    def prior(self) -> float:
+        """Far below that of either alone."""
+        return self.likely
+
+
+def both(one: Fault, other: Fault, total: float) -> Pair:
+    """Two faults at once; ``total`` is the weight of all single ones."""
+    return Pair(
+        id=f"{one.id}+{other.id}",
+        says=f"{one.says}; and {other.says}",
+        kind=one.kind,
+        part=one.part,
+        change=lambda elements: other.change(one.change(elements)),
+        likely=SECOND_SHARE * one.prior * other.prior / total,
+    )
+
+
+# of builds with one fault, so many have a second one
+SECOND_SHARE = 0.1
+
+
 def faults_of(found: Wired, unit: Unit) -> tuple[Fault, ...]:
     """Every single fault of a unit, each under an id of its own."""
     own = {e.name for e in unit.elements}

@@ -20,7 +20,7 @@ from tonleiter.core.words import cut, quoted
 
 UNITS = {"Ω": OHM, "V": VOLT, "A": AMPERE}
 OPEN_WORDS = ("open", "ol", "inf", "infinite", "∞")
-BEEP_OHM = 1.0
+FEWEST_FOR_PAIRS = 3
 
 
 class ReadingError(RefusedError):
@@ -68,7 +68,12 @@ class Proof:
                     f"there is no reading called {quoted(name)}; known:"
                     f" {cut(', '.join(r.id for r in self.readings), 400)}"
                 )
-        return self.bench.rank(readings)
+        single = self.bench.rank(readings)
+        if not single.suspicious or len(readings) < FEWEST_FOR_PAIRS:
+            return single
+        # what no single fault explains, two may
+        double = self.bench.with_pairs(readings).rank(readings)
+        return double if not double.suspicious else single
 
     def fault(self, fault_id: str) -> Fault:
         """A fault by its id. Raises ReadingError."""

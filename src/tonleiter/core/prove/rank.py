@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
+from copy import copy
 from dataclasses import dataclass, replace
 from functools import cached_property
 
@@ -25,8 +26,8 @@ from tonleiter.core.circuit.elements import (
     Resistor,
     VoltageSource,
 )
-from tonleiter.core.prove.bench import Reading, measure
-from tonleiter.core.prove.faults import Fault
+from tonleiter.core.prove.bench import Reading, at_rest, measure
+from tonleiter.core.prove.faults import Fault, both
 from tonleiter.core.prove.unit import JOINT, Unit
 from tonleiter.core.stop import checkpoint
 
@@ -45,6 +46,8 @@ OPEN_AS_OHM = 100e6
 HEALTHY = "none"
 # so much likelier than that no fault at all explains the readings
 SUSPICIOUS_Z = 5.0
+# single faults that are tried in pairs; a misfit that counts for no more than this
+PAIRED, WORST_Z2 = 16, 100.0
 
 
 @dataclass(frozen=True)
@@ -81,14 +84,16 @@ class Bench:
 
     def __init__(self, unit: Unit, readings: Sequence[Reading], faults: Sequence[Fault]) -> None:
         self.unit, self.readings = unit, tuple(readings)
-        self.faults = (_healthy(), *faults)
+        self.faults: tuple[Fault, ...] = (_healthy(), *faults)
         self._names = {r.id: k for k, r in enumerate(self.readings)}
-        self.nominal = self._scaled(measure(unit, unit.elements, self.readings))
+        self._near = at_rest(unit, unit.elements)
+        self.nominal = self._scaled(measure(unit, unit.elements, self.readings, self._near))
         self.sigma = self._spread()
         rows = []
         for fault in self.faults:
             checkpoint()
-            rows.append(self._scaled(measure(unit, fault.change(unit.elements), self.readings)))
+            made = fault.change(unit.elements)
+            rows.append(self._scaled(measure(unit, made, self.readings, self._near)))
         self.values = np.array(rows)
 
     # --- scales ----------------------------------------------------------------------------------
@@ -140,7 +145,7 @@ class Bench:
         for _ in range(DRAWS):
             checkpoint()
             drawn = tuple(_drawn(e, rng) for e in self.unit.elements)
-            rows.append(self._scaled(measure(self.unit, drawn, self.readings)))
+            rows.append(self._scaled(measure(self.unit, drawn, self.readings, self._near)))
         spread: Floats = np.nanstd(np.array(rows), axis=0)
         self._rows = np.array(rows)
         return np.where(np.isfinite(spread), spread, 0.0)
@@ -165,6 +170,35 @@ class Bench:
                 plain = math.inf if plain > OPEN_AS_OHM / 5 else max(plain, 0.0)
             out[k] = plain
         return out
+
+    def with_pairs(self, readings: Mapping[str, float]) -> Bench:
+        """The same bench with pairs of the faults that explain most of these readings each."""
+        places, read = self.scaled(readings)
+        sigma = self._sigmas[:, places]
+        z2 = np.minimum(((read[None, :] - self.values[:, places]) / sigma) ** 2, WORST_Z2)
+        z2 = np.where(np.isfinite(z2), z2, WORST_Z2)
+        # what each takes off the misfit of a healthy unit
+        gain = (z2[0] - z2).sum(axis=1)
+        best = [int(k) for k in np.argsort(-gain) if k != 0 and gain[k] > 0][:PAIRED]
+        total = sum(f.prior for f in self.faults)
+        pairs = [
+            both(self.faults[a], self.faults[b], total)
+            for n, a in enumerate(best)
+            for b in best[n + 1 :]
+            if self.faults[a].part != self.faults[b].part
+        ]
+        made = copy(self)
+        for cached in ("_sigmas", "_equals"):
+            made.__dict__.pop(cached, None)
+        rows = []
+        for pair in pairs:
+            checkpoint()
+            changed = pair.change(self.unit.elements)
+            rows.append(self._scaled(measure(self.unit, changed, self.readings, self._near)))
+        if rows:
+            made.faults = (*self.faults, *pairs)
+            made.values = np.vstack([self.values, np.array(rows)])
+        return made
 
     # --- ranking ---------------------------------------------------------------------------------
 

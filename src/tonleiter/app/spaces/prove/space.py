@@ -33,6 +33,8 @@ from tonleiter.core.station import edits
 
 PATH_PX, SIDE_SHARE, LEAST_SIDE_PX, MOST_SIDE_PX = 132, 0.34, 250, 440
 FIELD_PX, MOST_FAULTS, EQUALS, LEAST_SHARE = 104, 5, 3, 0.005
+# a supply limited a little over the most that a healthy build draws
+LIMIT_OVER = 1.5
 
 
 class ProveSpace(Space):
@@ -174,6 +176,8 @@ class ProveSpace(Space):
         model = self.model
         proved = model.proved()
         left_out = proved.left_out if proved else ()
+        if proved is not None:
+            self.path.addWidget(label(f"kept, {proved.day}", "caption", wraps=True))
         for number, step in enumerate(PATH, 1):
             done, of = model.done(step.id)
             mark = "–" if step.id in left_out else "✓" if of and done == of else str(number)
@@ -200,12 +204,25 @@ class ProveSpace(Space):
             for check in model.checks(step.id):
                 self._check(column, check)
             readings = model.of_step(step.id)
+            if step.id == "dc":
+                self._limit(column)
             if readings:
                 self._readings(column, readings)
             elif step.id in ("dc",) and model.proof.unit.battery() is None:
                 column.addWidget(label("This build has no supply of its own.", "caption"))
             self._leave_out(column)
         self.step_panel.finish(column)
+
+    def _limit(self, column: QVBoxLayout) -> None:
+        """Where a bench supply's current limit belongs, from what is expected."""
+        model = self.model
+        if model.proof is None or not model.ready or not model.proof.unit.supply:
+            return
+        at = [r.id for r in model.proof.readings].index("supply")
+        most = as_read(LIMIT_OVER * float(model.proof.predicted.high[at]), "A")
+        battery = model.proof.unit.battery()
+        volts = "" if battery is None else f"{battery.dc:g} V, "
+        column.addWidget(label(f"Bench supply: {volts}current limit at {most}.", "sub", wraps=True))
 
     def _check(self, column: QVBoxLayout, check: str) -> None:
         step, proved = self.model.step, self.model.proved()
