@@ -37,9 +37,7 @@ def main() -> None:
     for _ in range(500):
         np.linalg.solve(matrix, right)
     bare = (time.perf_counter() - start) / 500
-    print(
-        f"{1 / each:.0f} faults a second (aim: 300), each {each / bare:.0f} bare solves of its matrix"
-    )
+    print(f"{1 / each:.0f} faults a second (aim: 300), each {each / bare:.0f} bare solves")
     start = time.perf_counter()
     traces(unit, unit.elements)
     took = time.perf_counter() - start
