@@ -47,7 +47,7 @@ class Reading:
 def readings_of(unit: Unit) -> tuple[Reading, ...]:
     """Every reading of a unit, in the order of the path."""
     found = [
-        Reading(f"ohm {a} {b}", "ring", f"{_short(a)} to {_short(b)}", "Ω", 0.5)
+        Reading(f"ohm {a} {b}", "ring", _pair(unit, a, b), "Ω", 0.5)
         for a, b in combinations(unit.contacts, 2)
     ]
     if unit.supply:
@@ -61,9 +61,13 @@ def readings_of(unit: Unit) -> tuple[Reading, ...]:
     return tuple(found)
 
 
-def _short(contact: str) -> str:
-    box, _, mark = contact.rpartition(".")
-    return f"{box.partition('.')[0]} {mark}"
+def _pair(unit: Unit, one: str, other: str) -> str:
+    """Two contacts as they are called at the bench: the plug once where both are its own."""
+    plug, _, mark = one.rpartition(".")
+    far_plug, _, far_mark = other.rpartition(".")
+    if plug == far_plug:
+        return f"{unit.plugs[one]}: {mark} to {far_mark}"
+    return f"{unit.plugs[one]} {mark} to {unit.plugs[other]} {far_mark}"
 
 
 def measure(

@@ -68,20 +68,20 @@ class Fault:
 
 
 @dataclass(frozen=True)
-class Pair(Fault):
-    """Two faults at once, each as likely as it is alone, given that there is one already."""
+class Weighed(Fault):
+    """What has a weight of its own in place of its kind's: two faults at once, or none."""
 
     likely: float = 0.0
 
     @property
     def prior(self) -> float:
-        """Far below that of either alone."""
+        """Weight against single faults."""
         return self.likely
 
 
-def both(one: Fault, other: Fault, total: float) -> Pair:
+def both(one: Fault, other: Fault, total: float) -> Weighed:
     """Two faults at once; ``total`` is the weight of all single ones."""
-    return Pair(
+    return Weighed(
         id=f"{one.id}+{other.id}",
         says=f"{one.says}; and {other.says}",
         kind=one.kind,

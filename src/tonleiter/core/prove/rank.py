@@ -27,7 +27,7 @@ from tonleiter.core.circuit.elements import (
     VoltageSource,
 )
 from tonleiter.core.prove.bench import Reading, at_rest, measure
-from tonleiter.core.prove.faults import Fault, both
+from tonleiter.core.prove.faults import Fault, Weighed, both
 from tonleiter.core.prove.unit import JOINT, Unit
 from tonleiter.core.stop import checkpoint
 
@@ -84,7 +84,7 @@ class Bench:
 
     def __init__(self, unit: Unit, readings: Sequence[Reading], faults: Sequence[Fault]) -> None:
         self.unit, self.readings = unit, tuple(readings)
-        self.faults: tuple[Fault, ...] = (_healthy(), *faults)
+        self.faults: tuple[Fault, ...] = (_healthy(faults), *faults)
         self._names = {r.id: k for k, r in enumerate(self.readings)}
         self._near = at_rest(unit, unit.elements)
         self.nominal = self._scaled(measure(unit, unit.elements, self.readings, self._near))
@@ -180,7 +180,7 @@ class Bench:
         # what each takes off the misfit of a healthy unit
         gain = (z2[0] - z2).sum(axis=1)
         best = [int(k) for k in np.argsort(-gain) if k != 0 and gain[k] > 0][:PAIRED]
-        total = sum(f.prior for f in self.faults)
+        total = sum(f.prior for f in self.faults[1:])
         pairs = [
             both(self.faults[a], self.faults[b], total)
             for n, a in enumerate(best)
@@ -302,8 +302,10 @@ def _information(values: Floats, sigma: Floats, share: Floats) -> float:
     return float(-(parts * np.log2(parts)).sum())
 
 
-def _healthy() -> Fault:
-    return Fault(HEALTHY, "nothing wrong", "dry", "", lambda elements: elements)
+def _healthy(faults: Sequence[Fault]) -> Fault:
+    """A build that is right: as likely as all single faults together, before it is measured."""
+    weight = sum(f.prior for f in faults) or 1.0
+    return Weighed(HEALTHY, "nothing wrong", "dry", "", lambda elements: elements, weight)
 
 
 def _drawn(element: Element, rng: np.random.Generator) -> Element:

@@ -43,12 +43,16 @@ class Point:
 
 @dataclass(frozen=True)
 class Unit:
-    """The circuit on the bench. ``elements`` are the build's own, ``bench`` what is put to it."""
+    """The circuit on the bench. ``elements`` are the build's own, ``bench`` what is put to it.
+
+    ``contacts`` gives the node of each contact, ``plugs`` the name of the device it belongs to.
+    """
 
     elements: tuple[Element, ...]
     bench: tuple[Element, ...]
     points: tuple[Point, ...]
     contacts: Mapping[str, str]
+    plugs: Mapping[str, str]
     supply: str
     tone_v: float
     inlet: tuple[str, str]
@@ -73,6 +77,7 @@ def unit_of(found: Wired, at: int) -> Unit:
     kept = [circuit[k] for s in inside for k in sorted(s.elements)
             if circuit[k].name.partition(":")[0] in own]  # fmt: skip
     contacts: dict[str, str] = {}
+    plugs: dict[str, str] = {}
     pins: dict[tuple[str, str], str] = {}
     for side, splice in (("left", left), ("right", right)):
         for leg, label in splice.landed.items():
@@ -82,6 +87,7 @@ def unit_of(found: Wired, at: int) -> Unit:
                 continue
             ref = splice.end.ref(label)
             pin = contacts.setdefault(ref, f"pin:{ref}")
+            plugs[ref] = splice.end.name
             pins[side, leg] = pin
             kept.append(Resistor(f"{JOINT}{ref}:{leg}", pin, wire, JOINT_OHM, noisy=False))
     common = pins.get(("right", "screen"), pins["right", "cold"])
@@ -115,6 +121,7 @@ def unit_of(found: Wired, at: int) -> Unit:
         bench=tuple(_grounded(e, common) for e in bench),
         points=_points(found, at, elements, right.wires.get("screen", right.wires["cold"])),
         contacts={ref: ground[node] for ref, node in contacts.items()},
+        plugs=plugs,
         supply=supply,
         tone_v=tone,
         inlet=(ground[hot], ground[cold]),

@@ -48,7 +48,7 @@ class Gauge(QWidget):
         super().__init__()
         self._look, self._low, self._high, self._read, self._fits = look, low, high, read, fits
         self.setFixedHeight(look.px(HIGH_PX))
-        self.setMinimumWidth(look.px(90))
+        self.setMinimumWidth(60)
 
     @guarded
     def sizeHint(self) -> QSize:

@@ -144,19 +144,21 @@ class ProveSpace(Space):
             self._says.setText(model.trouble or "Nothing is on the bench.")
             self._proves.setText("")
             return
+        ranking = model.ranking
+        first = ranking.explained[0] if ranking and ranking.explained else None
         off = [r for r in model.proof.readings if model.disagrees(r)]
         read = len(model.readings())
         if not model.ready:
             self._says.setText("The bench is being set up: every fault is simulated once.")
             self._proves.setText("")
             return
-        ranking = model.ranking
-        first = ranking.explained[0] if ranking and ranking.explained else None
+        count = "One reading disagrees" if len(off) == 1 else f"{len(off)} readings disagree"
         if ranking is not None and ranking.suspicious:
             self._says.setText("No single fault explains these readings: read the odd one again.")
         elif off and first is not None and first.fault.id != HEALTHY:
-            count = "One reading disagrees" if len(off) == 1 else f"{len(off)} readings disagree"
             self._says.setText(f"{count}: most likely {first.fault.says}.")
+        elif off:
+            self._says.setText(f"{count}, by little: no fault explains it better than chance does.")
         elif read:
             noun = "reading is" if read == 1 else "readings are"
             self._says.setText(f"{read} {noun} as predicted.")
@@ -235,17 +237,13 @@ class ProveSpace(Space):
 
     def _readings(self, column: QVBoxLayout, readings: tuple[Reading, ...]) -> None:
         model, look = self.model, self._look
-        row = QHBoxLayout()
-        row.addWidget(label("reading, its brackets, what was read", "caption"), 1)
-        made = button("Read this step off the simulated bench", "plain",
-                      partial(self._attempt_read, readings))  # fmt: skip
-        row.addWidget(made)
-        column.addLayout(row)
+        column.addWidget(label("reading, its brackets, what was read", "caption", wraps=True))
         grid = QGridLayout()
         grid.setHorizontalSpacing(10)
         grid.setVerticalSpacing(3)
         grid.setColumnStretch(0, 3)
         grid.setColumnStretch(2, 2)
+        field_px = min(look.px(FIELD_PX), round(0.24 * self._step_px()))
         typed, values = model.typed(), model.readings()
         wanted = model.ranking.next.id if model.ranking and model.ranking.next else ""
         proof = model.proof
@@ -263,12 +261,22 @@ class ProveSpace(Space):
                 grid.addWidget(Gauge(look, low, high, values.get(reading.id), fits), n, 2)
             field = TextField(typed.get(reading.id, ""), f"Reading {reading.says}", model.drafts,
                               (f"prove:{model.place}", reading.id))  # fmt: skip
-            field.setFixedWidth(look.px(FIELD_PX))
+            field.setFixedWidth(max(field_px, 72))
             field.setPlaceholderText(reading.unit)
             field.accepted.connect(partial(self._take, field, reading))
             grid.addWidget(field, n, 3)
             self.fields[reading.id] = field
         column.addLayout(grid)
+        metrics = QFontMetrics(look.font(14, 600))
+        column.addWidget(
+            wrapped_button("Read this step off the simulated bench", "plain",
+                           partial(self._attempt_read, readings), metrics, self._step_px() - 40),
+            0, Qt.AlignmentFlag.AlignLeft,
+        )  # fmt: skip
+
+    def _step_px(self) -> int:
+        """What the path and the side leave to the step."""
+        return self.width() - self.side.width() - self._path_area.width() - 60
 
     def _take(self, field: TextField, reading: Reading, text: str) -> None:
         why = field.offer(lambda: self.model.take(reading, text))
@@ -344,17 +352,17 @@ class ProveSpace(Space):
         """The likeliest, those together that no reading tells apart."""
         share = {e.fault.id: e.likelihood for e in ranking.explained}
         said: set[str] = set()
-        count = 0
+        groups: list[tuple[float, Explained]] = []
         for explained in ranking.explained:
             if explained.fault.id in said or explained.likelihood < LEAST_SHARE:
                 continue
             same = [e for e in explained.equals if e not in said]
             said |= {explained.fault.id, *same}
-            both = explained.likelihood + sum(share.get(e, 0.0) for e in same)
-            self._fault(column, explained, min(both, 1.0))
-            count += 1
-            if count == MOST_FAULTS:
-                return
+            together = explained.likelihood + sum(share.get(e, 0.0) for e in same)
+            groups.append((min(together, 1.0), explained))
+        groups.sort(key=lambda g: -g[0])
+        for together, explained in groups[:MOST_FAULTS]:
+            self._fault(column, explained, together)
 
     def _fault(self, column: QVBoxLayout, explained: Explained, share: float) -> None:
         column.addWidget(label(explained.fault.says, "section", wraps=True))
