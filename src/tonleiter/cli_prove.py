@@ -12,8 +12,9 @@ from tonleiter.cli_chain import solved
 from tonleiter.cli_common import RAN, BadInputError, print_json
 from tonleiter.core.judge.wired import wired
 from tonleiter.core.prove.prove import Proof, ReadingError, read_value
+from tonleiter.core.prove.tone import tones_wav
 from tonleiter.core.report.proving import OPEN, faults_report, proof_report
-from tonleiter.core.station.disk import read_file, spoken
+from tonleiter.core.station.disk import read_file, spoken, write_file
 from tonleiter.core.station.files import json_object, read_station
 from tonleiter.core.words import quoted
 
@@ -32,6 +33,7 @@ def add_prove(commands: Any) -> None:  # noqa: ANN401 - argparse keeps its type 
     )
     prove.add_argument("--hide", metavar="FAULT_ID", help="show what the bench shows with a fault")
     prove.add_argument("--list-faults", action="store_true", help="every fault that can be hidden")
+    prove.add_argument("--tones", type=Path, metavar="FILE.wav", help="write the tones to play")
     prove.add_argument("--json", action="store_true", help="print JSON")
     prove.set_defaults(run=_prove)
 
@@ -42,6 +44,8 @@ def _prove(options: argparse.Namespace) -> int:
     if options.part is not None and not 1 <= options.part <= count:
         raise BadInputError(f"{options.station}: there is no part {options.part}; 1 to {count}")
     proof = Proof(found, count - 1 if options.part is None else options.part - 1)
+    if options.tones is not None:
+        write_file(options.tones, tones_wav())
     if options.list_faults:
         report = faults_report(proof)
     else:

@@ -94,6 +94,17 @@ def test_nothing_wrong_is_believed_where_all_is_as_predicted(proofs):
     assert not of.rank(of.shown(None)).suspicious
 
 
+def test_a_plug_wired_from_its_wrong_face_is_named_with_what_looks_like_it(proofs):
+    """Two wires land on contacts that nothing else uses: at the bench they are simply not there."""
+    of = proofs["one transistor"]
+    wrong = of.fault("mirrored-radio.mic")
+    first = of.rank(of.shown(wrong)).explained[0]
+    assert is_it(first, wrong)
+    names = {first.fault.id, *first.equals}
+    assert "open-radio.mic.2" in names
+    assert first.fault.id != HEALTHY
+
+
 def test_a_reading_that_no_fault_explains_is_suspicious_itself(proofs):
     of = proofs["one transistor"]
     read = of.shown(None) | {point(of, "Q1.E"): 40.0}

@@ -10,6 +10,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 from functools import cached_property
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -51,8 +52,7 @@ Complexes = NDArray[np.complex128]
 NOWHERE = -1  # row of the ground node, which has no equation
 
 
-@dataclass(frozen=True)
-class Stamp:
+class Stamp(NamedTuple):
     """One matrix entry: row, column, value, and the index of the element it came from."""
 
     row: int
@@ -197,8 +197,12 @@ class System:
             stamps.append(Stamp(row, column, value, element))
 
     def _admittance(self, stamps: list[Stamp], element: int, p: int, n: int, y: float) -> None:
-        for row, column, sign in ((p, p, 1), (n, n, 1), (p, n, -1), (n, p, -1)):
-            self._put(stamps, element, row, column, sign * y)
+        if p != NOWHERE:
+            stamps.append(Stamp(p, p, y, element))
+        if n != NOWHERE:
+            stamps.append(Stamp(n, n, y, element))
+        if p != NOWHERE and n != NOWHERE:
+            stamps += (Stamp(p, n, -y, element), Stamp(n, p, -y, element))
 
     def _incidence(self, element: int, p: int, n: int, branch: int) -> None:
         """A branch current leaves p and enters n; the branch equation reads v(p) − v(n)."""

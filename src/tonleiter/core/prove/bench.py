@@ -24,7 +24,8 @@ from tonleiter.core.circuit.system import NOWHERE, System
 from tonleiter.core.prove.unit import Unit
 
 Step = Literal["ring", "dc", "tone"]
-TONES_HZ = (1000.0, 300.0, 2700.0)
+# speech's middle and its edges, and where a bypass capacitor ten times too large shows
+TONES_HZ = (1000.0, 300.0, 2700.0, 6000.0)
 # an ohmmeter shows more than this as open; what gives every node a potential meanwhile
 OPEN_OHM, DAMP_S = 20e6, 1e-12
 # a DC voltmeter's input, which loads what it is held to

@@ -6,7 +6,7 @@ only between faults that the readings do not tell apart.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Container, Iterator
 from dataclasses import dataclass, replace
 from itertools import combinations, permutations
 
@@ -234,15 +234,16 @@ def _of_wires(found: Wired, unit: Unit) -> Iterator[Fault]:
     for end, refs in ends.items():
         for one, other in combinations(refs, 2):
             a, b = (r.rpartition(".")[2] for r in (one, other))
+            change = _swapped({one: other, other: one}, unit.contacts)
             yield Fault(f"swapped-{end}-{a}-{b}", f"{a} and {b} of {_plug(found, end)} swapped",
-                        "swapped", end, _swapped({one: other, other: one}))  # fmt: skip
+                        "swapped", end, change)  # fmt: skip
         shell = next(e.connector.shell for e in found.build.ends if e.id == end)
         turned = {r: f"{end}.{m}" for r in refs
                   if (m := mirrored_label(shell, r.rpartition(".")[2])) is not None}  # fmt: skip
         moved = {r: t for r, t in turned.items() if r != t}
         if moved:
             yield Fault(f"mirrored-{end}", f"{_plug(found, end)} wired from the wrong face",
-                        "mirrored", end, _swapped(moved))  # fmt: skip
+                        "mirrored", end, _swapped(moved, unit.contacts))  # fmt: skip
 
 
 def _plug(found: Wired, end: str) -> str:
@@ -304,7 +305,7 @@ def _joint(ref: str, ohm: float) -> Callable[[Elements], Elements]:
     )
 
 
-def _swapped(to: dict[str, str]) -> Callable[[Elements], Elements]:
+def _swapped(to: dict[str, str], known: Container[str]) -> Callable[[Elements], Elements]:
     """Wires soldered to other contacts; what has no contact of the unit there ends in air."""
 
     def change(elements: Elements) -> Elements:
@@ -312,7 +313,8 @@ def _swapped(to: dict[str, str]) -> Callable[[Elements], Elements]:
         for e in elements:
             ref = e.name[len(JOINT) :].rpartition(":")[0] if e.name.startswith(JOINT) else ""
             if ref in to and isinstance(e, Resistor):
-                e = replace(e, p=_pin(elements, to[ref]))
+                there = to[ref] in known
+                e = replace(e, p=_pin(elements, to[ref])) if there else replace(e, ohm=OPEN_OHM)
             changed.append(e)
         return tuple(changed)
 

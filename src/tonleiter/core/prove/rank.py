@@ -207,6 +207,11 @@ class Bench:
         """What a reading of each fault may be off by; shape (faults, readings)."""
         # parts that spread a healthy reading spread it as much, in its scale, with a fault
         sigma: Floats = np.hypot(self.sigma[None, :], self._meter(np.nan_to_num(self.values)))
+        # a fault makes a tone hang on parts that it did not hang on before: by so much of their
+        # spread as it moved the tone, and by no more than all of it
+        tones = [k for k in range(len(self.readings)) if self._kind(k) == "tone"]
+        moved = np.abs(np.nan_to_num(self.values[:, tones] - self.nominal[tones]))
+        sigma[:, tones] = np.hypot(sigma[:, tones], SPREAD[Capacitor] * np.minimum(moved, 1.0))
         return sigma
 
     def beliefs(self, readings: Mapping[str, float]) -> Floats:

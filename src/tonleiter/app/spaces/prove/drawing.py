@@ -52,8 +52,12 @@ class BenchDrawing(QWidget):
 
     def _unit(self) -> float:
         box = self._sheet.box()
-        scale = self._look.scale
-        return min(max((self.width() - 8) / max(box.width, 1), LEAST_PX * scale), UNIT_PX * scale)
+        most = UNIT_PX * self._look.scale
+        return min(max((self.width() - 8) / max(box.width, 1), LEAST_PX), most)
+
+    def _text_scale(self) -> float:
+        """Large text, as far as the drawing has room for it."""
+        return min(self._look.scale, max(self._unit() / LEAST_PX, 1.0))
 
     @guarded
     def sizeHint(self) -> QSize:
@@ -64,7 +68,7 @@ class BenchDrawing(QWidget):
     @guarded
     def minimumSizeHint(self) -> QSize:
         """As tall as it must be."""
-        width, height = size_px(self._sheet, LEAST_PX * self._look.scale)
+        width, height = size_px(self._sheet, LEAST_PX)
         return (
             QSize(round(width), round(height) + TOP_PX + 4) if self._sheet.symbols else QSize(0, 0)
         )
@@ -97,7 +101,8 @@ class BenchDrawing(QWidget):
         with painting(self) as painter:
             painter.save()
             painter.translate(0, TOP_PX)
-            SheetPainter(painter, self._sheet, look.palette, self._unit(), look.scale).paint()
+            SheetPainter(painter, self._sheet, look.palette, self._unit(),
+                         self._text_scale()).paint()  # fmt: skip
             painter.restore()
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
             wanted = model.ranking.next.id if model.ranking and model.ranking.next else ""

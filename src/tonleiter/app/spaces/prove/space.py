@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from functools import partial
+from pathlib import Path
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QFontMetrics, QHideEvent, QResizeEvent
 from PySide6.QtWidgets import (
     QCheckBox,
+    QFileDialog,
     QFrame,
     QGridLayout,
     QHBoxLayout,
@@ -29,9 +31,12 @@ from tonleiter.app.widgets.text_field import TextField
 from tonleiter.core.prove.bench import Reading
 from tonleiter.core.prove.path import PATH
 from tonleiter.core.prove.rank import HEALTHY, Explained, Ranking
+from tonleiter.core.prove.tone import tones_say, tones_wav
 from tonleiter.core.station import edits
+from tonleiter.core.station.disk import write_file
 
 PATH_PX, SIDE_SHARE, LEAST_SIDE_PX, MOST_SIDE_PX = 132, 0.34, 250, 440
+NARROW_PX = 400
 FIELD_PX, MOST_FAULTS, EQUALS, LEAST_SHARE = 104, 5, 3, 0.005
 # a supply limited a little over the most that a healthy build draws
 LIMIT_OVER = 1.5
@@ -117,7 +122,7 @@ class ProveSpace(Space):
         look = self._look
         wide = max(look.px(LEAST_SIDE_PX), min(round(SIDE_SHARE * self.width()),
                                                look.px(MOST_SIDE_PX)))  # fmt: skip
-        self.side.setFixedWidth(min(wide, max(round(0.4 * self.width()), 220)))
+        self.side.setFixedWidth(min(wide, max(round(SIDE_SHARE * self.width()), 220)))
         self._path_area.setFixedWidth(look.px(PATH_PX))
 
     # --- showing ---------------------------------------------------------------------------------
@@ -210,6 +215,8 @@ class ProveSpace(Space):
                 self._limit(column)
             if readings:
                 self._readings(column, readings)
+                if step.id == "tone":
+                    self._tones(column)
             elif step.id in ("dc",) and model.proof.unit.battery() is None:
                 column.addWidget(label("This build has no supply of its own.", "caption"))
             self._leave_out(column)
@@ -226,6 +233,24 @@ class ProveSpace(Space):
         volts = "" if battery is None else f"{battery.dc:g} V, "
         column.addWidget(label(f"Bench supply: {volts}current limit at {most}.", "sub", wraps=True))
 
+    def _tones(self, column: QVBoxLayout) -> None:
+        """Tones for those who have a computer's output in place of a generator."""
+        model = self.model
+        assert model.proof is not None
+        at = [r.id for r in model.proof.readings].index("tone in")
+        column.addWidget(
+            label("From a computer's output: play the tones, and turn it up until “in” shows"
+                  f" {as_read(model.proof.predicted.nominal[at], 'V')}."
+                  if model.ready else "", "sub", wraps=True)
+        )  # fmt: skip
+        column.addWidget(button(f"Save the tones (WAV: {tones_say()})…", "link", self.ask_tones))
+
+    def ask_tones(self) -> None:
+        """Ask where the tones go."""
+        name, _ = QFileDialog.getSaveFileName(self, "Save the tones", "tones.wav", "Sound (*.wav)")
+        if name:
+            self.model.attempt(lambda: write_file(Path(name), tones_wav()))
+
     def _check(self, column: QVBoxLayout, check: str) -> None:
         step, proved = self.model.step, self.model.proved()
         box = QCheckBox(check)
@@ -241,17 +266,24 @@ class ProveSpace(Space):
         grid = QGridLayout()
         grid.setHorizontalSpacing(10)
         grid.setVerticalSpacing(3)
-        grid.setColumnStretch(0, 3)
+        # where the words would stand one under the other, the figures go below them
+        narrow = self._step_px() < look.px(NARROW_PX)
+        grid.setColumnStretch(0, 0 if narrow else 3)
         grid.setColumnStretch(2, 2)
-        field_px = min(look.px(FIELD_PX), round(0.24 * self._step_px()))
+        share = 0.4 if narrow else 0.24
+        field_px = min(look.px(FIELD_PX), round(share * self._step_px()))
         typed, values = model.typed(), model.readings()
         wanted = model.ranking.next.id if model.ranking and model.ranking.next else ""
         proof = model.proof
         assert proof is not None
         places = {r.id: k for k, r in enumerate(proof.readings)}
-        for n, reading in enumerate(readings):
+        for number, reading in enumerate(readings):
             says = label(reading.says, "section" if reading.id == wanted else "sub", wraps=True)
-            grid.addWidget(says, n, 0)
+            n = 2 * number + 1 if narrow else number
+            if narrow:
+                grid.addWidget(says, n - 1, 0, 1, 4)
+            else:
+                grid.addWidget(says, n, 0)
             if model.ready:
                 k = places[reading.id]
                 nominal = as_read(proof.predicted.nominal[k], reading.unit)
