@@ -127,7 +127,7 @@ def test_a_transistor_amplifies_small_tones_as_the_small_signal_does():
     re e 0 1k
     .model small npn (bf=150)
     .ac lin 1 1k 1k
-    .tran 10u 40m 30m 5u
+    .tran 10u 24m 20m 10u
     .end"""
     results = run_deck(read_deck(cards))
     v = np.array(results["tran"]["nodes"]["c"])

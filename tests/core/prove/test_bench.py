@@ -207,7 +207,10 @@ def test_too_much_of_a_tone_is_flat_where_the_supply_ends(proofs):
     assert seen.out.peak_to_peak_v < 0.9 * 60 * small.out.peak_to_peak_v
 
 
-@pytest.mark.parametrize(("swing", "division"), [(3.0, 1.0), (3.1, 2.0), (6.1e-3, 5e-3), (29, 10)])
+@pytest.mark.parametrize(
+    ("swing", "division"),
+    [(3.0, 1.0), (3.1, 2.0), (6.1e-3, 5e-3), (29, 10), (2e-6, 1e-3), (0.0, 1e-3)],
+)
 def test_divisions_go_by_one_two_five(swing, division):
     assert division_of(swing) == pytest.approx(division)
 

@@ -19,7 +19,7 @@ Floats = NDArray[np.float64]
 TONE_HZ, PERIODS, SETTLE, POINTS = 1000.0, 3, 1, 60
 # a division in volts is one of these by a power of ten; a trace fills at most so many of them
 _STEPS = (1.0, 2.0, 5.0)
-MOST_DIVISIONS = 3.0
+MOST_DIVISIONS, LEAST_DIVISION_V = 3.0, 1e-3
 # where this share of a period lies at an end of the swing, it is flat there; of a sine it is less
 FLAT_SHARE, FLAT_NEAR = 0.2, 0.02
 
@@ -86,7 +86,10 @@ def _trace(name: str, volts: Floats) -> Trace:
 
 
 def division_of(peak_to_peak_v: float) -> float:
-    """Volts a division for a trace: the smallest of 1, 2, 5 by tens that it fits in."""
-    least = max(peak_to_peak_v, 1e-6) / MOST_DIVISIONS
+    """Volts a division for a trace: the smallest of 1, 2, 5 by tens that it fits in.
+
+    Usual scopes go down to a millivolt a division: what is smaller looks like nothing.
+    """
+    least = max(peak_to_peak_v / MOST_DIVISIONS, LEAST_DIVISION_V)
     tens = 10.0 ** math.floor(math.log10(least))
     return next(s * tens for s in (*_STEPS, 10.0) if s * tens >= least * (1 - 1e-9))
