@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from PySide6.QtCore import Signal
@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QWidget
 from tonleiter.app.document import Document
 from tonleiter.app.jobs import Jobs
 from tonleiter.app.theme.look import Look
+from tonleiter.core.judge.findings.model import Finding
 
 
 @dataclass(frozen=True)
@@ -37,6 +38,15 @@ class Badge:
 
     count: int
     severity: str
+
+
+def gravest(findings: Sequence[Finding]) -> Badge | None:
+    """How many there are of the gravest that ask for something; None where nothing does."""
+    for severity in ("stop", "mind"):
+        count = sum(f.severity == severity for f in findings)
+        if count:
+            return Badge(count, severity)
+    return None
 
 
 class Space(QWidget):

@@ -8,6 +8,8 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QFontMetrics
 from PySide6.QtWidgets import QLabel, QPushButton
 
+from tonleiter.app.widgets.canvas.words import broken
+
 
 def label(text: str, role: str, wraps: bool = False) -> QLabel:
     """A label."""
@@ -22,20 +24,8 @@ def wrapped_button(
 ) -> QPushButton:
     """The same with its words broken into lines: a button does not do so by itself."""
     made = button(text, role, action)
-    made.setText(wrapped(text, metrics, width_px))
+    made.setText("\n".join(broken(text, metrics, width_px)))
     return made
-
-
-def wrapped(text: str, metrics: QFontMetrics, width_px: int) -> str:
-    """The text broken into lines at blanks."""
-    lines = [""]
-    for word in text.split():
-        candidate = f"{lines[-1]} {word}".strip()
-        if lines[-1] and metrics.horizontalAdvance(candidate) > width_px:
-            lines.append(word)
-        else:
-            lines[-1] = candidate
-    return "\n".join(lines)
 
 
 def button(text: str, role: str, action: Callable[[], object], tip: str = "") -> QPushButton:

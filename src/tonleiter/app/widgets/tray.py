@@ -20,7 +20,7 @@ from PySide6.QtWidgets import (
 from tonleiter.app.safety.events import guarded, painting
 from tonleiter.app.theme.look import Look
 from tonleiter.app.theme.palette import SIGN
-from tonleiter.app.widgets.labels import wrapped
+from tonleiter.app.widgets.canvas.words import broken
 from tonleiter.app.widgets.panel import clear, put_away, replace_content
 from tonleiter.core.judge.certainty import Doubt, Doubts
 from tonleiter.core.judge.findings.codes import meaning
@@ -177,7 +177,7 @@ class Card(QFrame):
     def _offer(self, remedy: Remedy) -> None:
         # a button does not wrap its text by itself
         metrics = QFontMetrics(self._look.font(14, 600))
-        button = QPushButton(wrapped(remedy.title, metrics, self._look.px(REMEDY_PX)))
+        button = QPushButton("\n".join(broken(remedy.title, metrics, self._look.px(REMEDY_PX))))
         button.setAccessibleName(remedy.title)
         button.setProperty("role", "link")
         button.setToolTip(remedy.effect)

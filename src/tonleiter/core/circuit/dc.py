@@ -52,7 +52,7 @@ class OperatingPoint:
         """G with the devices' small-signal conductances added; shape (size, size)."""
         matrix = self.system.G.copy()
         for placed, state in zip(self.system.devices, self.states, strict=True):
-            _add_device(matrix, placed.rows, state)
+            placed.add_to(matrix, state.conductances)
         return matrix
 
 
@@ -118,11 +118,7 @@ def _source_stepping(system: System, start: list[Floats]) -> _Found | None:
 
 
 def _junctions(system: System, x: Floats) -> list[Floats]:
-    return [d.device.junctions(_terminals(x, d.rows)) for d in system.devices]
-
-
-def _terminals(x: Floats, rows: tuple[int, ...]) -> Floats:
-    return np.array([0.0 if row == NOWHERE else x[row] for row in rows])
+    return [d.device.junctions(d.volts(x)) for d in system.devices]
 
 
 def _newton(
@@ -176,7 +172,7 @@ class _Dense:
     def __call__(self, states: list[DeviceState], b: Floats) -> Floats:
         matrix = self._base.copy()
         for placed, state in zip(self._system.devices, states, strict=True):
-            _add_device(matrix, placed.rows, state)
+            placed.add_to(matrix, state.conductances)
         return _linear_solve(self._system, matrix, b)
 
 
@@ -229,13 +225,6 @@ def sparse_solve(system: System, entries: Entries, b: Floats) -> Floats:
     if not np.all(np.isfinite(x)) or off > 1e-6 * max(1.0, float(np.linalg.norm(x))):
         raise CircuitError(explain_singular(system))
     return x
-
-
-def _add_device(matrix: Floats, rows: tuple[int, ...], state: DeviceState) -> None:
-    for i, row in enumerate(rows):
-        for j, column in enumerate(rows):
-            if row != NOWHERE and column != NOWHERE:
-                matrix[row, column] += state.conductances[i, j]
 
 
 def _linear_solve(system: System, matrix: Floats, b: Floats) -> Floats:

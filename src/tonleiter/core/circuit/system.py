@@ -109,6 +109,17 @@ class PlacedDevice:
     rows: tuple[int, ...]
     device: Device
 
+    def volts(self, x: Floats) -> Floats:
+        """Of the unknowns ``x`` those at its terminals, ground as 0; shape (terminals,)."""
+        return np.array([0.0 if row == NOWHERE else x[row] for row in self.rows])
+
+    def add_to(self, matrix: Floats, conductances: Floats) -> None:
+        """Add its conductances, shape (terminals, terminals), where they belong in ``matrix``."""
+        for i, row in enumerate(self.rows):
+            for j, column in enumerate(self.rows):
+                if row != NOWHERE and column != NOWHERE:
+                    matrix[row, column] += conductances[i, j]
+
 
 class System:
     """The arrays of one circuit. Build with ``System(circuit)``; raises CircuitError."""

@@ -136,7 +136,7 @@ class _Runner:
         op = self._at_rest()
         self._g0 = _conductances(op)
         x, t = op.x.copy(), 0.0
-        junctions = [d.device.junctions(_terminals(x, d.rows)) for d in self._system.devices]
+        junctions = list(op.junctions().values())
         told_t, told_x, steps = [0.0], [x], 0
         halved, jumps = self._coarsest + AFTER_JUMP, list(self._jumps)
         rest = self._rest(0.0, x, junctions)
@@ -278,10 +278,7 @@ class _Runner:
             k = 0
             for placed in self._system.devices:
                 n = len(placed.rows)
-                for i, row in enumerate(placed.rows):
-                    for j, column in enumerate(placed.rows):
-                        if NOWHERE not in (row, column):
-                            matrix[row, column] += self._g0[k + i, k + j]
+                placed.add_to(matrix, self._g0[k : k + n, k : k + n])
                 k += n
             units = np.zeros((self._system.size, len(self._rows)))
             for j, row in enumerate(self._rows):
@@ -335,10 +332,6 @@ def _conductances(op: OperatingPoint) -> Floats:
         g[k : k + n, k : k + n] = state.conductances
         k += n
     return g
-
-
-def _terminals(x: Floats, rows: tuple[int, ...]) -> Floats:
-    return np.array([0.0 if row == NOWHERE else x[row] for row in rows])
 
 
 def _on(t: float, step: float) -> bool:

@@ -101,10 +101,7 @@ def _ohms(unit: Unit, elements: Iterable[Element]) -> dict[str, float]:
     matrix = system.G.copy()
     for placed in system.devices:
         state = placed.device.evaluate(np.zeros_like(placed.device.start()))
-        for i, row in enumerate(placed.rows):
-            for j, column in enumerate(placed.rows):
-                if NOWHERE not in (row, column):
-                    matrix[row, column] += state.conductances[i, j]
+        placed.add_to(matrix, state.conductances)
     count = len(system.node_row)
     matrix[range(count), range(count)] += DAMP_S
     rows = [system.row(unit.contacts[n]) for n in names]

@@ -6,7 +6,7 @@ only between faults that the readings do not tell apart.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Container, Iterator
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, replace
 from itertools import combinations, permutations
 
@@ -24,6 +24,7 @@ from tonleiter.core.circuit.elements import (
 from tonleiter.core.gear.net import ELECTROLYTIC_FROM_F
 from tonleiter.core.judge.wired import Wired
 from tonleiter.core.prove.unit import JOINT, Unit
+from tonleiter.core.station.devices import Shell
 from tonleiter.core.station.shells import SHELLS, mirrored_label
 from tonleiter.core.units.quantity import FARAD, OHM, format_quantity
 
@@ -131,7 +132,7 @@ def _of_item(ref: str, names: list[str], unit: Unit) -> Iterator[Fault]:
         case VoltageSource():
             yield from _supply(ref, element)
         case Inductor():
-            yield Fault(f"{ref}-open", f"{ref} open", "open", ref, _broken(element))
+            yield Fault(f"{ref}-open", f"{ref} open", "open", ref, _dry(element, "p", OPEN_OHM))
 
 
 def _resistor(ref: str, r: Resistor) -> Iterator[Fault]:
@@ -214,18 +215,20 @@ def _of_wires(found: Wired, unit: Unit) -> Iterator[Fault]:
     ends: dict[str, list[str]] = {}
     for ref in unit.contacts:
         ends.setdefault(ref.rpartition(".")[0], []).append(ref)
+    plugs = {e.id: f"the {e.name}'s plug" for e in found.build.ends}
+    shells = {e.id: e.connector.shell for e in found.build.ends}
     for end, refs in ends.items():
         labels = {r.rpartition(".")[2]: r for r in refs}
-        for one, other in _neighbours(found, end, labels):
+        for one, other in _in_order(shells[end], labels):
             a, b = unit.contacts[labels[one]], unit.contacts[labels[other]]
             if a != b:
                 yield Fault(f"bridge-{end}-{one}-{other}",
-                            f"solder between {one} and {other} of {_plug(found, end)}", "bridge",
+                            f"solder between {one} and {other} of {plugs[end]}", "bridge",
                             end, _bridge(a, b))  # fmt: skip
     for ref, node in unit.contacts.items():
         end, _, label = ref.rpartition(".")
         kind = "ground" if node == GROUND else "open"
-        says = f"{label} of {_plug(found, end)}"
+        says = f"{label} of {plugs[end]}"
         yield Fault(f"open-{ref}", f"{says} not soldered", kind, end, _joint(ref, OPEN_OHM))
         for ohm in DRY_OHMS:
             words = format_quantity(ohm, OHM)
@@ -235,28 +238,20 @@ def _of_wires(found: Wired, unit: Unit) -> Iterator[Fault]:
         for one, other in combinations(refs, 2):
             a, b = (r.rpartition(".")[2] for r in (one, other))
             change = _swapped({one: other, other: one}, unit.contacts)
-            yield Fault(f"swapped-{end}-{a}-{b}", f"{a} and {b} of {_plug(found, end)} swapped",
+            yield Fault(f"swapped-{end}-{a}-{b}", f"{a} and {b} of {plugs[end]} swapped",
                         "swapped", end, change)  # fmt: skip
-        shell = next(e.connector.shell for e in found.build.ends if e.id == end)
-        turned = {r: f"{end}.{m}" for r in refs
-                  if (m := mirrored_label(shell, r.rpartition(".")[2])) is not None}  # fmt: skip
-        moved = {r: t for r, t in turned.items() if r != t}
+        turned = {r: mirrored_label(shells[end], r.rpartition(".")[2])
+                  for r in refs}  # fmt: skip
+        moved = {r: f"{end}.{m}" for r, m in turned.items()
+                 if m is not None and r != f"{end}.{m}"}  # fmt: skip
         if moved:
-            yield Fault(f"mirrored-{end}", f"{_plug(found, end)} wired from the wrong face",
+            yield Fault(f"mirrored-{end}", f"{plugs[end]} wired from the wrong face",
                         "mirrored", end, _swapped(moved, unit.contacts))  # fmt: skip
 
 
-def _plug(found: Wired, end: str) -> str:
-    return next(f"the {e.name}'s plug" for e in found.build.ends if e.id == end)
-
-
-def _neighbours(found: Wired, end: str, labels: dict[str, str]) -> Iterator[tuple[str, str]]:
-    """Contacts of a face that lie next to each other."""
-    shell = next(e.connector.shell for e in found.build.ends if e.id == end)
-    spots = [s for s in SHELLS[shell].spots if s.label in labels]
-    for k, a in enumerate(spots):
-        for b in spots[k + 1 :]:
-            yield a.label, b.label
+def _in_order(shell: Shell, labels: dict[str, str]) -> Iterator[tuple[str, str]]:
+    """Pairs of contacts, in the order of the face."""
+    return combinations([s.label for s in SHELLS[shell].spots if s.label in labels], 2)
 
 
 # --- edits of a circuit --------------------------------------------------------------------------
@@ -291,10 +286,6 @@ def _dry(element: Element, leg: str, ohm: float) -> Callable[[Elements], Element
     return lambda elements: (*(moved if e.name == element.name else e for e in elements), made)
 
 
-def _broken(element: Inductor) -> Callable[[Elements], Elements]:
-    return _dry(element, "p", OPEN_OHM)
-
-
 def _joint(ref: str, ohm: float) -> Callable[[Elements], Elements]:
     """The joints of a contact with a resistance of their own."""
     return lambda elements: tuple(
@@ -305,7 +296,7 @@ def _joint(ref: str, ohm: float) -> Callable[[Elements], Elements]:
     )
 
 
-def _swapped(to: dict[str, str], known: Container[str]) -> Callable[[Elements], Elements]:
+def _swapped(to: dict[str, str], contacts: Mapping[str, str]) -> Callable[[Elements], Elements]:
     """Wires soldered to other contacts; what has no contact of the unit there ends in air."""
 
     def change(elements: Elements) -> Elements:
@@ -313,17 +304,9 @@ def _swapped(to: dict[str, str], known: Container[str]) -> Callable[[Elements], 
         for e in elements:
             ref = e.name[len(JOINT) :].rpartition(":")[0] if e.name.startswith(JOINT) else ""
             if ref in to and isinstance(e, Resistor):
-                there = to[ref] in known
-                e = replace(e, p=_pin(elements, to[ref])) if there else replace(e, ohm=OPEN_OHM)
+                node = contacts.get(to[ref])
+                e = replace(e, ohm=OPEN_OHM) if node is None else replace(e, p=node)
             changed.append(e)
         return tuple(changed)
 
     return change
-
-
-def _pin(elements: Elements, ref: str) -> str:
-    """The node of a contact: ground where the bench's is clipped to it."""
-    for e in elements:
-        if isinstance(e, Resistor) and e.name.startswith(f"{JOINT}{ref}:"):
-            return e.p
-    return f"pin:{ref}"

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-import hashlib
 from collections.abc import Iterator
 from dataclasses import dataclass
 
 from tonleiter.core.gear.net import Polarised
 from tonleiter.core.judge.wired import Wired
 from tonleiter.core.prove.unit import Unit
+from tonleiter.core.station.disk import fingerprint as hash_of
 from tonleiter.core.station.proved import StepId
 
 
@@ -100,5 +100,4 @@ DO: dict[StepId, tuple[str, ...]] = {
 
 def fingerprint(unit: Unit) -> str:
     """What a build is, in few letters: readings of another one are marked as such."""
-    text = repr(sorted(repr(e) for e in unit.elements))
-    return hashlib.sha256(text.encode()).hexdigest()[:16]
+    return hash_of(repr(sorted(repr(e) for e in unit.elements)).encode())[:16]

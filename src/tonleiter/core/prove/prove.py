@@ -12,6 +12,7 @@ import numpy as np
 from tonleiter.core.judge.wired import Wired
 from tonleiter.core.prove.bench import Reading, measure, readings_of
 from tonleiter.core.prove.faults import Fault, faults_of
+from tonleiter.core.prove.path import fingerprint
 from tonleiter.core.prove.rank import Bench, Predicted, Ranking
 from tonleiter.core.prove.unit import Unit, unit_of
 from tonleiter.core.refused import RefusedError
@@ -45,6 +46,16 @@ class Proof:
         return readings_of(self.unit)
 
     @cached_property
+    def places(self) -> dict[str, int]:
+        """Where each reading stands among them, by its id."""
+        return {r.id: k for k, r in enumerate(self.readings)}
+
+    @cached_property
+    def fingerprint(self) -> str:
+        """Which build it is, to tell readings of another one."""
+        return fingerprint(self.unit)
+
+    @cached_property
     def faults(self) -> tuple[Fault, ...]:
         """Every single fault."""
         return faults_of(self.found, self.unit)
@@ -61,12 +72,11 @@ class Proof:
 
     def rank(self, readings: Mapping[str, float]) -> Ranking:
         """What would explain these readings. Raises ReadingError for one that is none of ours."""
-        known = {r.id for r in self.readings}
         for name in readings:
-            if name not in known:
+            if name not in self.places:
                 raise ReadingError(
                     f"there is no reading called {quoted(name)}; known:"
-                    f" {cut(', '.join(r.id for r in self.readings), 400)}"
+                    f" {cut(', '.join(self.places), 400)}"
                 )
         single = self.bench.rank(readings)
         if not single.suspicious or len(readings) < FEWEST_FOR_PAIRS:
@@ -94,7 +104,7 @@ class Proof:
 
     def as_predicted(self, reading_id: str, value: float) -> bool:
         """Whether a reading lies in its brackets."""
-        k = next(k for k, r in enumerate(self.readings) if r.id == reading_id)
+        k = self.places[reading_id]
         low, high = self.predicted.low[k], self.predicted.high[k]
         if math.isinf(value):
             return bool(np.isinf(high))

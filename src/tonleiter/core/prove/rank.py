@@ -78,6 +78,23 @@ class Ranking:
     next: Reading | None
     suspicious: bool
 
+    def groups(self, least: float) -> tuple[tuple[float, Explained], ...]:
+        """Faults that no reading tells apart under the likeliest of them, with the share of all.
+
+        Each is named by its first; those whose first has less than ``least`` are left out.
+        """
+        share = {e.fault.id: e.likelihood for e in self.explained}
+        said: set[str] = set()
+        groups: list[tuple[float, Explained]] = []
+        for explained in self.explained:
+            if explained.fault.id in said or explained.likelihood < least:
+                continue
+            same = [e for e in explained.equals if e not in said]
+            said |= {explained.fault.id, *same}
+            together = explained.likelihood + sum(share.get(e, 0.0) for e in same)
+            groups.append((min(together, 1.0), explained))
+        return tuple(sorted(groups, key=lambda g: -g[0]))
+
 
 class Bench:
     """One unit with its faults, all simulated once."""

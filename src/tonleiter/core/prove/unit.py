@@ -69,13 +69,9 @@ def unit_of(found: Wired, at: int) -> Unit:
     build, solution = found.build, found.assessment.solution
     span = build.spans[at]
     stages = solution.compiled.stages
-    inside = stages[span.first + 1 : span.plug_at]
-    own = {s.id for s in inside}
-    circuit = solution.compiled.circuit.elements
     left = build.splices[stages[span.first].id, "out"]
     right = build.splices[stages[span.last].id, "in"]
-    kept = [circuit[k] for s in inside for k in sorted(s.elements)
-            if circuit[k].name.partition(":")[0] in own]  # fmt: skip
+    kept = span.own_elements(solution.compiled)
     contacts: dict[str, str] = {}
     plugs: dict[str, str] = {}
     pins: dict[tuple[str, str], str] = {}
@@ -113,7 +109,9 @@ def unit_of(found: Wired, at: int) -> Unit:
     if out[1] != common:
         bench.append(Resistor("bench:tie", out[1], common, 1e-3, noisy=False))
     elements = tuple(_grounded(e, common) for e in kept)
-    supply = next((m.source for s in inside for m in s.marks if isinstance(m, OwnSupply)), "")
+    supply = next(
+        (m.source for s in span.between(stages) for m in s.marks if isinstance(m, OwnSupply)), ""
+    )
     ground = {n: GROUND if n == common else n for n in
               (*contacts.values(), hot, cold, *out)}  # fmt: skip
     return Unit(

@@ -103,7 +103,7 @@ def score_of(found: Wired, at: int) -> Score:
     build = found.build
     span = build.spans[at]
     stages = found.assessment.solution.compiled.stages
-    inside = [s for s in stages[span.first + 1 : span.plug_at] if is_soldered(s.gear)]
+    inside = [s for s in span.between(stages) if is_soldered(s.gear)]
     sheet = draw_stages(found.assessment.solution, inside).sheet if inside else Sheet()
     sheet = sheet.named(dict(build.refs)) if inside else sheet
     left = _plug(found, span.left, "left")

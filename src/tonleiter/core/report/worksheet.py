@@ -185,7 +185,7 @@ def _sides(found: Wired, at: int) -> str:
     """Which way round polarised parts stand."""
     span = found.build.spans[at]
     said = []
-    for stage in found.assessment.solution.compiled.stages[span.first + 1 : span.plug_at]:
+    for stage in span.between(found.assessment.solution.compiled.stages):
         for mark in stage.marks:
             if not isinstance(mark, Polarised) or mark.element not in found.build.refs:
                 continue

@@ -16,7 +16,7 @@ from tonleiter.core.station.boxes import add_device
 from tonleiter.core.station.devices import Device
 from tonleiter.core.station.disk import FileError, read_file, spoken, write_file
 from tonleiter.core.station.edits import add_gear
-from tonleiter.core.station.files import json_object, version_of
+from tonleiter.core.station.files import json_object, only_keys, version_of
 from tonleiter.core.station.model import VERSION, Station
 from tonleiter.core.station.refusal import one_line
 from tonleiter.core.words import quoted
@@ -74,11 +74,7 @@ def read_arrival(file: Path) -> Arrived:
 def box_of(data: dict[str, Any], where: str) -> Arrived:
     """A box from its data. Raises FileError."""
     version_of(where, data, VERSION, OLDEST)
-    unknown = sorted(set(data) - set(_KEYS))
-    if unknown:
-        raise FileError(
-            f"{where}: unknown key {quoted(unknown[0])}; known keys: {', '.join(_KEYS)}"
-        )
+    only_keys(where, data, _KEYS)
     try:
         device = Device.model_validate(data.get("device"))
         sockets = _SOCKETS.validate_python(data.get("sockets"))

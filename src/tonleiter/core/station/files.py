@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 import os
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -184,6 +184,15 @@ def version_of(
             f" reads up to {current}){assurance}"
         )
     return version
+
+
+def only_keys(where: str, data: dict[str, Any], known: Sequence[str]) -> None:
+    """Refuse keys that a file's outermost object does not have. Raises FileError."""
+    unknown = sorted(set(data) - set(known))
+    if unknown:
+        raise FileError(
+            f"{where}: unknown key {quoted(unknown[0])}; known keys: {', '.join(known)}"
+        )
 
 
 def _no_constant(text: str) -> float:

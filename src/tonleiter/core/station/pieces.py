@@ -11,11 +11,10 @@ from pydantic import TypeAdapter, ValidationError
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.catalogue import AnyGear
 from tonleiter.core.station.disk import FileError, read_file, spoken, write_file
-from tonleiter.core.station.files import json_object, version_of
+from tonleiter.core.station.files import json_object, only_keys, version_of
 from tonleiter.core.station.model import VERSION
 from tonleiter.core.station.refusal import one_line
 from tonleiter.core.station.tokens import piece_with_tokens
-from tonleiter.core.words import quoted
 
 FORMAT = "tonleiter-piece"
 SUFFIX = ".piece.json"
@@ -45,11 +44,7 @@ def piece_of(data: dict[str, Any], where: str) -> Gear:
     if data.get("format") != FORMAT:
         raise FileError(f"{where}: “format” must be “{FORMAT}”; this is no piece of gear")
     version = version_of(where, data, VERSION, 1)
-    unknown = sorted(set(data) - {"format", "version", "piece"})
-    if unknown:
-        raise FileError(
-            f"{where}: unknown key {quoted(unknown[0])}; known keys: format, version, piece"
-        )
+    only_keys(where, data, ("format", "version", "piece"))
     try:
         piece = data.get("piece")
         return _PIECE.validate_python(piece if version == VERSION else piece_with_tokens(piece))

@@ -9,7 +9,7 @@ from pydantic import ValidationError
 
 from tonleiter.core.station.devices import Connector
 from tonleiter.core.station.disk import FileError, read_file, spoken, write_file
-from tonleiter.core.station.files import json_object, version_of
+from tonleiter.core.station.files import json_object, only_keys, version_of
 from tonleiter.core.station.model import VERSION
 from tonleiter.core.station.refusal import one_line
 from tonleiter.core.station.shells import SHELLS
@@ -41,11 +41,7 @@ def read_pinout(file: Path) -> Connector:
     if data.get("format") != FORMAT:
         raise FileError(f"{where}: “format” must be “{FORMAT}”; this is no pinout")
     version_of(where, data, VERSION, OLDEST)
-    unknown = sorted(set(data) - set(_KEYS))
-    if unknown:
-        raise FileError(
-            f"{where}: unknown key {quoted(unknown[0])}; known keys: {', '.join(_KEYS)}"
-        )
+    only_keys(where, data, _KEYS)
     try:
         connector = Connector.model_validate(data.get("pinout"))
     except ValidationError as error:

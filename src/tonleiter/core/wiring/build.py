@@ -6,18 +6,18 @@ plugs and the tie in one are one net, since they are one piece of metal to a bui
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from itertools import pairwise
 
-from tonleiter.core.circuit.elements import Resistor
+from tonleiter.core.circuit.elements import Element, Resistor
 from tonleiter.core.circuit.joined import Joined
 from tonleiter.core.drawing.stage import draw_stage
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.net import TIE_OHM
 from tonleiter.core.gear.parts import Part
 from tonleiter.core.gear.shopping import Item, items_of, numbered
-from tonleiter.core.solve.compiled import Half, PlacedStage
+from tonleiter.core.solve.compiled import CompiledChain, Half, PlacedStage
 from tonleiter.core.solve.solution import ChainSolution
 from tonleiter.core.solve.splice import SWITCH_WIRE_OHM, Splice
 from tonleiter.core.station.devices import Role
@@ -101,6 +101,18 @@ class Span:
     first: int
     last: int
     plug_at: int
+
+    def between(self, stages: Sequence[PlacedStage]) -> tuple[PlacedStage, ...]:
+        """Of the chain's stages those between the two connectors."""
+        return tuple(stages[self.first + 1 : self.plug_at])
+
+    def own_elements(self, compiled: CompiledChain) -> list[Element]:
+        """Elements of the circuit that are the pieces' between the connectors, not their joints."""
+        inside = self.between(compiled.stages)
+        own = {s.id for s in inside}
+        elements = compiled.circuit.elements
+        return [elements[k] for s in inside for k in sorted(s.elements)
+                if elements[k].name.partition(":")[0] in own]  # fmt: skip
 
 
 @dataclass(frozen=True)

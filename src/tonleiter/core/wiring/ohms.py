@@ -54,13 +54,7 @@ class Ohmmeter:
 
     def __init__(self, build: Build, solution: ChainSolution, span: Span) -> None:
         stages = solution.compiled.stages
-        inside = stages[span.first + 1 : span.plug_at]
-        own = {s.id for s in inside}
-        elements = solution.compiled.circuit.elements
-        kept = [
-            elements[k] for s in inside for k in sorted(s.elements)
-            if elements[k].name.partition(":")[0] in own
-        ]  # fmt: skip
+        kept = span.own_elements(solution.compiled)
         left = build.splices[stages[span.first].id, "out"]
         right = build.splices[stages[span.last].id, "in"]
         self._nodes: dict[str, str] = {}

@@ -40,7 +40,7 @@ def wanted_parts(
     items = tuple(items)
     found = list(listed([_rated(i, solution) for i in items], refs))
     for span in spans:
-        leads = [s for s in stages[span.first + 1 : span.plug_at] if s.gear.lead]
+        leads = [s for s in span.between(stages) if s.gear.lead]
         for stage in leads:
             found.append(_lead(stage, cores.get(stage.id, 1), wiring))
         for end in (span.left, span.right):
@@ -48,7 +48,7 @@ def wanted_parts(
             if shell != "bare-ends":
                 note = "check it: nobody entered this connector" if end.guessed else ""
                 found.append(Part(1, "plug", SHELLS[shell].title, COINS, note))
-        inside = stages[span.first + 1 : span.plug_at]
+        inside = span.between(stages)
         if any(not s.gear.lead for s in inside):
             found.append(Part(1, "case", wiring.box, COINS, "two strain reliefs"))
     if keying is not None:

@@ -25,6 +25,7 @@ from tonleiter.app.spaces.gear.piece import PieceEditor
 from tonleiter.app.spaces.gear.shelf import Shelf
 from tonleiter.app.spaces.gear.surroundings import DrawerPage, PeoplePage, RoomPage
 from tonleiter.app.spaces.space import Action, Context, Space
+from tonleiter.app.widgets.frames import stack
 from tonleiter.app.widgets.labels import label
 from tonleiter.core.station.shelf import sentence
 
@@ -87,11 +88,7 @@ class GearSpace(Space):
         middle.addWidget(self.shelf)
         middle.addWidget(self._pages, 1)
         middle.addWidget(self.bench)
-        whole = QVBoxLayout(self)
-        whole.setContentsMargins(0, 0, 0, 0)
-        whole.setSpacing(0)
-        whole.addWidget(head)
-        whole.addLayout(middle, 1)
+        stack(self, head, middle)
 
     @guarded
     def resizeEvent(self, event: QResizeEvent) -> None:

@@ -19,7 +19,8 @@ from tonleiter.app.spaces.ladder.header import Header
 from tonleiter.app.spaces.ladder.inspector import Inspector
 from tonleiter.app.spaces.ladder.model import LadderModel
 from tonleiter.app.spaces.ladder.view import LadderView
-from tonleiter.app.spaces.space import Action, Badge, Context, Space
+from tonleiter.app.spaces.space import Action, Badge, Context, Space, gravest
+from tonleiter.app.widgets.frames import stack
 from tonleiter.app.widgets.tray import Tray
 from tonleiter.core.report.headline import headline
 
@@ -98,12 +99,7 @@ class LadderSpace(Space):
         middle.setSpacing(0)
         middle.addWidget(center, 1)
         middle.addWidget(self.inspector)
-        whole = QVBoxLayout(self)
-        whole.setContentsMargins(0, 0, 0, 0)
-        whole.setSpacing(0)
-        whole.addWidget(self.header)
-        whole.addLayout(middle, 1)
-        whole.addWidget(self.tray)
+        stack(self, self.header, middle, self.tray)
 
     @guarded
     def showEvent(self, event: QShowEvent) -> None:
@@ -218,11 +214,7 @@ class LadderSpace(Space):
 
     def badge(self) -> Badge | None:
         """The gravest findings of the open chain."""
-        for severity in ("stop", "mind"):
-            count = sum(f.severity == severity for f in self.model.found())
-            if count:
-                return Badge(count, severity)
-        return None
+        return gravest(self.model.found())
 
     def _toggle_response(self) -> None:
         self.show_response(not self.response_button.isChecked())

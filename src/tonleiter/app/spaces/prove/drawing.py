@@ -38,7 +38,7 @@ class BenchDrawing(QWidget):
             self._sheet = Sheet()
             if found is not None and found.build.spans:
                 span = found.build.spans[self._model.place]
-                stages = found.assessment.solution.compiled.stages[span.first + 1 : span.plug_at]
+                stages = span.between(found.assessment.solution.compiled.stages)
                 soldered = [s for s in stages if is_soldered(s.gear)]
                 if soldered:
                     drawn = draw_stages(found.assessment.solution, soldered).sheet
@@ -106,16 +106,15 @@ class BenchDrawing(QWidget):
             painter.restore()
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
             wanted = model.ranking.next.id if model.ranking and model.ranking.next else ""
+            read, off = model.readings(), model.disagreeing()
             for letter, at in self.spots().items():
-                self._letter(painter, letter, at, wanted == f"dc {letter}")
+                name = f"dc {letter}"
+                fill = "stop" if name in off else "fine" if name in read else "field"
+                self._letter(painter, letter, at, wanted == name, fill)
 
-    def _letter(self, painter: QPainter, letter: str, at: QPointF, wanted: bool) -> None:
-        look, model = self._look, self._model
-        reading = next((r for r in model.of_step("dc") if r.id == f"dc {letter}"), None)
-        p = look.palette
-        read = reading is not None and reading.id in model.readings()
-        bad = read and reading is not None and model.disagrees(reading)
-        fill = "stop" if bad else "fine" if read else "field"
+    def _letter(self, painter: QPainter, letter: str, at: QPointF, wanted: bool, fill: str) -> None:
+        look = self._look
+        p, read = look.palette, fill != "field"
         painter.setPen(QPen(p.color("aim" if wanted or not read else fill), 3 if wanted else 1.6))
         painter.setBrush(p.color(fill))
         painter.drawEllipse(at, look.px(SPOT_PX), look.px(SPOT_PX))

@@ -16,7 +16,7 @@ from tonleiter.core.circuit.elements import CircuitError, Element
 from tonleiter.core.judge.wired import Wired, wired
 from tonleiter.core.prove.bench import Reading
 from tonleiter.core.prove.faults import Fault
-from tonleiter.core.prove.path import DO, PATH, PathStep, fingerprint, looks_of
+from tonleiter.core.prove.path import DO, PATH, PathStep, looks_of
 from tonleiter.core.prove.prove import Proof, ReadingError, read_value
 from tonleiter.core.prove.rank import Ranking
 from tonleiter.core.prove.scope import Traces, traces
@@ -84,9 +84,14 @@ class ProveModel(Editing):
         proof = self.proof
         if proof is None or not self.ready or self.step != "tone":
             return
-        elements = self._on_bench()
-        tone = proof.unit.tone_v * 10 ** (self.level_db / 20)
+        elements, tone = self._on_bench(), self.tone_v
         self._scopes.start(lambda _: (proof, traces(proof.unit, elements, tone)))
+
+    @property
+    def tone_v(self) -> float:
+        """What the generator gives, RMS."""
+        assert self.proof is not None
+        return self.proof.unit.tone_v * 10 ** (self.level_db / 20)
 
     def _on_bench(self) -> tuple[Element, ...]:
         """The build's elements, with the fault that is hidden."""
@@ -108,8 +113,8 @@ class ProveModel(Editing):
         """At once, for tests and pictures."""
         if self.proof is not None and self.ready:
             self._scopes.stop()
-            tone = self.proof.unit.tone_v * 10 ** (self.level_db / 20)
-            self._take_scope((self.proof, traces(self.proof.unit, self._on_bench(), tone)))
+            made = traces(self.proof.unit, self._on_bench(), self.tone_v)
+            self._take_scope((self.proof, made))
 
     def turn(self, by_db: int) -> None:
         """The generator's level, up or down."""
@@ -222,7 +227,7 @@ class ProveModel(Editing):
         proved, proof = self.proved(), self.proof
         if proved is None or proof is None or not proved.readings:
             return False
-        return bool(proved.build) and proved.build != fingerprint(proof.unit)
+        return bool(proved.build) and proved.build != proof.fingerprint
 
     def typed(self) -> dict[str, str]:
         """Readings as they were typed."""
@@ -265,10 +270,15 @@ class ProveModel(Editing):
 
     def disagrees(self, reading: Reading) -> bool:
         """Whether a reading lies outside its brackets."""
-        value = self.readings().get(reading.id)
-        if value is None or not self.ready or self.proof is None:
-            return False
-        return not self.proof.as_predicted(reading.id, value)
+        return reading.id in self.disagreeing()
+
+    def disagreeing(self) -> frozenset[str]:
+        """Ids of the readings that lie outside their brackets."""
+        proof = self.proof
+        if proof is None or not self.ready:
+            return frozenset()
+        read = self.readings().items()
+        return frozenset(i for i, value in read if not proof.as_predicted(i, value))
 
     # --- edits -----------------------------------------------------------------------------------
 
@@ -278,8 +288,8 @@ class ProveModel(Editing):
         compiled = self.found.assessment.solution.compiled
         was = self.proved()
         fields = {n: getattr(was, n) for n in Proved.model_fields} if was else {"part": self.place}
-        print_now = fingerprint(self.proof.unit)
-        fields |= {"day": date.today().isoformat(), "build": print_now} | changes
+        now = {"day": date.today().isoformat(), "build": self.proof.fingerprint}
+        fields |= now | changes
         made = Proved.model_validate(fields)
         ids = compiled.chain.id, compiled.variant.id
         self.edit(label, lambda s: wirings.note_proved(s, *ids, made))

@@ -19,25 +19,26 @@ from PySide6.QtWidgets import (
 )
 
 from tonleiter.app.safety.events import guarded
+from tonleiter.app.spaces.prove.belief import BeliefPanel
 from tonleiter.app.spaces.prove.drawing import BenchDrawing
-from tonleiter.app.spaces.prove.gauge import Gauge, ShareBar
+from tonleiter.app.spaces.prove.gauge import Gauge
 from tonleiter.app.spaces.prove.model import ProveModel, as_read
-from tonleiter.app.spaces.prove.scope import ScopeView
 from tonleiter.app.spaces.space import Action, Badge, Context, Space
 from tonleiter.app.widgets.choice import Choice
+from tonleiter.app.widgets.frames import sentence, stack
 from tonleiter.app.widgets.labels import button, label, wrapped_button
 from tonleiter.app.widgets.panel import Panel, clear
 from tonleiter.app.widgets.text_field import TextField
 from tonleiter.core.prove.bench import Reading
 from tonleiter.core.prove.path import PATH
-from tonleiter.core.prove.rank import HEALTHY, Explained, Ranking
+from tonleiter.core.prove.rank import HEALTHY
 from tonleiter.core.prove.tone import tones_say, tones_wav
 from tonleiter.core.station import edits
 from tonleiter.core.station.disk import write_file
 
-PATH_PX, SIDE_SHARE, LEAST_SIDE_PX, MOST_SIDE_PX = 132, 0.34, 250, 440
+PATH_PX, SIDE_SHARE, LEAST_SIDE_PX, MOST_SIDE_PX = 132, 0.34, 220, 440
 NARROW_PX = 400
-FIELD_PX, MOST_FAULTS, EQUALS, LEAST_SHARE = 104, 5, 3, 0.005
+FIELD_PX = 104
 # a supply limited a little over the most that a healthy build draws
 LIMIT_OVER = 1.5
 
@@ -56,25 +57,19 @@ class ProveSpace(Space):
         self.path = QVBoxLayout()
         self.drawing = BenchDrawing(self.model, self._look)
         self.step_panel = Panel("center", (0, 4, 6, 8))
-        self.side = Panel("inspector")
+        self.side = BeliefPanel(self.model, self._look)
+        self.side.wanted.connect(self.go_to_reading)
         self.fields: dict[str, TextField] = {}
         self._arrange()
         self.model.changed.connect(self.refresh)
         self.model.ranked.connect(self.badge_changed)
-        self.model.scoped.connect(self._show_side)
+        self.model.scoped.connect(self.side.show_belief)
         self._look.changed.connect(self.refresh)
         self.refresh()
 
     def _arrange(self) -> None:
-        header = QFrame()
-        header.setObjectName("header")
-        row = QHBoxLayout(header)
-        row.setContentsMargins(20, 8, 16, 8)
-        for words, box in (("I prove", self.chains), ("from", self.parts_of)):
-            row.addWidget(label(words, "plain"))
-            row.addWidget(box)
-        row.addWidget(label("on the bench", "plain"))
-        row.addStretch(1)
+        header = sentence((("I prove", self.chains), ("from", self.parts_of),
+                           ("on the bench", None)))  # fmt: skip
         self.chains.activated.connect(self._open_chain)
         self.parts_of.activated.connect(lambda k: self.model.show_part(k))
         center = QFrame()
@@ -106,11 +101,7 @@ class ProveSpace(Space):
         middle.setSpacing(0)
         middle.addWidget(center, 1)
         middle.addWidget(self.side)
-        whole = QVBoxLayout(self)
-        whole.setContentsMargins(0, 0, 0, 0)
-        whole.setSpacing(0)
-        whole.addWidget(header)
-        whole.addLayout(middle, 1)
+        stack(self, header, middle)
 
     @guarded
     def resizeEvent(self, event: QResizeEvent) -> None:
@@ -120,9 +111,8 @@ class ProveSpace(Space):
 
     def _fit(self) -> None:
         look = self._look
-        wide = max(look.px(LEAST_SIDE_PX), min(round(SIDE_SHARE * self.width()),
-                                               look.px(MOST_SIDE_PX)))  # fmt: skip
-        self.side.setFixedWidth(min(wide, max(round(SIDE_SHARE * self.width()), 220)))
+        share = max(round(SIDE_SHARE * self.width()), LEAST_SIDE_PX)
+        self.side.setFixedWidth(min(share, look.px(MOST_SIDE_PX)))
         self._path_area.setFixedWidth(look.px(PATH_PX))
 
     # --- showing ---------------------------------------------------------------------------------
@@ -141,7 +131,7 @@ class ProveSpace(Space):
         self._say()
         self._show_path()
         self._show_step()
-        self._show_side()
+        self.side.show_belief()
 
     def _say(self) -> None:
         model = self.model
@@ -151,7 +141,7 @@ class ProveSpace(Space):
             return
         ranking = model.ranking
         first = ranking.explained[0] if ranking and ranking.explained else None
-        off = [r for r in model.proof.readings if model.disagrees(r)]
+        off = model.disagreeing()
         read = len(model.readings())
         if not model.ready:
             self._says.setText("The bench is being set up: every fault is simulated once.")
@@ -183,12 +173,13 @@ class ProveSpace(Space):
         model = self.model
         proved = model.proved()
         left_out = proved.left_out if proved else ()
+        off = model.disagreeing()
         if proved is not None:
             self.path.addWidget(label(f"kept, {proved.day}", "caption", wraps=True))
         for number, step in enumerate(PATH, 1):
             done, of = model.done(step.id)
             mark = "–" if step.id in left_out else "✓" if of and done == of else str(number)
-            bad = any(model.disagrees(r) for r in model.of_step(step.id))
+            bad = any(r.id in off for r in model.of_step(step.id))
             count = "left out" if step.id in left_out else f"{done} of {of}" if of else ""
             words = f"{'!' if bad else mark}  {step.title}\n{count or ' '}"
             made = button(words, "answer", partial(model.show_step, step.id))
@@ -217,7 +208,7 @@ class ProveSpace(Space):
                 self._readings(column, readings)
                 if step.id == "tone":
                     self._tones(column)
-            elif step.id in ("dc",) and model.proof.unit.battery() is None:
+            elif step.id == "dc" and model.proof.unit.battery() is None:
                 column.addWidget(label("This build has no supply of its own.", "caption"))
             self._leave_out(column)
         self.step_panel.finish(column)
@@ -227,8 +218,8 @@ class ProveSpace(Space):
         model = self.model
         if model.proof is None or not model.ready or not model.proof.unit.supply:
             return
-        at = [r.id for r in model.proof.readings].index("supply")
-        most = as_read(LIMIT_OVER * float(model.proof.predicted.high[at]), "A")
+        high = model.proof.predicted.high[model.proof.places["supply"]]
+        most = as_read(LIMIT_OVER * float(high), "A")
         battery = model.proof.unit.battery()
         volts = "" if battery is None else f"{battery.dc:g} V, "
         column.addWidget(label(f"Bench supply: {volts}current limit at {most}.", "sub", wraps=True))
@@ -237,7 +228,7 @@ class ProveSpace(Space):
         """Tones for those who have a computer's output in place of a generator."""
         model = self.model
         assert model.proof is not None
-        at = [r.id for r in model.proof.readings].index("tone in")
+        at = model.proof.places["tone in"]
         column.addWidget(
             label("From a computer's output: play the tones, and turn it up until “in” shows"
                   f" {as_read(model.proof.predicted.nominal[at], 'V')}."
@@ -276,7 +267,7 @@ class ProveSpace(Space):
         wanted = model.ranking.next.id if model.ranking and model.ranking.next else ""
         proof = model.proof
         assert proof is not None
-        places = {r.id: k for k, r in enumerate(proof.readings)}
+        off = model.disagreeing()
         for number, reading in enumerate(readings):
             says = label(reading.says, "section" if reading.id == wanted else "sub", wraps=True)
             n = 2 * number + 1 if narrow else number
@@ -285,11 +276,11 @@ class ProveSpace(Space):
             else:
                 grid.addWidget(says, n, 0)
             if model.ready:
-                k = places[reading.id]
+                k = proof.places[reading.id]
                 nominal = as_read(proof.predicted.nominal[k], reading.unit)
                 grid.addWidget(label(nominal, "figure"), n, 1, Qt.AlignmentFlag.AlignRight)
                 low, high = float(proof.predicted.low[k]), float(proof.predicted.high[k])
-                fits = not model.disagrees(reading)
+                fits = reading.id not in off
                 grid.addWidget(Gauge(look, low, high, values.get(reading.id), fits), n, 2)
             field = TextField(typed.get(reading.id, ""), f"Reading {reading.says}", model.drafts,
                               (f"prove:{model.place}", reading.id))  # fmt: skip
@@ -326,116 +317,6 @@ class ProveSpace(Space):
                    lambda: self.model.attempt(lambda: self.model.leave_out(step, not out)))
         )  # fmt: skip
 
-    # --- what would explain this -----------------------------------------------------------------
-
-    def _show_side(self) -> None:
-        model = self.model
-        column = self.side.begin(spacing=6)
-        if model.step == "tone" and model.proof is not None and model.ready:
-            self._scope(column)
-        column.addWidget(label("What would explain this?", "title", wraps=True))
-        if model.proof is None or not model.ready:
-            column.addWidget(label("…", "sub"))
-            self.side.finish(column)
-            return
-        count = len(model.proof.faults)
-        read = len(model.readings())
-        noun = "reading" if read == 1 else "readings"
-        column.addWidget(
-            label(f"{count} faults simulated; {read} {noun} of {len(model.proof.readings)} counted",
-                  "caption", wraps=True)
-        )  # fmt: skip
-        ranking = model.ranking
-        if ranking is not None and read:
-            self._faults(column, ranking)
-        if not read:
-            column.addWidget(
-                label("A reading outside its brackets starts the search: every fault is weighed by"
-                      " how well it explains all readings so far.", "sub", wraps=True)
-            )  # fmt: skip
-        if ranking is not None and ranking.next is not None:
-            wanted = ranking.next
-            metrics = QFontMetrics(self._look.font(14, 600))
-            column.addWidget(
-                wrapped_button(f"Read next: {wanted.says}", "plain",
-                               partial(self.go_to_reading, wanted), metrics, self.side.width() - 70)
-            )  # fmt: skip
-        self._practice(column)
-        self.side.finish(column)
-
-    def _scope(self, column: QVBoxLayout) -> None:
-        """Both ends on the scope, and the generator's level."""
-        model = self.model
-        assert model.proof is not None
-        column.addWidget(label("The bench: scope on both ends", "title", wraps=True))
-        if model.scope is not None:
-            column.addWidget(ScopeView(self._look, model.scope))
-        else:
-            column.addWidget(label(model.scope_trouble or "the tone is being solved…", "caption",
-                                   wraps=True))  # fmt: skip
-        row = QHBoxLayout()
-        level = as_read(model.proof.unit.tone_v * 10 ** (model.level_db / 20), "V")
-        row.addWidget(label(f"generator {level} at 1 kHz", "sub", wraps=True), 1)
-        for words, by in (("−6 dB", -6), ("+6 dB", 6)):
-            row.addWidget(button(words, "plain", partial(model.turn, by)))
-        column.addLayout(row)
-
-    def _faults(self, column: QVBoxLayout, ranking: Ranking) -> None:
-        """The likeliest, those together that no reading tells apart."""
-        share = {e.fault.id: e.likelihood for e in ranking.explained}
-        said: set[str] = set()
-        groups: list[tuple[float, Explained]] = []
-        for explained in ranking.explained:
-            if explained.fault.id in said or explained.likelihood < LEAST_SHARE:
-                continue
-            same = [e for e in explained.equals if e not in said]
-            said |= {explained.fault.id, *same}
-            together = explained.likelihood + sum(share.get(e, 0.0) for e in same)
-            groups.append((min(together, 1.0), explained))
-        groups.sort(key=lambda g: -g[0])
-        for together, explained in groups[:MOST_FAULTS]:
-            self._fault(column, explained, together)
-
-    def _fault(self, column: QVBoxLayout, explained: Explained, share: float) -> None:
-        column.addWidget(label(explained.fault.says, "section", wraps=True))
-        column.addWidget(ShareBar(self._look, share, explained.fault.says))
-        model = self.model
-        assert model.proof is not None
-        names = {f.id: f.says for f in model.proof.faults}
-        said = []
-        if explained.equals:
-            more = "" if len(explained.equals) <= EQUALS else " and more"
-            same = "; or ".join(names.get(e, "nothing wrong") for e in explained.equals[:EQUALS])
-            said.append(f"no reading tells it from: {same}{more}")
-        if explained.worst:
-            worst = next(r for r in model.proof.readings if r.id == explained.worst)
-            said.append(f"does not explain {worst.says}")
-        if said:
-            column.addWidget(label("; ".join(said), "caption", wraps=True))
-
-    def _practice(self, column: QVBoxLayout) -> None:
-        model = self.model
-        column.addWidget(label("Practice", "section"))
-        if model.hidden is None:
-            column.addWidget(label("A fault hidden on the simulated bench, to be found.", "caption",
-                                   wraps=True))  # fmt: skip
-            column.addWidget(button("Hide a fault", "plain", self._hide))
-        else:
-            if model.told:
-                column.addWidget(label(f"It was: {model.hidden.says}.", "sub", wraps=True))
-            else:
-                column.addWidget(label("A fault is hidden.", "sub"))
-                column.addWidget(button("Tell me", "plain", model.tell))
-            column.addWidget(button("Hide another one", "plain", self._hide))
-        if model.typed():
-            column.addWidget(button("I mended it: read again", "plain", self._again))
-
-    def _hide(self) -> None:
-        self.model.attempt(self.model.hide)
-
-    def _again(self) -> None:
-        self.model.attempt(self.model.read_again)
-
     def go_to_reading(self, reading: Reading) -> None:
         """Show a reading's step with the keyboard on its field."""
         self.model.show_step(reading.step)
@@ -466,8 +347,7 @@ class ProveSpace(Space):
 
     def badge(self) -> Badge | None:
         """How many readings disagree."""
-        proof = self.model.proof
-        off = sum(self.model.disagrees(r) for r in proof.readings) if proof else 0
+        off = len(self.model.disagreeing())
         return Badge(off, "mind") if off else None
 
     def key_actions(self) -> tuple[Action, ...]:

@@ -20,11 +20,11 @@ from tonleiter.app.safety.events import guarded, painting
 from tonleiter.app.theme.look import Look
 from tonleiter.app.theme.palette import LIGHT
 from tonleiter.app.widgets.labels import button, label
+from tonleiter.app.widgets.vector import a4
 from tonleiter.app.widgets.wiring.sheet import (
     PAGE_HIGH,
     PAGE_WIDE,
     Pages,
-    page_layout,
     print_pages,
     write_sheet,
 )
@@ -121,7 +121,7 @@ class SheetWindow(QDialog):
             self.says.show()
             return
         printer = QPrinter(QPrinter.PrinterMode.HighResolution)
-        printer.setPageLayout(page_layout())
+        printer.setPageLayout(a4())
         printer.setDocName(self._title)
         if QPrintDialog(printer, self).exec() == QDialog.DialogCode.Accepted:
             print_pages(self.pages, printer)

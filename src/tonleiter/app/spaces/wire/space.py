@@ -17,12 +17,13 @@ from PySide6.QtWidgets import (
 )
 
 from tonleiter.app.safety.events import guarded
-from tonleiter.app.spaces.space import Action, Badge, Context, Space
+from tonleiter.app.spaces.space import Action, Badge, Context, Space, gravest
 from tonleiter.app.spaces.wire.inspector import Inspector
 from tonleiter.app.spaces.wire.model import WireModel
 from tonleiter.app.spaces.wire.score import ScoreView
 from tonleiter.app.spaces.wire.sheet_window import SheetWindow
 from tonleiter.app.widgets.choice import Choice
+from tonleiter.app.widgets.frames import sentence, stack
 from tonleiter.app.widgets.labels import button, label
 from tonleiter.app.widgets.tray import Tray
 from tonleiter.core.gear.labels import label_of
@@ -66,15 +67,8 @@ class WireSpace(Space):
         self.refresh()
 
     def _arrange(self) -> None:
-        header = QFrame()
-        header.setObjectName("header")
-        row = QHBoxLayout(header)
-        row.setContentsMargins(20, 8, 16, 8)
-        for words, box in (("I wire", self.chains), ("from", self.parts_of),
-                           ("coupled", self.school), ("transmit by", self.transmit)):  # fmt: skip
-            row.addWidget(label(words, "plain"))
-            row.addWidget(box)
-        row.addStretch(1)
+        header = sentence((("I wire", self.chains), ("from", self.parts_of),
+                           ("coupled", self.school), ("transmit by", self.transmit)))  # fmt: skip
         self.chains.activated.connect(self._open_chain)
         self.parts_of.activated.connect(lambda k: self.model.show_span(k))
         self.school.activated.connect(self._couple)
@@ -103,12 +97,7 @@ class WireSpace(Space):
         middle.setSpacing(0)
         middle.addWidget(center, 1)
         middle.addWidget(self.side)
-        whole = QVBoxLayout(self)
-        whole.setContentsMargins(0, 0, 0, 0)
-        whole.setSpacing(0)
-        whole.addWidget(header)
-        whole.addLayout(middle, 1)
-        whole.addWidget(self.tray)
+        stack(self, header, middle, self.tray)
 
     @guarded
     def resizeEvent(self, event: QResizeEvent) -> None:
@@ -181,11 +170,7 @@ class WireSpace(Space):
 
     def badge(self) -> Badge | None:
         """The gravest findings of the build, once it was looked at."""
-        for severity in ("stop", "mind"):
-            count = sum(f.severity == severity for f in self.model.found())
-            if count:
-                return Badge(count, severity)
-        return None
+        return gravest(self.model.found())
 
     # --- hands -----------------------------------------------------------------------------------
 

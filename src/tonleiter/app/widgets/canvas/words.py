@@ -5,22 +5,26 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from PySide6.QtCore import QRectF, Qt
-from PySide6.QtGui import QFontMetricsF
+from PySide6.QtGui import QFontMetrics, QFontMetricsF
+
+
+def broken(text: str, metrics: QFontMetrics | QFontMetricsF, width: float) -> list[str]:
+    """As many lines as it takes, broken at blanks; a word that is too wide stays whole."""
+    lines = [""]
+    for word in text.split():
+        longer = f"{lines[-1]} {word}".strip()
+        if lines[-1] and metrics.horizontalAdvance(longer) > width:
+            lines.append(word)
+        else:
+            lines[-1] = longer
+    return lines
 
 
 def wrapped(text: str, metrics: QFontMetricsF, width: float, most: int) -> list[str]:
     """At most so many lines, broken at blanks, each one shortened if need be."""
-    words, lines = text.split(), [""]
-    while words:
-        longer = f"{lines[-1]} {words[0]}".strip()
-        if lines[-1] and metrics.horizontalAdvance(longer) > width:
-            if len(lines) == most:
-                lines.append(" ".join([lines.pop(), *words]))
-                break
-            lines.append("")
-            continue
-        lines[-1] = longer
-        words.pop(0)
+    lines = broken(text, metrics, width)
+    if len(lines) > most:
+        lines[most - 1 :] = [" ".join(lines[most - 1 :])]
     return [elided(line, metrics, width) for line in lines]
 
 

@@ -4,20 +4,18 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PySide6.QtCore import QBuffer, QByteArray, QIODevice, QMarginsF, QRect, QSize
-from PySide6.QtGui import QPageLayout, QPageSize, QPainter, QPdfWriter
-from PySide6.QtSvg import QSvgGenerator
+from PySide6.QtGui import QPainter, QPdfWriter
 
 from tonleiter.app.theme.fonts import font
 from tonleiter.app.theme.palette import LIGHT
 from tonleiter.app.widgets.drawing.painter import SheetPainter, size_px
+from tonleiter.app.widgets.vector import a4, pdf_bytes, svg_bytes
 from tonleiter.core.drawing.sheet import Sheet
 from tonleiter.core.gear.parts import Part
 from tonleiter.core.refused import RefusedError
 from tonleiter.core.station.disk import write_file
 
-UNIT_PX, MARGIN_MM = 10.0, 12.0
-DOTS_PER_INCH = 96
+UNIT_PX = 10.0
 HEAD_PX = 46
 
 
@@ -39,48 +37,27 @@ def write_drawing(sheet: Sheet, parts: tuple[Part, ...], title: str, file: Path)
 
 def svg_of(sheet: Sheet, parts: tuple[Part, ...], title: str) -> bytes:
     """The text of an SVG file."""
-    width, height = _whole_size(sheet, parts)
-    data, buffer = _buffer()
-    made = QSvgGenerator()
-    made.setOutputDevice(buffer)
-    made.setSize(QSize(round(width), round(height)))
-    made.setViewBox(QRect(0, 0, round(width), round(height)))
-    made.setTitle(title)
-    painter = QPainter(made)
-    painter.fillRect(0, 0, round(width), round(height), LIGHT.color("field"))
-    _page(painter, sheet, parts, title)
-    painter.end()
-    return bytes(data.data())
+    wide, high = (round(size) for size in _whole_size(sheet, parts))
+
+    def paint(painter: QPainter) -> None:
+        painter.fillRect(0, 0, wide, high, LIGHT.color("field"))
+        _page(painter, sheet, parts, title)
+
+    return svg_bytes(title, wide, high, paint)
 
 
 def pdf_of(sheet: Sheet, parts: tuple[Part, ...], title: str) -> bytes:
     """A PDF file: one A4 page, upright or across, whatever fits better."""
     width, height = _whole_size(sheet, parts)
-    data, buffer = _buffer()
-    writer = QPdfWriter(buffer)
-    writer.setTitle(title)
-    writer.setResolution(DOTS_PER_INCH)
-    across = width > height
-    layout = QPageLayout(
-        QPageSize(QPageSize.PageSizeId.A4),
-        QPageLayout.Orientation.Landscape if across else QPageLayout.Orientation.Portrait,
-        QMarginsF(MARGIN_MM, MARGIN_MM, MARGIN_MM, MARGIN_MM),
-        QPageLayout.Unit.Millimeter,
-    )
-    writer.setPageLayout(layout)
-    painter = QPainter(writer)
-    shrink = min(writer.width() / width, writer.height() / height, 1.0)
-    painter.scale(shrink, shrink)
-    _page(painter, sheet, parts, title)
-    painter.end()
-    return bytes(data.data())
 
+    def paint(writer: QPdfWriter) -> None:
+        painter = QPainter(writer)
+        shrink = min(writer.width() / width, writer.height() / height, 1.0)
+        painter.scale(shrink, shrink)
+        _page(painter, sheet, parts, title)
+        painter.end()
 
-def _buffer() -> tuple[QByteArray, QBuffer]:
-    data = QByteArray()
-    buffer = QBuffer(data)
-    buffer.open(QIODevice.OpenModeFlag.WriteOnly)
-    return data, buffer
+    return pdf_bytes(title, a4(across=width > height), paint)
 
 
 def _whole_size(sheet: Sheet, parts: tuple[Part, ...]) -> tuple[float, float]:

@@ -10,30 +10,21 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from PySide6.QtCore import (
-    QBuffer,
-    QByteArray,
-    QIODevice,
-    QMarginsF,
     QPointF,
-    QRect,
     QRectF,
-    QSize,
     Qt,
 )
 from PySide6.QtGui import (
     QFontMetricsF,
     QPagedPaintDevice,
-    QPageLayout,
-    QPageSize,
     QPainter,
-    QPdfWriter,
     QPen,
 )
-from PySide6.QtSvg import QSvgGenerator
 
 from tonleiter.app.theme.fonts import font
 from tonleiter.app.theme.palette import LIGHT
 from tonleiter.app.widgets.canvas.words import wrapped
+from tonleiter.app.widgets.vector import a4, pdf_bytes, svg_bytes
 from tonleiter.app.widgets.wiring.faces import FacePainter
 from tonleiter.app.widgets.wiring.score import ScorePainter, Shown
 from tonleiter.core.judge.wired import Wired
@@ -44,7 +35,6 @@ from tonleiter.core.report.worksheet import Expected, Modification, Worksheet
 from tonleiter.core.station.disk import write_file
 from tonleiter.core.station.shells import SHELLS, Face
 
-DOTS_PER_INCH, MARGIN_MM = 96, 12.0
 # what an upright A4 page holds between its margins; 12 px come out as 8 points
 PAGE_WIDE, PAGE_HIGH = 781.0, 1146.0
 GAP_PX, FACE_PX, TICK_PX = 8.0, 46.0, 9.0
@@ -329,14 +319,6 @@ def _photo(painter: QPainter) -> None:
 # --- files and paper -----------------------------------------------------------------------------
 
 
-def page_layout() -> QPageLayout:
-    """A4, upright."""
-    return QPageLayout(
-        QPageSize(QPageSize.PageSizeId.A4), QPageLayout.Orientation.Portrait,
-        QMarginsF(MARGIN_MM, MARGIN_MM, MARGIN_MM, MARGIN_MM), QPageLayout.Unit.Millimeter,
-    )  # fmt: skip
-
-
 def print_pages(pages: Pages, device: QPagedPaintDevice) -> None:
     """Paint all pages on something that has pages."""
     painter = QPainter(device)  # type: ignore[arg-type]
@@ -355,31 +337,13 @@ def print_pages(pages: Pages, device: QPagedPaintDevice) -> None:
 
 def pdf_of(pages: Pages, title: str) -> bytes:
     """The bytes of a PDF file, fonts embedded."""
-    data = QByteArray()
-    buffer = QBuffer(data)
-    buffer.open(QIODevice.OpenModeFlag.WriteOnly)
-    writer = QPdfWriter(buffer)
-    writer.setTitle(title)
-    writer.setResolution(DOTS_PER_INCH)
-    writer.setPageLayout(page_layout())
-    print_pages(pages, writer)
-    return bytes(data.data())
+    return pdf_bytes(title, a4(), lambda writer: print_pages(pages, writer))
 
 
 def svg_of(pages: Pages, title: str, number: int = 0) -> bytes:
     """The text of an SVG file with one page."""
-    data = QByteArray()
-    buffer = QBuffer(data)
-    buffer.open(QIODevice.OpenModeFlag.WriteOnly)
-    made = QSvgGenerator()
-    made.setOutputDevice(buffer)
-    made.setSize(QSize(round(PAGE_WIDE), round(PAGE_HIGH)))
-    made.setViewBox(QRect(0, 0, round(PAGE_WIDE), round(PAGE_HIGH)))
-    made.setTitle(title)
-    painter = QPainter(made)
-    pages.paint(painter, number)
-    painter.end()
-    return bytes(data.data())
+    wide, high = round(PAGE_WIDE), round(PAGE_HIGH)
+    return svg_bytes(title, wide, high, lambda painter: pages.paint(painter, number))
 
 
 def write_sheet(pages: Pages, title: str, file: Path) -> None:

@@ -191,7 +191,7 @@ def case_floats(case: WiringCase) -> Iterator[Finding]:
     """A metal case that is joined to nothing."""
     stages = case.assessment.solution.compiled.stages
     for span in case.build.spans:
-        inside = [s for s in stages[span.first + 1 : span.plug_at] if not s.gear.lead]
+        inside = [s for s in span.between(stages) if not s.gear.lead]
         if not inside or case.wiring.box != "metal" or case.wiring.case_to != "nothing":
             continue
         yield Finding(

@@ -130,8 +130,7 @@ def _ids(found: Wired) -> tuple[str, str]:
 
 
 def _between(found: Wired, at: int) -> tuple[PlacedStage, ...]:
-    span = found.build.spans[at]
-    return found.assessment.solution.compiled.stages[span.first + 1 : span.plug_at]
+    return found.build.spans[at].between(found.assessment.solution.compiled.stages)
 
 
 def _without_transformers(station: Station, found: Wired, at: int) -> Station:

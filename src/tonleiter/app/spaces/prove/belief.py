@@ -1,0 +1,127 @@
+"""Beside the step: the scope, and what would explain the readings so far."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from PySide6.QtCore import Signal
+from PySide6.QtGui import QFontMetrics
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout
+
+from tonleiter.app.spaces.prove.gauge import ShareBar
+from tonleiter.app.spaces.prove.model import ProveModel, as_read
+from tonleiter.app.spaces.prove.scope import ScopeView
+from tonleiter.app.theme.look import Look
+from tonleiter.app.widgets.labels import button, label, wrapped_button
+from tonleiter.app.widgets.panel import Panel
+from tonleiter.core.prove.rank import Explained, Ranking
+
+MOST_FAULTS, EQUALS, LEAST_SHARE = 5, 3, 0.005
+
+
+class BeliefPanel(Panel):
+    """``wanted`` asks to go to the reading that tells most."""
+
+    wanted = Signal(object)
+
+    def __init__(self, model: ProveModel, look: Look) -> None:
+        super().__init__("inspector")
+        self.model, self._look = model, look
+
+    def show_belief(self) -> None:
+        """The scope where a tone is on, then the ranking, the next reading, practice."""
+        model = self.model
+        column = self.begin(spacing=6)
+        if model.step == "tone" and model.proof is not None and model.ready:
+            self._scope(column)
+        column.addWidget(label("What would explain this?", "title", wraps=True))
+        if model.proof is None or not model.ready:
+            column.addWidget(label("…", "sub"))
+            self.finish(column)
+            return
+        count = len(model.proof.faults)
+        read = len(model.readings())
+        noun = "reading" if read == 1 else "readings"
+        column.addWidget(
+            label(f"{count} faults simulated; {read} {noun} of {len(model.proof.readings)} counted",
+                  "caption", wraps=True)
+        )  # fmt: skip
+        ranking = model.ranking
+        if ranking is not None and read:
+            self._faults(column, ranking)
+        if not read:
+            column.addWidget(
+                label("A reading outside its brackets starts the search: every fault is weighed by"
+                      " how well it explains all readings so far.", "sub", wraps=True)
+            )  # fmt: skip
+        if ranking is not None and ranking.next is not None:
+            wanted = ranking.next
+            metrics = QFontMetrics(self._look.font(14, 600))
+            column.addWidget(
+                wrapped_button(f"Read next: {wanted.says}", "plain",
+                               partial(self.wanted.emit, wanted), metrics, self.width() - 70)
+            )  # fmt: skip
+        self._practice(column)
+        self.finish(column)
+
+    def _scope(self, column: QVBoxLayout) -> None:
+        """Both ends on the scope, and the generator's level."""
+        model = self.model
+        assert model.proof is not None
+        column.addWidget(label("The bench: scope on both ends", "title", wraps=True))
+        if model.scope is not None:
+            column.addWidget(ScopeView(self._look, model.scope))
+        else:
+            column.addWidget(label(model.scope_trouble or "the tone is being solved…", "caption",
+                                   wraps=True))  # fmt: skip
+        row = QHBoxLayout()
+        level = as_read(model.tone_v, "V")
+        row.addWidget(label(f"generator {level} at 1 kHz", "sub", wraps=True), 1)
+        for words, by in (("−6 dB", -6), ("+6 dB", 6)):
+            row.addWidget(button(words, "plain", partial(model.turn, by)))
+        column.addLayout(row)
+
+    def _faults(self, column: QVBoxLayout, ranking: Ranking) -> None:
+        """The likeliest, those together that no reading tells apart."""
+        for together, explained in ranking.groups(LEAST_SHARE)[:MOST_FAULTS]:
+            self._fault(column, explained, together)
+
+    def _fault(self, column: QVBoxLayout, explained: Explained, share: float) -> None:
+        column.addWidget(label(explained.fault.says, "section", wraps=True))
+        column.addWidget(ShareBar(self._look, share, explained.fault.says))
+        model = self.model
+        assert model.proof is not None
+        names = {f.id: f.says for f in model.proof.faults}
+        said = []
+        if explained.equals:
+            more = "" if len(explained.equals) <= EQUALS else " and more"
+            same = "; or ".join(names.get(e, "nothing wrong") for e in explained.equals[:EQUALS])
+            said.append(f"no reading tells it from: {same}{more}")
+        if explained.worst:
+            worst = next(r for r in model.proof.readings if r.id == explained.worst)
+            said.append(f"does not explain {worst.says}")
+        if said:
+            column.addWidget(label("; ".join(said), "caption", wraps=True))
+
+    def _practice(self, column: QVBoxLayout) -> None:
+        model = self.model
+        column.addWidget(label("Practice", "section"))
+        if model.hidden is None:
+            column.addWidget(label("A fault hidden on the simulated bench, to be found.", "caption",
+                                   wraps=True))  # fmt: skip
+            column.addWidget(button("Hide a fault", "plain", self._hide))
+        else:
+            if model.told:
+                column.addWidget(label(f"It was: {model.hidden.says}.", "sub", wraps=True))
+            else:
+                column.addWidget(label("A fault is hidden.", "sub"))
+                column.addWidget(button("Tell me", "plain", model.tell))
+            column.addWidget(button("Hide another one", "plain", self._hide))
+        if model.typed():
+            column.addWidget(button("I mended it: read again", "plain", self._again))
+
+    def _hide(self) -> None:
+        self.model.attempt(self.model.hide)
+
+    def _again(self) -> None:
+        self.model.attempt(self.model.read_again)

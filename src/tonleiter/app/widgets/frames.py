@@ -1,0 +1,34 @@
+"""How a space is put together: a sentence of choices on top, what it is about below."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLayout, QVBoxLayout, QWidget
+
+from tonleiter.app.widgets.labels import label
+
+
+def sentence(parts: Iterable[tuple[str, QWidget | None]]) -> QFrame:
+    """A header that reads as a sentence: words, each followed by what is chosen there."""
+    header = QFrame()
+    header.setObjectName("header")
+    row = QHBoxLayout(header)
+    row.setContentsMargins(20, 8, 16, 8)
+    for words, choice in parts:
+        row.addWidget(label(words, "plain"))
+        if choice is not None:
+            row.addWidget(choice)
+    row.addStretch(1)
+    return header
+
+
+def stack(owner: QWidget, header: QWidget, middle: QLayout, foot: QWidget | None = None) -> None:
+    """Fill a space without margins: header, what takes the room, and a foot if there is one."""
+    whole = QVBoxLayout(owner)
+    whole.setContentsMargins(0, 0, 0, 0)
+    whole.setSpacing(0)
+    whole.addWidget(header)
+    whole.addLayout(middle, 1)
+    if foot is not None:
+        whole.addWidget(foot)
