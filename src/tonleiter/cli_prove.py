@@ -10,9 +10,10 @@ from typing import Any
 
 from tonleiter.cli_chain import solved
 from tonleiter.cli_common import RAN, BadInputError, print_json
+from tonleiter.core.bench.measure import Reading
+from tonleiter.core.bench.tone import tones_wav
 from tonleiter.core.judge.wired import wired
 from tonleiter.core.prove.prove import Proof, ReadingError, read_value
-from tonleiter.core.prove.tone import tones_wav
 from tonleiter.core.report.proving import OPEN, faults_report, proof_report
 from tonleiter.core.station.disk import read_file, spoken, write_file
 from tonleiter.core.station.files import json_object, read_station
@@ -62,23 +63,24 @@ def _read(file: Path, proof: Proof) -> dict[str, float]:
     """Readings from a file. Raises BadInputError in one line."""
     with spoken(file, "cannot be read"):
         content = read_file(file)
-    units = {r.id: r.unit for r in proof.readings}
+    known = {r.id: r for r in proof.readings}
     found = {}
     for name, value in json_object(str(file), content).items():
-        if name not in units:
-            proof_names = ", ".join(units)
+        if name not in known:
+            proof_names = ", ".join(known)
             raise BadInputError(f"{file}: there is no reading called {quoted(name)}; known:"
                                 f" {proof_names[:300]}")  # fmt: skip
         try:
-            found[name] = _value(value, units[name])
+            found[name] = _value(value, known[name])
         except ReadingError as error:
             raise BadInputError(f"{file}: {name}: {error}") from None
     return found
 
 
-def _value(value: object, unit: str) -> float:
+def _value(value: object, reading: Reading) -> float:
+    unit = reading.unit
     if isinstance(value, str):
-        return read_value(value, unit)
+        return read_value(value, unit, reading.step)
     number = isinstance(value, int | float) and not isinstance(value, bool)
     if not number or not math.isfinite(float(value)):  # type: ignore[arg-type]
         raise ReadingError(f"{json.dumps(value)} is no reading; a number in {unit}, or “{OPEN}”")

@@ -10,6 +10,8 @@ from PySide6.QtWidgets import QApplication, QCheckBox, QLabel, QPushButton, QWid
 from tests.app.hands import choose, press
 from tests.core.prove.rates import kind
 from tests.core.wiring.benches import lead, mic, radio, station
+from tonleiter.app.widgets.choice import Choice
+from tonleiter.app.widgets.text_field import TextField
 from tonleiter.core.station import edits
 from tonleiter.core.station.files import read_station, save_station
 
@@ -178,6 +180,82 @@ def test_the_scope_shows_both_ends_and_follows_the_generator(prove):
     prove.model.scope_now()
     assert prove.model.scope.out.peak_to_peak_v == pytest.approx(2 * small, rel=0.02)
     prove.side.repaint()
+
+
+def letter_pressed(space, part, modifiers=Qt.KeyboardModifier.NoModifier):
+    """A real press on the letter where a part's pin is."""
+    QApplication.processEvents()
+    point = next(p for p in space.model.proof.unit.points if part in p.says.split(", "))
+    at = space.drawing.spots()[point.letter].toPoint()
+    QTest.mouseClick(space.drawing, Qt.MouseButton.LeftButton, modifiers, at)
+    return point.letter
+
+
+def meter(space):
+    for _ in range(3):
+        QApplication.processEvents()
+    shown = [w for w in space.side.findChildren(QLabel) if w.accessibleName() == "Meter shows"]
+    return next(w.text() for w in shown if w.isVisible())
+
+
+def test_a_press_on_a_letter_puts_the_meter_there(prove):
+    prove.model.show_step("dc")
+    emitter = letter_pressed(prove, "Q1.E")
+    assert prove.model.tools.red == emitter
+    assert meter(prove) == prove.model.shown(at(prove, "Q1.E"))
+    base = letter_pressed(prove, "Q1.B", Qt.KeyboardModifier.ShiftModifier)
+    assert (prove.model.tools.red, prove.model.tools.black) == (emitter, base)
+    # the junction's 0.65 V, from the emitter down
+    assert meter(prove).startswith("−6")
+    prove.model.show_step("ring")
+    QApplication.processEvents()
+    choose(next(c for c in prove.side.findChildren(Choice)
+                if c.accessibleName() == "Meter's range" and c.isVisible()), "beeper")  # fmt: skip
+    assert any(w.startswith("silent") for w in words(prove.side))
+
+
+def test_a_supply_at_its_limit_says_so_and_refuses_what_none_gives(prove):
+    prove.model.show_step("dc")
+    prove.model.hide(prove.model.proof.fault("Q1-short-collector-emitter"))
+    field = next(f for f in prove.side.findChildren(TextField)
+                 if f.accessibleName() == "Bench its limit" and f.isVisible())  # fmt: skip
+    field.selectAll()
+    QTest.keyClicks(field, "900 kA")
+    QTest.keyClick(field, Qt.Key.Key_Return)
+    assert field.text() == "900 kA"
+    assert prove.model.tools.limit_a is None
+    field.selectAll()
+    QTest.keyClicks(field, "1 mA")
+    QTest.keyClick(field, Qt.Key.Key_Return)
+    assert any("at its limit" in w for w in words(prove.side))
+    assert prove.model.supplied().amps == pytest.approx(1e-3, rel=0.02)
+
+
+def test_the_scope_s_knobs_are_turned(prove):
+    prove.model.show_step("tone")
+    prove.model.scope_now()
+    QApplication.processEvents()
+    knob = next(c for c in prove.side.findChildren(Choice)
+                if c.accessibleName() == "Volts a division, out" and c.isVisible())  # fmt: skip
+    choose(knob, "0.5")
+    QApplication.processEvents()
+    scope = next(w for w in prove.side.findChildren(QWidget)
+                 if w.accessibleName() == "Scope" and w.isVisible())  # fmt: skip
+    assert "500 mV/div" in scope.accessibleDescription().replace("\u202f", " ")
+    scope.repaint()
+    press(named(prove, "Where does it flatten?"))
+    prove.model.flat_now()
+    assert any(w.startswith("Flattens from") for w in words(prove.side))
+
+
+def test_the_likeliest_part_is_shown_on_the_wiring_sheet(prove, window):
+    prove.model.hide(prove.model.proof.fault("R2-open"))
+    prove.model.read_off(prove.model.of_step("dc"))
+    press(named(prove, "Show R2 on the wiring sheet"))
+    wire = window.space("wire")
+    assert window._stack.currentWidget() is wire
+    lit = next(n for n in wire.model.build.nets if n.name == wire.model.lit)
+    assert any(c.startswith("R2.") for c in lit.contacts)
 
 
 def test_keys_walk_the_path(prove, qtbot):

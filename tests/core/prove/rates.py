@@ -15,9 +15,9 @@ import numpy as np
 
 from tests.conftest import gear
 from tests.core.wiring.benches import lead, mic, radio, station
+from tonleiter.core.bench.measure import measure
 from tonleiter.core.gear.library import parts_library
 from tonleiter.core.judge.wired import wired
-from tonleiter.core.prove.bench import measure
 from tonleiter.core.prove.faults import Fault, both
 from tonleiter.core.prove.prove import Proof
 from tonleiter.core.prove.rank import Explained, _drawn

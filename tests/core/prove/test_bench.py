@@ -9,11 +9,11 @@ from tests.conftest import gear
 from tests.core.prove.rates import builds, hidden, is_it, kind, stepwise, tried
 from tests.core.wiring.benches import lead, mic, radio, station
 from tonleiter.cli import main
+from tonleiter.core.bench.scope import division_of, traces
 from tonleiter.core.judge.wired import wired
-from tonleiter.core.prove.faults import PRIORS, both
+from tonleiter.core.prove.faults import PRIORS, both, one_band_off
 from tonleiter.core.prove.prove import Proof, ReadingError, read_value
 from tonleiter.core.prove.rank import HEALTHY
-from tonleiter.core.prove.scope import division_of, traces
 
 
 @pytest.fixture(scope="module")
@@ -94,15 +94,24 @@ def test_nothing_wrong_is_believed_where_all_is_as_predicted(proofs):
     assert not of.rank(of.shown(None)).suspicious
 
 
-def test_a_plug_wired_from_its_wrong_face_is_named_with_what_looks_like_it(proofs):
-    """Two wires land on contacts that nothing else uses: at the bench they are simply not there."""
+def test_a_plug_wired_from_its_wrong_face_is_told_from_wires_that_are_not_soldered(proofs):
+    """The wires land on contacts that are free: a beep from one of those says so."""
     of = proofs["one transistor"]
     wrong = of.fault("mirrored-radio.mic")
     first = of.rank(of.shown(wrong)).explained[0]
     assert is_it(first, wrong)
-    names = {first.fault.id, *first.equals}
-    assert "open-radio.mic.2" in names
-    assert first.fault.id != HEALTHY
+    assert "open-radio.mic.2" not in {first.fault.id, *first.equals}
+    missing = of.rank(of.shown(of.fault("open-radio.mic.2"))).explained[0]
+    assert "mirrored-radio.mic" not in {missing.fault.id, *missing.equals}
+
+
+@pytest.mark.parametrize(("ohm", "others"), [
+    (22e3, {12e3}), (12e3, {11e3, 13e3, 22e3}), (4700, set()), (100, {110, 200}), (68, {}),
+    (5600, {6600} & {6200}), (1.5e6, {1.6e6}),
+])  # fmt: skip
+def test_one_colour_taken_for_its_neighbour(ohm, others):
+    """Only values that are made: red-red and brown-red are 22 and 12; nobody makes a 57."""
+    assert {round(x) for x in one_band_off(ohm)} == {round(x) for x in others}
 
 
 def test_a_reading_that_no_fault_explains_is_suspicious_itself(proofs):
@@ -157,6 +166,14 @@ def test_every_kind_of_fault_has_a_prior_and_every_fault_an_id(proofs):
 ])  # fmt: skip
 def test_readings_as_people_write_them(text, unit, value):
     assert read_value(text, unit) == pytest.approx(value)
+
+
+def test_a_tone_may_be_read_as_a_scope_shows_it():
+    assert read_value("2.83 Vpp", "V", "tone") == pytest.approx(1.0, rel=2e-3)
+    assert read_value("28.3 mVpp", "V", "tone") == pytest.approx(10e-3, rel=2e-3)
+    assert math.isinf(read_value("OL", "V", "ring"))
+    with pytest.raises(ReadingError):
+        read_value("2.8 Vpp", "V", "dc")
 
 
 @pytest.mark.parametrize(

@@ -126,6 +126,8 @@ QLabel[role="sub"] {{ color: {p.soft}; }}
 QLabel[role="caption"] {{ color: {p.soft}; font-size: {px(13)}px; }}
 QLabel[role="caution"] {{ color: {p.mind_text}; font-size: {px(13)}px; }}
 QLabel[role="figure"] {{ font-family: {mono}; }}
+QLabel[role="reading"] {{ font-family: {mono}; font-size: {px(22)}px; font-weight: 600; }}
+#instrument {{ background: {p.field}; border: 1px solid {p.line}; border-radius: 9px; }}
 QLabel[role="section"] {{ color: {p.soft}; font-weight: 600; font-size: {px(13)}px; }}
 QLabel[role="refusal"] {{ color: {p.stop}; font-size: {px(13)}px; }}
 #cards {{ background: {p.field}; border: 1px solid {p.line}; border-radius: 4px;

@@ -44,12 +44,16 @@ _AT = (1 / GAMMA, -1 / (GAMMA * (1 - GAMMA)), 1 / (1 - GAMMA))
 
 @dataclass(frozen=True)
 class Transient:
-    """Unknowns over time: ``t_s`` of shape (times,), ``x`` of shape (times, size)."""
+    """Unknowns over time: ``t_s`` of shape (times,), ``x`` of shape (times, size).
+
+    ``substitutions`` counts how often the linear system was solved, Newton's iterations included.
+    """
 
     system: System
     t_s: Floats
     x: Floats
     steps: int
+    substitutions: int
 
     def volts(self, p: str, n: str = GROUND) -> Floats:
         """Volts of node p over node n, shape (times,). Raises CircuitError for unknown nodes."""
@@ -99,6 +103,7 @@ class _Runner:
         self._floor = np.where(self._states < nodes, FLOOR_V, FLOOR_A)
         self._rows = [row for d in system.devices for row in d.rows]
         self._inverses: dict[float, _Inverse] = {}
+        self._count = 0
         self._moving = (np.abs(system.C).sum(axis=1) > 0).astype(float)
         self._jumps = sorted({t for _, w in self._waves for t in w.breaks(stop_s)})
 
@@ -176,7 +181,7 @@ class _Runner:
 
     def _told(self, t_s: Floats, x: Floats, steps: int) -> Transient:
         wanted = t_s >= self._start - 1e-9 * self._step
-        return Transient(self._system, t_s[wanted], x[wanted], steps)
+        return Transient(self._system, t_s[wanted], x[wanted], steps, self._count)
 
     def _error(self, error: Floats, x: Floats, most: Floats) -> float:
         """The local error of a step over what is allowed."""
@@ -208,12 +213,14 @@ class _Runner:
         rest_e = self._rest(t + h, xe, je)
         bent = _AT[0] * rest + _AT[1] * rest_m + _AT[2] * rest_e
         error = inverse.solve(2 * _K * WEIGHT * bent)
+        self._count += 1
         return _Step(xe, je, rest_e, error)
 
     def _settled(
         self, inverse: _Inverse, right: Floats, junctions: list[Floats]
     ) -> tuple[Floats, list[Floats]] | None:
         linear = inverse.solve(right)
+        self._count += 1
         return (linear, []) if not self._rows else self._newton(inverse, linear, junctions)
 
     def _newton(
@@ -223,20 +230,19 @@ class _Runner:
         system, count = self._system, len(self._rows)
         w = np.array([0.0 if r == NOWHERE else linear[r] for r in self._rows])
         near = False
+        one, fixed, g = np.eye(count), np.zeros(count), np.zeros((count, count))
         for _ in range(MOST_NEWTON):
-            i0, g, at = np.zeros(count), np.zeros((count, count)), np.zeros(count)
+            self._count += 1
             k = 0
             for placed, vj in zip(system.devices, junctions, strict=True):
                 state = placed.device.evaluate(vj)
-                n = len(placed.rows)
-                g[k : k + n, k : k + n] = state.conductances
-                i0[k : k + n] = state.currents
-                at[k : k + n] = placed.device.terminals(vj)
-                k += n
-            fixed = i0 - g @ at
+                n = k + len(placed.rows)
+                g[k:n, k:n] = state.conductances
+                fixed[k:n] = state.currents - state.conductances @ placed.device.terminals(vj)
+                k = n
             v: Floats = np.asarray(
                 np.linalg.solve(
-                    np.eye(count) + inverse.between @ (g - self._g0), w - inverse.between @ fixed
+                    one + inverse.between @ (g - self._g0), w - inverse.between @ fixed
                 ),
                 float,
             )
@@ -245,8 +251,8 @@ class _Runner:
                 n = len(placed.rows)
                 new = placed.device.junctions(v[k : k + n])
                 held = placed.device.limit(new, old)
-                moved = max(moved, float(np.max(np.abs(held - old))))
-                limited = limited or bool(np.any(held != new))
+                moved = max(moved, float(np.abs(held - old).max()))
+                limited = limited or bool((held != new).any())
                 wanted.append(held)
                 k += n
             junctions = wanted

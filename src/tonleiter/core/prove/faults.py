@@ -6,10 +6,12 @@ only between faults that the readings do not tell apart.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, replace
 from itertools import combinations, permutations
 
+from tonleiter.core.bench.unit import BIAS, JOINT, Unit
 from tonleiter.core.circuit.elements import (
     GROUND,
     Bipolar,
@@ -18,14 +20,15 @@ from tonleiter.core.circuit.elements import (
     Element,
     Inductor,
     Jfet,
+    ModulatedResistor,
     Resistor,
     VoltageSource,
 )
 from tonleiter.core.gear.net import ELECTROLYTIC_FROM_F
 from tonleiter.core.judge.wired import Wired
-from tonleiter.core.prove.unit import JOINT, Unit
 from tonleiter.core.station.devices import Shell
 from tonleiter.core.station.shells import SHELLS, mirrored_label
+from tonleiter.core.units.preferred import mantissas
 from tonleiter.core.units.quantity import FARAD, OHM, format_quantity
 
 Elements = tuple[Element, ...]
@@ -40,6 +43,7 @@ PRIORS = {
     "open": 6.0,  # a lead not soldered, a part left out, a track cut
     "bridge": 6.0,  # solder between neighbours
     "decade": 5.0,  # a value read ten times too large or small
+    "band": 2.0,  # a colour taken for its neighbour: red for orange, blue for violet
     "turned": 5.0,  # a transistor whose legs were taken in another order
     "reversed": 4.0,  # a capacitor or diode the wrong way round
     "swapped": 4.0,  # two wires on each other's contacts
@@ -48,7 +52,7 @@ PRIORS = {
     "supply": 3.0,  # a battery that is low, or turned round
     "short": 2.0,  # a part shorted by a strand or by its own death
     "winding": 2.0,  # windings on each other's places, or broken
-    "dead": 1.0,  # a transistor that was too hot
+    "dead": 1.0,  # a transistor that was too hot, a capsule that is no more
 }
 
 
@@ -94,6 +98,11 @@ def both(one: Fault, other: Fault, total: float) -> Weighed:
 
 # of builds with one fault, so many have a second one
 SECOND_SHARE = 0.1
+# colours that are taken for each other by lamplight, as digits: black and brown, brown and red, red
+# and orange, orange and yellow, green and blue, blue and violet, violet and grey, grey and white
+_LOOKS_LIKE = {0: (1,), 1: (0, 2), 2: (1, 3), 3: (2, 4), 4: (3,), 5: (6,), 6: (5, 7), 7: (6, 8),
+               8: (7, 9), 9: (8,)}  # fmt: skip
+E24 = frozenset(round(10 * m) for m in mantissas("E24"))
 
 
 def faults_of(found: Wired, unit: Unit) -> tuple[Fault, ...]:
@@ -106,6 +115,7 @@ def faults_of(found: Wired, unit: Unit) -> tuple[Fault, ...]:
         for fault in _of_item(found.build.refs[item.place], sorted(item.elements & own), unit)
     ]
     made += _of_wires(found, unit)
+    made += _of_what_is_plugged(unit)
     return tuple({f.id: f for f in made}.values())
 
 
@@ -142,11 +152,36 @@ def _resistor(ref: str, r: Resistor) -> Iterator[Fault]:
         value = format_quantity(r.ohm * factor, OHM)
         yield Fault(f"{ref}-{word}", f"{ref} ten times too {word}: {value}", "decade", ref,
                     _with(r, ohm=r.ohm * factor))  # fmt: skip
+    for ohm in one_band_off(r.ohm):
+        words = format_quantity(ohm, OHM)
+        yield Fault(f"{ref}-band-{ohm:g}", f"{ref} of another colour: {words}", "band", ref,
+                    _with(r, ohm=ohm))  # fmt: skip
     for ohm in DRY_OHMS:
         if ohm > 0.3 * r.ohm:
             words = format_quantity(ohm, OHM)
             yield Fault(f"{ref}-dry-{ohm:g}", f"{ref} dry joint, some {words}", "dry", ref,
                         _with(r, ohm=r.ohm + ohm))  # fmt: skip
+
+
+def one_band_off(ohm: float) -> tuple[float, ...]:
+    """Values of the E24 series that come of one colour taken for its neighbour: of 22, 12."""
+    digits, ten = first_digits(ohm)
+    found = []
+    for place in (10, 1):
+        digit = digits // place % 10
+        for other in _LOOKS_LIKE.get(digit, ()):
+            made = digits + (other - digit) * place
+            if made in E24:
+                found.append(made * ten)
+    return tuple(found)
+
+
+def first_digits(ohm: float) -> tuple[int, float]:
+    """The two digits of a resistor's code and what they are multiplied by. Raises ValueError."""
+    if not (math.isfinite(ohm) and ohm > 0):
+        raise ValueError(f"{ohm} is no resistance")
+    ten = 10.0 ** (math.floor(math.log10(ohm) + 1e-9) - 1)
+    return round(ohm / ten), ten
 
 
 def _capacitor(ref: str, c: Capacitor) -> Iterator[Fault]:
@@ -234,10 +269,23 @@ def _of_wires(found: Wired, unit: Unit) -> Iterator[Fault]:
             words = format_quantity(ohm, OHM)
             yield Fault(f"dry-{ref}-{ohm:g}", f"{says} a dry joint, some {words}", "dry", end,
                         _joint(ref, ohm))  # fmt: skip
+    everywhere = {**unit.contacts, **unit.free}
+    for ref in unit.free:
+        end, _, label = ref.rpartition(".")
+        near = _nearest(shells[end], label, [r.rpartition(".")[2] for r in ends.get(end, ())])
+        if near is None:
+            continue
+        wired = f"{end}.{near}"
+        yield Fault(f"bridge-{end}-{near}-{label}",
+                    f"solder between {near} and the free {label} of {plugs[end]}", "bridge", end,
+                    _bridge(unit.contacts[wired], unit.free[ref]))  # fmt: skip
+        yield Fault(f"moved-{end}-{near}-{label}",
+                    f"{near} of {plugs[end]} soldered to {label} beside it", "swapped", end,
+                    _swapped({wired: ref}, everywhere))  # fmt: skip
     for end, refs in ends.items():
         for one, other in combinations(refs, 2):
             a, b = (r.rpartition(".")[2] for r in (one, other))
-            change = _swapped({one: other, other: one}, unit.contacts)
+            change = _swapped({one: other, other: one}, everywhere)
             yield Fault(f"swapped-{end}-{a}-{b}", f"{a} and {b} of {plugs[end]} swapped",
                         "swapped", end, change)  # fmt: skip
         turned = {r: mirrored_label(shells[end], r.rpartition(".")[2])
@@ -246,7 +294,7 @@ def _of_wires(found: Wired, unit: Unit) -> Iterator[Fault]:
                  if m is not None and r != f"{end}.{m}"}  # fmt: skip
         if moved:
             yield Fault(f"mirrored-{end}", f"{plugs[end]} wired from the wrong face",
-                        "mirrored", end, _swapped(moved, unit.contacts))  # fmt: skip
+                        "mirrored", end, _swapped(moved, everywhere))  # fmt: skip
 
 
 def _in_order(shell: Shell, labels: dict[str, str]) -> Iterator[tuple[str, str]]:
@@ -254,17 +302,56 @@ def _in_order(shell: Shell, labels: dict[str, str]) -> Iterator[tuple[str, str]]
     return combinations([s.label for s in SHELLS[shell].spots if s.label in labels], 2)
 
 
+def _nearest(shell: Shell, label: str, among: list[str]) -> str | None:
+    """Of some contacts the one that lies nearest to another on the face."""
+    place = {s.label: (s.x, s.y) for s in SHELLS[shell].spots}
+    return min(among, key=lambda a: math.dist(place[a], place[label]), default=None)
+
+
+# --- what is plugged to it -----------------------------------------------------------------------
+
+
+def _of_what_is_plugged(unit: Unit) -> Iterator[Fault]:
+    """The input's bias and the microphone are no part of the build, but hands chose them."""
+    for element in unit.elements:
+        match element:
+            case VoltageSource(name=name) if name == BIAS:
+                yield Fault("bias-off", "the input gives no bias", "supply", "bias",
+                            _with(element, dc=0.0))  # fmt: skip
+                yield Fault("bias-half", "another bias source: half the volts", "supply", "bias",
+                            _with(element, dc=0.5 * element.dc))  # fmt: skip
+                yield Fault("bias-reversed", "another bias source: minus where plus should be",
+                            "supply", "bias", _with(element, dc=-element.dc))  # fmt: skip
+            case Jfet(name=name, drain=p, source=n) if name in unit.source:
+                yield from _capsule(name, p, n)
+            case ModulatedResistor(name=name, p=p, n=n) if name in unit.source:
+                yield from _capsule(name, p, n)
+
+
+def _capsule(name: str, p: str, n: str) -> Iterator[Fault]:
+    for word, says, ohm in (
+        ("dead", "the capsule is dead: it draws nothing", OPEN_OHM),
+        ("short", "the capsule is shorted", SHORT_OHM),
+    ):
+        made = Resistor(name, p, n, ohm, noisy=False)
+        yield Fault(f"capsule-{word}", says, "dead", "capsule", _replaced(made))
+
+
 # --- edits of a circuit --------------------------------------------------------------------------
 
 
 def _with(element: Element, **fields: object) -> Callable[[Elements], Elements]:
     changed = replace(element, **fields)  # type: ignore[arg-type]
-    return lambda elements: tuple(changed if e.name == element.name else e for e in elements)
+    return _replaced(changed)
+
+
+def _replaced(made: Element) -> Callable[[Elements], Elements]:
+    return lambda elements: tuple(made if e.name == made.name else e for e in elements)
 
 
 def _instead(element: Capacitor, ohm: float) -> Callable[[Elements], Elements]:
     made = Resistor(element.name, element.p, element.n, ohm, noisy=False)
-    return lambda elements: tuple(made if e.name == element.name else e for e in elements)
+    return _replaced(made)
 
 
 def _beside(element: Capacitor, ohm: float) -> Callable[[Elements], Elements]:

@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
+from tonleiter.core.bench.unit import Unit
 from tonleiter.core.gear.net import Polarised
 from tonleiter.core.judge.wired import Wired
-from tonleiter.core.prove.unit import Unit
 from tonleiter.core.station.disk import fingerprint as hash_of
 from tonleiter.core.station.proved import StepId
 
@@ -74,7 +74,9 @@ def _looks(found: Wired, at: int) -> Iterator[str]:
             ref = build.refs.get(mark.element) if isinstance(mark, Polarised) else None
             if ref and isinstance(mark, Polarised):
                 yield f"{ref}: plus towards {build.net_at.get(mark.p, 'its net')}"
-    for ref in (build.refs[i.place] for i in build.items if i.place in build.refs):
+    own = {e.name for e in span.own_elements(found.assessment.solution.compiled)}
+    for item in build.items:
+        ref = build.refs.get(item.place, "") if item.elements & own else ""
         if ref.startswith("Q"):
             yield f"{ref}: each leg where the drawing has it"
         if ref.startswith("D"):
@@ -100,4 +102,5 @@ DO: dict[StepId, tuple[str, ...]] = {
 
 def fingerprint(unit: Unit) -> str:
     """What a build is, in few letters: readings of another one are marked as such."""
-    return hash_of(repr(sorted(repr(e) for e in unit.elements)).encode())[:16]
+    own = [repr(e) for e in unit.elements if e.name not in unit.plugged]
+    return hash_of(repr(sorted(own)).encode())[:16]

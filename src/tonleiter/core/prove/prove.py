@@ -9,19 +9,24 @@ from functools import cached_property
 
 import numpy as np
 
+from tonleiter.core.bench.measure import Reading, Step, measure, readings_of
+from tonleiter.core.bench.unit import Unit, unit_of
 from tonleiter.core.judge.wired import Wired
-from tonleiter.core.prove.bench import Reading, measure, readings_of
 from tonleiter.core.prove.faults import Fault, faults_of
 from tonleiter.core.prove.path import fingerprint
 from tonleiter.core.prove.rank import Bench, Predicted, Ranking
-from tonleiter.core.prove.unit import Unit, unit_of
 from tonleiter.core.refused import RefusedError
+from tonleiter.core.units.levels import volts_from_dbu
 from tonleiter.core.units.quantity import AMPERE, OHM, VOLT, QuantityError, parse_quantity
 from tonleiter.core.words import cut, quoted
 
 UNITS = {"Ω": OHM, "V": VOLT, "A": AMPERE}
 OPEN_WORDS = ("open", "ol", "inf", "infinite", "∞")
+BEEP_WORDS = ("beep", "beeps", "short")
+PP_OF_RMS = 2 * math.sqrt(2)
 FEWEST_FOR_PAIRS = 3
+# a whistle is about as loud as the loudest speech; typical
+WHISTLE_DB = 12.0
 
 
 class ReadingError(RefusedError):
@@ -102,6 +107,14 @@ class Proof:
         return {r.id: float(v) for r, v in zip(self.readings, values, strict=True)
                 if not math.isnan(v)}  # fmt: skip
 
+    def whistle_v(self) -> float | None:
+        """Volts RMS that a whistle at the speaker's distance gives; None without a microphone."""
+        span = self.found.build.spans[self.at]
+        assessment = self.found.assessment
+        if self.at != 0 or not assessment.solution.compiled.stages[span.first].gear.acoustic:
+            return None
+        return volts_from_dbu(assessment.rows[span.first].speech_dbu + WHISTLE_DB)
+
     def as_predicted(self, reading_id: str, value: float) -> bool:
         """Whether a reading lies in its brackets."""
         k = self.places[reading_id]
@@ -111,15 +124,22 @@ class Proof:
         return bool(low <= value <= high)
 
 
-def read_value(text: str, unit: str) -> float:
-    """A reading as people write it: “0.84”, “840m”, “open”, “beep”. Raises ReadingError."""
+def read_value(text: str, unit: str, step: Step = "dc") -> float:
+    """A reading as people write it: “0.84”, “840m”, “open”, “beep”, “2.8 Vpp” of a tone.
+
+    Raises ReadingError.
+    """
     word = text.strip().lower()
-    if unit == "Ω" and word in OPEN_WORDS:
+    opens = unit == "Ω" or step == "ring"
+    if opens and word in OPEN_WORDS:
         return math.inf
-    if unit == "Ω" and word in ("beep", "beeps", "short"):
+    if unit == "Ω" and word in BEEP_WORDS:
         return 0.0
+    swing = step == "tone" and word.endswith("pp")
     try:
-        return parse_quantity(text, UNITS[unit])
+        value = parse_quantity(text.strip()[:-2] if swing else text, UNITS[unit])
     except QuantityError as error:
-        tail = "; or open, or beep" if unit == "Ω" else ""
-        raise ReadingError(f"{quoted(text)}: {error}{tail}") from None
+        also = "; or open, or beep" if unit == "Ω" else "; or open" if opens else ""
+        also += "; or volts peak to peak, as 2.8 Vpp" if step == "tone" else ""
+        raise ReadingError(f"{quoted(text)}: {error}{also}") from None
+    return value / PP_OF_RMS if swing else value

@@ -17,6 +17,9 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
+from tonleiter.core.bench.junctions import OPEN_V, TESTER_V
+from tonleiter.core.bench.measure import Reading, at_rest, measure
+from tonleiter.core.bench.unit import JOINT, Unit
 from tonleiter.core.circuit.elements import (
     Bipolar,
     Capacitor,
@@ -26,16 +29,14 @@ from tonleiter.core.circuit.elements import (
     Resistor,
     VoltageSource,
 )
-from tonleiter.core.prove.bench import Reading, at_rest, measure
 from tonleiter.core.prove.faults import Fault, Weighed, both
-from tonleiter.core.prove.unit import JOINT, Unit
 from tonleiter.core.stop import checkpoint
 
 Floats = NDArray[np.float64]
 DRAWS, SEED = 24, 20260314
 # a meter of the workshop: part of the reading, and what it cannot tell from nothing
-METER_SHARE = {"V": 0.01, "A": 0.015, "Ω": 0.015, "tone": 0.03}
-METER_FLOOR = {"V": 0.01, "A": 10e-6, "Ω": 0.4, "tone": 0.2e-3}
+METER_SHARE = {"V": 0.01, "A": 0.015, "Ω": 0.015, "tone": 0.03, "diode": 0.01}
+METER_FLOOR = {"V": 0.01, "A": 10e-6, "Ω": 0.4, "tone": 0.2e-3, "diode": 0.03}
 # how parts spread, as a share of their value (one standard deviation)
 SPREAD = {Resistor: 0.02, Capacitor: 0.08, Inductor: 0.12, VoltageSource: 0.02}
 GAIN_SPREAD = 0.35
@@ -116,15 +117,18 @@ class Bench:
     # --- scales ----------------------------------------------------------------------------------
 
     def _kind(self, k: int) -> str:
-        return "tone" if self.readings[k].step == "tone" else self.readings[k].unit
+        reading = self.readings[k]
+        if reading.unit == "V" and reading.step != "dc":
+            return "tone" if reading.step == "tone" else "diode"
+        return reading.unit
 
     def _scaled(self, values: Floats) -> Floats:
         """Volts as they are; ohms, amperes and tones as natural logarithms over their floor."""
         out = np.empty_like(values)
         for k, value in enumerate(values):
             kind = self._kind(k)
-            if kind == "V":
-                out[k] = value
+            if kind in ("V", "diode"):
+                out[k] = TESTER_V if math.isinf(value) else value
                 continue
             if kind == "Ω" and math.isinf(value):
                 value = OPEN_AS_OHM
@@ -147,7 +151,7 @@ class Bench:
         for k in range(values.shape[-1]):
             kind = self._kind(k)
             share = METER_SHARE[kind]
-            if kind == "V":
+            if kind in ("V", "diode"):
                 out[..., k] = np.hypot(share * np.abs(values[..., k]), METER_FLOOR[kind])
             else:
                 # the share of a ratio, and the floor where the reading is about as small as it
@@ -179,8 +183,8 @@ class Bench:
         out = np.empty_like(scaled)
         for k, value in enumerate(scaled):
             kind = self._kind(k)
-            if kind == "V":
-                out[k] = value
+            if kind in ("V", "diode"):
+                out[k] = math.inf if kind == "diode" and value > OPEN_V else value
                 continue
             plain = math.copysign(METER_FLOOR[kind] * math.expm1(abs(value)), value)
             if kind == "Ω":

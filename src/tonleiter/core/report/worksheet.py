@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
+from tonleiter.core.bench.ohms import Ohmmeter
+from tonleiter.core.bench.unit import unit_of
 from tonleiter.core.gear.net import Polarised
 from tonleiter.core.gear.parts import Part
 from tonleiter.core.judge.assess import Assessment, assess
@@ -17,7 +19,6 @@ from tonleiter.core.station.shells import SHELLS
 from tonleiter.core.units.levels import format_volts, signed
 from tonleiter.core.units.quantity import METRE, OHM, format_quantity
 from tonleiter.core.wiring.build import Conductor, is_new, is_soldered
-from tonleiter.core.wiring.ohms import Ohmmeter
 
 FUMES = (
     "Fumes: open a window, do not breathe over the joint. Solder may hold lead: wash your hands."
@@ -247,7 +248,7 @@ def _dc(found: Wired, score: Score) -> Iterator[Expected]:
 
 def _ohms(found: Wired, at: int) -> Iterator[Expected]:
     """Pairs that must join first, then those of one plug that must not, or only through a coil."""
-    meter = Ohmmeter(found.build, found.assessment.solution, found.build.spans[at])
+    meter = Ohmmeter(unit_of(found, at))
     readings = meter.readings()
     joined = [r for r in readings if r.ohm is not None and r.ohm < 1.0]
     same = [

@@ -1,4 +1,4 @@
-"""Beside the step: the scope, and what would explain the readings so far."""
+"""Beside the step: the instruments, and what would explain the readings so far."""
 
 from __future__ import annotations
 
@@ -6,11 +6,11 @@ from functools import partial
 
 from PySide6.QtCore import Signal
 from PySide6.QtGui import QFontMetrics
-from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout
+from PySide6.QtWidgets import QVBoxLayout
 
+from tonleiter.app.spaces.prove.bench_panel import BenchPanel
 from tonleiter.app.spaces.prove.gauge import ShareBar
-from tonleiter.app.spaces.prove.model import ProveModel, as_read
-from tonleiter.app.spaces.prove.scope import ScopeView
+from tonleiter.app.spaces.prove.model import ProveModel
 from tonleiter.app.theme.look import Look
 from tonleiter.app.widgets.labels import button, label, wrapped_button
 from tonleiter.app.widgets.panel import Panel
@@ -20,20 +20,21 @@ MOST_FAULTS, EQUALS, LEAST_SHARE = 5, 3, 0.005
 
 
 class BeliefPanel(Panel):
-    """``wanted`` asks to go to the reading that tells most."""
+    """``wanted`` asks to go to the reading that tells most, ``part_wanted`` to a part in Wire."""
 
     wanted = Signal(object)
+    part_wanted = Signal(str)
 
     def __init__(self, model: ProveModel, look: Look) -> None:
         super().__init__("inspector")
         self.model, self._look = model, look
+        self._bench = BenchPanel(model, look)
 
     def show_belief(self) -> None:
-        """The scope where a tone is on, then the ranking, the next reading, practice."""
+        """The instruments of the step, then the ranking, the next reading, practice."""
         model = self.model
         column = self.begin(spacing=6)
-        if model.step == "tone" and model.proof is not None and model.ready:
-            self._scope(column)
+        self._bench.add_to(column, self.width())
         column.addWidget(label("What would explain this?", "title", wraps=True))
         if model.proof is None or not model.ready:
             column.addWidget(label("…", "sub"))
@@ -64,27 +65,14 @@ class BeliefPanel(Panel):
         self._practice(column)
         self.finish(column)
 
-    def _scope(self, column: QVBoxLayout) -> None:
-        """Both ends on the scope, and the generator's level."""
-        model = self.model
-        assert model.proof is not None
-        column.addWidget(label("The bench: scope on both ends", "title", wraps=True))
-        if model.scope is not None:
-            column.addWidget(ScopeView(self._look, model.scope))
-        else:
-            column.addWidget(label(model.scope_trouble or "the tone is being solved…", "caption",
-                                   wraps=True))  # fmt: skip
-        row = QHBoxLayout()
-        level = as_read(model.tone_v, "V")
-        row.addWidget(label(f"generator {level} at 1 kHz", "sub", wraps=True), 1)
-        for words, by in (("−6 dB", -6), ("+6 dB", 6)):
-            row.addWidget(button(words, "plain", partial(model.turn, by)))
-        column.addLayout(row)
-
     def _faults(self, column: QVBoxLayout, ranking: Ranking) -> None:
         """The likeliest, those together that no reading tells apart."""
-        for together, explained in ranking.groups(LEAST_SHARE)[:MOST_FAULTS]:
+        for k, (together, explained) in enumerate(ranking.groups(LEAST_SHARE)[:MOST_FAULTS]):
             self._fault(column, explained, together)
+            part = explained.fault.part
+            if k == 0 and part in self.model.refs():
+                column.addWidget(button(f"Show {part} on the wiring sheet", "link",
+                                        partial(self.part_wanted.emit, part)))  # fmt: skip
 
     def _fault(self, column: QVBoxLayout, explained: Explained, share: float) -> None:
         column.addWidget(label(explained.fault.says, "section", wraps=True))

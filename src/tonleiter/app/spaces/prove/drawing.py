@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from PySide6.QtCore import QPointF, QSize, Qt
-from PySide6.QtGui import QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
 from tonleiter.app.safety.events import guarded, painting
@@ -29,6 +29,7 @@ class BenchDrawing(QWidget):
         self._of: object = None
         self.setAccessibleName("Drawing of the build with its measuring points")
         model.changed.connect(self._follow)
+        model.scoped.connect(self.update)
         look.changed.connect(self._follow)
 
     def _follow(self) -> None:
@@ -93,6 +94,17 @@ class BenchDrawing(QWidget):
         return place
 
     @guarded
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        """A press on a letter puts the red tip there, with Shift the black one."""
+        at, reach = event.position(), 1.4 * self._look.px(SPOT_PX)
+        near = {letter: (spot - at).manhattanLength() for letter, spot in self.spots().items()}
+        letter = min(near, key=lambda k: near[k], default="")
+        if not letter or near[letter] > reach:
+            return
+        shift = event.modifiers() & Qt.KeyboardModifier.ShiftModifier
+        self._model.set_tools(**{"black" if shift else "red": letter})
+
+    @guarded
     def paintEvent(self, event: QPaintEvent) -> None:
         """The drawing, then the letters."""
         if not self._sheet.symbols:
@@ -111,6 +123,20 @@ class BenchDrawing(QWidget):
                 name = f"dc {letter}"
                 fill = "stop" if name in off else "fine" if name in read else "field"
                 self._letter(painter, letter, at, wanted == name, fill)
+            self._tips(painter)
+
+    def _tips(self, painter: QPainter) -> None:
+        """Where the meter is held: a small mark beside the letter, its colour as a word."""
+        look, tools, spots = self._look, self._model.tools, self.spots()
+        if self._model.step not in ("ring", "dc", "tone"):
+            return
+        painter.setFont(look.font(12, 600))
+        for name, at in (("red", tools.red), ("black", tools.black)):
+            if at in spots and tools.mode != "current":
+                painter.setPen(look.palette.color("stop" if name == "red" else "ink"))
+                spot, size = spots[at], look.px(SPOT_PX)
+                below = size + painter.fontMetrics().ascent() + 1
+                painter.drawText(QPointF(max(spot.x() - size, 0), spot.y() + below), name)
 
     def _letter(self, painter: QPainter, letter: str, at: QPointF, wanted: bool, fill: str) -> None:
         look = self._look

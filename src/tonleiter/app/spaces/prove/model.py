@@ -12,19 +12,22 @@ from tonleiter.app.document import Document, EditRefusedError
 from tonleiter.app.drafts import Drafts
 from tonleiter.app.editing import Editing
 from tonleiter.app.jobs import Jobs, Wait
+from tonleiter.app.spaces.prove.instruments import Instruments
+from tonleiter.core.bench.measure import Reading
+from tonleiter.core.bench.meter import Shown, Supply, fed
+from tonleiter.core.bench.scope import Flattens, Traces, flattens_at, traces
 from tonleiter.core.circuit.elements import CircuitError, Element
 from tonleiter.core.judge.wired import Wired, wired
-from tonleiter.core.prove.bench import Reading
 from tonleiter.core.prove.faults import Fault
 from tonleiter.core.prove.path import DO, PATH, PathStep, looks_of
-from tonleiter.core.prove.prove import Proof, ReadingError, read_value
+from tonleiter.core.prove.prove import PP_OF_RMS, Proof, ReadingError, read_value
 from tonleiter.core.prove.rank import Ranking
-from tonleiter.core.prove.scope import Traces, traces
 from tonleiter.core.station import wirings
 from tonleiter.core.station.model import Station
 from tonleiter.core.station.proved import Proved, StepId
 from tonleiter.core.units.quantity import AMPERE, OHM, VOLT, format_quantity
 
+MOST_SUPPLY_V, MOST_LIMIT_A = 60.0, 5.0
 _UNITS = {"Ω": OHM, "V": VOLT, "A": AMPERE}
 
 
@@ -49,11 +52,15 @@ class ProveModel(Editing):
         self.ranking: Ranking | None = None
         self._solved_of: object = self  # nothing yet
         self.level_db = 0
+        self.tools = Instruments()
         self.scope: Traces | None = None
         self.scope_trouble = ""
         self._scopes = jobs.desk(Wait.PAGE)
         self._scopes.done.connect(self._take_scope)
         self._scopes.failed.connect(self._no_scope)
+        self._flats = jobs.desk(Wait.PAGE)
+        self._flats.done.connect(self._take_flat)
+        self._flats.failed.connect(self.refused)
         self._pairs = jobs.desk(Wait.PAGE)
         self._pairs.done.connect(self._take_pairs)
         self._sets = jobs.desk(Wait.PAGE)
@@ -74,7 +81,7 @@ class ProveModel(Editing):
 
     def rest(self) -> None:
         """Stop what runs behind the window."""
-        for desk in (self._sets, self._scopes, self._pairs):
+        for desk in (self._sets, self._scopes, self._pairs, self._flats):
             desk.stop()
 
     # --- the scope -------------------------------------------------------------------------------
@@ -122,6 +129,65 @@ class ProveModel(Editing):
         self._look_at_scope()
         self.scoped.emit()
 
+    def find_flat(self) -> None:
+        """Turn the generator up until the output flattens, behind the window."""
+        proof = self.proof
+        if proof is None or not self.ready:
+            return
+        elements = self._on_bench()
+        self.tools.flattens_said = "the generator is being turned up…"
+        self._flats.start(lambda _: (proof, flattens_at(proof.unit, elements)))
+        self.scoped.emit()
+
+    def flat_now(self) -> None:
+        """At once, for tests and pictures."""
+        if self.proof is not None and self.ready:
+            self._flats.stop()
+            self._take_flat((self.proof, flattens_at(self.proof.unit, self._on_bench())))
+
+    def _take_flat(self, made: object) -> None:
+        assert isinstance(made, tuple)
+        if made[0] is self.proof:
+            self.tools.flattens_said = _flattens(made[1])
+            self.scoped.emit()
+
+    # --- meter and supply ------------------------------------------------------------------------
+
+    def metered(self) -> Shown:
+        """What the meter shows, the supply giving what it can."""
+        assert self.proof is not None
+        elements, supply, tools = self._on_bench(), self.supplied(), self.tools
+        if tools.mode == "ac" and self.level_db > 0 and self.scope is not None:
+            # so much of a tone may be bent: it is taken from what was solved over time
+            return Shown(self.scope.rms_v(*tools.tips(self.proof.unit)), "V")
+        if supply is not None:
+            elements = fed(self.proof.unit, elements, supply.volts)
+        return self.tools.read(self.proof.unit, elements, self.tone_v)
+
+    def supplied(self) -> Supply | None:
+        """What the bench supply shows."""
+        assert self.proof is not None
+        return self.tools.supply(self.proof, self._on_bench())
+
+    def set_tools(self, **said: str) -> None:
+        """Another range, or a tip put elsewhere."""
+        for name, value in said.items():
+            setattr(self.tools, name, value)
+        self.scoped.emit()
+
+    def set_supply(self, knob: str, value: float) -> None:
+        """The supply's volts or its limit. Raises ReadingError for what none of them gives."""
+        most, unit = (MOST_SUPPLY_V, "V") if knob == "supply_v" else (MOST_LIMIT_A, "A")
+        if not 0 < value <= most:
+            raise ReadingError(f"a bench supply gives more than 0, up to {most:g} {unit}")
+        setattr(self.tools, knob, value)
+        self.scoped.emit()
+
+    def turn_scope(self, **knobs: object) -> None:
+        """The scope's knobs."""
+        self.tools.turn_scope(**knobs)
+        self.scoped.emit()
+
     def _follow(self) -> None:
         if not self.seen:
             return
@@ -149,6 +215,7 @@ class ProveModel(Editing):
         self.found, self.proof, self.ready, self.trouble = None, None, False, ""
         self.ranking, self.hidden, self.told, self.scope = None, None, False, None
         self._sets.stop()
+        self._flats.stop()
         if not self.station.chains:
             self.trouble = "There is nothing to prove yet: make a chain on the Ladder (3) first."
             return
@@ -164,6 +231,7 @@ class ProveModel(Editing):
         if not -1 <= self.at < len(spans):
             self.at = -1
         proof = self.proof = Proof(self.found, self.place)
+        self.tools.forget(proof.unit)
 
         def job(_: object) -> object:
             # everything that takes its time is made there
@@ -191,6 +259,10 @@ class ProveModel(Editing):
         count = len(self.found.build.spans) if self.found else 1
         return self.at % max(count, 1)
 
+    def refs(self) -> frozenset[str]:
+        """Parts of the build by what they are called on the sheet."""
+        return frozenset(self.found.build.refs.values()) if self.found else frozenset()
+
     @property
     def drafts(self) -> Drafts:
         """What was typed and refused."""
@@ -205,6 +277,7 @@ class ProveModel(Editing):
         """Another step of the path."""
         self.step = step
         self.scope = None
+        self.tools.for_step(step)
         self._look_at_scope()
         self.changed.emit()
 
@@ -238,12 +311,12 @@ class ProveModel(Editing):
         """Readings as figures; those of another build are not counted."""
         if self.proof is None or self.older():
             return {}
-        units = {r.id: r.unit for r in self.proof.readings}
+        known = {r.id: r for r in self.proof.readings}
         found = {}
         for name, text in self.typed().items():
-            if name in units:
+            if name in known:
                 try:
-                    found[name] = read_value(text, units[name])
+                    found[name] = read_value(text, known[name].unit, known[name].step)
                 except ReadingError:
                     continue
         return found
@@ -304,7 +377,7 @@ class ProveModel(Editing):
         if not text.strip():
             kept.pop(reading.id, None)
         else:
-            read_value(text, reading.unit)
+            read_value(text, reading.unit, reading.step)
             kept[reading.id] = text.strip()
         self._note(f"reading {reading.id}", readings=kept)
 
@@ -325,6 +398,7 @@ class ProveModel(Editing):
     def read_again(self) -> None:
         """It was mended: every reading is taken anew."""
         self.hidden, self.told = None, False
+        self.tools.flattens_said = ""
         self._look_at_scope()
         self._note("read again", readings={})
 
@@ -337,6 +411,7 @@ class ProveModel(Editing):
         usual = [f for f in self.proof.faults if f.kind not in ("mirrored",)]
         self.hidden = fault or random.Random(seed).choice(usual)
         self.told = False
+        self.tools.flattens_said = ""
         self._look_at_scope()
         self._note("a hidden fault to practise on", readings={})
 
@@ -387,6 +462,16 @@ class ProveModel(Editing):
             self._pairs.stop()
             readings = self.readings()
             self._take_pairs((self.proof, readings, self.proof.rank(readings)))
+
+
+def _flattens(found: Flattens | None) -> str:
+    if found is None:
+        return ("Does not flatten here: parts that are solved over their curves are not driven so"
+                " far, and where the others end is on the Ladder (3).")  # fmt: skip
+    if found.out_v == 0:
+        return "Nothing comes out, so nothing flattens."
+    return (f"Flattens from {as_read(found.in_v, 'V')} in, {as_read(found.out_v, 'V')} out (RMS),"
+            f" {as_read(PP_OF_RMS * found.out_v, 'V')} peak to peak.")  # fmt: skip
 
 
 def as_read(value: float, unit: str) -> str:

@@ -9,26 +9,30 @@ from PySide6.QtWidgets import QWidget
 
 from tonleiter.app.safety.events import guarded, painting
 from tonleiter.app.theme.look import Look
-from tonleiter.core.prove.scope import Trace, Traces
+from tonleiter.core.bench.scope import ACROSS, DOWN, POINTS, TONE_HZ, Settings, Trace, Traces
 from tonleiter.core.units.quantity import VOLT, format_quantity
 
-HIGH_PX, ACROSS, DOWN = 196, 6, 8
+HIGH_PX = 196
 SCREEN, GRID, OUT, INTO = "#10202A", "#24424D", "#E3B56B", "#66C2CC"
 
 
 class ScopeView(QWidget):
     """What both ends of the build show while the generator is on."""
 
-    def __init__(self, look: Look, traces: Traces) -> None:
+    def __init__(self, look: Look, traces: Traces, settings: Settings) -> None:
         super().__init__()
-        self._look, self._traces = look, traces
+        self._look, self._traces, self._settings = look, traces, settings
         self.setFixedHeight(look.px(HIGH_PX))
         self.setAccessibleName("Scope")
         self.setAccessibleDescription(self.spoken())
 
     def spoken(self) -> str:
         """Both traces in words."""
-        return "; ".join(words(t) for t in (self._traces.out, self._traces.into))
+        return "; ".join(self._words_of(t) for t in (self._traces.out, self._traces.into))
+
+    def _words_of(self, trace: Trace) -> str:
+        knobs = self._settings
+        return words(trace, self._traces.division_v(trace.name, knobs), knobs.dc)
 
     @guarded
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -52,10 +56,13 @@ class ScopeView(QWidget):
             self._words(painter, self._traces.into, INTO, area.height() - self._look.px(24))
 
     def _trace(self, painter: QPainter, trace: Trace, ink: str, at: float) -> None:
-        t = self._traces.t_s
+        knobs = self._settings
+        begin = self._traces.triggered(knobs)
+        count = round(ACROSS * knobs.division_s * POINTS * TONE_HZ) + 1
+        volts = trace.volts[begin : begin + count] + (trace.mean_v if knobs.dc else 0.0)
         wide, high = self.width() - 12.0, float(self.height())
-        x = 6 + wide * (t - t[0]) / max(float(t[-1] - t[0]), 1e-12)
-        y = high * at - trace.volts / trace.division_v * high / DOWN
+        x = 6 + wide * np.arange(volts.size) / (count - 1)
+        y = high * at - volts / self._traces.division_v(trace.name, knobs) * high / DOWN
         line = QPolygonF([QPointF(float(a), float(b)) for a, b in zip(x, np.clip(y, 2, high - 2),
                                                                        strict=True)])  # fmt: skip
         painter.setPen(QPen(QColor(ink), 2))
@@ -67,14 +74,15 @@ class ScopeView(QWidget):
         painter.setPen(QColor(ink))
         area = QRectF(12, y, self.width() - 24, self._look.px(18))
         said = painter.fontMetrics().elidedText(
-            words(trace), Qt.TextElideMode.ElideRight, int(area.width())
+            self._words_of(trace), Qt.TextElideMode.ElideRight, int(area.width())
         )
         painter.drawText(area, int(Qt.AlignmentFlag.AlignLeft), said)
 
 
-def words(trace: Trace) -> str:
-    """A trace as one reads it off: its division, its swing, where it is flat."""
-    division = format_quantity(trace.division_v, VOLT, 2)
+def words(trace: Trace, division_v: float, dc: bool = False) -> str:
+    """A trace as one reads it off: swing, where it is flat, with DC its mean, its division."""
+    division = format_quantity(division_v, VOLT, 2)
     swing = format_quantity(trace.peak_to_peak_v, VOLT, 3)
-    flat = f", flat {trace.flat}" if trace.flat else ""
-    return f"{trace.name}  {division}/div  {swing} pp{flat}"
+    mean = f"  mean {format_quantity(round(trace.mean_v, 4), VOLT, 2)}" if dc else ""
+    flat = f"  flat {trace.flat}" if trace.flat else ""
+    return f"{trace.name}  {swing} pp{flat}{mean}  {division}/div"

@@ -29,18 +29,16 @@ from tonleiter.app.widgets.frames import sentence, stack
 from tonleiter.app.widgets.labels import button, label, wrapped_button
 from tonleiter.app.widgets.panel import Panel, clear
 from tonleiter.app.widgets.text_field import TextField
-from tonleiter.core.prove.bench import Reading
+from tonleiter.core.bench.measure import Reading
+from tonleiter.core.bench.tone import tones_say, tones_wav
 from tonleiter.core.prove.path import PATH
 from tonleiter.core.prove.rank import HEALTHY
-from tonleiter.core.prove.tone import tones_say, tones_wav
 from tonleiter.core.station import edits
 from tonleiter.core.station.disk import write_file
 
 PATH_PX, SIDE_SHARE, LEAST_SIDE_PX, MOST_SIDE_PX = 132, 0.34, 220, 440
 NARROW_PX = 400
 FIELD_PX = 104
-# a supply limited a little over the most that a healthy build draws
-LIMIT_OVER = 1.5
 
 
 class ProveSpace(Space):
@@ -59,6 +57,7 @@ class ProveSpace(Space):
         self.step_panel = Panel("center", (0, 4, 6, 8))
         self.side = BeliefPanel(self.model, self._look)
         self.side.wanted.connect(self.go_to_reading)
+        self.side.part_wanted.connect(lambda part: self.wanted.emit("wire", part))
         self.fields: dict[str, TextField] = {}
         self._arrange()
         self.model.changed.connect(self.refresh)
@@ -202,8 +201,6 @@ class ProveSpace(Space):
             for check in model.checks(step.id):
                 self._check(column, check)
             readings = model.of_step(step.id)
-            if step.id == "dc":
-                self._limit(column)
             if readings:
                 self._readings(column, readings)
                 if step.id == "tone":
@@ -213,28 +210,27 @@ class ProveSpace(Space):
             self._leave_out(column)
         self.step_panel.finish(column)
 
-    def _limit(self, column: QVBoxLayout) -> None:
-        """Where a bench supply's current limit belongs, from what is expected."""
-        model = self.model
-        if model.proof is None or not model.ready or not model.proof.unit.supply:
-            return
-        high = model.proof.predicted.high[model.proof.places["supply"]]
-        most = as_read(LIMIT_OVER * float(high), "A")
-        battery = model.proof.unit.battery()
-        volts = "" if battery is None else f"{battery.dc:g} V, "
-        column.addWidget(label(f"Bench supply: {volts}current limit at {most}.", "sub", wraps=True))
-
     def _tones(self, column: QVBoxLayout) -> None:
         """Tones for those who have a computer's output in place of a generator."""
         model = self.model
         assert model.proof is not None
         at = model.proof.places["tone in"]
+        if (whistle := model.proof.whistle_v()) is not None:
+            column.addWidget(
+                label(f"A whistle across the microphone gives some {as_read(whistle, 'V')} at its"
+                      " contacts, between 1 and 2 kHz: a rough sine on the scope, a first look.",
+                      "sub", wraps=True)
+            )  # fmt: skip
         column.addWidget(
             label("From a computer's output: play the tones, and turn it up until “in” shows"
                   f" {as_read(model.proof.predicted.nominal[at], 'V')}."
                   if model.ready else "", "sub", wraps=True)
         )  # fmt: skip
-        column.addWidget(button(f"Save the tones (WAV: {tones_say()})…", "link", self.ask_tones))
+        metrics = QFontMetrics(self._look.font(14, 600))
+        column.addWidget(
+            wrapped_button(f"Save the tones (WAV: {tones_say()})…", "link", self.ask_tones, metrics,
+                           self._step_px() - 40)
+        )  # fmt: skip
 
     def ask_tones(self) -> None:
         """Ask where the tones go."""

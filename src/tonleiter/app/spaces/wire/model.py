@@ -11,6 +11,8 @@ from tonleiter.app.document import Document, EditRefusedError
 from tonleiter.app.drafts import Drafts
 from tonleiter.app.editing import Editing
 from tonleiter.app.jobs import Jobs, Task, Wait
+from tonleiter.core.bench.ohms import Ohmmeter
+from tonleiter.core.bench.unit import unit_of
 from tonleiter.core.circuit.elements import CircuitError
 from tonleiter.core.judge.assess import Assessment
 from tonleiter.core.judge.certainty import Doubts
@@ -25,7 +27,6 @@ from tonleiter.core.station.model import Station
 from tonleiter.core.station.pinout import End
 from tonleiter.core.station.shells import Face
 from tonleiter.core.wiring.build import Build, Conductor, Net, Span
-from tonleiter.core.wiring.ohms import Ohmmeter
 
 # what follows an edit behind the window begins when the hand rests
 REST_MS = 150
@@ -245,12 +246,11 @@ class WireModel(Editing):
 
     def meter(self) -> Ohmmeter | None:
         """An ohmmeter on the part that is shown."""
-        found, span = self.wired, self.span
-        if found is None or span is None:
+        found = self.wired
+        if found is None or self.span is None:
             return None
         if self.place not in self._meters:
-            made = Ohmmeter(found.build, found.assessment.solution, span)
-            self._meters[self.place] = made
+            self._meters[self.place] = Ohmmeter(unit_of(found, self.place))
         return self._meters[self.place]
 
     # --- what is looked at -----------------------------------------------------------------------

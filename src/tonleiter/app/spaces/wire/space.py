@@ -242,8 +242,13 @@ class WireSpace(Space):
     # --- what the window asks --------------------------------------------------------------------
 
     def arrive(self, word: str = "") -> None:
-        """The build is solved; the keyboard goes to the score."""
+        """The build is solved; the keyboard goes to the score. ``word`` is a part to light up."""
         self.model.arrive()
+        build = self.model.build
+        net = next((n.name for n in build.nets if any(c.partition(".")[0] == word
+                    for c in n.contacts)), "") if word and build else ""  # fmt: skip
+        if net and self.model.lit != net:
+            self.model.light(net)
         self.score.setFocus(Qt.FocusReason.ShortcutFocusReason)
 
     def rest(self) -> None:

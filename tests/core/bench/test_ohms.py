@@ -4,13 +4,14 @@ import pytest
 
 from tests.conftest import gear
 from tests.core.wiring.benches import landed, lead, mic, plain, radio, station
+from tonleiter.core.bench.ohms import Ohmmeter
+from tonleiter.core.bench.unit import unit_of
 from tonleiter.core.judge.wired import wired
-from tonleiter.core.wiring.ohms import Ohmmeter
 
 
 def reading(of, one, other):
     found = wired(of)
-    meter = Ohmmeter(found.build, found.assessment.solution, found.build.spans[-1])
+    meter = Ohmmeter(unit_of(found, len(found.build.spans) - 1))
     return meter.between(one, other)
 
 
