@@ -1,0 +1,1 @@
+"""A simulated transceiver and the receivers that hear it: signal in, meters and sound out."""

@@ -1,0 +1,1 @@
+"""Guided setting: what to turn, to where, why, and what it means if nothing moves."""
