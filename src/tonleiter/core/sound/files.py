@@ -48,8 +48,12 @@ def read_sound(path: Path) -> Sound:
                        f" {_ordinal(best + 1)}")  # fmt: skip
     peak = float(np.abs(samples).max())
     if peak < 10 ** (SILENT_DB / 20):
-        said = "nothing but silence" if peak == 0 else f"its peaks are {20 * math.log10(peak):.0f} dB"
-        raise SoundError(f"{path}: {said}; peaks above {SILENT_DB:g} dB under full scale are wanted")
+        said = (
+            "nothing but silence" if peak == 0 else f"its peaks are {20 * math.log10(peak):.0f} dB"
+        )
+        raise SoundError(
+            f"{path}: {said}; peaks above {SILENT_DB:g} dB under full scale are wanted"
+        )
     if clipped_runs(samples):
         remarks.append("it is clipped: what is judged of it is judged with that")
     return Sound(samples, int(rate), tuple(remarks))

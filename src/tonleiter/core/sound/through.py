@@ -174,5 +174,3 @@ def _compressed_db(samples: Floats, rate_hz: int, curve: Compression) -> Floats:
     middles = (np.arange(count) + 0.5) * step
     made: Floats = np.interp(np.arange(samples.size), middles, gain)
     return made
-
-

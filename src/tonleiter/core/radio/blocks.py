@@ -1,0 +1,170 @@
+"""Parts of a radio that carry their state from block to block: filters, shelves, detectors.
+
+Whatever the blocks, the samples that come out are the same: live use and file use agree.
+"""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from numpy.typing import NDArray
+
+Floats = NDArray[np.float64]
+Complexes = NDArray[np.complex128]
+
+
+class Fir:
+    """A filter with taps of shape (n,), real or complex, that turns input at ``up`` times its rate.
+
+    Overlap-save on blocks of any size: what does not fill a block yet is kept. ``up`` zeros are
+    stuffed between samples and made up for, so that the output has that many times the rate.
+    """
+
+    def __init__(self, taps: NDArray[np.generic], block: int = 480, up: int = 1) -> None:
+        self._up, self._block = up, block * up
+        self._taps = np.asarray(taps)
+        size = 1
+        while size < self._block + len(taps) - 1:
+            size *= 2
+        self._size = size
+        self._spectrum = np.fft.fft(self._taps * up, size)
+        self._past = np.zeros(len(taps) - 1, dtype=complex)
+
+    def turned(self, taps: NDArray[np.generic]) -> None:
+        """Other taps of the same number, as when a band's edge is turned."""
+        self._taps = np.asarray(taps)
+        self._spectrum = np.fft.fft(self._taps * self._up, self._size)
+
+    def __call__(self, x: NDArray[np.generic]) -> Complexes:
+        """A block of any length in, ``up`` times as many samples out; shape (n · up,)."""
+        if self._up > 1:
+            stuffed = np.zeros(x.size * self._up, dtype=complex)
+            stuffed[:: self._up] = x
+        else:
+            stuffed = np.asarray(x, dtype=complex)
+        made = [self._one(stuffed[k : k + self._block])
+                for k in range(0, stuffed.size, self._block)]  # fmt: skip
+        return np.concatenate(made) if made else np.zeros(0, dtype=complex)
+
+    def _one(self, x: Complexes) -> Complexes:
+        joined = np.concatenate([self._past, x])
+        keep = self._past.size
+        self._past = joined[joined.size - keep :] if keep else joined[:0]
+        made: Complexes = np.fft.ifft(np.fft.fft(joined, self._size) * self._spectrum)
+        return made[keep : keep + x.size]
+
+
+def band_taps(low_hz: float, high_hz: float, rate_hz: float, count: int) -> Complexes:
+    """Taps of a complex filter that lets one sideband through, from ``low_hz`` to ``high_hz``.
+
+    A windowed sinc (Kaiser, β 7: some 70 dB), moved to the middle of the band. Negative frequencies
+    are the lower side.
+    """
+    half = (high_hz - low_hz) / 2
+    middle = (high_hz + low_hz) / 2
+    n = np.arange(count) - (count - 1) / 2
+    shape = 2 * half / rate_hz * np.sinc(2 * half / rate_hz * n) * np.kaiser(count, 7.0)
+    made: Complexes = shape * np.exp(2j * np.pi * middle / rate_hz * n)
+    return made
+
+
+def low_taps(edge_hz: float, rate_hz: float, count: int) -> Floats:
+    """Taps of a real low-pass with its −6 dB point at ``edge_hz``."""
+    n = np.arange(count) - (count - 1) / 2
+    taps: Floats = 2 * edge_hz / rate_hz * np.sinc(2 * edge_hz / rate_hz * n)
+    return np.asarray(taps * np.kaiser(count, 7.0))
+
+
+class Biquad:
+    """A second-order filter with its state. Raises nothing: coefficients are made by us."""
+
+    def __init__(self, b: Floats, a: Floats) -> None:
+        self._b, self._a = b, a
+        self._state = np.zeros(2)
+
+    def turned(self, b: Floats, a: Floats) -> None:
+        """Other coefficients; the state goes on."""
+        self._b, self._a = b, a
+
+    def __call__(self, x: Floats) -> Floats:
+        """Shape (n,) in and out."""
+        from scipy.signal import lfilter  # imported when wanted
+
+        made, self._state = lfilter(self._b, self._a, x, zi=self._state)
+        return np.asarray(made, dtype=float)
+
+
+def shelf(gain_db: float, corner_hz: float, rate_hz: float, high: bool) -> tuple[Floats, Floats]:
+    """Coefficients of a shelf, low or high, of slope 1 (Zölzer, DAFX, 2nd ed., ch. 2, table 2.3)."""
+    k = math.tan(math.pi * corner_hz / rate_hz)
+    root = math.sqrt(2)
+    v = 10 ** (abs(gain_db) / 20)
+    plain = np.array([1 + root * k + k * k, 2 * (k * k - 1), 1 - root * k + k * k])
+    s = math.sqrt(2 * v)
+    if high:
+        turned = np.array([v + s * k + k * k, 2 * (k * k - v), v - s * k + k * k])
+        # the same denominator, whether it lifts or, turned over, takes away
+    else:
+        turned = np.array([1 + s * k + v * k * k, 2 * (v * k * k - 1), 1 - s * k + v * k * k])
+    b, a = (turned, plain) if gain_db >= 0 else (plain, turned)
+    return b / a[0], a / a[0]
+
+
+class Follower:
+    """A detector in decibels, step by step: quick upwards, a hang, an even fall.
+
+    ``attack_s`` is the time constant of the rise, ``fall_db_per_s`` what it loses each second after
+    it was held for ``hang_s``.
+    """
+
+    def __init__(
+        self, step_s: float, attack_s: float, fall_db_per_s: float, hang_s: float = 0.0
+    ) -> None:
+        self._up = 1 - math.exp(-step_s / attack_s) if attack_s > 0 else 1.0
+        self._fall, self._hang = fall_db_per_s * step_s, round(hang_s / step_s)
+        self._held, self._last, self._since = 0.0, 0.0, 0
+
+    def __call__(self, wanted_db: Floats) -> Floats:
+        """What it reads at the end of each step, for what each step wants; shape (steps,)."""
+        up, fall, hang, last, since = self._up, self._fall, self._hang, self._last, self._since
+        reads = []
+        for now in wanted_db.tolist():
+            if now >= last:
+                last += up * (now - last)
+                since = 0
+            else:
+                since += 1
+                if since > hang:
+                    last = max(now, last - fall)
+            reads.append(last)
+        self._last, self._since = last, since
+        return np.array(reads)
+
+
+class Glide:
+    """A gain given step by step in decibels, spread over the samples between; state is the last."""
+
+    def __init__(self, step: int) -> None:
+        self._step, self._last = step, 0.0
+
+    def __call__(self, gains_db: Floats) -> Floats:
+        """A factor for each sample, shape (steps · step,)."""
+        ends = np.concatenate([[self._last], gains_db])
+        self._last = float(ends[-1]) if ends.size else self._last
+        share = np.arange(1, self._step + 1) / self._step
+        db = ends[:-1, None] + (ends[1:] - ends[:-1])[:, None] * share
+        made: Floats = 10 ** (db.ravel() / 20)
+        return made
+
+
+def step_peaks(x: NDArray[np.generic], step: int) -> Floats:
+    """The largest magnitude in each step, shape (n / step,)."""
+    made: Floats = np.abs(x).reshape(-1, step).max(axis=1)
+    return made
+
+
+def decibels(x: Floats) -> Floats:
+    """20 log10, nothing below −200 dB."""
+    made: Floats = 20 * np.log10(np.maximum(x, 1e-10))
+    return made

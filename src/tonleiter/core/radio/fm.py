@@ -1,0 +1,105 @@
+"""A frequency-modulation transmitter: pre-emphasis, limiter, splatter filter, deviation.
+
+A data path may go past pre-emphasis and limiter. Complex baseband of magnitude 1 comes out at
+48 kHz. The limiter holds the audio at one unit, which is ``deviation_hz``; its filter smooths the
+corners and may let peaks over that by a little, as it does in sets.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from tonleiter.core.radio.blocks import Complexes, Fir, Floats, low_taps
+from tonleiter.core.radio.knobs import SetFigures, gain_db
+from tonleiter.core.radio.ssb import AUDIO_HZ, blocks, padded
+from tonleiter.core.sound.sound import Sound
+
+FM_HZ = 48_000
+UP = FM_HZ // AUDIO_HZ
+BLOCK = 480
+WIDE_HZ, NARROW_HZ = 5000.0, 2500.0
+# voice of an FM set: 6 dB an octave between these, flat at 1 kHz
+EMPHASIS_HZ, SPLATTER_HZ, TAPS = (300.0, 3000.0), 3000.0, 193
+# speech that a socket wants with its gain in the middle works the limiter by so much at peaks
+LIMITED_DB = 5.0
+
+
+@dataclass(frozen=True)
+class FmKnobs:
+    """``gain`` from 0 to 1; ``deviation_hz`` is what the limiter's unit gives; ``flat`` is data."""
+
+    gain: float = 0.5
+    deviation_hz: float = WIDE_HZ
+    flat: bool = False
+
+
+@dataclass(frozen=True, eq=False)
+class Modulated:
+    """A block: complex baseband, and the deviation in hertz at every sample of it."""
+
+    z: Complexes
+    deviation_hz: Floats
+    limited_db: float
+
+    @property
+    def peak_hz(self) -> float:
+        """What a deviation meter holds."""
+        return float(np.abs(self.deviation_hz).max(initial=0.0))
+
+
+class FmTransmitter:
+    """Turns audio into a signal block by block."""
+
+    def __init__(self, figures: SetFigures, knobs: FmKnobs) -> None:
+        self.figures, self.knobs = figures, knobs
+        self._emphasis = Fir(emphasis_taps(), BLOCK)
+        self._splatter = Fir(low_taps(SPLATTER_HZ, AUDIO_HZ, TAPS), BLOCK)
+        self._up = Fir(low_taps(AUDIO_HZ * 0.45, FM_HZ, 257), BLOCK, UP)
+        self._phase = 0.0
+
+    def turn(self, knobs: FmKnobs) -> None:
+        """Turn controls."""
+        self.knobs = knobs
+
+    def send(self, volts: Floats) -> Modulated:
+        """A block of audio in volts."""
+        top = self.figures.overload_v
+        audio = np.clip(volts, -top, top) / self.figures.unit_v
+        audio = audio * 10 ** (gain_db(self.figures, self.knobs.gain) / 20)
+        limited = 0.0
+        if not self.knobs.flat:
+            audio = self._emphasis(audio).real
+            peak = float(np.abs(audio).max(initial=0.0))
+            limited = max(0.0, 20 * np.log10(max(peak, 1e-9)))
+            audio = self._splatter(np.clip(audio, -1.0, 1.0)).real
+        deviation = self._up(audio).real * self.knobs.deviation_hz
+        phase = self._phase + np.cumsum(deviation) * (2 * np.pi / FM_HZ)
+        self._phase = float(phase[-1] % (2 * np.pi)) if phase.size else self._phase
+        return Modulated(np.exp(1j * phase), deviation, float(limited))
+
+
+def emphasis_taps(rate_hz: float = AUDIO_HZ, count: int = TAPS) -> Floats:
+    """Taps of a pre-emphasis: proportional to frequency, one at 1 kHz, even outside its band.
+
+    Linear phase, by sampling the wanted response.
+    """
+    low, high = EMPHASIS_HZ
+    size = 2048
+    f = np.fft.rfftfreq(size, 1 / rate_hz)
+    wanted = np.clip(f, low * 0.5, high * 1.2) / 1000.0
+    taps = np.roll(np.fft.irfft(wanted, size), count // 2)[:count]
+    made: Floats = taps * np.hamming(count)
+    return made
+
+
+def modulated(figures: SetFigures, knobs: FmKnobs, sound: Sound) -> Modulated:
+    """A whole recording in volts through a transmitter."""
+    transmitter = FmTransmitter(figures, knobs)
+    every = [transmitter.send(b) for b in blocks(padded(sound.at_rate(AUDIO_HZ).samples))]
+    return Modulated(
+        np.concatenate([m.z for m in every]),
+        np.concatenate([m.deviation_hz for m in every]),
+        max(m.limited_db for m in every),
+    )

@@ -1,0 +1,65 @@
+"""What a transceiver's panel has, and what its maker's figures say of it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from tonleiter.core.gear.signals import SINE_CREST_DB, SPEECH
+from tonleiter.core.units.levels import volts_from_dbu
+
+# speech that a socket wants with its gain in the middle works the level control by so much at peaks
+WORKED_DB = 5.0
+MOST_COMPRESSION_DB, MOST_TONE_DB = 12.0, 10.0
+LOWEST_HZ, HIGHEST_HZ = 50.0, 4000.0
+
+
+@dataclass(frozen=True)
+class SetFigures:
+    """A transmitter's own figures; what no manual says is typical.
+
+    ``unit_v`` are the peak volts at its input that just reach full power with the gain control in
+    the middle, ``overload_v`` the peak volts that its first stage bears.
+    """
+
+    unit_v: float
+    overload_v: float
+    gain_range_db: float = 40.0
+    marked_to: float = 100.0
+    power_w: float = 100.0
+    alc_full_db: float = 15.0
+    alc_attack_s: float = 2e-3
+    alc_hang_s: float = 0.1
+    alc_release_db_per_s: float = 30.0
+    compressor_attack_s: float = 1e-3
+    compressor_release_s: float = 0.03
+    compressor_ratio: float = 8.0
+    fixed_gain: bool = False
+
+    @classmethod
+    def of_levels(cls, wants_dbu: float, clip_dbu: float, **more: float | bool) -> SetFigures:
+        """From the speech that a socket wants with its gain in the middle, and its ceiling."""
+        peaks = wants_dbu + SPEECH.crest_db - WORKED_DB
+        overload = volts_from_dbu(clip_dbu + SINE_CREST_DB)
+        return cls(volts_from_dbu(peaks), overload, **more)  # type: ignore[arg-type]
+
+
+@dataclass(frozen=True)
+class Knobs:
+    """Where the controls of a single-sideband panel stand. ``gain`` and ``power`` from 0 to 1.
+
+    ``compression_db`` is what the compressor takes off peaks of speech at its usual level, 0 for
+    off; ``low_hz`` and ``high_hz`` are the edges of what is sent.
+    """
+
+    gain: float = 0.5
+    compression_db: float = 0.0
+    bass_db: float = 0.0
+    treble_db: float = 0.0
+    low_hz: float = 100.0
+    high_hz: float = 2900.0
+    power: float = 1.0
+
+
+def gain_db(figures: SetFigures, gain: float) -> float:
+    """A gain control even in decibels over its range, 0 in the middle."""
+    return 0.0 if figures.fixed_gain else (gain - 0.5) * figures.gain_range_db

@@ -1,0 +1,170 @@
+"""A single-sideband transmitter: audio in volts in, complex baseband out, meters beside.
+
+    input → first stage (ceiling) → gain → bass, treble → compressor → one sideband
+          → level control (ALC) → power stage with a soft limit
+
+A sample of the output is volts as a share of full peak envelope: |z| = 1 is the set's power. The
+level control follows the envelope as sets do: what comes before it has hold of a syllable passes on
+to the power stage, which rounds it and splatters.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from tonleiter.core.radio.blocks import (
+    Biquad,
+    Complexes,
+    Fir,
+    Floats,
+    Follower,
+    Glide,
+    band_taps,
+    decibels,
+    shelf,
+    step_peaks,
+)
+from tonleiter.core.radio.knobs import WORKED_DB, Knobs, SetFigures, gain_db
+from tonleiter.core.sound.sound import Sound
+
+AUDIO_HZ, OUT_HZ = 12_000, 24_000
+UP = OUT_HZ // AUDIO_HZ
+# a block of live use, a step of the detectors
+BLOCK, STEP = 480, 12
+STEP_S = STEP / AUDIO_HZ
+TAPS = 1025
+BASS_HZ, TREBLE_HZ = 300.0, 1800.0
+# the power stage follows its input up to about its limit: its curve's sharpness (Rapp, 1991), and
+# where it ends over full power
+SHARPNESS, ENDS_AT = 4.0, 10 ** (0.8 / 20)
+
+
+@dataclass(frozen=True)
+class Meters:
+    """What the meters of one block show at most, and its mean power as a share of the set's."""
+
+    alc_db: float
+    compression_db: float
+    peak_share: float
+    mean_share: float
+    overloaded: bool
+
+
+@dataclass(frozen=True, eq=False)
+class Sent:
+    """What left the transmitter: complex baseband of shape (n,) at OUT_HZ, meters block by block."""
+
+    z: Complexes
+    meters: tuple[Meters, ...]
+    alc_db: Floats
+    compressed_db: Floats
+
+
+class SsbTransmitter:
+    """Turns audio into a signal block by block; knobs may be turned between blocks."""
+
+    def __init__(self, figures: SetFigures, knobs: Knobs) -> None:
+        self.figures, self.knobs = figures, knobs
+        self._bass = Biquad(*shelf(knobs.bass_db, BASS_HZ, AUDIO_HZ, high=False))
+        self._treble = Biquad(*shelf(knobs.treble_db, TREBLE_HZ, AUDIO_HZ, high=True))
+        self._band = Fir(self._taps(), BLOCK, UP)
+        fall = 20 / math.log(10) / figures.compressor_release_s
+        self._squeezes = Follower(STEP_S, figures.compressor_attack_s, fall)
+        self._squeeze = Glide(STEP)
+        self._alc = Follower(
+            STEP_S, figures.alc_attack_s, figures.alc_release_db_per_s, figures.alc_hang_s
+        )
+        self._level = Glide(STEP * UP)
+
+    def _taps(self) -> Complexes:
+        # one sideband of a real signal has half of it
+        return 2 * band_taps(self.knobs.low_hz, self.knobs.high_hz, OUT_HZ, TAPS)
+
+    def turn(self, knobs: Knobs) -> None:
+        """Turn controls."""
+        was, self.knobs = self.knobs, knobs
+        if (was.low_hz, was.high_hz) != (knobs.low_hz, knobs.high_hz):
+            self._band.turned(self._taps())
+        if was.bass_db != knobs.bass_db:
+            self._bass.turned(*shelf(knobs.bass_db, BASS_HZ, AUDIO_HZ, high=False))
+        if was.treble_db != knobs.treble_db:
+            self._treble.turned(*shelf(knobs.treble_db, TREBLE_HZ, AUDIO_HZ, high=True))
+
+    def send(self, volts: Floats) -> Sent:
+        """A block of audio in volts at its input; its length is a multiple of STEP."""
+        figures, knobs = self.figures, self.knobs
+        top = figures.overload_v
+        overloaded = bool(np.any(np.abs(volts) > top))
+        audio = np.clip(volts, -top, top) / figures.unit_v
+        audio = audio * 10 ** (gain_db(figures, knobs.gain) / 20)
+        audio = self._treble(self._bass(audio))
+        audio, squeezed = self._compressed(audio)
+        z = self._band(audio)
+        peaks = decibels(step_peaks(z, STEP * UP))
+        reduced = self._alc(np.maximum(peaks, 0.0))
+        z = z * self._level(-reduced)
+        z = power_stage(z) * math.sqrt(knobs.power)
+        power = np.abs(z) ** 2
+        meters = Meters(
+            alc_db=float(reduced.max(initial=0.0)),
+            compression_db=float(squeezed.max(initial=0.0)),
+            peak_share=float(power.max(initial=0.0)),
+            mean_share=float(power.mean()) if power.size else 0.0,
+            overloaded=overloaded,
+        )
+        return Sent(z, (meters,), reduced, squeezed)
+
+    def _compressed(self, audio: Floats) -> tuple[Floats, Floats]:
+        """Peaks over the threshold brought down, all of it brought up by as much as the knob says."""
+        wanted = self.knobs.compression_db
+        squeeze = 1 - 1 / self.figures.compressor_ratio
+        threshold = WORKED_DB - wanted / squeeze
+        peaks = decibels(step_peaks(audio, STEP))
+        over = np.maximum(peaks - threshold, 0.0) * squeeze if wanted > 0 else np.zeros(peaks.size)
+        reduced = self._squeezes(over)
+        return audio * self._squeeze(wanted - reduced), reduced
+
+
+def power_stage(z: Complexes) -> Complexes:
+    """The envelope through the curve of a power stage: even below full power, then rounded."""
+    size = np.abs(z)
+    made: Complexes = z / (1 + (size / ENDS_AT) ** (2 * SHARPNESS)) ** (1 / (2 * SHARPNESS))
+    return made
+
+
+def transmitted(figures: SetFigures, knobs: Knobs, sound: Sound) -> Sent:
+    """A whole recording through a transmitter; in volts, at any rate."""
+    audio = padded(sound.at_rate(AUDIO_HZ).samples)
+    transmitter = SsbTransmitter(figures, knobs)
+    return joined(transmitter.send(b) for b in blocks(audio))
+
+
+def padded(audio: Floats) -> Floats:
+    """Audio of whole steps."""
+    return np.concatenate([audio, np.zeros(-audio.size % STEP)])
+
+
+def blocks(audio: Floats, size: int = BLOCK) -> Iterator[Floats]:
+    """Block by block."""
+    for k in range(0, audio.size, size):
+        yield audio[k : k + size]
+
+
+def joined(sent: Iterator[Sent]) -> Sent:
+    """Blocks one after the other."""
+    every = list(sent)
+    return Sent(
+        np.concatenate([s.z for s in every]),
+        tuple(m for s in every for m in s.meters),
+        np.concatenate([s.alc_db for s in every]),
+        np.concatenate([s.compressed_db for s in every]),
+    )
+
+
+def with_gain(knobs: Knobs, gain: float) -> Knobs:
+    """The same with the microphone gain elsewhere, within its ends."""
+    return replace(knobs, gain=min(max(gain, 0.0), 1.0))
