@@ -273,6 +273,7 @@ _HENRY = Quantity(q.HENRY, above=0.0)
 _VOLT = Quantity(q.VOLT, at_least=0.0)
 _AMPERE = Quantity(q.AMPERE, above=0.0)
 _SECOND = Quantity(q.SECOND, above=0.0)
+_WATT = Quantity(q.WATT, above=0.0)
 _HERTZ = Quantity(q.HERTZ, above=0.0)
 _METRE = Quantity(q.METRE, above=0.0)
 _MILLIMETRE = Quantity(q.MILLIMETRE, at_least=1.0, at_most=5000.0)
@@ -324,6 +325,7 @@ PicofaradsPerMetre = Annotated[
 MilliohmsPerMetre = Annotated[
     Figure, BeforeValidator(_reader(_MOHM_PER_M)), _MOHM_PER_M, _schema(_MOHM_PER_M)
 ]
+Watts = Annotated[Figure, BeforeValidator(_reader(_WATT)), _WATT, _schema(_WATT)]
 Ratio = Annotated[Figure, BeforeValidator(_reader(_RATIO)), _RATIO, _schema(_RATIO)]
 Microteslas = Annotated[
     Figure, BeforeValidator(_reader(_MICROTESLA)), _MICROTESLA, _schema(_MICROTESLA)

@@ -96,7 +96,7 @@ class Biquad:
 
 
 def shelf(gain_db: float, corner_hz: float, rate_hz: float, high: bool) -> tuple[Floats, Floats]:
-    """Coefficients of a shelf, low or high, of slope 1 (Zölzer, DAFX, 2nd ed., ch. 2, table 2.3)."""
+    """Coefficients of a shelf, low or high, of slope 1 (Zölzer, DAFX, 2nd ed., ch. 2)."""
     k = math.tan(math.pi * corner_hz / rate_hz)
     root = math.sqrt(2)
     v = 10 ** (abs(gain_db) / 20)

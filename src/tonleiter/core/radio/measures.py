@@ -98,7 +98,7 @@ def mean_power_by_spectrum(z: Complexes, rate_hz: float) -> float:
 
 
 def understood(reference: Sound, z: Complexes, path: Path = TEST_PATH) -> float:
-    """How well speech is understood at a far receiver, 0 to 1: STOI of Taal et al., IEEE TASLP 19, 2011.
+    """How well speech is understood at a far receiver, 0 to 1: STOI (Taal et al., TASLP 19, 2011).
 
     ``reference`` is the voice as it was spoken; the delay of transmitter and receiver is taken out.
     """

@@ -8,7 +8,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from tonleiter.core.radio.blocks import Complexes, Fir, Floats, band_taps, low_taps
-from tonleiter.core.radio.fm import FM_HZ, TAPS as FM_TAPS
+from tonleiter.core.radio.fm import FM_HZ
+from tonleiter.core.radio.fm import TAPS as FM_TAPS
 from tonleiter.core.radio.ssb import AUDIO_HZ, OUT_HZ, UP
 from tonleiter.core.sound.sound import Sound
 

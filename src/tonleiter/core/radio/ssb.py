@@ -38,6 +38,8 @@ BLOCK, STEP = 480, 12
 STEP_S = STEP / AUDIO_HZ
 TAPS = 1025
 BASS_HZ, TREBLE_HZ = 300.0, 1800.0
+# a compressor's own make-up gain comes within syllables and goes within phrases
+MADE_UP_S, MADE_UP_FALLS_DB_PER_S = 0.06, 1.5
 # the power stage follows its input up to about its limit: its curve's sharpness (Rapp, 1991), and
 # where it ends over full power
 SHARPNESS, ENDS_AT = 4.0, 10 ** (0.8 / 20)
@@ -56,12 +58,17 @@ class Meters:
 
 @dataclass(frozen=True, eq=False)
 class Sent:
-    """What left the transmitter: complex baseband of shape (n,) at OUT_HZ, meters block by block."""
+    """What left the transmitter: complex baseband of shape (n,) at OUT_HZ, meters block by block.
+
+    Step by step: the envelope that came to the level control, what that took off it, and what the
+    compressor did, all in decibels against full power.
+    """
 
     z: Complexes
     meters: tuple[Meters, ...]
     alc_db: Floats
     compressed_db: Floats
+    envelope_db: Floats
 
 
 class SsbTransmitter:
@@ -74,6 +81,7 @@ class SsbTransmitter:
         self._band = Fir(self._taps(), BLOCK, UP)
         fall = 20 / math.log(10) / figures.compressor_release_s
         self._squeezes = Follower(STEP_S, figures.compressor_attack_s, fall)
+        self._makes_up = Follower(STEP_S, MADE_UP_S, MADE_UP_FALLS_DB_PER_S)
         self._squeeze = Glide(STEP)
         self._alc = Follower(
             STEP_S, figures.alc_attack_s, figures.alc_release_db_per_s, figures.alc_hang_s
@@ -116,17 +124,20 @@ class SsbTransmitter:
             mean_share=float(power.mean()) if power.size else 0.0,
             overloaded=overloaded,
         )
-        return Sent(z, (meters,), reduced, squeezed)
+        return Sent(z, (meters,), reduced, squeezed, peaks)
 
     def _compressed(self, audio: Floats) -> tuple[Floats, Floats]:
-        """Peaks over the threshold brought down, all of it brought up by as much as the knob says."""
+        """Peaks over a threshold brought down, and all of it up by what they lost of late.
+
+        So peaks come out as they went in, and the rest comes nearer to them.
+        """
         wanted = self.knobs.compression_db
         squeeze = 1 - 1 / self.figures.compressor_ratio
         threshold = WORKED_DB - wanted / squeeze
         peaks = decibels(step_peaks(audio, STEP))
         over = np.maximum(peaks - threshold, 0.0) * squeeze if wanted > 0 else np.zeros(peaks.size)
         reduced = self._squeezes(over)
-        return audio * self._squeeze(wanted - reduced), reduced
+        return audio * self._squeeze(self._makes_up(reduced) - reduced), reduced
 
 
 def power_stage(z: Complexes) -> Complexes:
@@ -162,6 +173,7 @@ def joined(sent: Iterator[Sent]) -> Sent:
         tuple(m for s in every for m in s.meters),
         np.concatenate([s.alc_db for s in every]),
         np.concatenate([s.compressed_db for s in every]),
+        np.concatenate([s.envelope_db for s in every]),
     )
 
 

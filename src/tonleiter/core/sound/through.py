@@ -14,6 +14,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from tonleiter.core.circuit.ac import Complexes
 from tonleiter.core.gear.transfer import Compression
 from tonleiter.core.solve.hum import EARTH_SHAPE, HARMONICS
 from tonleiter.core.solve.levels import StageLevels
@@ -34,7 +35,7 @@ ONSET_DB, ONSET_APART_S = 16.0, 0.35
 
 @dataclass(frozen=True, eq=False)
 class Arrived:
-    """What arrives at a joint, in volts: voice, noise and hum by themselves, all with their gain."""
+    """What arrives at a joint, in volts: voice, noise and hum apart, all with their gain."""
 
     voice: Sound
     noise: Floats
@@ -87,7 +88,7 @@ def filtered(
 ) -> Floats:
     """What stands at one joint for what stands at another; −1 is the air, in pascals."""
     n = samples.size + rate_hz // 2  # room for what rings on
-    f = np.fft.rfftfreq(n, 1 / rate_hz)
+    f = np.asarray(np.fft.rfftfreq(n, 1 / rate_hz), float)
     gain = response_at(solution, f, joint)
     if before >= 0:
         below = response_at(solution, f, before)
@@ -97,7 +98,7 @@ def filtered(
     return made
 
 
-def response_at(solution: ChainSolution, f_hz: Floats, joint: int) -> np.ndarray:
+def response_at(solution: ChainSolution, f_hz: Floats, joint: int) -> Complexes:
     """Volts per pascal at any frequencies, complex; nothing below what was solved.
 
     Between the frequencies of the solution magnitude (dB) and phase go straight in octaves.
@@ -107,7 +108,7 @@ def response_at(solution: ChainSolution, f_hz: Floats, joint: int) -> np.ndarray
     at, known = np.log(np.maximum(f_hz, 1e-3)), np.log(solution.f_hz)
     magnitude = np.exp(np.interp(at, known, np.log(size)))
     made = magnitude * np.exp(1j * np.interp(at, known, phase))
-    return np.where(f_hz < solution.f_hz[0], 0.0, made)
+    return np.asarray(np.where(f_hz < solution.f_hz[0], 0.0, made))
 
 
 def noise_v(solution: ChainSolution, n: int, rate_hz: int, seed: int) -> Floats:
@@ -148,7 +149,7 @@ def puffs(voice: Sound, distance_mm: float) -> Floats:
     for start in starts * step:
         if start - before > ONSET_APART_S * rate and start + puff.size < made.size:
             made[start : start + puff.size] += puff
-            before = start
+            before = int(start)
     return made
 
 

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from functools import lru_cache
 from importlib.resources import files
+from itertools import pairwise
 from typing import Literal
 
 import numpy as np
@@ -52,7 +53,7 @@ def speech_shaped(samples: Floats, rate_hz: int, low_hz: float = 100.0) -> Float
     edges = low_hz * 2 ** (np.arange(0, 60) / 6)
     edges = edges[edges < rate_hz / 2]
     centres, gains_db = [], []
-    for low, high in zip(edges[:-1], edges[1:], strict=True):
+    for low, high in pairwise(edges):
         inside = (f >= low) & (f < high)
         wanted = float(np.sum(10 ** (speech_density_db(f[inside]) / 10)))
         centres.append(float(np.sqrt(low * high)))

@@ -12,7 +12,7 @@ from typing import Literal
 from pydantic import Field
 
 from tonleiter.core.gear.base import DeviceKind, Gear, Id, Lines, Name
-from tonleiter.core.gear.figure import Basis, Figure, Ohms, Volts, typical
+from tonleiter.core.gear.figure import Basis, Figure, Ohms, Volts, Watts, typical
 from tonleiter.core.gear.net import Supply
 from tonleiter.core.station.value import Value
 
@@ -69,6 +69,8 @@ class Device(Value):
     kind: DeviceKind = "other"
     supply: Supply = "battery"
     earth_emf_v: Volts = typical(0.0)
+    power_w: Watts = typical(100.0)
+    """Peak envelope power of a transmitter; nothing else asks for it."""
     ports: tuple[Id, ...] = Field((), max_length=MOST_PORTS)
     connectors: tuple[Connector, ...] = Field((), max_length=MOST_CONNECTORS)
     notes: Lines = ""

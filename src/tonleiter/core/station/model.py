@@ -16,6 +16,7 @@ from tonleiter.core.gear.voice import Effort
 from tonleiter.core.station.devices import Device, Link, completed, may_be
 from tonleiter.core.station.proved import Proved
 from tonleiter.core.station.purpose import PURPOSES, Purpose, PurposeId
+from tonleiter.core.station.settings import MOST_CARDS, PanelState, SettingsCard
 from tonleiter.core.station.shells import SHELLS
 from tonleiter.core.station.value import Value
 from tonleiter.core.station.wiring import AS_DERIVED, Wiring
@@ -102,6 +103,7 @@ class Chain(Value):
     distance_mm: Millimetres = typical(30.0)
     speaks: Speaks = "across-it"
     band_hz: Band | None = None
+    panel: PanelState = PanelState()
     stays_plugged: bool = False
     """Whether its leads stay where they are while another chain is in use."""
     variants: tuple[Variant, ...] = Field(min_length=1, max_length=MOST_VARIANTS)
@@ -141,6 +143,7 @@ class Station(Value):
     devices: tuple[Device, ...] = Field((), max_length=MOST_GEAR)
     links: tuple[Link, ...] = Field((), max_length=MOST_LINKS)
     chains: tuple[Chain, ...] = Field((), max_length=MOST_CHAINS)
+    cards: tuple[SettingsCard, ...] = Field((), max_length=MOST_CARDS)
     open_chain: Id | None = None
 
     @cached_property
@@ -192,6 +195,7 @@ class Station(Value):
         self._check_links()
         _unique("operators", [o.id for o in self.operators])
         _unique("chains", [c.id for c in self.chains])
+        _unique("cards", [c.id for c in self.cards])
         if self.open_chain is not None:
             _known("open_chain", self.open_chain, [c.id for c in self.chains], "chain")
         for chain in self.chains:

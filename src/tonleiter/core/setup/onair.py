@@ -1,0 +1,116 @@
+"""A chain of the station with its voice at the input of its radio: what is to be set."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from typing import Literal
+
+import numpy as np
+
+from tonleiter.core.gear.sockets import FixedSocket, MicrophoneSocket
+from tonleiter.core.gear.voice import Effort
+from tonleiter.core.judge.assess import Assessment, assess
+from tonleiter.core.radio.knobs import SetFigures
+from tonleiter.core.radio.ssb import AUDIO_HZ
+from tonleiter.core.sound.sound import Floats, Sound
+from tonleiter.core.sound.through import through
+from tonleiter.core.sound.voices import tone, two_tones, voice
+from tonleiter.core.station.disk import fingerprint
+from tonleiter.core.station.model import Station
+from tonleiter.core.station.purpose import PurposeId
+from tonleiter.core.units.levels import volts_from_dbu
+
+Mode = Literal["ssb", "fm", "am", "packet", "data"]
+MODES: dict[PurposeId, Mode] = {
+    "ssb-chat": "ssb", "ssb-weak": "ssb", "fm-voice": "fm", "am-voice": "am", "packet": "packet",
+    "data-weak": "data",
+}  # fmt: skip
+DATA_S = 3.0
+TWO_TONES_HZ = (700.0, 1900.0)
+PACKET_HZ = 1200.0
+# a tone in the middle of a data socket's window is so far under full power
+DATA_ROOM_DB = 3.0
+
+
+@dataclass(frozen=True, eq=False)
+class OnAir:
+    """What a radio gets to work with.
+
+    ``spoken`` is the voice with an active level of one unit, ``volts`` what stands at the radio's
+    input for it at AUDIO_HZ, shape (n,), noise and hum included.
+    """
+
+    assessment: Assessment
+    mode: Mode
+    figures: SetFigures
+    spoken: Sound
+    volts: Floats
+    radio: str
+    power_known: bool
+
+    @property
+    def fingerprint(self) -> str:
+        """Which chain it is, for cards: its circuit, who speaks, and from where."""
+        compiled = self.assessment.solution.compiled
+        said = (sorted(repr(e) for e in compiled.circuit.elements), compiled.speech_pa,
+                compiled.chain.operator, compiled.chain.purpose)  # fmt: skip
+        return fingerprint(repr(said).encode())[:16]
+
+    def louder(self, by_db: float) -> Floats:
+        """The volts of somebody who speaks, or a computer that is turned, up by so much."""
+        made: Floats = self.volts * 10 ** (by_db / 20)
+        return made
+
+
+def on_air(
+    station: Station,
+    chain_id: str | None = None,
+    variant_id: str | None = None,
+    effort: Effort | None = None,
+    own: Sound | None = None,
+) -> OnAir:
+    """Solve a chain and send a voice through it: the operator's, with an effort, or a recording.
+
+    ``own`` has an active level of one unit. Raises KeyError for unknown ids, CircuitError without
+    a solution.
+    """
+    assessment = assess(station, chain_id, variant_id)
+    compiled = assessment.solution.compiled
+    chain, socket = compiled.chain, assessment.rows[-1].gear
+    operator = station.operator(chain.operator)
+    mode = MODES[chain.purpose]
+    if not chain.purpose_facts.spoken:
+        spoken = two_tones(DATA_S, TWO_TONES_HZ) if mode == "data" else tone(DATA_S, PACKET_HZ)
+    elif own is not None:
+        spoken = own
+    else:
+        spoken = voice(operator.pitch, effort or operator.effort)
+    # effort moves the level too: the chain was computed for the operator's own
+    arrived = through(assessment.solution, assessment.rows, spoken).all().at_rate(AUDIO_HZ)
+    device = station.device_by_port.get(socket.id)
+    power = device.power_w if device is not None else None
+    figures = figures_of(socket, 100.0 if power is None else power.value)
+    return OnAir(
+        assessment=assessment,
+        mode=mode,
+        figures=figures,
+        spoken=spoken,
+        volts=arrived.samples,
+        radio=device.name if device is not None else socket.name,
+        power_known=power is not None and power.basis != "typical",
+    )
+
+
+def figures_of(socket: object, power_w: float) -> SetFigures:
+    """A transmitter's figures from its socket; what that does not say is typical."""
+    if isinstance(socket, MicrophoneSocket):
+        return SetFigures.of_levels(
+            socket.wants_dbu.value, socket.clip_dbu.value, power_w=power_w,
+            gain_range_db=socket.gain_range_db.value, marked_to=socket.marked_to.value,
+        )  # fmt: skip
+    if isinstance(socket, FixedSocket):
+        middle = (socket.window_low_dbu.value + socket.window_high_dbu.value) / 2
+        unit = float(np.sqrt(2)) * volts_from_dbu(middle + DATA_ROOM_DB)
+        overload = float(np.sqrt(2)) * volts_from_dbu(socket.clip_dbu.value)
+        return replace(SetFigures(unit, overload, power_w=power_w), fixed_gain=True)
+    return SetFigures(0.1, 1.0, power_w=power_w)

@@ -1,0 +1,374 @@
+"""Setting single sideband: what is sent for a panel, its controls, meters and steps."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+
+import numpy as np
+
+from tonleiter.core.gear.voice import nearer_db
+from tonleiter.core.radio.knobs import WORKED_DB, Knobs, SetFigures
+from tonleiter.core.radio.measures import Judged, judged
+from tonleiter.core.radio.ssb import AUDIO_HZ, Sent, transmitted
+from tonleiter.core.setup.onair import OnAir
+from tonleiter.core.setup.panel import Control, Meter, Zone, held, knob
+from tonleiter.core.setup.schools import (
+    ALC,
+    COMPRESSION,
+    COMPRESSION_WORDS,
+    PINNED,
+    TONE_WORDS,
+    Pitch,
+    tone_aim,
+)
+from tonleiter.core.setup.step import AIR, Move, Step
+from tonleiter.core.sound.sound import Sound
+from tonleiter.core.station.settings import KnobId, PanelState
+from tonleiter.core.units.levels import volts_from_dbu
+from tonleiter.core.units.quantity import VOLT, format_quantity
+
+USUAL: dict[KnobId, float] = {
+    "gain": 50.0, "compression": 0.0, "bass": 0.0, "treble": 0.0, "low": 100.0, "high": 2900.0,
+    "power": 100.0,
+}  # fmt: skip
+
+# lips to capsule: closer than this breath and bass win, farther the room does
+NEAR_MM, FAR_MM = 15.0, 60.0
+PEAKS = 0.98
+# what a compressor's meter is seen to reach lies so far under the very highest peak
+PEAKS_ROOM_DB = 2.5
+
+
+@dataclass(frozen=True, eq=False)
+class SsbResult:
+    """A whole recording sent with a panel as it stands."""
+
+    sent: Sent
+    judged: Judged
+    alc_db: float
+    peaks_db: float
+
+
+def knobs_of(panel: PanelState, figures: SetFigures) -> Knobs:
+    """The simulated panel's knobs."""
+    at = {name: knob(panel.knobs, name, usual) for name, usual in USUAL.items()}
+    outboard = panel.processing == "outboard"
+    return Knobs(
+        gain=at["gain"] / 100.0,
+        compression_db=0.0 if outboard else at["compression"],
+        bass_db=at["bass"],
+        treble_db=at["treble"],
+        low_hz=at["low"],
+        high_hz=at["high"],
+        power=at["power"] / 100.0,
+    )
+
+
+def send(case: OnAir, panel: PanelState, volts: np.ndarray | None = None) -> SsbResult:
+    """Send the case's voice with a panel."""
+    knobs = knobs_of(panel, case.figures)
+    sent = transmitted(case.figures, knobs, Sound(case.volts if volts is None else volts, AUDIO_HZ))
+    return SsbResult(
+        sent,
+        judged(sent, case.figures, knobs.high_hz),
+        float(np.quantile(sent.alc_db, PEAKS)),
+        float(np.quantile(sent.envelope_db, 0.998)),
+    )
+
+
+# --- panel ---------------------------------------------------------------------------------------
+
+
+def controls(case: OnAir, panel: PanelState, result: SsbResult | None) -> tuple[Control, ...]:
+    """The panel's controls with their aims."""
+    pitch = _pitch(case)
+    aim = tone_aim(panel.tone, pitch)
+    at = {name: knob(panel.knobs, name, usual) for name, usual in USUAL.items()}
+    wanted = gain_aim(case, panel, result)
+    gain_zone = None if wanted is None else _about(wanted[0], wanted[1], case)
+    squeeze = compression_aim(panel, result)
+    made = [
+        Control("gain", "microphone gain", at["gain"], 0, 100, gain_zone),
+        Control("compression", "compression", at["compression"], 0, 12, squeeze, step=0.5,
+                note="off" if panel.processing == "outboard" else "dB at peaks"),
+        Control("bass", "bass", at["bass"], -10, 10, aim.bass_db, step=0.5,
+                note=f"{pitch} voice" if pitch != "middle" else "this voice"),
+        Control("treble", "treble", at["treble"], -10, 10, aim.treble_db, step=0.5,
+                note="1.8 kHz up"),
+        Control("low", "low edge", at["low"], 50, 500, aim.low_hz, "Hz", 10.0,
+                TONE_WORDS[panel.tone]),
+        Control("high", "high edge", at["high"], 1800, 4000, aim.high_hz, "Hz", 10.0,
+                TONE_WORDS[panel.tone]),
+        Control("power", "power", at["power"], 1, 100, None, "%", 1.0,
+                f"of {case.figures.power_w:g} W"),
+    ]  # fmt: skip
+    return tuple(made)
+
+
+def _about(gain: float, half: float, case: OnAir) -> Zone:
+    return held("gain", gain - half), held("gain", gain + half)
+
+
+def alc_zone(case: OnAir, panel: PanelState) -> Zone:
+    """The level control's aim in decibels."""
+    low, high = ALC[panel.alc]
+    return low * case.figures.alc_full_db, high * case.figures.alc_full_db
+
+
+def gain_aim(
+    case: OnAir, panel: PanelState, result: SsbResult | None
+) -> tuple[float, float] | None:
+    """Where the gain should stand, and half the width of that, in hundredths; None if unknown.
+
+    A decibel of gain is a decibel at the level control, the compressor on or off.
+    """
+    if result is None:
+        return None
+    low, high = alc_zone(case, panel)
+    per_db = 100.0 / case.figures.gain_range_db
+    now = knob(panel.knobs, "gain", USUAL["gain"])
+    reads = alc_reading(result)
+    by = (low + high) / 2 - reads
+    return held("gain", now + by * per_db), (high - low) / 2 * per_db * 0.9
+
+
+def alc_reading(result: SsbResult) -> float:
+    """What the level control takes off; below zero by how much the peaks fall short of it."""
+    return result.alc_db if result.alc_db > 0.2 else min(result.peaks_db, 0.0)
+
+
+def compression_aim(panel: PanelState, result: SsbResult | None) -> Zone:
+    """Where the compressor's knob should stand for its meter to read what the school says."""
+    low, high = COMPRESSION[panel.compression]
+    if panel.processing == "outboard" or high == 0:
+        return 0.0, 0.0
+    at = knob(panel.knobs, "compression", 0.0)
+    if result is None or at < 0.5:
+        return low, high
+    off = at - result.judged.compression_db
+    return held("compression", low + off), held("compression", high + off)
+
+
+def meters(case: OnAir, panel: PanelState, result: SsbResult) -> tuple[Meter, ...]:
+    """What the set's meters show for a voice."""
+    full = case.figures.alc_full_db
+    judged_ = result.judged
+    low, high = alc_zone(case, panel)
+    reads = alc_reading(result)
+    short = low - reads
+    says = (f"{short:.0f} dB short" if short > 0.5 else f"{reads - high:.0f} dB too much"
+            if reads - high > 0.5 else f"{max(reads, 0.0):.0f} dB")  # fmt: skip
+    squeeze = COMPRESSION[panel.compression]
+    return (
+        Meter("alc", "ALC", max(reads, 0.0), full, (low, high), PINNED * full, says),
+        Meter("compression", "compression", judged_.compression_db, 12.0,
+              None if panel.processing == "outboard" else squeeze, None,
+              f"{judged_.compression_db:.0f} dB"),
+        Meter("power", "power", judged_.mean_w, case.figures.power_w, None, None,
+              f"{judged_.mean_w:.2g} W mean", "W", judged_.pep_w),
+    )  # fmt: skip
+
+
+# --- steps ---------------------------------------------------------------------------------------
+
+
+def steps(
+    case: OnAir, panel: PanelState, result: SsbResult, own: Mapping[str, float] | None = None
+) -> Iterator[Step]:
+    """The guide; ``own`` has readings of an own radio by meter, in that meter's unit."""
+    yield distance(case)
+    yield _edges(case, panel)
+    yield _gain("gain", "Microphone gain", case, panel, result, own)
+    yield _compression(case, panel, result, own)
+    yield _tone(case, panel)
+    if knob(panel.knobs, "compression", 0.0) > 0 or panel.knobs.get("bass"):
+        yield _gain("again", "Check the gain again", case, panel, result, own)
+    else:
+        yield Step("again", "Check the gain again", "", "after the rest", None)
+
+
+def distance(case: OnAir) -> Step:
+    """Lips and capsule, before any knob."""
+    chain = case.assessment.solution.compiled.chain
+    mm = chain.distance_mm.value
+    across = chain.speaks == "across-it"
+    shown = f"{mm / 10:g} cm, {'across' if across else 'into'} the capsule"
+    says = "Speak across the capsule, not into it, from two or three fingers."
+    move = None
+    if not case.assessment.solution.compiled.acoustic:
+        return Step("distance", "Distance and angle", "", "a line, no microphone", None)
+    if mm > FAR_MM:
+        gains = nearer_db(mm, 30.0)
+        move = Move("Come closer: to about 3 cm.", f"speech rises {gains:.0f} dB over the room")
+    elif mm < NEAR_MM:
+        move = Move("Back off to about 3 cm.", "so close breath and bass win")
+    elif not across:
+        move = Move("Turn it aside: speak across the capsule.", "breath goes past it: no pops")
+    return Step(
+        "distance", "Distance and angle", says, shown, move,
+        if_nothing="It is set where the chain is: on the Ladder (3), in its sentence.",
+    )  # fmt: skip
+
+
+def _edges(case: OnAir, panel: PanelState) -> Step:
+    aim = tone_aim(panel.tone, _pitch(case))
+    low = knob(panel.knobs, "low", USUAL["low"])
+    high = knob(panel.knobs, "high", USUAL["high"])
+    shown = f"{low:.0f} to {high:.0f} Hz"
+    fits = aim.low_hz[0] <= low <= aim.low_hz[1] and aim.high_hz[0] <= high <= aim.high_hz[1]
+    says = f"Set what is sent for a {TONE_WORDS[panel.tone]} sound."
+    if fits:
+        return Step("edges", "Band edges", says, shown, None, "low")
+    to_low, to_high = sum(aim.low_hz) / 2, sum(aim.high_hz) / 2
+    to_low, to_high = round(to_low, -1), round(to_high, -1)
+    why = ("warmth below costs nobody anything while the band is quiet" if panel.tone == "natural"
+           else "power that nobody needs to understand you is left out")  # fmt: skip
+    move = Move(f"To {to_low:.0f} and {to_high:.0f} Hz.", why, {"low": to_low, "high": to_high})
+    return Step("edges", "Band edges", says, shown, move, "low")
+
+
+def _gain(
+    name: str, title: str, case: OnAir, panel: PanelState, result: SsbResult,
+    own: Mapping[str, float] | None,
+) -> Step:  # fmt: skip
+    full = case.figures.alc_full_db
+    low, high = alc_zone(case, panel)
+    reads = alc_reading(result)
+    if own is not None:
+        if "alc" not in own:
+            return Step(name, title, _SPEAK, "read your ALC meter",
+                        Move("Type what your ALC meter shows, in per cent of its scale.",
+                             "the next move is reckoned from that"), "gain", "alc",
+                        _nothing(case), AIR)  # fmt: skip
+        reads = own["alc"]
+    now = knob(panel.knobs, "gain", USUAL["gain"])
+    shown = f"ALC {max(reads, 0) / full:.0%} of its scale"
+    if low - 1e-6 <= reads <= high + 1e-6:
+        return Step(name, title, _SPEAK, shown, None, "gain", "alc", _nothing(case), AIR)
+    by_db = (low + high) / 2 - reads
+    if own is not None and reads <= 0:
+        # nothing to reckon from: where the ladder expects it, at least six decibels up
+        by_db = max(6.0, _expected(case, panel) - now * case.figures.gain_range_db / 100)
+    by = by_db * 100.0 / case.figures.gain_range_db
+    to = held("gain", round(now + by))
+    word = "Up" if to > now else "Down"
+    if abs(to - now) < 0.5:
+        at_end = "its end" if to >= 100 else "its beginning"
+        move = Move(f"The gain stands at {at_end}: that is not enough.",
+                    "the chain itself must change: see the Ladder (3)")  # fmt: skip
+        return Step(name, title, _SPEAK, shown, move, "gain", "alc", _nothing(case), AIR)
+    mark = _marked(case, to)
+    edge = (f"the aim starts at {low / full:.0%}" if reads < low
+            else f"the aim ends at {high / full:.0%}")  # fmt: skip
+    reached = f"the meter reaches {max(reads, 0) / full:.0%} on your words"
+    why = f"It stands at {_marked(case, now)}; {reached}, {edge}."
+    turned_db = abs(to - now) / 100 * case.figures.gain_range_db
+    move = Move(f"{word} {turned_db:.0f} dB: to about {mark}.", why, {"gain": to})
+    return Step(name, title, _SPEAK, shown, move, "gain", "alc", _nothing(case), AIR)
+
+
+_SPEAK = ("Say “la-bo-ra-to-ry” as you would in a chat, and turn until the ALC stands between the"
+          " brackets.")  # fmt: skip
+
+
+def _expected(case: OnAir, panel: PanelState) -> float:
+    """Where the ladder expects the gain, in dB from its beginning, for the aim."""
+    row = case.assessment.rows[-1]
+    turn = row.knob.turn if row.knob is not None else 0.5
+    return turn * case.figures.gain_range_db
+
+
+def _nothing(case: OnAir) -> str:
+    volts = format_quantity(volts_from_dbu(case.assessment.rows[-2].speech_dbu), VOLT, 2)
+    return ("If it does not move: the capsule may be turned away, or the chain gives less than it"
+            f" should; the Ladder expects {volts} here.")  # fmt: skip
+
+
+def _marked(case: OnAir, gain: float) -> str:
+    at = gain / 100.0 * case.figures.marked_to
+    return f"{at:.0f}" if case.figures.marked_to >= 20 else f"{at:.1f}"
+
+
+def _compression(
+    case: OnAir, panel: PanelState, result: SsbResult, own: Mapping[str, float] | None
+) -> Step:
+    title = "Compression"
+    at = knob(panel.knobs, "compression", 0.0)
+    low, high = COMPRESSION[panel.compression]
+    if panel.processing == "outboard":
+        if at > 0:
+            move = Move("Off: the box before the radio compresses already.",
+                        "two in a row are the commonest cause of ugly signals",
+                        {"compression": 0.0})  # fmt: skip
+            return Step("compression", title, "", f"{at:.1f} dB", move, "compression")
+        return Step("compression", title, "", "outboard", None, "compression")
+    if high == 0:
+        if at > 0:
+            move = Move("Off, for a long chat.", "pauses stay quiet, ears stay fresh",
+                        {"compression": 0.0})  # fmt: skip
+            return Step(
+                "compression", title, "", f"{at:.1f} dB", move, "compression", "compression"
+            )
+        return Step("compression", title, "", "none", None, "compression", "compression")
+    reads = result.judged.compression_db if own is None else own.get("compression", -1.0)
+    says = f"Turn until its meter shows {COMPRESSION_WORDS[panel.compression]} at peaks."
+    if own is not None and reads < 0:
+        move = Move("Type what your compression meter shows, in dB.", "it may lie behind a switch")
+        return Step(
+            "compression", title, says, "read its meter", move, "compression", "compression"
+        )
+    shown = f"{reads:.0f} dB at peaks"
+    if at > 0 and low - 0.25 <= reads <= high + 0.25:
+        return Step("compression", title, says, shown, None, "compression", "compression")
+    to = (low + high) / 2
+    if at > 0.4:
+        to += at - reads
+    elif own is None:
+        # its threshold lies where usual speech works the level control: peaks below it need more
+        to += max(0.0, PEAKS_ROOM_DB + WORKED_DB - result.peaks_db)
+    to = held("compression", round(2 * to) / 2)
+    why = f"It reads {reads:.0f} dB, the aim is {low:.0f} to {high:.0f}."
+    move = Move(f"To {to:.1f}.".replace(".0.", "."), why, {"compression": to})
+    return Step("compression", title, says, shown, move, "compression", "compression",
+                "If its meter does not move, the gain before it is too low.")  # fmt: skip
+
+
+def _tone(case: OnAir, panel: PanelState) -> Step:
+    pitch = _pitch(case)
+    aim = tone_aim(panel.tone, pitch)
+    bass = knob(panel.knobs, "bass", 0.0)
+    treble = knob(panel.knobs, "treble", 0.0)
+    shown = f"bass {bass:+.0f}, treble {treble:+.0f}".replace("-", "−")
+    fits = (aim.bass_db[0] <= bass <= aim.bass_db[1]
+            and aim.treble_db[0] <= treble <= aim.treble_db[1])  # fmt: skip
+    says = {"deep": "A deep voice wants less bass and a little treble.",
+            "high": "A high voice wants some bass and less treble.",
+            "middle": "A voice in the middle wants little."}[pitch]  # fmt: skip
+    if fits:
+        return Step("tone", "Tone for this voice", says, shown, None, "bass")
+    to_bass, to_treble = sum(aim.bass_db) / 2, sum(aim.treble_db) / 2
+    move = Move(f"Bass {to_bass:+.0f}, treble {to_treble:+.0f}.".replace("-", "−"), says,
+                {"bass": to_bass, "treble": to_treble})  # fmt: skip
+    return Step("tone", "Tone for this voice", says, shown, move, "bass")
+
+
+def _pitch(case: OnAir) -> Pitch:
+    station = case.assessment.station
+    return station.operator(case.assessment.solution.compiled.chain.operator).pitch
+
+
+def with_knobs(panel: PanelState, knobs: Mapping[KnobId, float]) -> PanelState:
+    """Knobs turned to where a move puts them."""
+    kept = {k: held(k, v) for k, v in knobs.items()}
+    return PanelState.model_validate(
+        {**{n: getattr(panel, n) for n in PanelState.model_fields},
+         "knobs": {**panel.knobs, **kept}}
+    )  # fmt: skip
+
+
+def in_school(panel: PanelState, **schools: str) -> PanelState:
+    """Another school."""
+    return PanelState.model_validate(
+        {**{n: getattr(panel, n) for n in PanelState.model_fields}, **schools}
+    )
