@@ -21,6 +21,7 @@ from tonleiter.cli_common import (
     prepare_output,
     print_json,
 )
+from tonleiter.cli_deviation import add_deviation
 from tonleiter.cli_match import add_commands
 from tonleiter.cli_prove import add_prove
 from tonleiter.cli_wiring import add_wiring
@@ -92,6 +93,7 @@ def _parser() -> argparse.ArgumentParser:
     add_commands(commands)
     add_wiring(commands)
     add_prove(commands)
+    add_deviation(commands)
 
     circuit = commands.add_parser("circuit", help="solve a circuit given as netlist cards")
     circuit.add_argument("file", type=Path, metavar="FILE.cir")

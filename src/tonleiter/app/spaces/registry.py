@@ -38,6 +38,7 @@ SPACES: tuple[Entry, ...] = (
     Entry("ladder", "3", "Ladder", "ladder.space:LadderSpace", at_once=True),
     Entry("wire", "4", "Wire", "wire.space:WireSpace"),
     Entry("prove", "5", "Prove", "prove.space:ProveSpace"),
+    Entry("set", "6", "Set", "set.space:SetSpace"),
 )
 # where a station opens
 FIRST = "ladder"

@@ -127,6 +127,8 @@ QLabel[role="caption"] {{ color: {p.soft}; font-size: {px(13)}px; }}
 QLabel[role="caution"] {{ color: {p.mind_text}; font-size: {px(13)}px; }}
 QLabel[role="figure"] {{ font-family: {mono}; }}
 QLabel[role="reading"] {{ font-family: {mono}; font-size: {px(22)}px; font-weight: 600; }}
+QLabel[role="step"] {{ font-weight: 700; }}
+#move {{ background: {p.field}; border: 2px solid {p.aim}; border-radius: 9px; }}
 #instrument {{ background: {p.field}; border: 1px solid {p.line}; border-radius: 9px; }}
 QLabel[role="section"] {{ color: {p.soft}; font-weight: 600; font-size: {px(13)}px; }}
 QLabel[role="refusal"] {{ color: {p.stop}; font-size: {px(13)}px; }}
@@ -156,6 +158,10 @@ QPushButton[role="answer"]:checked {{ background: {p.chosen}; border-color: {p.a
 QPushButton[role="answer"]:focus {{ border: 2px solid {p.aim}; padding: 7px 11px; }}
 QPushButton[role="plain"] {{ background: {p.field}; border: 1px solid {p.line};
   border-radius: 4px; padding: 4px 10px; }}
+QPushButton[role="primary"] {{ background: {p.chosen}; border: 1px solid {p.signal};
+  border-radius: 4px; padding: 4px 10px; color: {p.ink}; font-weight: 600; }}
+QPushButton[role="primary"]:hover {{ border-color: {p.aim}; }}
+QPushButton[role="primary"]:focus {{ border: 2px solid {p.aim}; padding: 3px 9px; }}
 QPushButton[role="plain"]:hover {{ border-color: {p.aim}; }}
 QPushButton[role="plain"]:focus {{ border: 2px solid {p.aim}; padding: 3px 9px; }}
 QPushButton[role="plain"]:checked {{ background: {p.chosen}; border-color: {p.aim}; }}

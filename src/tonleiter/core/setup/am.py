@@ -13,7 +13,7 @@ from tonleiter.core.setup.onair import OnAir
 from tonleiter.core.setup.panel import Control, Meter, Zone, held, knob
 from tonleiter.core.setup.ssb import distance
 from tonleiter.core.setup.step import AIR, Move, Step
-from tonleiter.core.sound.sound import Sound
+from tonleiter.core.sound.sound import Floats, Sound
 from tonleiter.core.station.settings import KnobId, PanelState
 
 USUAL: dict[KnobId, float] = {"gain": 50.0, "high": 4000.0, "power": 100.0}
@@ -33,7 +33,7 @@ class AmResult:
     down: float
 
 
-def send(case: OnAir, panel: PanelState, volts: np.ndarray | None = None) -> AmResult:
+def send(case: OnAir, panel: PanelState, volts: Floats | None = None) -> AmResult:
     """Send the case's voice with a panel."""
     knobs = AmKnobs(
         knob(panel.knobs, "gain", USUAL["gain"]) / 100.0,
@@ -92,8 +92,9 @@ def steps(
     yield Step("sides", "Which side goes up", says, shown, move)
     share = result.sent.sideband_share
     yield Step("power", "Power where the voice is",
-               "Full modulation by a tone puts half the carrier's power into the sidebands; speech"
-               " far less.", f"{100 * share:.1f} % of the carrier", None, caution=VALVES)  # fmt: skip
+               "Full modulation by a tone puts half the carrier's power into the sidebands;"
+               " speech far less.", f"{100 * share:.1f} % of the carrier", None,
+               caution=VALVES)  # fmt: skip
 
 
 def _modulation(

@@ -4,13 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 
-import numpy as np
-
 from tonleiter.core.setup.onair import OnAir
 from tonleiter.core.setup.panel import Control, Meter, Zone, held, knob
 from tonleiter.core.setup.ssb import USUAL, SsbResult
 from tonleiter.core.setup.ssb import send as send_ssb
 from tonleiter.core.setup.step import AIR, Move, Step
+from tonleiter.core.sound.sound import Floats
 from tonleiter.core.station.settings import KnobId, PanelState
 
 # peaks in dB under where the level control begins; one decibel over it is heard by neighbours
@@ -20,7 +19,7 @@ CLEAN_FROM_HZ, SENT_TO_HZ = 1500.0, 2900.0
 USUAL_TONE_HZ = 1500.0
 
 
-def send(case: OnAir, panel: PanelState, volts: np.ndarray | None = None) -> SsbResult:
+def send(case: OnAir, panel: PanelState, volts: Floats | None = None) -> SsbResult:
     """Send the case's tones with a panel."""
     audio = case.louder(knob(panel.knobs, "level", 0.0)) if volts is None else volts
     return send_ssb(case, panel, audio)

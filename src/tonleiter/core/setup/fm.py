@@ -8,13 +8,15 @@ from dataclasses import dataclass
 import numpy as np
 
 from tonleiter.core.radio.deviation import NULLS, PAIR_HZ, correction_db, pre_emphasis_db
-from tonleiter.core.radio.fm import NARROW_HZ, WIDE_HZ, FmKnobs, Modulated, modulated
+from tonleiter.core.radio.fm import FM_HZ, NARROW_HZ, WIDE_HZ, FmKnobs, Modulated, modulated
+from tonleiter.core.radio.receivers import line_db
 from tonleiter.core.radio.ssb import AUDIO_HZ
 from tonleiter.core.setup.onair import OnAir
 from tonleiter.core.setup.panel import Control, Meter, Zone, held, knob
 from tonleiter.core.setup.ssb import distance
 from tonleiter.core.setup.step import AIR, Move, Step
-from tonleiter.core.sound.sound import Sound
+from tonleiter.core.sound.sound import Floats, Sound
+from tonleiter.core.sound.through import response_at
 from tonleiter.core.station.settings import KnobId, PanelState
 from tonleiter.core.units.levels import volts_from_dbu
 from tonleiter.core.units.quantity import VOLT, format_quantity
@@ -22,7 +24,7 @@ from tonleiter.core.units.quantity import VOLT, format_quantity
 # makers set the limiter so that what its filter adds at corners stays within the channel
 USUAL: dict[KnobId, float] = {"gain": 50.0, "deviation": 4300.0}
 # what of a channel voice and data take at peaks; a voice works its limiter by so much
-VOICE: Zone = (0.78, 0.96)
+VOICE: Zone = (0.78, 0.985)
 DATA: Zone = (0.6, 0.7)
 LIMITER_DB: Zone = (2.0, 7.0)
 # a system is narrow where its trimmer is set below this
@@ -32,12 +34,13 @@ PEAKS = 0.9995
 
 @dataclass(frozen=True, eq=False)
 class FmResult:
-    """A whole recording sent: peak deviation, what the limiter cut at peaks."""
+    """A whole recording sent: peak deviation, what the limiter cut, what is left of the carrier."""
 
     sent: Modulated
     peak_hz: float
     limited_db: float
     system_hz: float
+    carrier_db: float
 
 
 def knobs_of(case: OnAir, panel: PanelState) -> FmKnobs:
@@ -55,12 +58,33 @@ def system_hz(panel: PanelState) -> float:
     return NARROW_HZ if at < NARROW_BELOW_HZ else WIDE_HZ
 
 
-def send(case: OnAir, panel: PanelState, volts: np.ndarray | None = None) -> FmResult:
+def send(case: OnAir, panel: PanelState, volts: Floats | None = None) -> FmResult:
     """Send the case's voice or tone with a panel."""
-    audio = case.louder(knob(panel.knobs, "level", 0.0)) if volts is None else volts
+    audio = _audio(case, panel) if volts is None else volts
     sent = modulated(case.figures, knobs_of(case, panel), Sound(audio, AUDIO_HZ))
     settled = np.abs(sent.deviation_hz[sent.deviation_hz.size // 10 :])
-    return FmResult(sent, float(np.quantile(settled, PEAKS)), sent.limited_db, system_hz(panel))
+    # whole turns of any tone of 5 Hz and its multiples
+    turns = sent.z[-FM_HZ // 5 * (sent.z.size // (FM_HZ // 5) - 1) :]
+    return FmResult(
+        sent, float(np.quantile(settled, PEAKS)), sent.limited_db, system_hz(panel),
+        line_db(turns, 0.0, FM_HZ),
+    )  # fmt: skip
+
+
+def _audio(case: OnAir, panel: PanelState) -> Floats:
+    """The voice, or the tone that is chosen, by the way that the data takes."""
+    return tone_volts(case, panel) if case.mode == "packet" else case.volts
+
+
+def tone_volts(case: OnAir, panel: PanelState) -> Floats:
+    """The chosen tone at the radio's input, the computer turned as it is; shape (n,)."""
+    hertz = knob(panel.knobs, "tone", PAIR_HZ[0])
+    rms = float(np.sqrt(np.mean(case.volts**2))) * 10 ** (knob(panel.knobs, "level", 0.0) / 20)
+    solution = case.assessment.solution
+    there, usual = np.abs(response_at(solution, np.array([hertz, PAIR_HZ[0]]), -1))
+    t = np.arange(case.volts.size) / AUDIO_HZ
+    made: Floats = np.sqrt(2) * rms * there / max(usual, 1e-30) * np.sin(2 * np.pi * hertz * t)
+    return made
 
 
 def zone_hz(case: OnAir, panel: PanelState) -> Zone:
@@ -78,6 +102,8 @@ def controls(case: OnAir, panel: PanelState, result: FmResult | None) -> tuple[C
     if case.mode == "packet":
         level = knob(panel.knobs, "level", 0.0)
         zone = _level_zone(case, panel, result)
+        hertz = knob(panel.knobs, "tone", PAIR_HZ[0])
+        made.append(Control("tone", "tone", hertz, 300, 2700, None, "Hz", 5.0, "one at a time"))
         made.append(Control("level", "level from the computer", level, -40, 0, zone, "dB", 0.5,
                             "against now"))  # fmt: skip
     if not case.figures.fixed_gain:
@@ -117,6 +143,10 @@ def meters(case: OnAir, panel: PanelState, result: FmResult) -> tuple[Meter, ...
     made = [Meter("deviation", "deviation at peaks", result.peak_hz / 1000, 1.3 * system / 1000,
                   (low / 1000, high / 1000), system / 1000, f"{result.peak_hz / 1000:.2f} kHz",
                   "kHz")]  # fmt: skip
+    if case.mode == "packet":
+        lost = -result.carrier_db
+        made.append(Meter("carrier", "carrier is down by", min(lost, 60.0), 60.0, None, None,
+                          f"{lost:.0f} dB"))  # fmt: skip
     if case.mode == "fm":
         made.append(Meter("limiter", "limiter", max(_limiter_db(result), 0.0), 15.0, LIMITER_DB,
                           12.0, f"{max(_limiter_db(result), 0.0):.0f} dB"))  # fmt: skip
@@ -242,12 +272,12 @@ def _level(
 def _null(case: OnAir, panel: PanelState, result: FmResult) -> Step:
     low, high = zone_hz(case, panel)
     target = (low + high) / 2
-    tone = target / NULLS[0]
-    says = (f"The same without a meter: a tone of {tone:.0f} Hz nulls the carrier on a narrow"
-            f" analyser at {target / 1000:.2f} kHz.")  # fmt: skip
-    return Step(
-        "null", "The carrier's null", says, f"β {result.peak_hz / PAIR_HZ[0]:.2f} now", None
-    )
+    wanted = target / NULLS[0]
+    hertz = knob(panel.knobs, "tone", PAIR_HZ[0])
+    says = (f"The same without a meter: with a tone of {wanted:.0f} Hz raise the level until the"
+            f" carrier vanishes on a narrow analyser: {target / 1000:.2f} kHz.")  # fmt: skip
+    shown = f"carrier {-result.carrier_db:.0f} dB down at β {result.peak_hz / hertz:.2f}"
+    return Step("null", "The carrier's null", says, shown, None, "tone", "carrier")
 
 
 def _pair(case: OnAir) -> Step:

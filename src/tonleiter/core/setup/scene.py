@@ -12,7 +12,15 @@ from tonleiter.core.judge.findings.codes import declare
 from tonleiter.core.judge.findings.model import TURN, Finding, Fix
 from tonleiter.core.radio.fm import FM_HZ
 from tonleiter.core.radio.measures import understood
-from tonleiter.core.radio.receivers import Spectrum, demodulated, discriminated, heard, spectrum
+from tonleiter.core.radio.receivers import (
+    Path,
+    Spectrum,
+    demodulated,
+    discriminated,
+    heard,
+    spectrum,
+    travelled,
+)
 from tonleiter.core.radio.ssb import AUDIO_HZ, OUT_HZ
 from tonleiter.core.setup import am, data, fm, ssb
 from tonleiter.core.setup.onair import OnAir
@@ -36,6 +44,8 @@ TOO_WIDE = declare("deviates-too-far")
 SET_RIGHT = declare("set-right")
 # splatter that a neighbour hears, gaps that listeners hear, against the signal itself
 SPLATTER_DB, GAPS_DB = -30.0, 24.0
+# the way to a far receiver; on FM the noise against the carrier
+FAR, FAR_FM_DB = Path(noise_db=-27.0, fades_db=8.0, neighbour_db=-30.0), -14.0
 LEAST_COST_DB = 0.2
 
 
@@ -72,11 +82,15 @@ def scene_of(case: OnAir, panel: PanelState, own: Mapping[str, float] | None = N
     kind = _KINDS[case.mode]
     result = kind.send(case, panel)
     found = list(kind.steps(case, panel, result, own))
-    at = next((k for k, s in enumerate(found) if not s.done), len(found))
+    undone = [k for k, s in enumerate(found) if s.move is not None]
+    # what is set elsewhere does not keep the panel waiting
+    turned = [k for k in undone if found[k].control is not None]
+    at = next(iter(turned or undone), len(found))
     made = tuple(
-        replace(s, state="done" if s.done and k < at else "now" if k == at else "later")
+        replace(s, state="now" if k == at else "open" if not s.done and k < at
+                else "done" if s.done and k < at else "later")
         for k, s in enumerate(found)
-    )
+    )  # fmt: skip
     return Scene(case, panel, result, kind.controls(case, panel, result),
                  kind.meters(case, panel, result), made)  # fmt: skip
 
@@ -94,15 +108,17 @@ def signal(scene: Scene) -> Spectrum:
     return spectrum(scene.result.sent.z, OUT_HZ, 1024)
 
 
-def received(scene: Scene) -> Sound:
-    """What a receiver beside the dummy load hears; peaks near one."""
+def received(scene: Scene, far: bool = False) -> Sound:
+    """What a receiver beside the dummy load hears, or a far one; peaks near one."""
     result = scene.result
     if isinstance(result, fm.FmResult):
-        made = discriminated(result.sent.z, result.system_hz, noise_db=-40.0)
+        noise_db = FAR_FM_DB if far else -40.0
+        made = discriminated(result.sent.z, result.system_hz, noise_db=noise_db)
     elif isinstance(result, am.AmResult):
-        made = demodulated(result.sent.z)
+        z = travelled(result.sent.z, FAR, (-4500.0, 4500.0)) if far else result.sent.z
+        made = demodulated(z)
     else:
-        made = heard(result.sent.z)
+        made = heard(result.sent.z, FAR if far else None)
     peak = float(np.quantile(np.abs(made.samples), 0.9995))
     return made.times(0.7 / max(peak, 1e-6))
 
@@ -188,8 +204,7 @@ def _minds(scene: Scene) -> list[Finding]:
     found = []
     now = scene.now
     if now is not None and now.move is not None and now.move.knobs:
-        name = now.title.lower()
-        found.append(_finding(KNOB_OFF, "mind", name, f"{now.title}: {now.move.says}",
+        found.append(_finding(KNOB_OFF, "mind", now.title.lower(), _off_says(scene, now),
                               now.move.why, {}, _fix_now(scene)))  # fmt: skip
     if not isinstance(result, ssb.SsbResult) or case.mode != "ssb":
         return found
@@ -217,6 +232,23 @@ def _minds(scene: Scene) -> list[Finding]:
                               (Fix("Turn the radio's own off", off, "the one outside stays",
                                    TURN),)))  # fmt: skip
     return found
+
+
+def _off_says(scene: Scene, now: Step) -> str:
+    """What is wrong with the knob that the guide is at, as listeners or meters have it."""
+    result, meter = scene.result, scene.meter(now.meter or "")
+    if isinstance(result, ssb.SsbResult) and now.meter == "alc" and meter and meter.aim:
+        reads = ssb.alc_reading(result)
+        if reads < meter.aim[0]:
+            return f"The ALC hardly moves: {meter.aim[0] - reads:.0f} dB are left lying"
+        if meter.danger_from is not None and reads >= meter.danger_from:
+            return "The level control is pinned: that distorts"
+        return f"The ALC works {reads - meter.aim[1]:.0f} dB harder than the aim"
+    return {
+        "compression": "Compression is not where the school has it",
+        "tone": "The tone does not suit this voice yet",
+        "edges": "The band's edges are those of the other sound",
+    }.get(now.id, f"{now.title} is not where it should be")
 
 
 def _fine(scene: Scene) -> list[Finding]:

@@ -10,7 +10,12 @@ from dataclasses import dataclass
 from typing import Literal
 
 from tonleiter.core.setup.panel import Zone
-from tonleiter.core.station.settings import AlcSchool, CompressionSchool, ToneSchool
+from tonleiter.core.station.settings import (
+    AlcSchool,
+    CompressionSchool,
+    ProcessingSchool,
+    ToneSchool,
+)
 
 Pitch = Literal["deep", "middle", "high"]
 # of the level control's scale
@@ -24,6 +29,9 @@ COMPRESSION: dict[CompressionSchool, Zone] = {
 }  # fmt: skip
 COMPRESSION_WORDS: dict[CompressionSchool, str] = {
     "none": "none", "three-to-five": "3 to 5 dB", "third": "a third", "half": "half",
+}  # fmt: skip
+PROCESSING_WORDS: dict[ProcessingSchool, str] = {
+    "radio": "the radio", "outboard": "a box before it",
 }  # fmt: skip
 TONE_WORDS: dict[ToneSchool, str] = {"natural": "natural", "communicator": "communicator"}
 # a meter past this share of its scale is pinned

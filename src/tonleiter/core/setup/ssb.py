@@ -23,7 +23,7 @@ from tonleiter.core.setup.schools import (
     tone_aim,
 )
 from tonleiter.core.setup.step import AIR, Move, Step
-from tonleiter.core.sound.sound import Sound
+from tonleiter.core.sound.sound import Floats, Sound
 from tonleiter.core.station.settings import KnobId, PanelState
 from tonleiter.core.units.levels import volts_from_dbu
 from tonleiter.core.units.quantity import VOLT, format_quantity
@@ -35,6 +35,8 @@ USUAL: dict[KnobId, float] = {
 
 # lips to capsule: closer than this breath and bass win, farther the room does
 NEAR_MM, FAR_MM = 15.0, 60.0
+# how far peaks should stay under a box's end
+BOX_ROOM_DB: Zone = (4.0, 30.0)
 PEAKS = 0.98
 # what a compressor's meter is seen to reach lies so far under the very highest peak
 PEAKS_ROOM_DB = 2.5
@@ -65,7 +67,7 @@ def knobs_of(panel: PanelState, figures: SetFigures) -> Knobs:
     )
 
 
-def send(case: OnAir, panel: PanelState, volts: np.ndarray | None = None) -> SsbResult:
+def send(case: OnAir, panel: PanelState, volts: Floats | None = None) -> SsbResult:
     """Send the case's voice with a panel."""
     knobs = knobs_of(panel, case.figures)
     sent = transmitted(case.figures, knobs, Sound(case.volts if volts is None else volts, AUDIO_HZ))
@@ -178,6 +180,7 @@ def steps(
 ) -> Iterator[Step]:
     """The guide; ``own`` has readings of an own radio by meter, in that meter's unit."""
     yield distance(case)
+    yield from outboard(case)
     yield _edges(case, panel)
     yield _gain("gain", "Microphone gain", case, panel, result, own)
     yield _compression(case, panel, result, own)
@@ -209,6 +212,40 @@ def distance(case: OnAir) -> Step:
         "distance", "Distance and angle", says, shown, move,
         if_nothing="It is set where the chain is: on the Ladder (3), in its sentence.",
     )  # fmt: skip
+
+
+def outboard(case: OnAir) -> Iterator[Step]:
+    """Boxes before the radio: each at its own best level first, then what brings it down."""
+    rows = case.assessment.rows
+    boxes = [r for r in rows[1:-1] if r.gear.bought_whole and r.headroom_db is not None]
+    if not boxes:
+        return
+    for row in boxes:
+        head = row.headroom_db
+        assert head is not None
+        says = "Set the box by its own meter first: peaks well under its end, well over its noise."
+        shown = f"{head:.0f} dB under its end"
+        low, high = BOX_ROOM_DB
+        by = head - high if head > high else head - low if head < low else 0.0
+        move = None
+        if by != 0:
+            why = "so low it adds its own noise" if by > 0 else "so high it has no room for peaks"
+            move = Move(f"{'Up' if by > 0 else 'Down'} {abs(by):.0f} dB at the {row.name}.", why)
+        yield Step(f"box-{row.id}", f"The {row.name} first", says, shown, move,
+                   if_nothing="Its knob is on the Ladder (3).")  # fmt: skip
+    window = rows[-1].window
+    level = rows[-1].speech_dbu
+    says = "Then the pad: from the box's level down to what the radio wants."
+    if window is None:
+        return
+    off = max(window.low_dbu - level, 0.0) + min(window.high_dbu - level, 0.0)
+    shown = f"{level:.0f} dBu at the radio".replace("-", "−")
+    move = None
+    if off != 0:
+        why = f"it works from {window.low_dbu:.0f} to {window.high_dbu:.0f} dBu".replace("-", "−")
+        move = Move(f"{abs(off):.0f} dB {'more' if off > 0 else 'less'} at its socket.", why)
+    yield Step("pad", "Then the way down to the radio", says, shown, move,
+               if_nothing="The Ladder (3) offers pads that do it.")  # fmt: skip
 
 
 def _edges(case: OnAir, panel: PanelState) -> Step:
@@ -243,7 +280,7 @@ def _gain(
                         _nothing(case), AIR)  # fmt: skip
         reads = own["alc"]
     now = knob(panel.knobs, "gain", USUAL["gain"])
-    shown = f"ALC {max(reads, 0) / full:.0%} of its scale"
+    shown = f"ALC {min(max(reads, 0) / full, 1):.0%} of its scale"
     if low - 1e-6 <= reads <= high + 1e-6:
         return Step(name, title, _SPEAK, shown, None, "gain", "alc", _nothing(case), AIR)
     by_db = (low + high) / 2 - reads
@@ -261,7 +298,9 @@ def _gain(
     mark = _marked(case, to)
     edge = (f"the aim starts at {low / full:.0%}" if reads < low
             else f"the aim ends at {high / full:.0%}")  # fmt: skip
-    reached = f"the meter reaches {max(reads, 0) / full:.0%} on your words"
+    pinned = reads >= full
+    reached = ("the meter is pinned" if pinned else
+               f"the meter reaches {max(reads, 0) / full:.0%} on your words")  # fmt: skip
     why = f"It stands at {_marked(case, now)}; {reached}, {edge}."
     turned_db = abs(to - now) / 100 * case.figures.gain_range_db
     move = Move(f"{word} {turned_db:.0f} dB: to about {mark}.", why, {"gain": to})
@@ -339,7 +378,7 @@ def _tone(case: OnAir, panel: PanelState) -> Step:
     aim = tone_aim(panel.tone, pitch)
     bass = knob(panel.knobs, "bass", 0.0)
     treble = knob(panel.knobs, "treble", 0.0)
-    shown = f"bass {bass:+.0f}, treble {treble:+.0f}".replace("-", "−")
+    shown = f"bass {bass:+.0f}, treble {treble:+.0f}".replace("-", "−").replace("+0", "0")
     fits = (aim.bass_db[0] <= bass <= aim.bass_db[1]
             and aim.treble_db[0] <= treble <= aim.treble_db[1])  # fmt: skip
     says = {"deep": "A deep voice wants less bass and a little treble.",

@@ -8,7 +8,8 @@ from typing import Literal
 
 from tonleiter.core.station.settings import KnobId
 
-State = Literal["done", "now", "later"]
+# open: something is left that no knob of the panel does; the guide has gone on
+State = Literal["done", "now", "later", "open"]
 AIR = (
     "Dummy load on, low power. Say who you are when you do go on the air, and stay in the licence."
 )

@@ -1,0 +1,198 @@
+"""The guide: steps on a path, the one that is on with its move in figures."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from PySide6.QtCore import QPointF, QSize, Qt, Signal
+from PySide6.QtGui import QFontMetrics, QPaintEvent, QPen
+from PySide6.QtWidgets import (
+    QFrame,
+    QGridLayout,
+    QHBoxLayout,
+    QVBoxLayout,
+    QWidget,
+)
+
+from tonleiter.app.safety.events import guarded, painting
+from tonleiter.app.spaces.set.model import SetModel
+from tonleiter.app.theme.look import Look
+from tonleiter.app.widgets.choice import Choice
+from tonleiter.app.widgets.labels import button, label, wrapped_button
+from tonleiter.app.widgets.panel import Panel
+from tonleiter.app.widgets.text_field import TextField
+from tonleiter.core.setup.scene import Scene
+from tonleiter.core.setup.step import Step
+
+TITLES = {"ssb": "SSB voice", "fm": "FM voice", "packet": "Packet on FM", "am": "AM voice",
+          "data": "Weak-signal data"}  # fmt: skip
+BEAD_PX, NARROW_PX = 22, 400
+
+
+class Bead(QWidget):
+    """A step's number in a ring: filled and ticked when done, brass where the guide is."""
+
+    def __init__(self, look: Look, number: int, step: Step) -> None:
+        super().__init__()
+        self._look, self._number, self._state = look, number, step.state
+        self.setFixedSize(QSize(look.px(BEAD_PX + 4), look.px(BEAD_PX + 4)))
+        self.setAccessibleName(f"Step {number}, {step.title}: {step.state}")
+
+    @guarded
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """Ring and figure."""
+        p, look = self._look.palette, self._look
+        with painting(self) as painter:
+            painter.setRenderHint(painter.RenderHint.Antialiasing)
+            r = look.px(BEAD_PX) / 2
+            name = {"done": "fine", "now": "aim", "later": "line", "open": "mind"}[self._state]
+            painter.setPen(QPen(p.color(name), 2))
+            painter.setBrush(p.color("fine" if self._state == "done" else "field"))
+            painter.drawEllipse(QPointF(self.width() / 2, self.height() / 2), r, r)
+            painter.setFont(look.font(13, 700))
+            painter.setPen(p.color("field" if self._state == "done" else
+                                   "ink" if self._state == "now" else "soft"))  # fmt: skip
+            signs = {"done": "✓", "open": "!"}
+            said = signs.get(self._state, str(self._number))
+            painter.drawText(self.rect(), int(Qt.AlignmentFlag.AlignCenter), said)
+
+
+class GuidePanel(Panel):
+    """``save_wanted`` asks for a file of what is heard, ``cards_wanted`` for the cards."""
+
+    save_wanted = Signal()
+    cards_wanted = Signal()
+    kept = Signal()
+
+    def __init__(self, model: SetModel, look: Look) -> None:
+        super().__init__("inspector")
+        self.model, self._look = model, look
+
+    def show_guide(self) -> None:
+        """Heading, steps, buttons below."""
+        model, look = self.model, self._look
+        scene = model.scene
+        column = self.begin(spacing=6)
+        if scene is None:
+            column.addWidget(label("The guide", "title"))
+            column.addWidget(label(model.trouble or "The voice is being sent…", "sub", wraps=True))
+            self.finish(column)
+            return
+        narrow = self.width() < look.px(NARROW_PX)
+        head = QVBoxLayout() if narrow else QHBoxLayout()
+        words = QVBoxLayout()
+        words.addWidget(label(f"{TITLES[scene.case.mode]}, step by step", "title", wraps=True))
+        said = ("your own radio: turn it, and type what its meters show" if model.own else
+                "on the simulated set; or turn your own and type what it shows")  # fmt: skip
+        words.addWidget(label(said, "caption", wraps=True))
+        head.addLayout(words, 1)
+        switch = "The simulated set" if model.own else "My own radio"
+        head.addWidget(button(switch, "plain", partial(model.use_own, not model.own)),
+                       0, Qt.AlignmentFlag.AlignTop)  # fmt: skip
+        column.addLayout(head)
+        for number, step in enumerate(scene.steps, 1):
+            self._step(column, number, step, scene, narrow)
+        if scene.now is None:
+            said = "Everything is where it should be: keep it as a card."
+            column.addWidget(label(said, "section", wraps=True))
+        self._buttons(column, scene, narrow)
+        self.finish(column)
+
+    def _step(
+        self, column: QVBoxLayout, number: int, step: Step, scene: Scene, narrow: bool
+    ) -> None:
+        row = QHBoxLayout()
+        row.setSpacing(10)
+        row.addWidget(Bead(self._look, number, step), 0, Qt.AlignmentFlag.AlignTop)
+        inside = QVBoxLayout()
+        inside.setSpacing(4)
+        top = QVBoxLayout() if narrow else QHBoxLayout()
+        on = step.state == "now"
+        top.addWidget(label(step.title, "step" if on else "plain"))
+        side = Qt.AlignmentFlag.AlignLeft if narrow else Qt.AlignmentFlag.AlignRight
+        top.addWidget(label(step.shown, "caption", wraps=narrow), 1, side)
+        inside.addLayout(top)
+        if on:
+            self._on(inside, step, scene)
+        elif step.state == "open" and step.move is not None:
+            said = f"{step.move.says} {step.if_nothing}"
+            inside.addWidget(label(said, "caption", wraps=True))
+        row.addLayout(inside, 1)
+        column.addLayout(row)
+
+    def _on(self, column: QVBoxLayout, step: Step, scene: Scene) -> None:
+        model = self.model
+        if step.says:
+            column.addWidget(label(step.says, "sub", wraps=True))
+        if model.own and step.meter is not None:
+            self._reading(column, step.meter, scene)
+        if step.move is not None:
+            box = QFrame()
+            box.setObjectName("move")
+            inside = QVBoxLayout(box)
+            inside.setContentsMargins(12, 8, 12, 8)
+            inside.setSpacing(2)
+            inside.addWidget(label(step.move.says, "headline", wraps=True))
+            inside.addWidget(label(step.move.why, "caption", wraps=True))
+            if step.move.knobs:
+                said = "Turned: read again" if model.own else "Turn it there"
+                inside.addWidget(button(said, "primary", model.follow_guide),
+                                 0, Qt.AlignmentFlag.AlignLeft)  # fmt: skip
+            column.addWidget(box)
+        if step.if_nothing:
+            column.addWidget(label(step.if_nothing, "caption", wraps=True))
+        if step.caution:
+            column.addWidget(label(f"⚠ {step.caution}", "caution", wraps=True))
+
+    def _reading(self, column: QVBoxLayout, name: str, scene: Scene) -> None:
+        """A field for what the own radio's meter shows."""
+        meter = scene.meter(name)
+        if meter is None:
+            return
+        row = QGridLayout()
+        said = f"your {meter.title} meter"
+        row.addWidget(label(said, "sub", wraps=True), 0, 0)
+        kept = self.model.panel.readings.get(name, "")
+        field = TextField(kept, said, self.model.drafts, ("set", name))
+        field.setPlaceholderText(f"0 to {meter.full:g} {meter.unit}, or 40 %")
+        field.accepted.connect(partial(self._take, field, name))
+        row.addWidget(field, 0, 1)
+        row.setColumnStretch(1, 1)
+        column.addLayout(row)
+
+    def _take(self, field: TextField, name: str, text: str) -> None:
+        self.model.refused.emit(field.offer(lambda: self.model.take_reading(name, text)))
+
+    def _buttons(self, column: QVBoxLayout, scene: Scene, narrow: bool) -> None:
+        model = self.model
+        where = Choice(self._look, "Where they listen", 260)
+        where.show_items([("heard beside the dummy load", ""), ("heard far away", "far")],
+                         "far" if model.far else "")  # fmt: skip
+        where.activated.connect(lambda _: model.listen(bool(where.currentData())))
+        column.addWidget(where, 0, Qt.AlignmentFlag.AlignLeft)
+        row = QVBoxLayout() if narrow else QHBoxLayout()
+        if model.output() is not None:
+            row.addWidget(button("Hear it", "plain", model.hear))
+            before = button("Before the change", "plain", partial(model.hear, True))
+            before.setEnabled(model.before is not None)
+            row.addWidget(before)
+            column.addWidget(label("Headphones down first: what comes is as loud as your computer.",
+                                   "caption", wraps=True))  # fmt: skip
+        else:
+            metrics = QFontMetrics(self._look.font(14, 600))
+            made = wrapped_button("Save what they hear (WAV)…", "plain", self.save_wanted.emit,
+                                  metrics, self.width() - 60)  # fmt: skip
+            made.setToolTip(
+                "No sound output is there; with the extra tonleiter[audio] it is played."
+            )
+            row.addWidget(made)
+        row.addWidget(button("Keep as a card", "primary", self._keep))
+        column.addLayout(row)
+        count = len(model.station.cards)
+        if count:
+            words = "One card is kept" if count == 1 else f"{count} cards are kept"
+            column.addWidget(button(f"{words}: look…", "link", self.cards_wanted.emit))
+
+    def _keep(self) -> None:
+        if self.model.attempt(self.model.keep_card):
+            self.kept.emit()

@@ -1,0 +1,401 @@
+"""The Set space: panel, meters and spectrum of a simulated set, the guide, what was found."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from functools import partial
+from pathlib import Path
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QHideEvent, QResizeEvent
+from PySide6.QtWidgets import (
+    QFileDialog,
+    QFrame,
+    QGridLayout,
+    QHBoxLayout,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)
+
+from tonleiter.app.safety.events import guarded
+from tonleiter.app.spaces.set.cards_window import CardsWindow
+from tonleiter.app.spaces.set.dial import WIDE_PX, Dial
+from tonleiter.app.spaces.set.guide import GuidePanel
+from tonleiter.app.spaces.set.meter_bar import MeterBar
+from tonleiter.app.spaces.set.model import SetModel
+from tonleiter.app.spaces.set.spectrum_view import SpectrumView
+from tonleiter.app.spaces.space import Action, Badge, Context, Space, gravest
+from tonleiter.app.widgets.choice import Choice
+from tonleiter.app.widgets.frames import sentence, stack
+from tonleiter.app.widgets.labels import label
+from tonleiter.app.widgets.panel import clear
+from tonleiter.app.widgets.tray import Tray
+from tonleiter.core.setup.scene import headline, received
+from tonleiter.core.setup.schools import ALC_WORDS, COMPRESSION_WORDS, PROCESSING_WORDS, TONE_WORDS
+from tonleiter.core.setup.ssb import SsbResult
+from tonleiter.core.sound.files import read_sound, wav_bytes
+from tonleiter.core.sound.level import active_level
+from tonleiter.core.station import edits
+from tonleiter.core.station.disk import write_file
+from tonleiter.core.station.purpose import PURPOSES
+
+GUIDE_SHARE, LEAST_GUIDE_PX, MOST_GUIDE_PX = 0.42, 260, 560
+TRAY_SHARE = 0.155
+VOICES = (("as usual", ""), ("softly", "soft"), ("loudly", "loud"), ("a whistle", "whistle"),
+          ("a tone of 1 kHz", "tone"), ("my recording…", "own"))  # fmt: skip
+
+
+class SetSpace(Space):
+    """The chain is solved, and the set runs, while it is looked at."""
+
+    def __init__(self, context: Context) -> None:
+        super().__init__(context)
+        look = self._look = context.look
+        self.model = SetModel(context.document, context.jobs)
+        self.model.setParent(self)  # its clocks live as long as the space is seen
+        self.model.refused.connect(self.refused)
+        self.chains = Choice(look, "Chain", 250)
+        self.purposes = Choice(look, "Purpose", 220)
+        self.voices = Choice(look, "Operator", 170)
+        self.efforts = Choice(look, "How loudly", 150)
+        self._says, self._proves = label("", "headline", wraps=True), label("", "sub", wraps=True)
+        self.dials: dict[str, Dial] = {}
+        self.bars: dict[str, MeterBar] = {}
+        self._dial_grid, self._bar_row = QGridLayout(), QGridLayout()
+        self._schools = QVBoxLayout()
+        self.view = SpectrumView(look)
+        self.guide = GuidePanel(self.model, look)
+        self.tray = Tray(self.model, look)
+        self._built_for: object = None
+        self._cards: CardsWindow | None = None
+        self._arrange()
+        self.model.changed.connect(self.refresh)
+        self.model.panel_changed.connect(self._show_panel)
+        self.model.framed.connect(self._show_frame)
+        self.guide.save_wanted.connect(self.ask_sound)
+        self.guide.cards_wanted.connect(self.open_cards)
+        look.changed.connect(self.refresh)
+        self.refresh()
+
+    def _arrange(self) -> None:
+        header = sentence((("I set", self.chains), ("for", self.purposes), ("as", self.voices),
+                           ("speaking", self.efforts)))  # fmt: skip
+        self.chains.activated.connect(self._open_chain)
+        self.purposes.activated.connect(self._set_purpose)
+        self.voices.activated.connect(self._set_voice)
+        self.efforts.activated.connect(self._set_effort)
+        body = QWidget()
+        body.setObjectName("center")
+        column = QVBoxLayout(body)
+        column.setContentsMargins(20, 10, 14, 8)
+        column.setSpacing(8)
+        column.addWidget(self._says)
+        column.addWidget(self._proves)
+        panel = QFrame()
+        panel.setObjectName("card")
+        inside = QVBoxLayout(panel)
+        inside.setContentsMargins(12, 8, 12, 8)
+        inside.setSpacing(6)
+        self._dial_grid.setSpacing(2)
+        inside.addLayout(self._dial_grid)
+        self._bar_row.setHorizontalSpacing(18)
+        inside.addLayout(self._bar_row)
+        inside.addLayout(self._schools)
+        column.addWidget(panel)
+        frame = QFrame()
+        frame.setObjectName("card")
+        below = QVBoxLayout(frame)
+        below.setContentsMargins(12, 6, 12, 6)
+        below.setSpacing(2)
+        below.addWidget(label("What leaves the aerial socket", "step"))
+        below.addWidget(self.view, 1)
+        column.addWidget(frame, 1)
+        self._area = QScrollArea()
+        self._area.setWidgetResizable(True)
+        self._area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self._area.setWidget(body)
+        middle = QHBoxLayout()
+        middle.setSpacing(0)
+        middle.addWidget(self._area, 1)
+        middle.addWidget(self.guide)
+        stack(self, header, middle, self.tray)
+
+    @guarded
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """The guide gives way first; knobs go into another row."""
+        super().resizeEvent(event)
+        self._fit()
+
+    def _fit(self) -> None:
+        look = self._look
+        share = max(round(GUIDE_SHARE * self.width()), LEAST_GUIDE_PX)
+        self.guide.setFixedWidth(min(share, look.px(MOST_GUIDE_PX)))
+        self.tray.limit(round(TRAY_SHARE * self.height()))
+        self._lay_dials()
+
+    # --- showing ---------------------------------------------------------------------------------
+
+    def refresh(self) -> None:
+        """Header, headline, panel, guide."""
+        model, station = self.model, self.model.station
+        self._fit()
+        if station.chains:
+            chain = station.chain()
+            self.chains.show_items([(c.name, c.id) for c in station.chains], chain.id)
+            self.purposes.show_items([(p.title, p.id) for p in PURPOSES.values()], chain.purpose)
+            self.voices.show_items([(o.name, o.id) for o in station.operators], chain.operator)
+            effort = model.speaking
+            self.efforts.show_items(list(VOICES), effort)
+            spoken = chain.purpose_facts.spoken
+            self.voices.setEnabled(spoken)
+            self.efforts.setEnabled(spoken)
+        scene = model.scene
+        if scene is None:
+            self._says.setText(model.trouble or "The chain is being solved and a voice sent…")
+            self._proves.setText("")
+        else:
+            says, proves = headline(scene)
+            self._says.setText(says)
+            watts = f"{scene.case.figures.power_w:g} W"
+            unknown = f" The set's power is typical, {watts}: say it in Gear (1)."
+            unknown = "" if scene.case.power_known else unknown
+            self._proves.setText(f"{proves[0].upper()}{proves[1:]}.{unknown}")
+        self._build()
+        self._show_panel()
+        self._show_neighbours()
+        self.guide.show_guide()
+        self.badge_changed.emit()
+
+    def _build(self) -> None:
+        """Dials and bars, made anew when the set has others."""
+        scene = self.model.scene
+        controls = scene.controls if scene else ()
+        meters = scene.meters if scene else ()
+        key = ([c.id for c in controls], [m.id for m in meters], self._look.scale)
+        if key != self._built_for:
+            self._built_for = key
+            clear(self._dial_grid)
+            clear(self._bar_row)
+            self.dials = {c.id: Dial(self._look, c, self.model.drafts) for c in controls}
+            for dial in self.dials.values():
+                dial.turned.connect(lambda knob, value: self.model.turn(knob, value))
+                dial.rested.connect(self.model.commit)
+            self.bars = {m.id: MeterBar(self._look, m) for m in meters}
+            self._columns = 0
+            self._lay_dials()
+        self._show_schools()
+
+    def _lay_dials(self) -> None:
+        """As many knobs beside each other as there is room for."""
+        if not self.dials:
+            return
+        wide = self._width_px()
+        columns = max(wide // (self._look.px(WIDE_PX) + 2), 2)
+        across = 3 if wide > self._look.px(480) else 2 if wide > self._look.px(330) else 1
+        if (columns, across) == self._columns:
+            return
+        self._columns = (columns, across)
+        for k, dial in enumerate(self.dials.values()):
+            self._dial_grid.addWidget(dial, k // columns, k % columns)
+        for k, bar in enumerate(self.bars.values()):
+            self._bar_row.addWidget(bar, k // across, k % across)
+
+    _columns: object = 0
+
+    def _show_panel(self) -> None:
+        """Knobs as they stand, with what the guide wants of them."""
+        scene = self.model.scene
+        if scene is None:
+            return
+        knobs = self.model.panel.knobs
+        now = scene.now
+        moves = dict(now.move.knobs) if now is not None and now.move is not None else {}
+        for control in scene.controls:
+            dial = self.dials.get(control.id)
+            if dial is None:
+                continue
+            value = knobs.get(control.id, control.value)
+            shown = control if value == control.value else replace(control, value=value)
+            move = ""
+            if control.id in moves and abs(moves[control.id] - value) >= control.step / 2:
+                move = f"to {shown.said(moves[control.id])}"
+            dial.show_control(shown, move, now is not None and now.control == control.id)
+        for meter in scene.meters:
+            if (bar := self.bars.get(meter.id)) is not None:
+                bar.show_meter(meter)
+
+    def _show_frame(self) -> None:
+        frame, scene = self.model.frame, self.model.scene
+        if frame is None or scene is None:
+            return
+        for name, value in frame.values.items():
+            if (bar := self.bars.get(name)) is not None:
+                bar.needle(value)
+        self.view.show_spectrum(frame.spectrum, scene.case.mode)
+
+    def _show_neighbours(self) -> None:
+        scene = self.model.scene
+        if scene is None:
+            self.view.show_spectrum(None, "ssb")
+            self.view.say("", "")
+            return
+        self.view.show_spectrum(self.model.spectrum(), scene.case.mode)
+        if isinstance(scene.result, SsbResult):
+            told = scene.result.judged
+            self.view.say(f"neighbour below: {-told.below_db:.0f} dB down",
+                          f"neighbour above: {-told.above_db:.0f} dB down")  # fmt: skip
+        else:
+            self.view.say("", "")
+
+    def _show_schools(self) -> None:
+        """ALC, compression and tone by school, each with what it costs."""
+        clear_layout(self._schools)
+        scene, model = self.model.scene, self.model
+        if scene is None or scene.case.mode != "ssb":
+            return
+        panel = model.panel
+        narrow = self._width_px() < self._look.px(560)
+        row = QVBoxLayout() if narrow else QHBoxLayout()
+        said = []
+        for title, kind, words, chosen in (
+            ("ALC aim", "alc", ALC_WORDS, panel.alc),
+            ("compression", "compression", COMPRESSION_WORDS, panel.compression),
+            ("tone", "tone", TONE_WORDS, panel.tone),
+            ("compressed by", "processing", PROCESSING_WORDS, panel.processing),
+        ):
+            choice = Choice(self._look, title, 190)
+            items = [
+                (f"{title}: {text}" if narrow else text, str(key)) for key, text in words.items()
+            ]
+            choice.show_items(items, chosen)
+            choice.activated.connect(lambda _, k=kind, c=choice: self._choose(k, c))
+            if not narrow:
+                row.addWidget(label(title, "caption"))
+            row.addWidget(choice)
+            cost = model.costs.get(f"{kind}:{chosen}", "")
+            if cost:
+                against = "the other aim" if kind == "alc" else "none"
+                if kind == "compression" and chosen == "none":
+                    against = "3 to 5 dB"
+                said.append(f"This {title}, against {against}, {cost}.")
+        row.addStretch(1)
+        self._schools.addLayout(row)
+        costs = QVBoxLayout()
+        measuring = "What each school costs is being measured…"
+        costs.addWidget(label(" ".join(said) or measuring, "caption", wraps=True))
+        self._schools.addLayout(costs)
+
+    def _width_px(self) -> int:
+        """What the guide leaves to the panel."""
+        return self.width() - self.guide.width() - 70
+
+    def _choose(self, kind: str, choice: Choice) -> None:
+        self.model.attempt(lambda: self.model.choose(**{kind: choice.currentData()}))
+
+    # --- the header ------------------------------------------------------------------------------
+
+    def _open_chain(self) -> None:
+        chain = self.chains.currentData()
+        self.model.commit()
+        self.model.attempt(lambda: self.model.edit("chain", lambda s: edits.open_chain(s, chain)))
+
+    def _set_purpose(self) -> None:
+        purpose = self.purposes.currentData()
+        self.model.attempt(lambda: self.model.change_chain(purpose=purpose))
+
+    def _set_voice(self) -> None:
+        operator = self.voices.currentData()
+        self.model.attempt(lambda: self.model.change_chain(operator=operator))
+
+    def _set_effort(self) -> None:
+        chosen = self.efforts.currentData()
+        if chosen == "own":
+            self.ask_recording()
+            self.refresh()
+            return
+        self.model.speak(chosen)
+
+    def ask_recording(self) -> None:
+        """Ask for a recording of the user's own voice."""
+        name, _ = QFileDialog.getOpenFileName(
+            self, "A recording of your voice", "", "Sound (*.wav *.flac *.ogg)"
+        )
+        if name:
+            self.take_recording(Path(name))
+
+    def take_recording(self, path: Path) -> None:
+        """Speak with a recording; a refusal is said, and the voice stays."""
+
+        def take() -> None:
+            sound = read_sound(path)
+            level = active_level(sound).rms
+            self.model.speak_own(sound.times(1 / max(level, 1e-9)).at_rate(16_000))
+            if sound.remarks:
+                self.refused.emit(f"{path.name}: {'; '.join(sound.remarks)}.")
+
+        self.model.attempt(take)
+
+    def ask_sound(self) -> None:
+        """Ask where what is heard goes."""
+        scene = self.model.scene
+        if scene is None:
+            return
+        name, _ = QFileDialog.getSaveFileName(self, "Save what they hear", "heard.wav",
+                                              "Sound (*.wav)")  # fmt: skip
+        if name:
+            self.model.attempt(
+                lambda: write_file(Path(name), wav_bytes(received(scene, self.model.far)))
+            )
+
+    def open_cards(self) -> None:
+        """The cards that are kept."""
+        self._cards = CardsWindow(self.model, self._look, self)
+        self._cards.show()
+
+    # --- what the window asks --------------------------------------------------------------------
+
+    def arrive(self, word: str = "") -> None:
+        """The set is switched on."""
+        self.model.arrive()
+        first = next(iter(self.dials.values()), None)
+        (first or self).setFocus(Qt.FocusReason.ShortcutFocusReason)
+
+    def rest(self) -> None:
+        """Stop what runs behind the window."""
+        self.model.rest()
+
+    @guarded
+    def hideEvent(self, event: QHideEvent) -> None:
+        """Out of sight it is switched off."""
+        super().hideEvent(event)
+        self.model.leave()
+
+    def badge(self) -> Badge | None:
+        """What is to be minded."""
+        return gravest(self.model.found()) if self.model.scene is not None else None
+
+    def key_actions(self) -> tuple[Action, ...]:
+        """Keys while the panel is shown."""
+        return (
+            Action("Make the guide's next move", "G", self.model.follow_guide),
+            Action("Hear it", "H", partial(self.model.hear, False)),
+            Action("Hear it as it was before the last change", "B", partial(self.model.hear, True)),
+            Action("Keep the settings as a card", "K",
+                   lambda: self.model.attempt(self.model.keep_card)),
+        )  # fmt: skip
+
+    def hints(self) -> tuple[tuple[str, str], ...]:
+        """What knobs understand."""
+        return (
+            ("Drag up or down, with Shift finely", "Turn a knob"),
+            ("↑ ↓, Page, Home, End; Enter", "Turn the knob that has the keyboard; type a figure"),
+        )
+
+
+def clear_layout(layout: QVBoxLayout) -> None:
+    """Put away everything in a layout of layouts."""
+    while (item := layout.takeAt(0)) is not None:
+        inner = item.layout()
+        if inner is not None:
+            clear(inner)

@@ -1,0 +1,118 @@
+"""What leaves the aerial socket, with both neighbours."""
+
+from __future__ import annotations
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtWidgets import QSizePolicy, QWidget
+
+from tonleiter.app.safety.events import guarded, painting
+from tonleiter.app.theme.look import Look
+from tonleiter.core.radio.receivers import Spectrum
+from tonleiter.core.setup.onair import Mode
+
+LEAST_PX, USUAL_PX = 130, 196
+TOP_DB, FOOT_DB = 0.0, -65.0
+# what is shown of the band round the carrier, and the channel itself, by mode, in kilohertz
+SPANS: dict[Mode, tuple[float, float, float, float]] = {
+    "ssb": (-3.2, 6.2, 0.0, 3.0), "data": (-3.2, 6.2, 0.0, 3.0), "am": (-9.0, 9.0, -4.5, 4.5),
+    "fm": (-20.0, 20.0, -8.0, 8.0), "packet": (-20.0, 20.0, -8.0, 8.0),
+}  # fmt: skip
+
+
+class SpectrumView(QWidget):
+    """The newest spectrum, its highest line of late as a soft one above."""
+
+    def __init__(self, look: Look) -> None:
+        super().__init__()
+        self._look = look
+        self._spectrum: Spectrum | None = None
+        self._mode: Mode = "ssb"
+        self._says = ("", "")
+        self.setMinimumHeight(look.px(LEAST_PX))
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setAccessibleName("Spectrum of what leaves the aerial socket")
+
+    @guarded
+    def sizeHint(self) -> QSize:
+        """As much as there is."""
+        return QSize(self._look.px(400), self._look.px(USUAL_PX))
+
+    def show_spectrum(self, spectrum: Spectrum | None, mode: Mode) -> None:
+        """Another one."""
+        self._spectrum, self._mode = spectrum, mode
+        self.update()
+
+    def say(self, below: str, above: str) -> None:
+        """What the neighbours get, in words."""
+        self._says = (below, above)
+        self.setAccessibleDescription("; ".join(s for s in self._says if s))
+        self.update()
+
+    @guarded
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """Grid, channel, curve, words."""
+        look, p = self._look, self._look.palette
+        low, high, from_, to = SPANS[self._mode]
+        with painting(self) as painter:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            painter.setFont(look.font(12, 400, mono=True))
+            left, foot = look.px(36), look.px(20)
+            plot = QRectF(
+                left, look.px(22), self.width() - left - 8, self.height() - foot - look.px(24)
+            )
+
+            def x_of(khz: float) -> float:
+                return plot.left() + (khz - low) / (high - low) * plot.width()
+
+            painter.fillRect(
+                QRectF(x_of(from_), plot.top(), x_of(to) - x_of(from_), plot.height()),
+                p.color("aim", 0.12),
+            )
+            for db in range(0, int(FOOT_DB) - 1, -20):
+                y = plot.top() + (TOP_DB - db) / (TOP_DB - FOOT_DB) * plot.height()
+                painter.setPen(QPen(p.color("line"), 1))
+                painter.drawLine(QPointF(plot.left(), y), QPointF(plot.right(), y))
+                painter.setPen(p.color("soft"))
+                painter.drawText(QRectF(0, y - 9, left - 6, 18), _RIGHT, f"{db}".replace("-", "−"))
+            step = 1 if high - low < 12 else 3 if high - low < 20 else 5
+            for khz in range(int(np.ceil(low / step)) * step, int(high) + 1, step):
+                area = QRectF(x_of(khz) - 40, plot.bottom() + 2, 80, foot)
+                painter.drawText(area, _CENTER, f"{khz} kHz".replace("-", "−"))
+            if self._spectrum is not None:
+                self._curve(painter, plot, low, high)
+            painter.setFont(look.font(12))
+            painter.setPen(p.color("soft"))
+            top = QRectF(plot.left(), 0, plot.width(), look.px(20))
+            below, above = self._says
+            painter.drawText(
+                top, int(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter), below
+            )
+            painter.drawText(top, _RIGHT, above)
+
+    def _curve(self, painter: QPainter, plot: QRectF, low: float, high: float) -> None:
+        p = self._look.palette
+        assert self._spectrum is not None
+        f = self._spectrum.f_hz / 1000
+        inside = (f >= low) & (f <= high)
+        if not np.any(inside):
+            return
+        db = self._spectrum.db()[inside]
+        peak = float(db.max())
+        db = np.clip(db - max(peak, -40.0) - 2.0, FOOT_DB, TOP_DB)
+        x = plot.left() + (f[inside] - low) / (high - low) * plot.width()
+        y = plot.top() + (TOP_DB - db) / (TOP_DB - FOOT_DB) * plot.height()
+        line = [QPointF(float(a), float(b)) for a, b in zip(x, y, strict=True)]
+        area = QPolygonF([QPointF(line[0].x(), plot.bottom()), *line,
+                          QPointF(line[-1].x(), plot.bottom())])  # fmt: skip
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(p.color("signal", 0.22))
+        painter.drawPolygon(area)
+        painter.setPen(QPen(p.color("signal"), 1.6))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawPolyline(QPolygonF(line))
+
+
+_RIGHT = int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+_CENTER = int(Qt.AlignmentFlag.AlignCenter)

@@ -1,0 +1,86 @@
+"""A settings card on paper: the size of a playing card lying down, to stick beside the radio."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QMarginsF, QRectF, QSizeF, Qt
+from PySide6.QtGui import QFont, QPageLayout, QPageSize, QPainter, QPdfWriter
+
+from tonleiter.app.theme.look import Look
+from tonleiter.app.theme.palette import LIGHT
+from tonleiter.app.widgets.vector import pdf_bytes
+from tonleiter.core.setup.cards import KNOB_WORDS
+from tonleiter.core.station.settings import SettingsCard
+
+WIDE_MM, HIGH_MM, EDGE_MM = 105.0, 74.0, 5.0
+# at 96 dots an inch
+WIDE, HIGH = (WIDE_MM - 2 * EDGE_MM) / 25.4 * 96, (HIGH_MM - 2 * EDGE_MM) / 25.4 * 96
+
+
+def card_pdf(card: SettingsCard, look: Look) -> bytes:
+    """The bytes of a PDF file with one card."""
+    layout = QPageLayout(
+        QPageSize(QSizeF(WIDE_MM, HIGH_MM), QPageSize.Unit.Millimeter),
+        QPageLayout.Orientation.Portrait,
+        QMarginsF(EDGE_MM, EDGE_MM, EDGE_MM, EDGE_MM),
+        QPageLayout.Unit.Millimeter,
+    )
+
+    def paint(writer: QPdfWriter) -> None:
+        painter = QPainter(writer)
+        paint_card(painter, card, look)
+        painter.end()
+
+    return pdf_bytes(card.name, layout, paint)
+
+
+def paint_card(painter: QPainter, card: SettingsCard, look: Look) -> None:
+    """The card in a box of WIDE by HIGH, in ink on white whatever the theme."""
+    ink, soft, aim = (LIGHT.color(n) for n in ("ink", "soft", "aim"))
+    painter.setPen(ink)
+    painter.setFont(_font(look, 13, 700))
+    painter.drawText(QRectF(0, 0, WIDE, 18), _LEFT, _fitted(painter, card.name, WIDE))
+    painter.setFont(_font(look, 9.5))
+    painter.setPen(soft)
+    lines = (
+        f"{card.microphone} on {card.radio}",
+        f"{card.purpose}; {card.voice}, {card.distance}; {card.variant}; {card.day}",
+    )
+    for k, line in enumerate(lines):
+        painter.drawText(QRectF(0, 19 + 13 * k, WIDE, 13), _LEFT, _fitted(painter, line, WIDE))
+    painter.setPen(aim)
+    painter.drawLine(0, 49, round(WIDE), 49)
+    rows = [(KNOB_WORDS[k], f"{v:g}".replace("-", "−")) for k, v in card.knobs.items()]
+    rows += list(card.meters.items()) + list(card.schools.items())
+    half = (len(rows) + 1) // 2
+    step = min(15.0, (HIGH - 56 - 14) / max(half, 1))
+    gap = 14.0
+    column = (WIDE - gap) / 2
+    for k, (name, value) in enumerate(rows):
+        x = 0.0 if k < half else column + gap
+        y = 54 + step * (k % half)
+        painter.setFont(_font(look, 9.5))
+        painter.setPen(soft)
+        painter.drawText(QRectF(x, y, 0.6 * column, step), _LEFT,
+                         _fitted(painter, name, 0.6 * column))  # fmt: skip
+        painter.setFont(_font(look, 10, 700))
+        painter.setPen(ink)
+        painter.drawText(QRectF(x, y, column, step), _RIGHT,
+                         _fitted(painter, value, 0.62 * column))  # fmt: skip
+    painter.setFont(_font(look, 9))
+    painter.setPen(soft)
+    said = "Dummy load first. Identify. Leave it alone once it is right."
+    painter.drawText(QRectF(0, HIGH - 13, WIDE, 13), _LEFT, said)
+
+
+def _font(look: Look, px: float, weight: int = 400) -> QFont:
+    font = look.font(12, weight)
+    font.setPixelSize(round(px))
+    return font
+
+
+def _fitted(painter: QPainter, text: str, wide: float) -> str:
+    return painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(wide))
+
+
+_LEFT = int(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
+_RIGHT = int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
