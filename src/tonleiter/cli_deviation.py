@@ -36,8 +36,10 @@ def _deviation(options: argparse.Namespace) -> int:
     most = NARROW_HZ if options.narrow else WIDE_HZ
     system = "a narrow" if options.narrow else "a wide"
     target = _hertz("--target", options.target, LEAST_HZ, most, f"{system} system")
-    report = deviation_report(target, None if options.tone is None else
-                              _hertz("--tone", options.tone, LEAST_TONE_HZ, MOST_TONE_HZ, "audio"))  # fmt: skip
+    tone = None
+    if options.tone is not None:
+        tone = _hertz("--tone", options.tone, LEAST_TONE_HZ, MOST_TONE_HZ, "audio")
+    report = deviation_report(target, tone)
     if options.json:
         print_json(report)
     else:

@@ -23,8 +23,6 @@ from tonleiter.core.sound.sound import Floats, Sound
 from tonleiter.core.sound.voices import coloured
 from tonleiter.core.units.levels import volts_from_dbu
 
-# detectors are followed in steps of a millisecond
-STEP_S = 1e-3
 # a joint that gets less than this of what another one gets is dead
 DEAD = 1e-12
 # breath on a bare capsule: a thump of so many pascals at this distance, falling with its square
@@ -155,23 +153,18 @@ def puffs(voice: Sound, distance_mm: float) -> Floats:
 
 def _compressed_db(samples: Floats, rate_hz: int, curve: Compression) -> Floats:
     """Gain of a compressor in dB for each sample, by its detector and its static curve."""
-    step = round(STEP_S * rate_hz)
-    count = -(-samples.size // step)
-    padded = np.zeros(count * step)
-    padded[: samples.size] = np.abs(samples)
     # a sine that reaches as high has this RMS
-    level = np.maximum(padded.reshape(count, step).max(axis=1), 1e-15) / math.sqrt(2)
+    rectified = np.abs(samples) / math.sqrt(2)
     up, down = (
-        1 - math.exp(-STEP_S / s) if s > 0 else 1.0 for s in (curve.attack_s, curve.release_s)
+        1 - math.exp(-1 / (rate_hz * s)) if s > 0 else 1.0
+        for s in (curve.attack_s, curve.release_s)
     )
     reads, last = [], 0.0
-    for now in level.tolist():
+    for now in rectified.tolist():
         last += (up if now > last else down) * (now - last)
         reads.append(last)
     dbu = 20 * np.log10(np.maximum(reads, 1e-15) / volts_from_dbu(0.0))
     gain = -np.maximum(dbu - curve.threshold_dbu, 0.0) * (1 - 1 / curve.ratio)
     if curve.gate_dbu is not None:
         gain = gain - curve.gate_depth_db * (dbu < curve.gate_dbu)
-    middles = (np.arange(count) + 0.5) * step
-    made: Floats = np.interp(np.arange(samples.size), middles, gain)
-    return made
+    return np.asarray(gain, dtype=float)

@@ -1,0 +1,255 @@
+"""The simulated single-sideband set: its curves, its power, what it spills, however it is fed."""
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from tonleiter.core.radio.knobs import WORKED_DB, Knobs, SetFigures, gain_db
+from tonleiter.core.radio.measures import (
+    delay_of,
+    gaps_db,
+    judged,
+    mean_power_by_spectrum,
+    understood,
+    width_hz,
+)
+from tonleiter.core.radio.receivers import Path, heard, spectrum, travelled
+from tonleiter.core.radio.ssb import (
+    AUDIO_HZ,
+    ENDS_AT,
+    OUT_HZ,
+    STEP,
+    STEP_S,
+    SsbTransmitter,
+    blocks,
+    joined,
+    power_stage,
+    transmitted,
+)
+from tonleiter.core.sound.sound import Sound
+from tonleiter.core.sound.voices import tone, two_tones, voice
+
+FIGURES = SetFigures.of_levels(-53.0, -20.0, power_w=20.0)
+AS_IT_COMES = Knobs()
+
+
+def steady(hertz, over_db, seconds=2.0, knobs=AS_IT_COMES, figures=FIGURES):
+    """A tone whose peaks stand so many decibels over what just reaches full power."""
+    audio = tone(seconds, hertz, AUDIO_HZ).times(figures.unit_v / np.sqrt(2) * 10 ** (over_db / 20))
+    return transmitted(figures, knobs, audio)
+
+
+def spoken(knobs=AS_IT_COMES, by_db=0.0, figures=FIGURES, who="deep"):
+    """Speech at the level that the socket wants."""
+    level = figures.unit_v * 10 ** ((WORKED_DB - 14 + by_db) / 20)
+    return transmitted(figures, knobs, voice(who).times(level))
+
+
+# --- streaming -----------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize("size", [STEP, 60, 480, 4800])
+def test_live_blocks_and_a_whole_file_agree_sample_by_sample(size):
+    knobs = Knobs(compression_db=6.0, bass_db=-3.0, treble_db=3.0)
+    audio = voice("deep").at_rate(AUDIO_HZ).samples[: 40 * 480] * FIGURES.unit_v
+    whole = joined(SsbTransmitter(FIGURES, knobs).send(b) for b in [audio])
+    transmitter = SsbTransmitter(FIGURES, knobs)
+    live = joined(transmitter.send(b) for b in blocks(audio, size))
+    assert np.abs(live.z - whole.z).max() < 1e-12
+    assert np.allclose(live.alc_db, whole.alc_db)
+
+
+def test_knobs_that_are_turned_while_it_runs_take_hold():
+    transmitter = SsbTransmitter(FIGURES, Knobs(gain=0.3))
+    audio = tone(1.0, 1000.0, AUDIO_HZ).samples * FIGURES.unit_v / np.sqrt(2) * 0.5
+    before = [transmitter.send(b) for b in blocks(audio)][-1].meters[0].mean_share
+    transmitter.turn(Knobs(gain=0.4))
+    after = [transmitter.send(b) for b in blocks(audio)][-1].meters[0].mean_share
+    # a tenth of 40 dB
+    assert 10 * np.log10(after / before) == pytest.approx(4.0, abs=0.1)
+    transmitter.turn(Knobs(gain=0.4, high_hz=900.0))
+    gone = [transmitter.send(b) for b in blocks(audio)][-1].meters[0].mean_share
+    assert gone < 1e-4 * after
+
+
+# --- level ---------------------------------------------------------------------------------------
+
+
+def test_the_gain_is_even_in_decibels_over_its_range():
+    assert [gain_db(FIGURES, g) for g in (0.0, 0.5, 0.75, 1.0)] == [-20, 0, 10, 20]
+    assert gain_db(replace(FIGURES, fixed_gain=True), 1.0) == 0
+
+
+def test_a_tone_that_just_reaches_full_power_does():
+    sent = steady(1000.0, 0.0)
+    level = np.abs(sent.z[OUT_HZ // 2 :])
+    rounded = 1 / (1 + ENDS_AT**-8) ** (1 / 8)
+    assert level.mean() == pytest.approx(rounded, rel=1e-3)
+    assert sent.alc_db[-1] < 0.1
+
+
+@pytest.mark.parametrize("over_db", [1.0, 4.0, 8.0, 14.0])
+def test_the_level_control_takes_off_what_is_too_much(over_db):
+    """Its static curve: everything over full power, within half a decibel."""
+    sent = steady(1000.0, over_db)
+    assert sent.alc_db[-1] == pytest.approx(over_db, abs=0.5)
+    settled = np.abs(sent.z[-OUT_HZ // 2 :])
+    assert 20 * np.log10(settled.mean()) == pytest.approx(-0.4, abs=0.5)
+
+
+def test_the_level_control_s_attack_and_release_are_its_figures():
+    figures = replace(FIGURES, alc_attack_s=0.02, alc_hang_s=0.15, alc_release_db_per_s=40.0)
+    loud = tone(0.5, 1000.0, AUDIO_HZ).samples * 10 ** (10 / 20)
+    quiet = tone(1.0, 1000.0, AUDIO_HZ).samples * 0.1
+    both = np.concatenate([loud, quiet]) * figures.unit_v / np.sqrt(2)
+    sent = transmitted(figures, Knobs(), Sound(both, AUDIO_HZ))
+    reads = sent.alc_db
+    began = int(np.argmax(reads > 0.05))
+    risen = int(np.argmax(reads >= (1 - np.exp(-1)) * 10.0))
+    assert (risen - began) * STEP_S == pytest.approx(0.02, rel=0.15)
+    ended = int(np.flatnonzero(reads >= reads.max() - 0.01)[-1])
+    later = reads[ended] - reads[ended + round(0.1 / STEP_S)]
+    assert later == pytest.approx(4.0, rel=0.1)
+    # it hung: the loud part ends at 0.5 s, the filter is 21 ms late
+    assert ended * STEP_S == pytest.approx(0.5 + 0.021 + 0.15, abs=0.02)
+
+
+@pytest.mark.parametrize("knob_db", [3.0, 6.0, 10.0])
+@pytest.mark.parametrize("over_db", [0.0, 5.0, 9.0])
+def test_the_compressor_s_static_curve(knob_db, over_db):
+    """Over T = 5 − c / (1 − 1/r) dB it takes (1 − 1/r) of what is over; peaks come out as they went
+    in, by its make-up."""
+    sent = steady(1000.0, over_db, knobs=Knobs(compression_db=knob_db), seconds=3.0)
+    squeeze = 1 - 1 / FIGURES.compressor_ratio
+    wanted = max(0.0, (over_db - (WORKED_DB - knob_db / squeeze)) * squeeze)
+    assert sent.compressed_db[-1] == pytest.approx(wanted, abs=0.5)
+    assert sent.envelope_db[-1] == pytest.approx(over_db, abs=0.5)
+
+
+def test_bass_and_treble_do_what_is_written_on_them():
+    for knob, hertz, still in (("bass_db", 150.0, 2500.0), ("treble_db", 2700.0, 200.0)):
+        plain, turned = (
+            {f: np.abs(steady(f, -20.0, knobs=k).z[-OUT_HZ // 2 :]).mean() for f in (hertz, still)}
+            for k in (Knobs(), Knobs(**{knob: 6.0}))
+        )
+        assert 20 * np.log10(turned[hertz] / plain[hertz]) > 3.5
+        assert abs(20 * np.log10(turned[still] / plain[still])) < 0.7
+
+
+def test_what_overloads_the_first_stage_is_said_and_cut():
+    figures = SetFigures.of_levels(-53.0, -50.0)
+    sent = steady(1000.0, 12.0, figures=figures, knobs=Knobs(gain=0.2))
+    assert any(m.overloaded for m in sent.meters)
+    clean = steady(1000.0, 0.0, figures=SetFigures.of_levels(-53.0, -20.0))
+    assert not any(m.overloaded for m in clean.meters)
+
+
+# --- power and width -----------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize("gain", [0.3, 0.5, 0.7, 1.0])
+@pytest.mark.parametrize("compression", [0.0, 12.0])
+def test_peak_power_is_never_over_what_the_soft_knee_says(gain, compression):
+    sent = spoken(Knobs(gain=gain, compression_db=compression))
+    assert np.abs(sent.z).max() < ENDS_AT
+    told = judged(sent, FIGURES, 2900.0)
+    assert told.pep_w < 20.0 * ENDS_AT**2
+    half = spoken(Knobs(gain=gain, compression_db=compression, power=0.5))
+    assert judged(half, FIGURES, 2900.0).pep_w == pytest.approx(told.pep_w / 2, rel=1e-6)
+
+
+def test_mean_power_two_ways():
+    """By the samples and by adding up the spectrum (Parseval), within 0.3 dB."""
+    sent = spoken(Knobs(gain=0.6, compression_db=4.0))
+    by_samples = float(np.mean(np.abs(sent.z) ** 2))
+    assert 10 * np.log10(mean_power_by_spectrum(sent.z, OUT_HZ) / by_samples) == pytest.approx(
+        0.0, abs=0.3
+    )
+
+
+def test_out_of_band_energy_two_ways():
+    """By bins of a spectrum, and by a filter in front of a power meter, within 0.3 dB."""
+    sent = spoken(Knobs(gain=0.9))
+    bins = spectrum(sent.z, OUT_HZ, 4096)
+    whole = np.fft.fft(sent.z)
+    f = np.fft.fftfreq(sent.z.size, 1 / OUT_HZ)
+    for low, high in ((-3000.0, -300.0), (3300.0, 6000.0)):
+        inside = (f >= low) & (f < high)
+        through = np.fft.ifft(np.where(inside, whole, 0))
+        direct = float(np.mean(np.abs(through) ** 2))
+        assert 10 * np.log10(bins.within(low, high) / direct) == pytest.approx(0.0, abs=0.3)
+
+
+def test_two_tones_into_the_power_stage_leave_third_order_products():
+    """Far below its end a stage adds next to nothing; at its end products of 2 f1 − f2 stand up."""
+    t = np.arange(OUT_HZ) / OUT_HZ
+    pair = np.exp(2j * np.pi * 700 * t) + np.exp(2j * np.pi * 1900 * t)
+
+    def product_db(size):
+        bins = np.abs(np.fft.fft(power_stage(size / 2 * pair)))
+        return 20 * np.log10(bins[-500] / bins[700])
+
+    assert product_db(0.3) < -70
+    assert -45 < product_db(1.0) < -20
+
+
+def test_more_drive_splatters_more_and_gaps_come_up():
+    mild, hard = (judged(spoken(Knobs(gain=g)), FIGURES, 2900.0) for g in (0.45, 0.85))
+    assert hard.below_db > mild.below_db + 1.5
+    assert hard.gaps_db < mild.gaps_db
+    assert hard.mean_w > mild.mean_w
+
+
+def test_the_width_is_that_of_the_band_that_is_set():
+    noise = np.random.default_rng(3).standard_normal(AUDIO_HZ * 6) * FIGURES.unit_v * 0.1
+    for low, high in ((300.0, 2700.0), (100.0, 2900.0)):
+        sent = transmitted(FIGURES, Knobs(low_hz=low, high_hz=high), Sound(noise, AUDIO_HZ))
+        assert width_hz(spectrum(sent.z, OUT_HZ, 2048)) == pytest.approx(
+            0.99 * (high - low), rel=0.02
+        )
+
+
+# --- receivers -----------------------------------------------------------------------------------
+
+
+def test_a_receiver_beside_it_hears_what_was_said():
+    audio = tone(2.0, 1000.0, AUDIO_HZ).times(FIGURES.unit_v / np.sqrt(2) * 0.3)
+    made = heard(transmitted(FIGURES, Knobs(), audio).z)
+    middle = made.samples[AUDIO_HZ // 2 : -AUDIO_HZ // 4]
+    assert made.rate_hz == AUDIO_HZ
+    assert np.abs(middle).max() == pytest.approx(0.3, rel=0.02)
+
+
+def test_a_path_has_the_noise_and_the_fading_it_was_given():
+    z = np.full(OUT_HZ * 8, 0.5 + 0j)
+    quiet = travelled(z, Path(noise_db=-20.0), (150.0, 2850.0)) - z
+    f = np.fft.fftfreq(quiet.size, 1 / OUT_HZ)
+    inside = np.fft.ifft(np.where((f > 150) & (f < 2850), np.fft.fft(quiet), 0))
+    assert 10 * np.log10(np.mean(np.abs(inside) ** 2)) == pytest.approx(-20.0, abs=0.3)
+    faded = np.abs(travelled(z, Path(noise_db=-200.0, fades_db=12.0), (150.0, 2850.0)))
+    assert 20 * np.log10(faded.max() / faded.min()) == pytest.approx(12.0, abs=1.5)
+
+
+def test_one_is_understood_better_with_less_noise():
+    said = voice("deep")
+    sent = transmitted(FIGURES, Knobs(), said.times(FIGURES.unit_v * 0.3))
+    scores = [understood(said, sent.z, Path(noise_db=n)) for n in (-5.0, -17.0, -40.0)]
+    assert scores[0] < scores[1] < scores[2]
+    assert scores[2] > 0.85
+    assert scores == [understood(said, sent.z, Path(noise_db=n)) for n in (-5.0, -17.0, -40.0)]
+
+
+def test_a_delay_is_found():
+    x = np.random.default_rng(4).standard_normal(4000)
+    assert delay_of(x, np.concatenate([np.zeros(137), x])) == 137
+
+
+def test_gaps_are_measured_against_speech():
+    speech = voice("deep").at_rate(AUDIO_HZ)
+    noisy = Sound(
+        speech.samples + 0.1 * np.random.default_rng(5).standard_normal(speech.samples.size),
+        AUDIO_HZ,
+    )
+    assert gaps_db(noisy) == pytest.approx(20.0, abs=1.5)
+    assert gaps_db(two_tones(2.0, (700.0, 1900.0), AUDIO_HZ)) < 1.0
