@@ -70,8 +70,10 @@ def test_a_compressor_before_the_radio_does_what_the_ladder_says(ratio):
     arrived = through(found.solution, found.rows, voice("deep"))
     level = dbu_from_volts(active_level(arrived.voice).rms)
     assert level == pytest.approx(found.rows[-1].speech_dbu, abs=2.5)
-    if ratio > 2:
-        assert crest_db(arrived.voice) < crest_db(voice("deep")) - 1.0
+    # held down, but not lifted: without it the same voice is louder
+    without = assess(station_of(mic(), lead(), boosted(45), lead("out"), radio(clip_dbu=20)))
+    plain = through(without.solution, without.rows, voice("deep")).voice
+    assert active_level(plain).level_db > active_level(arrived.voice).level_db + 1
 
 
 def test_a_tone_comes_out_by_the_response_at_its_frequency():
@@ -91,11 +93,11 @@ def test_a_ceiling_that_is_met_cuts_peaks():
     assert found.rows[1].headroom_db < -3
     arrived = through(found.solution, found.rows, voice("deep"))
     # from there to the radio nothing is lost but in a short lead
-    passed_db = 20 * np.log10(
-        np.abs(found.solution.response[:, -1] / found.solution.response[:, 1])
-    )
-    wanted = found.rows[1].clips_at_dbu + float(np.median(passed_db))
-    assert dbu_from_volts(np.abs(arrived.voice.samples).max()) == pytest.approx(wanted, abs=0.5)
+    response = np.abs(found.solution.response)
+    passed_db = float(np.median(20 * np.log10(response[:, -1] / response[:, 1])))
+    peak_dbu = dbu_from_volts(np.abs(arrived.voice.samples).max())
+    # what is cut has corners, and a lead rounds them with a little ringing
+    assert peak_dbu == pytest.approx(found.rows[1].clips_at_dbu + passed_db, abs=1.0)
     assert crest_db(arrived.voice) < crest_db(voice("deep")) - 3
 
 
