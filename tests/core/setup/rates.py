@@ -9,6 +9,7 @@ from __future__ import annotations
 import sys
 from collections.abc import Iterator
 from dataclasses import dataclass, field
+from itertools import product
 
 from tonleiter.app.demo import shipped_demo
 from tonleiter.core.circuit.elements import CircuitError
@@ -50,7 +51,7 @@ def two_moves(case: OnAir, panel: PanelState) -> bool:
     return False
 
 
-def pairs(purpose: str) -> Iterator[tuple[str, Station]]:
+def pairs(purpose: str, every: int = 1, first: int = 0) -> Iterator[tuple[str, Station]]:
     """Every microphone and voice on every radio's socket, mended where Match mends it first.
 
     What Match calls workable: plugged in, or with the small parts that it names, the level within
@@ -60,27 +61,26 @@ def pairs(purpose: str) -> Iterator[tuple[str, Station]]:
     sources = [g for g in library if g.role == "microphone" and g.acoustic]
     sockets = [g for g in library if g.kind_id == "microphone-socket"]
     home = read_station(shipped_demo()).station
-    for source in sources:
-        for socket in sockets:
-            for operator in home.operators:
-                terms = Terms(purpose, operator.id, 30.0)  # type: ignore[arg-type]
-                pair = match_pair(home, source, socket, terms)
-                reaches = pair.knob is not None and 0.1 < pair.knob.turn < 0.9
-                if pair.verdict not in ("plug-in", "small-parts") or not reaches:
-                    continue
-                now = assess(pair_station(home, (source, lead_for(source), socket), terms))
-                while (finding := to_mend(now)) is not None:
-                    after, _ = mended(now, finding)
-                    if after is None:
-                        break
-                    now = after
-                yield f"{source.name}, {operator.name} on {socket.name}, {purpose}", now.station
+    trios = list(product(sources, sockets, home.operators))
+    for source, socket, operator in trios[first::every]:
+        terms = Terms(purpose, operator.id, 30.0)  # type: ignore[arg-type]
+        pair = match_pair(home, source, socket, terms)
+        reaches = pair.knob is not None and 0.1 < pair.knob.turn < 0.9
+        if pair.verdict not in ("plug-in", "small-parts") or not reaches:
+            continue
+        now = assess(pair_station(home, (source, lead_for(source), socket), terms))
+        while (finding := to_mend(now)) is not None:
+            after, _ = mended(now, finding)
+            if after is None:
+                break
+            now = after
+        yield f"{source.name}, {operator.name} on {socket.name}, {purpose}", now.station
 
 
 def rate(purpose: str, every: int = 1, first: int = 0) -> Rate:
     """Of every so-manieth workable pair."""
     found = Rate()
-    for name, station in list(pairs(purpose))[first::every]:
+    for name, station in pairs(purpose, every, first):
         schools = ("barely", "middle") if purpose.startswith("ssb") else ("middle",)
         try:
             case = on_air(station)

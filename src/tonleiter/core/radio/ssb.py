@@ -30,6 +30,7 @@ from tonleiter.core.radio.blocks import (
 )
 from tonleiter.core.radio.knobs import WORKED_DB, Knobs, SetFigures, gain_db
 from tonleiter.core.sound.sound import Sound
+from tonleiter.core.stop import checkpoint
 
 AUDIO_HZ, OUT_HZ = 12_000, 24_000
 UP = OUT_HZ // AUDIO_HZ
@@ -160,8 +161,9 @@ def padded(audio: Floats) -> Floats:
 
 
 def blocks(audio: Floats, size: int = BLOCK) -> Iterator[Floats]:
-    """Block by block."""
+    """Block by block; nobody who waits no more is kept waiting."""
     for k in range(0, audio.size, size):
+        checkpoint()
         yield audio[k : k + size]
 
 

@@ -34,6 +34,7 @@ from tonleiter.core.station.settings import AlcSchool, CompressionSchool, KnobId
 
 Result = ssb.SsbResult | fm.FmResult | am.AmResult
 KNOB_OFF = declare("knob-off-its-aim")
+KNOB_END = declare("knob-at-its-end")
 SPLATTERS = declare("neighbours-hear-it")
 ROOM_UP = declare("room-between-words")
 TWICE = declare("compressed-twice")
@@ -47,6 +48,8 @@ SPLATTER_DB, GAPS_DB = -30.0, 24.0
 # the way to a far receiver; on FM the noise against the carrier
 FAR, FAR_FM_DB = Path(noise_db=-27.0, fades_db=8.0, neighbour_db=-30.0), -14.0
 LEAST_COST_DB = 0.2
+# schools are compared on so much of the voice
+COST_S = 5.0
 
 
 @dataclass(frozen=True, eq=False)
@@ -120,7 +123,8 @@ def received(scene: Scene, far: bool = False) -> Sound:
     else:
         made = heard(result.sent.z, FAR if far else None)
     peak = float(np.quantile(np.abs(made.samples), 0.9995))
-    return made.times(0.7 / max(peak, 1e-6))
+    highest = float(np.abs(made.samples).max(initial=0.0))
+    return made.times(min(0.7 / max(peak, 1e-6), 1 / max(highest, 1e-6)))
 
 
 def headline(scene: Scene) -> tuple[str, str]:
@@ -203,7 +207,9 @@ def _minds(scene: Scene) -> list[Finding]:
     result, case, panel = scene.result, scene.case, scene.panel
     found = []
     now = scene.now
-    if now is not None and now.move is not None and now.move.knobs:
+    if now is not None and now.move is not None and now.move.knobs == {} and now.control:
+        found.append(_finding(KNOB_END, "mind", now.title.lower(), now.move.says, now.move.why, {}))
+    elif now is not None and now.move is not None and now.move.knobs:
         found.append(_finding(KNOB_OFF, "mind", now.title.lower(), _off_says(scene, now),
                               now.move.why, {}, _fix_now(scene)))  # fmt: skip
     if not isinstance(result, ssb.SsbResult) or case.mode != "ssb":
@@ -363,6 +369,9 @@ def cost_of(scene: Scene) -> Cost:
 
 def costs_of_schools(case: OnAir, panel: PanelState) -> dict[str, str]:
     """Each school of ALC and compression, set right, against the one that is chosen."""
+    n = round(COST_S * AUDIO_HZ)
+    spoken = Sound(case.spoken.samples[: round(COST_S * case.spoken.rate_hz)], case.spoken.rate_hz)
+    case = replace(case, volts=case.volts[:n], spoken=spoken)
     here = cost_of(settled(case, panel))
     told = {}
     alc: AlcSchool

@@ -38,6 +38,8 @@ NEAR_MM, FAR_MM = 15.0, 60.0
 # how far peaks should stay under a box's end
 BOX_ROOM_DB: Zone = (4.0, 30.0)
 PEAKS = 0.98
+# so near to its zone a compressor's meter cannot be read as being off it
+NEAR_DB = 0.25
 # what a compressor's meter is seen to reach lies so far under the very highest peak
 PEAKS_ROOM_DB = 2.5
 
@@ -149,7 +151,8 @@ def compression_aim(panel: PanelState, result: SsbResult | None) -> Zone:
     if result is None or at < 0.5:
         return low, high
     off = at - result.judged.compression_db
-    return held("compression", low + off), held("compression", high + off)
+    near = NEAR_DB
+    return held("compression", low + off - near), held("compression", high + off + near)
 
 
 def meters(case: OnAir, panel: PanelState, result: SsbResult) -> tuple[Meter, ...]:
@@ -358,7 +361,7 @@ def _compression(
             "compression", title, says, "read its meter", move, "compression", "compression"
         )
     shown = f"{reads:.0f} dB at peaks"
-    if at > 0 and low - 0.25 <= reads <= high + 0.25:
+    if at > 0 and low - NEAR_DB <= reads <= high + NEAR_DB:
         return Step("compression", title, says, shown, None, "compression", "compression")
     to = (low + high) / 2
     if at > 0.4:

@@ -398,6 +398,8 @@ class SetModel(Editing):
     def keep_card(self, name: str = "") -> SettingsCard | None:
         """Keep the panel as a card."""
         self.commit()
+        if self.scene is not None and self.scene.panel != self.panel:
+            self.send_now()  # a card says what its own knobs show
         if self.scene is None:
             return None
         card = card_of(self.scene, self.station, date.today().isoformat(), name)

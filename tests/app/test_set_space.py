@@ -1,0 +1,412 @@
+"""The Set space in the real window: knobs turned, the guide followed, own radio, cards, sound."""
+
+import json
+
+import numpy as np
+import pytest
+import soundfile
+from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtGui import QWheelEvent
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QFileDialog, QLabel, QPushButton
+
+from tests.app.hands import choose, press
+from tests.conftest import gear, station_of
+from tonleiter.app.audio import output
+from tonleiter.app.widgets.text_field import TextField
+from tonleiter.core.station.files import new_station, read_station, save_station
+
+
+class Noting:
+    """An output that only notes what it was given."""
+
+    def __init__(self):
+        self.played = []
+        self.stopped = 0
+
+    def play(self, sound):
+        self.played.append(sound)
+
+    def stop(self):
+        self.stopped += 1
+
+
+@pytest.fixture
+def ear(monkeypatch):
+    made = Noting()
+    monkeypatch.setattr(output, "FIND", [lambda: made])
+    return made
+
+
+@pytest.fixture
+def deaf(monkeypatch):
+    monkeypatch.setattr(output, "FIND", [lambda: None])
+
+
+@pytest.fixture
+def window(open_window, demo_folder, deaf):
+    return open_window(demo_folder)
+
+
+def settle(space):
+    space.model.solve_now()
+    space.model._clock.stop()
+    space.model._costing.stop()
+    for _ in range(3):
+        QApplication.processEvents()
+    return space
+
+
+@pytest.fixture
+def panel(window, qtbot):
+    QApplication.processEvents()
+    qtbot.keyClick(window, Qt.Key.Key_6)
+    space = window.space("set")
+    assert window._stack.currentWidget() is space
+    return settle(space)
+
+
+def words(widget):
+    for _ in range(3):
+        QApplication.processEvents()
+    return [w.text() for w in widget.findChildren(QLabel) if w.isVisible()]
+
+
+def named(space, text):
+    for _ in range(3):
+        QApplication.processEvents()
+    return next(b for b in space.findChildren(QPushButton)
+                if text in b.text().replace("\n", " ") and b.isVisible())  # fmt: skip
+
+
+def kept(window):
+    return window.document.station.chain().panel
+
+
+# --- knobs ---------------------------------------------------------------------------------------
+
+
+def test_six_shows_the_set_with_every_knob_and_its_aim(panel):
+    assert set(panel.dials) == {"gain", "compression", "bass", "treble", "low", "high", "power"}
+    assert "quiet signal" in panel._says.text()
+    gain = panel.dials["gain"]
+    assert gain.accessibleName() == "microphone gain"
+    assert "should be" in gain.accessibleDescription()
+    assert {"alc", "compression", "power"} == set(panel.bars)
+    for widget in (*panel.dials.values(), *panel.bars.values(), panel.view):
+        widget.repaint()
+
+
+def test_a_knob_is_dragged_and_that_is_one_step_back(panel, window):
+    dial = panel.dials["gain"]
+    QTest.mousePress(dial, Qt.MouseButton.LeftButton, pos=QPoint(40, 40))
+    for y in (36, 28, 20, 10):
+        QTest.mouseMove(dial, QPoint(40, y))
+    QTest.mouseRelease(dial, Qt.MouseButton.LeftButton, pos=QPoint(40, 10))
+    # thirty pixels of a hundred and eighty
+    assert kept(window).knobs["gain"] == pytest.approx(50 + 30 / 180 * 100, abs=1)
+    window.document.undo()
+    assert "gain" not in kept(window).knobs
+    settle(panel)
+    assert panel.dials["gain"].control.value == 50
+
+
+def test_arrows_pages_and_the_wheel_turn_the_knob_that_has_the_keyboard(panel, window):
+    dial = panel.dials["compression"]
+    dial.setFocus()
+    QTest.keyClick(dial, Qt.Key.Key_Up)
+    assert kept(window).knobs["compression"] == 0.5
+    QTest.keyClick(dial, Qt.Key.Key_PageUp)
+    assert kept(window).knobs["compression"] == 5.5
+    QTest.keyClick(dial, Qt.Key.Key_End)
+    assert kept(window).knobs["compression"] == 12.0
+    QTest.keyClick(dial, Qt.Key.Key_Up)
+    assert kept(window).knobs["compression"] == 12.0
+    at = QPointF(40, 40)
+    turn = QWheelEvent(
+        at, dial.mapToGlobal(at), QPoint(), QPoint(0, -240), Qt.MouseButton.NoButton,
+        Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False,
+    )  # fmt: skip
+    QApplication.sendEvent(dial, turn)
+    assert kept(window).knobs["compression"] == 11.0
+
+
+def typed(dial, text):
+    dial.setFocus()
+    QTest.keyClick(dial, Qt.Key.Key_Return)
+    field = dial.findChild(TextField)
+    field.selectAll()
+    if text.isascii():
+        QTest.keyClick(field, Qt.Key.Key_Delete)
+        QTest.keyClicks(field, text)
+    else:  # no key has it: it comes from somewhere else
+        QApplication.clipboard().setText(text)
+        QTest.keyClick(field, Qt.Key.Key_V, Qt.KeyboardModifier.ControlModifier)
+    QTest.keyClick(field, Qt.Key.Key_Return)
+    return field
+
+
+def test_a_figure_is_typed_with_a_comma_a_unit_and_a_real_minus(panel, window):
+    typed(panel.dials["bass"], "−3,5")
+    assert kept(window).knobs["bass"] == -3.5
+    typed(panel.dials["low"], "200 Hz")
+    assert kept(window).knobs["low"] == 200
+
+
+@pytest.mark.parametrize("text", ["loud", "900", "nan", ""])
+def test_a_figure_that_is_not_on_the_scale_stays_typed_and_turns_nothing(panel, window, text):
+    field = typed(panel.dials["gain"], text)
+    assert field.isVisible()
+    assert field.text() == text
+    assert "0 to 100" in field.toolTip()
+    assert "gain" not in kept(window).knobs
+    field.selectAll()
+    QTest.keyClicks(field, "61")
+    QTest.keyClick(field, Qt.Key.Key_Return)
+    assert kept(window).knobs["gain"] == 61
+
+
+# --- the guide -----------------------------------------------------------------------------------
+
+
+def test_the_guide_is_followed_by_its_button_to_the_end(panel, window):
+    seen = []
+    for _ in range(10):
+        if panel.model.scene.now is None:
+            break
+        seen.append(panel.model.scene.now.id)
+        press(named(panel.guide, "Turn it there"))
+        panel.model.send_now()
+    assert panel.model.scene.now is None
+    assert seen[0] == "gain"
+    assert {"gain", "compression", "tone"} <= set(seen)
+    assert any("keep it as a card" in w for w in words(panel.guide))
+    assert "every knob is where it should be" in panel._proves.text().lower()
+    assert kept(window).knobs["gain"] == pytest.approx(64, abs=4)
+
+
+def test_g_makes_the_next_move_and_the_card_of_a_finding_too(panel, window, qtbot):
+    qtbot.keyClick(window, Qt.Key.Key_G)
+    panel.model.send_now()
+    assert kept(window).knobs["gain"] > 55
+    card = next(c for c in panel.tray.cards if c.buttons)
+    press(card.buttons[0])
+    assert kept(window).knobs["compression"] > 0
+
+
+def test_another_school_moves_the_aims(panel, window):
+    before = panel.dials["gain"].control.aim
+    choice = next(c for c in panel.findChildren(type(panel.chains))
+                  if c.accessibleName() == "ALC aim" and c.isVisible())  # fmt: skip
+    choose(choice, "barely")
+    panel.model.send_now()
+    assert kept(window).alc == "barely"
+    assert panel.dials["gain"].control.aim[1] < before[1]
+    panel.model.costs_now()
+    assert any("This ALC aim, against the other aim" in w for w in words(panel))
+
+
+def test_an_own_radio_s_meter_is_typed_and_the_move_follows(panel, window):
+    press(named(panel.guide, "My own radio"))
+    panel.model.send_now()
+    assert any("Type what your ALC meter shows" in w for w in words(panel.guide))
+
+    def reading():
+        for _ in range(3):
+            QApplication.processEvents()
+        return next(f for f in panel.guide.findChildren(TextField) if f.isVisible())
+
+    field = reading()
+    QTest.keyClicks(field, "140 %")
+    QTest.keyClick(field, Qt.Key.Key_Return)
+    assert field.text() == "140 %"
+    assert kept(window).readings == {}
+    field.selectAll()
+    QTest.keyClicks(field, "20 %")
+    QTest.keyClick(field, Qt.Key.Key_Return)
+    assert kept(window).readings == {"alc": "20 %"}
+    panel.model.send_now()
+    assert panel.model.scene.now.move.says.startswith("Up 6 dB")
+    press(named(panel.guide, "Turned: read again"))
+    assert kept(window).readings == {}
+    assert kept(window).knobs["gain"] > 60
+    press(named(panel.guide, "The simulated set"))
+    assert not panel.model.own
+
+
+# --- live ----------------------------------------------------------------------------------------
+
+
+def test_needles_and_spectrum_move_while_it_is_looked_at_and_rest_when_not(panel, window, qtbot):
+    panel.model.tick_now(50)
+    moved = panel.bars["power"].live
+    assert moved > 0
+    assert panel.model.frame.spectrum.power.sum() > 0
+    panel.view.repaint()
+    panel.model._clock.start()
+    qtbot.keyClick(window, Qt.Key.Key_3)
+    assert not panel.model._clock.isActive()
+    qtbot.keyClick(window, Qt.Key.Key_6)
+    assert panel.model._clock.isActive()
+    panel.model._clock.stop()
+
+
+@pytest.mark.parametrize(("chain", "meters"), [
+    ("fm-headset", {"deviation", "limiter"}), ("am-museum-day", {"down", "up", "sidebands"}),
+    ("hf-weak-data", {"alc", "power"}),
+])  # fmt: skip
+def test_every_mode_has_its_own_panel(panel, chain, meters):
+    choose(panel.chains, chain)
+    settle(panel)
+    assert set(panel.bars) == meters
+    panel.model.tick_now(20)
+    assert panel.model.scene.case.mode in ("fm", "am", "data")
+    for widget in (*panel.dials.values(), *panel.bars.values(), panel.view, panel.guide):
+        widget.repaint()
+
+
+def test_the_header_changes_purpose_and_voice(panel, window):
+    choose(panel.purposes, "ssb-weak")
+    choose(panel.voices, "high-voice")
+    settle(panel)
+    chain = window.document.station.chain()
+    assert (chain.purpose, chain.operator) == ("ssb-weak", "high-voice")
+    assert panel.dials["bass"].control.aim[1] > 0
+
+
+# --- sound ---------------------------------------------------------------------------------------
+
+
+def test_without_an_output_what_is_heard_can_be_saved(panel, tmp_path, monkeypatch):
+    file = tmp_path / "heard.wav"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(file), ""))
+    press(named(panel.guide, "Save what they hear"))
+    samples, rate = soundfile.read(file)
+    assert rate == 12_000
+    assert 0.3 < np.abs(samples).max() <= 1.0
+
+
+def test_it_is_heard_with_and_without_the_last_change(open_window, demo_folder, ear, qtbot):
+    window = open_window(demo_folder)
+    window.go_to("set")
+    space = settle(window.space("set"))
+    press(named(space.guide, "Hear it"))
+    assert len(ear.played) == 1
+    assert any("Headphones down" in w for w in words(space.guide))
+    press(named(space.guide, "Turn it there"))
+    space.model.send_now()
+    press(named(space.guide, "Hear it"))
+    press(named(space.guide, "Before the change"))
+    assert np.array_equal(ear.played[0].samples, ear.played[2].samples)
+    assert not np.array_equal(ear.played[0].samples, ear.played[1].samples)
+    window.go_to("ladder")
+    assert ear.stopped
+
+
+def test_a_recording_of_one_s_own_is_sent_and_a_bad_one_is_refused(panel, window, tmp_path):
+    good, bad = tmp_path / "me.wav", tmp_path / "silent.wav"
+    rng = np.random.default_rng(1)
+    soundfile.write(good, np.stack([0.1 * rng.standard_normal(60_000)] * 2, axis=1), 22_050)
+    soundfile.write(bad, np.zeros(40_000), 16_000)
+    said = []
+    panel.refused.connect(said.append)
+    panel.take_recording(bad)
+    assert "silence" in said[-1]
+    assert panel.model.recording is None
+    panel.take_recording(good)
+    assert "channels" in said[-1]
+    settle(panel)
+    assert panel.model.case.spoken.rate_hz == 16_000
+    choose(panel.efforts, "soft")
+    assert panel.model.recording is None
+    choose(panel.efforts, "whistle")
+    settle(panel)
+    assert panel.model.case.spoken.seconds == pytest.approx(3.0)
+
+
+# --- cards ---------------------------------------------------------------------------------------
+
+
+def test_a_card_is_kept_looked_at_put_back_and_exported(panel, window, tmp_path, monkeypatch):
+    press(named(panel.guide, "Keep as a card"))
+    (card,) = window.document.station.cards
+    typed(panel.dials["gain"], "80")
+    press(named(panel.guide, "Keep as a card"))
+    assert len(window.document.station.cards) == 2
+    press(named(panel.guide, "2 cards are kept"))
+    shown = panel._cards
+    choose(shown.cards, card.id)
+    choose(shown.others, window.document.station.cards[1].id)
+    assert "microphone gain" in words(shown)
+    press(shown.back)
+    assert kept(window).knobs["gain"] == card.knobs["gain"]
+    for suffix, ask in (("pdf", shown.ask_pdf), ("json", shown.ask_json), ("csv", shown.ask_csv)):
+        file = tmp_path / f"cards.{suffix}"
+        monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, f=file, **k: (str(f), ""))
+        ask()
+        assert file.stat().st_size > 100
+    assert (tmp_path / "cards.pdf").read_bytes().startswith(b"%PDF")
+    assert len(json.loads((tmp_path / "cards.json").read_text("utf-8"))) == 2
+    press(named(shown, "Throw it away"))
+    assert len(window.document.station.cards) == 1
+    shown.close()
+
+
+def test_a_card_as_printed_is_of_its_size_and_nothing_is_cut(panel, tmp_path):
+    import pypdfium2
+
+    from tonleiter.app.widgets.settings_card import card_pdf
+
+    card = panel.model.keep_card()
+    path = tmp_path / "card.pdf"
+    path.write_bytes(card_pdf(card, panel._look))
+    document = pypdfium2.PdfDocument(path)
+    assert len(document) == 1
+    page = document[0]
+    assert page.get_width() == pytest.approx(105 / 25.4 * 72, abs=1)
+    assert page.get_height() == pytest.approx(74 / 25.4 * 72, abs=1)
+    text = page.get_textpage().get_text_range()
+    for word in (card.name, "microphone gain", "power, %", "Identify"):
+        assert word in text
+    pixels = page.render(scale=2).to_numpy()
+    ink = np.argwhere(pixels[..., :3].min(axis=2) < 140)
+    margin = 2 * 4.5 / 25.4 * 72
+    assert ink.min(axis=0).min() > margin - 2
+    assert ink[:, 0].max() < pixels.shape[0] - margin + 2
+
+
+# --- stations typed in ---------------------------------------------------------------------------
+
+
+def test_a_station_that_was_typed_in_is_set_and_kept(open_window, tmp_path, deaf):
+    folder = tmp_path / "mine.station"
+    save_station(station_of(gear("dynamic-microphone", "mic"), gear("cable", "lead"),
+                            gear("microphone-socket", "radio")), folder)  # fmt: skip
+    window = open_window(folder)
+    window.go_to("set")
+    space = settle(window.space("set"))
+    assert "typical, 100 W" in space._proves.text()
+    typed(space.dials["power"], "25")
+    save_station(window.document.station, folder)
+    assert read_station(folder).station.chain().panel.knobs == {"power": 25}
+
+
+def test_an_empty_station_says_where_to_begin(open_window, tmp_path, deaf):
+    folder = tmp_path / "bare.station"
+    save_station(new_station(folder), folder)
+    window = open_window(folder)
+    window.go_to("set")
+    assert "nothing to set yet" in window.space("set")._says.text()
+
+
+def test_a_microphone_without_its_bias_is_silent_and_the_guide_sends_to_the_ladder(
+    open_window, tmp_path, deaf
+):
+    folder = tmp_path / "dead.station"
+    save_station(station_of(gear("electret-2-wire", "mic"), gear("microphone-socket", "radio")),
+                 folder)  # fmt: skip
+    window = open_window(folder)
+    window.go_to("set")
+    space = settle(window.space("set"))
+    assert space.model.scene is not None
+    assert "Ladder" in " ".join(words(space.guide))
