@@ -1,4 +1,4 @@
-"""The simulated sets as multiples of real time, and of one transform there and back; live blocks."""
+"""The simulated sets against real time and one transform there and back; live blocks."""
 
 from __future__ import annotations
 

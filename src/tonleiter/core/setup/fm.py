@@ -230,11 +230,13 @@ def _deviation(
 def _by_ear(case: OnAir, panel: PanelState, result: FmResult) -> Step:
     """Where the ear's edge would be on this set, against the target."""
     at = knob(panel.knobs, "deviation", USUAL["deviation"])
-    off = correction_db(at, result.system_hz)
+    # where it gets no louder peaks reach what the limiter's filter makes of its edge
+    edge = max(result.peak_hz, at) if result.limited_db > 0 else at
+    off = correction_db(edge, result.system_hz)
     says = ("By ear: raise until it gets no louder, come back to that edge. The edge is this set's"
             " limiter, wherever somebody put it.")  # fmt: skip
-    shown = f"the edge is at {at / 1000:.1f} kHz"
-    if abs(off) > 0.4:
+    shown = f"the edge is at {edge / 1000:.1f} kHz"
+    if abs(off) > 0.7:
         shown += f", {off:+.1f} dB off {result.system_hz / 1000:g} kHz"
     return Step("ear", "The same by ear", says, shown.replace("-", "−"), None)
 

@@ -207,7 +207,7 @@ def _minds(scene: Scene) -> list[Finding]:
     result, case, panel = scene.result, scene.case, scene.panel
     found = []
     now = scene.now
-    if now is not None and now.move is not None and now.move.knobs == {} and now.control:
+    if now is not None and now.move is not None and now.move.at_end:
         found.append(_finding(KNOB_END, "mind", now.title.lower(), now.move.says, now.move.why, {}))
     elif now is not None and now.move is not None and now.move.knobs:
         found.append(_finding(KNOB_OFF, "mind", now.title.lower(), _off_says(scene, now),

@@ -296,7 +296,7 @@ def _gain(
     if abs(to - now) < 0.5:
         at_end = "its end" if to >= 100 else "its beginning"
         move = Move(f"The gain stands at {at_end}: that is not enough.",
-                    "the chain itself must change: see the Ladder (3)")  # fmt: skip
+                    "the chain itself must change: see the Ladder (3)", at_end=True)  # fmt: skip
         return Step(name, title, _SPEAK, shown, move, "gain", "alc", _nothing(case), AIR)
     mark = _marked(case, to)
     edge = (f"the aim starts at {low / full:.0%}" if reads < low

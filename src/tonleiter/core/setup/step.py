@@ -17,11 +17,15 @@ AIR = (
 
 @dataclass(frozen=True)
 class Move:
-    """The next move, in figures; ``knobs`` is where it puts them, empty where no knob does it."""
+    """The next move, in figures; ``knobs`` is where it puts them, empty where no knob does it.
+
+    ``at_end``: a knob stands at an end of its scale, and that is not enough.
+    """
 
     says: str
     why: str
     knobs: Mapping[KnobId, float] = field(default_factory=dict)
+    at_end: bool = False
 
 
 @dataclass(frozen=True)

@@ -109,8 +109,10 @@ class GuidePanel(Panel):
         top = QVBoxLayout() if narrow else QHBoxLayout()
         on = step.state == "now"
         top.addWidget(label(step.title, "step" if on else "plain"))
-        side = Qt.AlignmentFlag.AlignLeft if narrow else Qt.AlignmentFlag.AlignRight
-        top.addWidget(label(step.shown, "caption", wraps=narrow), 1, side)
+        if narrow:
+            top.addWidget(label(step.shown, "caption", wraps=True))
+        else:
+            top.addWidget(label(step.shown, "caption"), 1, Qt.AlignmentFlag.AlignRight)
         inside.addLayout(top)
         if on:
             self._on(inside, step, scene)

@@ -156,6 +156,9 @@ class SetSpace(Space):
             self._proves.setText("")
         else:
             says, proves = headline(scene)
+            if model.own and scene.now is not None and scene.now.move is not None:
+                says = f"On your own radio: {scene.now.title.lower()}. {scene.now.move.says}"
+                proves = "the set here shows what yours should"
             self._says.setText(says)
             watts = f"{scene.case.figures.power_w:g} W"
             unknown = f" The set's power is typical, {watts}: say it in Gear (1)."

@@ -78,6 +78,8 @@ class SpectrumView(QWidget):
                 painter.drawText(QRectF(0, y - 9, left - 6, 18), _RIGHT, f"{db}".replace("-", "−"))
             step = 1 if high - low < 12 else 3 if high - low < 20 else 5
             for khz in range(int(np.ceil(low / step)) * step, int(high) + 1, step):
+                if x_of(khz) + look.px(28) > self.width():
+                    continue
                 area = QRectF(x_of(khz) - 40, plot.bottom() + 2, 80, foot)
                 painter.drawText(area, _CENTER, f"{khz} kHz".replace("-", "−"))
             if self._spectrum is not None:
