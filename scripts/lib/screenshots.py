@@ -106,6 +106,18 @@ def wrong_wire(window: MainWindow) -> None:
     model.try_now()
 
 
+def on_air(window: MainWindow) -> None:
+    """The set on the chain with the transformer, one move made; a finding of the panel stands."""
+    window.go_to("set")
+    model = window.space("set").model
+    model.solve_now()
+    model.follow_guide()
+    model.send_now()
+    model.costs_now()
+    model._clock.stop()
+    model.tick_now(60)
+
+
 def prove(window: MainWindow) -> None:
     """The transformer box with a broken winding, read off the bench."""
     window.go_to("prove")
@@ -133,6 +145,8 @@ SHOTS: tuple[tuple[str, str, tuple[int, int], Callable[[MainWindow], None]], ...
     ("wire-light", "light", (1280, 800), wire),
     ("wire-small-window", "dark", (1024, 700), wrong_wire),
     ("prove-light", "light", (1280, 800), prove),
+    ("set-light", "light", (1280, 800), on_air),
+    ("set-small-window", "dark", (1024, 700), on_air),
     ("plan-light", "light", (1280, 800), plans),
     ("plan-small-window", "dark", (1024, 700), plans),
 )

@@ -75,6 +75,16 @@ def test_supply_of_a_box_is_that_of_its_sockets_and_is_undone_at_once(gear, wind
     assert station(window).device_by_id["hf-20w"].supply == "lead"
 
 
+def test_a_radio_says_what_it_is_and_what_it_transmits(gear, window):
+    gear.model.select_box("hf-20w")
+    assert named(gear.box, Choice, "What it is").currentText() == "radio"
+    retype(named(gear.box, QuantityField, "Transmits"), "25")
+    assert station(window).device_by_id["hf-20w"].power_w.value == 25
+    gear.model.select_box("laptop")
+    assert not [f for f in gear.box.findChildren(QuantityField)
+                if f.accessibleName() == "Transmits" and f.isVisible()]  # fmt: skip
+
+
 def test_a_bad_figure_of_a_box_keeps_what_was_typed(gear, window):
     gear.model.select_box("hf-20w")
     choose(named(gear.box, Choice, "How it is fed"), "safety-earth")

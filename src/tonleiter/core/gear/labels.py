@@ -39,7 +39,6 @@ _LABELS = {
     "push-button": "push button",
     "toggle": "toggle on the panel",
     "microphone": "microphone",
-    "radio": "the radio's own button",
     "vox": "the radio's voice control",
     "serial-transistor": "serial line, transistor",
     "serial-opto": "serial line, opto-coupler",
@@ -66,3 +65,8 @@ _LABELS = {
 def label_of(token: str) -> str:
     """The words for a token: those kept here, or the token with spaces for its hyphens."""
     return _LABELS.get(token, token.replace("-", " "))
+
+
+def label_of_way(token: str) -> str:
+    """The words for a way to transmit: some tokens are those of boxes as well."""
+    return "the radio's own button" if token == "radio" else label_of(token)

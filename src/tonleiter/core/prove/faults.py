@@ -47,8 +47,9 @@ PRIORS = {
     "turned": 5.0,  # a transistor whose legs were taken in another order
     "reversed": 4.0,  # a capacitor or diode the wrong way round
     "swapped": 4.0,  # two wires on each other's contacts
+    "moved": 1.0,  # a wire on the contact beside its own
     "mirrored": 3.0,  # a plug wired from the wrong face
-    "ground": 3.0,  # a ground that was forgotten
+    "ground": 5.0,  # a ground that was forgotten
     "supply": 3.0,  # a battery that is low, or turned round
     "short": 2.0,  # a part shorted by a strand or by its own death
     "winding": 2.0,  # windings on each other's places, or broken
@@ -280,7 +281,7 @@ def _of_wires(found: Wired, unit: Unit) -> Iterator[Fault]:
                     f"solder between {near} and the free {label} of {plugs[end]}", "bridge", end,
                     _bridge(unit.contacts[wired], unit.free[ref]))  # fmt: skip
         yield Fault(f"moved-{end}-{near}-{label}",
-                    f"{near} of {plugs[end]} soldered to {label} beside it", "swapped", end,
+                    f"{near} of {plugs[end]} soldered to {label} beside it", "moved", end,
                     _swapped({wired: ref}, everywhere))  # fmt: skip
     for end, refs in ends.items():
         for one, other in combinations(refs, 2):

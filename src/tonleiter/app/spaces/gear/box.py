@@ -116,15 +116,19 @@ class BoxPage(Place):
         supply = Choice(self._look, "How it is fed")
         supply.show_items([(label_of(s), s) for s in get_args(Supply)], box.supply)
         supply.activated.connect(lambda _: self._change(box.id, supply=supply.currentData()))
-        quantity = next(
-            m for m in Device.model_fields["earth_emf_v"].metadata if isinstance(m, Quantity)
+        emf = self.field(
+            _quantity("earth_emf_v"), box.earth_emf_v, "Earth EMF", ("box", box.id, "emf")
         )
-        emf = self.field(quantity, box.earth_emf_v, "Earth EMF", ("box", box.id, "emf"))
         emf.accepted.connect(lambda figure: self._change(box.id, earth_emf_v=figure))
         lines: list[tuple[str, QWidget, str]] = [("It is a", kind, ""), ("Fed from", supply, "")]
         if box.supply in ("safety-earth", "usb-computer"):
             tail = "between its earth and the radio's: a millivolt meter on AC finds it"
             lines.append(("Volts in its earth", emf, tail))
+        if box.kind == "radio":
+            power = self.field(_quantity("power_w"), box.power_w, "Transmits",
+                               ("box", box.id, "power"))  # fmt: skip
+            power.accepted.connect(lambda figure: self._change(box.id, power_w=figure))
+            lines.append(("Transmits", power, "peak envelope power: Set (6) reckons with it"))
         for k, (words, widget, tail) in enumerate(lines):
             grid.addWidget(label(words, "sub"), k, 0)
             grid.addWidget(widget, k, 1)
@@ -251,3 +255,8 @@ class BoxPage(Place):
         return box is not None and self._model.attempt(
             lambda: save_box(self._model.station, box.id, file)
         )
+
+
+def _quantity(field: str) -> Quantity:
+    """What a figure of a box is."""
+    return next(m for m in Device.model_fields[field].metadata if isinstance(m, Quantity))

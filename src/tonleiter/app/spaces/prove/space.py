@@ -139,7 +139,8 @@ class ProveSpace(Space):
             self._proves.setText("")
             return
         ranking = model.ranking
-        first = ranking.explained[0] if ranking and ranking.explained else None
+        groups = ranking.groups(0.0) if ranking else ()
+        first = groups[0][1] if groups else None
         off = model.disagreeing()
         read = len(model.readings())
         if not model.ready:

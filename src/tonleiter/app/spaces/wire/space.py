@@ -26,7 +26,7 @@ from tonleiter.app.widgets.choice import Choice
 from tonleiter.app.widgets.frames import sentence, stack
 from tonleiter.app.widgets.labels import button, label
 from tonleiter.app.widgets.tray import Tray
-from tonleiter.core.gear.labels import label_of
+from tonleiter.core.gear.labels import label_of_way
 from tonleiter.core.judge.wiring.schools import SHORT, follow, possible, school_now
 from tonleiter.core.report.wiring import parts_csv
 from tonleiter.core.station import edits
@@ -139,7 +139,7 @@ class WireSpace(Space):
         stages = found.assessment.solution.compiled.stages
         ways = ways_for(stages[0].gear, stages[-1].gear)
         way = build.keying.way if build.keying is not None else ""
-        listed = [(label_of(w), w) for w in dict.fromkeys((*ways, *((way,) if way else ())))]
+        listed = [(label_of_way(w), w) for w in dict.fromkeys((*ways, *((way,) if way else ())))]
         self.transmit.show_items(listed or [("nothing: it only listens", "")], way)
         self._says.setText(self.headline())
         self._proves.setText(self._second_line())

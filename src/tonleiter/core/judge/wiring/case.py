@@ -9,7 +9,7 @@ from typing import Any
 
 from tonleiter.core.circuit.dc import OperatingPoint, solve_dc
 from tonleiter.core.circuit.system import System
-from tonleiter.core.gear.labels import label_of
+from tonleiter.core.gear.labels import label_of_way
 from tonleiter.core.judge.assess import Assessment, assess
 from tonleiter.core.judge.findings.model import CHANGE, Fix
 from tonleiter.core.solve.compiled import compile_chain
@@ -91,7 +91,7 @@ class WiringCase:
 
     def by_way(self, way: str) -> Fix:
         """Transmit another way."""
-        return Fix(f"Transmit by {label_of(way)}", self.with_hands(transmit=way), "", CHANGE)
+        return Fix(f"Transmit by {label_of_way(way)}", self.with_hands(transmit=way), "", CHANGE)
 
     @property
     def speech_dbu(self) -> float:
