@@ -67,11 +67,18 @@ class GuidePanel(Panel):
     def __init__(self, model: SetModel, look: Look) -> None:
         super().__init__("inspector")
         self.model, self._look = model, look
+        self._built_for: object = None
 
     def show_guide(self) -> None:
-        """Heading, steps, buttons below."""
+        """Heading, steps, buttons below; built anew only when something of it changed."""
         model, look = self.model, self._look
         scene = model.scene
+        key = (scene.steps if scene else model.trouble, model.own, model.far,
+               len(model.station.cards), self.width(), look.scale, look.palette.name,
+               model.before is None, dict(model.panel.readings))  # fmt: skip
+        if key == self._built_for:
+            return
+        self._built_for = key
         column = self.begin(spacing=6)
         if scene is None:
             column.addWidget(label("The guide", "title"))

@@ -68,6 +68,7 @@ class SetSpace(Space):
         self.guide = GuidePanel(self.model, look)
         self.tray = Tray(self.model, look)
         self._built_for: object = None
+        self._schools_for: object = None
         self._cards: CardsWindow | None = None
         self._arrange()
         self.model.changed.connect(self.refresh)
@@ -253,11 +254,17 @@ class SetSpace(Space):
 
     def _show_schools(self) -> None:
         """ALC, compression and tone by school, each with what it costs."""
-        clear_layout(self._schools)
         scene, model = self.model.scene, self.model
+        panel = model.panel
+        key = (scene.case.mode if scene else "", panel.alc, panel.compression, panel.tone,
+               panel.processing, tuple(sorted(model.costs.items())), self._width_px(),
+               self._look.scale)  # fmt: skip
+        if key == self._schools_for:
+            return
+        self._schools_for = key
+        clear_layout(self._schools)
         if scene is None or scene.case.mode != "ssb":
             return
-        panel = model.panel
         narrow = self._width_px() < self._look.px(560)
         row = QVBoxLayout() if narrow else QHBoxLayout()
         said = []
