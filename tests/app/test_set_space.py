@@ -385,7 +385,8 @@ def test_a_station_that_was_typed_in_is_set_and_kept(open_window, tmp_path, deaf
     window = open_window(folder)
     window.go_to("set")
     space = settle(window.space("set"))
-    assert "typical, 100 W" in space._proves.text()
+    assert "its power, 100 W" in space._proves.text()
+    assert "what its socket wants" in space._proves.text()
     typed(space.dials["power"], "25")
     save_station(window.document.station, folder)
     assert read_station(folder).station.chain().panel.knobs == {"power": 25}

@@ -26,6 +26,7 @@ from tonleiter.core.setup.scene import (
 )
 from tonleiter.core.setup.schools import ALC, COMPRESSION, tone_aim
 from tonleiter.core.sound.level import active_level
+from tonleiter.core.sound.sound import Sound
 from tonleiter.core.station import edits
 from tonleiter.core.station.files import read_station, save_station
 from tonleiter.core.station.settings import KNOB_RANGES, PanelState
@@ -119,6 +120,35 @@ def test_a_communicator_is_narrower_and_brighter_than_a_natural_sound():
     assert thin.low_hz[0] > warm.low_hz[1]
     assert thin.high_hz[1] <= warm.high_hz[1]
     assert sum(thin.treble_db) > sum(warm.treble_db)
+
+
+def test_weak_signals_are_sent_as_a_communicator_does_unless_one_says_otherwise():
+    case = on_air(edits.change_chain(DEMO, "hf-chat", purpose="ssb-weak"), "hf-chat")
+    assert ssb.tone_of(case, PanelState()) == "communicator"
+    assert ssb.tone_of(case, PanelState(tone="natural")) == "natural"
+    scene = settled(case, PanelState())
+    assert scene.panel.knobs["low"] >= 250
+
+
+def test_who_speaks_softly_is_quieter_by_as_much_as_the_ladder_has_it(hf):
+    """Soft is 6 dB under normal, loud 12 over it: the gain follows."""
+    level = active_level(Sound(hf.volts, 12_000)).level_db
+    for effort, db in (("soft", -6.0), ("loud", 12.0)):
+        other = on_air(DEMO, "hf-chat", "with-transformer", effort=effort)
+        made = active_level(Sound(other.volts, 12_000)).level_db
+        assert made - level == pytest.approx(db, abs=0.6)
+
+
+def test_figures_that_nobody_found_are_named():
+    assert "what its socket wants" in on_air(DEMO, "hf-chat").typical[0]
+    assert not any("power" in t for t in on_air(DEMO, "hf-chat").typical)
+    assert any("power, 100 W" in t for t in on_air(DEMO, "fm-headset").typical)
+
+
+def test_a_card_of_an_own_radio_says_what_was_read_there(hf):
+    panel = PanelState(readings={"alc": "40 %"})
+    card = card_of(scene_of(hf, panel), DEMO, "2026-05-02", own=True)
+    assert card.meters == {"ALC": "40 %"}
 
 
 def test_what_schools_cost_is_measured_and_goes_the_way_of_physics(hf):

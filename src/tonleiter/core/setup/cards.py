@@ -10,6 +10,7 @@ from typing import Any
 
 from tonleiter.core.setup.scene import Scene
 from tonleiter.core.setup.schools import ALC_WORDS, COMPRESSION_WORDS, TONE_WORDS
+from tonleiter.core.setup.ssb import tone_of
 from tonleiter.core.station.model import Station
 from tonleiter.core.station.settings import KnobId, SettingsCard
 
@@ -20,8 +21,13 @@ KNOB_WORDS: dict[KnobId, str] = {
 }  # fmt: skip
 
 
-def card_of(scene: Scene, station: Station, day: str, name: str = "") -> SettingsCard:
-    """A card of a panel as it stands, with an id that the station has not yet."""
+def card_of(
+    scene: Scene, station: Station, day: str, name: str = "", own: bool = False
+) -> SettingsCard:
+    """A card of a panel as it stands, with an id that the station has not yet.
+
+    With an ``own`` radio it says what was read there; what was not read is not said.
+    """
     compiled = scene.case.assessment.solution.compiled
     chain, variant = compiled.chain, compiled.variant
     operator = station.operator(chain.operator)
@@ -34,7 +40,7 @@ def card_of(scene: Scene, station: Station, day: str, name: str = "") -> Setting
     panel = scene.panel
     schools = {}
     if scene.case.mode == "ssb":
-        schools = {"ALC": ALC_WORDS[panel.alc], "tone": TONE_WORDS[panel.tone],
+        schools = {"ALC": ALC_WORDS[panel.alc], "tone": TONE_WORDS[tone_of(scene.case, panel)],
                    "compression": COMPRESSION_WORDS[panel.compression]}  # fmt: skip
     distance = f"{chain.distance_mm.value / 10:g} cm, {chain.speaks.removesuffix('-it')}"
     return SettingsCard(
@@ -43,9 +49,16 @@ def card_of(scene: Scene, station: Station, day: str, name: str = "") -> Setting
         microphone=scene.case.assessment.rows[0].name, voice=operator.name,
         distance=distance,
         knobs={c.id: c.value for c in scene.controls},
-        meters={m.title: m.says for m in scene.meters}, schools=schools, chain_id=chain.id,
+        meters=_meters(scene, own), schools=schools, chain_id=chain.id,
         made_with=scene.case.fingerprint,
     )  # fmt: skip
+
+
+def _meters(scene: Scene, own: bool) -> dict[str, str]:
+    if not own:
+        return {m.title: m.says for m in scene.meters}
+    read = scene.panel.readings
+    return {m.title: read[m.id] for m in scene.meters if m.id in read}
 
 
 def is_of(card: SettingsCard, scene: Scene) -> bool:

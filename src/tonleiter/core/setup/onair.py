@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
 
+from tonleiter.core.gear.base import Gear
+from tonleiter.core.gear.figure import Figure
 from tonleiter.core.gear.sockets import FixedSocket, MicrophoneSocket
-from tonleiter.core.gear.voice import Effort
+from tonleiter.core.gear.voice import EFFORT_DB, Effort
 from tonleiter.core.judge.assess import Assessment, assess
 from tonleiter.core.radio.knobs import SetFigures
 from tonleiter.core.radio.ssb import AUDIO_HZ
@@ -37,7 +40,8 @@ class OnAir:
     """What a radio gets to work with.
 
     ``spoken`` is the voice with an active level of one unit, ``volts`` what stands at the radio's
-    input for it at AUDIO_HZ, shape (n,), noise and hum included.
+    input for it at AUDIO_HZ, shape (n,), noise and hum included. ``typical`` names the radio's
+    figures that nobody has found yet.
     """
 
     assessment: Assessment
@@ -46,7 +50,7 @@ class OnAir:
     spoken: Sound
     volts: Floats
     radio: str
-    power_known: bool
+    typical: tuple[str, ...]
 
     @property
     def fingerprint(self) -> str:
@@ -85,8 +89,12 @@ def on_air(
         spoken = own
     else:
         spoken = voice(operator.pitch, effort or operator.effort)
-    # effort moves the level too: the chain was computed for the operator's own
-    arrived = through(assessment.solution, assessment.rows, spoken).all().at_rate(AUDIO_HZ)
+    # the chain was computed for the operator's own effort: another one moves the level as well
+    other_db = 0.0
+    if effort is not None and own is None and chain.purpose_facts.spoken:
+        other_db = EFFORT_DB[effort] - EFFORT_DB[operator.effort]
+    loud = spoken.times(10 ** (other_db / 20))
+    arrived = through(assessment.solution, assessment.rows, loud).all().at_rate(AUDIO_HZ)
     device = station.device_by_port.get(socket.id)
     power = device.power_w if device is not None else None
     figures = figures_of(socket, 100.0 if power is None else power.value)
@@ -97,8 +105,20 @@ def on_air(
         spoken=spoken,
         volts=arrived.samples,
         radio=device.name if device is not None else socket.name,
-        power_known=power is not None and power.basis != "typical",
+        typical=tuple(_typical(socket, power)),
     )
+
+
+_ASKED = (("wants_dbu", "what its socket wants"), ("gain_range_db", "the range of its gain"),
+          ("window_low_dbu", "what its socket wants"))  # fmt: skip
+
+
+def _typical(socket: Gear, power: Figure | None) -> Iterator[str]:
+    for field, words in _ASKED:
+        if field in type(socket).model_fields and socket.figure(field).basis == "typical":
+            yield words
+    if power is None or power.basis == "typical":
+        yield f"its power, {100.0 if power is None else power.value:g} W"
 
 
 def figures_of(socket: object, power_w: float) -> SetFigures:

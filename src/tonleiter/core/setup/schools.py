@@ -10,9 +10,11 @@ from dataclasses import dataclass
 from typing import Literal
 
 from tonleiter.core.setup.panel import Zone
+from tonleiter.core.station.purpose import PurposeId
 from tonleiter.core.station.settings import (
     AlcSchool,
     CompressionSchool,
+    PanelState,
     ProcessingSchool,
     ToneSchool,
 )
@@ -67,3 +69,8 @@ def tone_aim(school: ToneSchool, pitch: Pitch) -> ToneAim:
         low, high, (b + bass - WIDE_DB, b + bass + WIDE_DB),
         (t + treble - WIDE_DB, t + treble + WIDE_DB),
     )  # fmt: skip
+
+
+def tone_school(panel: PanelState, purpose: PurposeId) -> ToneSchool:
+    """The one that was chosen; else a communicator's where signals are weak, or a natural one."""
+    return panel.tone or ("communicator" if purpose == "ssb-weak" else "natural")

@@ -21,10 +21,11 @@ from tonleiter.core.setup.schools import (
     TONE_WORDS,
     Pitch,
     tone_aim,
+    tone_school,
 )
 from tonleiter.core.setup.step import AIR, Move, Step
 from tonleiter.core.sound.sound import Floats, Sound
-from tonleiter.core.station.settings import KnobId, PanelState
+from tonleiter.core.station.settings import KnobId, PanelState, ToneSchool
 from tonleiter.core.units.levels import volts_from_dbu
 from tonleiter.core.units.quantity import VOLT, format_quantity
 
@@ -87,7 +88,7 @@ def send(case: OnAir, panel: PanelState, volts: Floats | None = None) -> SsbResu
 def controls(case: OnAir, panel: PanelState, result: SsbResult | None) -> tuple[Control, ...]:
     """The panel's controls with their aims."""
     pitch = _pitch(case)
-    aim = tone_aim(panel.tone, pitch)
+    aim = tone_aim(tone_of(case, panel), pitch)
     at = {name: knob(panel.knobs, name, usual) for name, usual in USUAL.items()}
     wanted = gain_aim(case, panel, result)
     gain_zone = None if wanted is None else _about(wanted[0], wanted[1], case)
@@ -101,9 +102,9 @@ def controls(case: OnAir, panel: PanelState, result: SsbResult | None) -> tuple[
         Control("treble", "treble", at["treble"], -10, 10, aim.treble_db, step=0.5,
                 note="1.8 kHz up"),
         Control("low", "low edge", at["low"], 50, 500, aim.low_hz, "Hz", 10.0,
-                TONE_WORDS[panel.tone]),
+                TONE_WORDS[tone_of(case, panel)]),
         Control("high", "high edge", at["high"], 1800, 4000, aim.high_hz, "Hz", 10.0,
-                TONE_WORDS[panel.tone]),
+                TONE_WORDS[tone_of(case, panel)]),
         Control("power", "power", at["power"], 1, 100, None, "%", 1.0,
                 f"of {case.figures.power_w:g} W"),
     ]  # fmt: skip
@@ -252,17 +253,18 @@ def outboard(case: OnAir) -> Iterator[Step]:
 
 
 def _edges(case: OnAir, panel: PanelState) -> Step:
-    aim = tone_aim(panel.tone, _pitch(case))
+    aim = tone_aim(tone_of(case, panel), _pitch(case))
     low = knob(panel.knobs, "low", USUAL["low"])
     high = knob(panel.knobs, "high", USUAL["high"])
     shown = f"{low:.0f} to {high:.0f} Hz"
     fits = aim.low_hz[0] <= low <= aim.low_hz[1] and aim.high_hz[0] <= high <= aim.high_hz[1]
-    says = f"Set what is sent for a {TONE_WORDS[panel.tone]} sound."
+    says = f"Set what is sent for a {TONE_WORDS[tone_of(case, panel)]} sound."
     if fits:
         return Step("edges", "Band edges", says, shown, None, "low")
     to_low, to_high = sum(aim.low_hz) / 2, sum(aim.high_hz) / 2
     to_low, to_high = round(to_low, -1), round(to_high, -1)
-    why = ("warmth below costs nobody anything while the band is quiet" if panel.tone == "natural"
+    natural = tone_of(case, panel) == "natural"
+    why = ("warmth below costs nobody anything while the band is quiet" if natural
            else "power that nobody needs to understand you is left out")  # fmt: skip
     move = Move(f"To {to_low:.0f} and {to_high:.0f} Hz.", why, {"low": to_low, "high": to_high})
     return Step("edges", "Band edges", says, shown, move, "low")
@@ -378,7 +380,7 @@ def _compression(
 
 def _tone(case: OnAir, panel: PanelState) -> Step:
     pitch = _pitch(case)
-    aim = tone_aim(panel.tone, pitch)
+    aim = tone_aim(tone_of(case, panel), pitch)
     bass = knob(panel.knobs, "bass", 0.0)
     treble = knob(panel.knobs, "treble", 0.0)
     shown = f"bass {bass:+.0f}, treble {treble:+.0f}".replace("-", "−").replace("+0", "0")
@@ -393,6 +395,11 @@ def _tone(case: OnAir, panel: PanelState) -> Step:
     move = Move(f"Bass {to_bass:+.0f}, treble {to_treble:+.0f}.".replace("-", "−"), says,
                 {"bass": to_bass, "treble": to_treble})  # fmt: skip
     return Step("tone", "Tone for this voice", says, shown, move, "bass")
+
+
+def tone_of(case: OnAir, panel: PanelState) -> ToneSchool:
+    """The school of tone that holds."""
+    return tone_school(panel, case.assessment.solution.compiled.chain.purpose)
 
 
 def _pitch(case: OnAir) -> Pitch:

@@ -51,7 +51,8 @@ class PanelState(Value):
     knobs: dict[KnobId, float] = Field(default_factory=dict)
     alc: AlcSchool = "middle"
     compression: CompressionSchool = "three-to-five"
-    tone: ToneSchool = "natural"
+    tone: ToneSchool | None = None
+    """None: as the purpose has it."""
     processing: ProcessingSchool = "radio"
     readings: dict[Name, Shown] = Field(default_factory=dict, max_length=40)
     """What the meters of the user's own radio showed, as typed."""

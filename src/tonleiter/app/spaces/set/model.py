@@ -402,7 +402,7 @@ class SetModel(Editing):
             self.send_now()  # a card says what its own knobs show
         if self.scene is None:
             return None
-        card = card_of(self.scene, self.station, date.today().isoformat(), name)
+        card = card_of(self.scene, self.station, date.today().isoformat(), name, self.own)
         self.edit("settings card", lambda s: edits.keep_card(s, card))
         return card
 

@@ -33,7 +33,7 @@ from tonleiter.app.widgets.panel import clear
 from tonleiter.app.widgets.tray import Tray
 from tonleiter.core.setup.scene import headline, received
 from tonleiter.core.setup.schools import ALC_WORDS, COMPRESSION_WORDS, PROCESSING_WORDS, TONE_WORDS
-from tonleiter.core.setup.ssb import SsbResult
+from tonleiter.core.setup.ssb import SsbResult, tone_of
 from tonleiter.core.sound.files import read_sound, wav_bytes
 from tonleiter.core.sound.level import active_level
 from tonleiter.core.station import edits
@@ -161,9 +161,9 @@ class SetSpace(Space):
                 says = f"On your own radio: {scene.now.title.lower()}. {scene.now.move.says}"
                 proves = "the set here shows what yours should"
             self._says.setText(says)
-            watts = f"{scene.case.figures.power_w:g} W"
-            unknown = f" The set's power is typical, {watts}: say it in Gear (1)."
-            unknown = "" if scene.case.power_known else unknown
+            typical = ", ".join(scene.case.typical)
+            unknown = f" Typical of this set: {typical}; Gear (1) says how to find them."
+            unknown = unknown if typical else ""
             self._proves.setText(f"{proves[0].upper()}{proves[1:]}.{unknown}")
         self._build()
         self._show_panel()
@@ -271,7 +271,7 @@ class SetSpace(Space):
         for title, kind, words, chosen in (
             ("ALC aim", "alc", ALC_WORDS, panel.alc),
             ("compression", "compression", COMPRESSION_WORDS, panel.compression),
-            ("tone", "tone", TONE_WORDS, panel.tone),
+            ("tone", "tone", TONE_WORDS, tone_of(scene.case, panel)),
             ("compressed by", "processing", PROCESSING_WORDS, panel.processing),
         ):
             choice = Choice(self._look, title, 190)
