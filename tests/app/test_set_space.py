@@ -411,3 +411,13 @@ def test_a_microphone_without_its_bias_is_silent_and_the_guide_sends_to_the_ladd
     space = settle(window.space("set"))
     assert space.model.scene is not None
     assert "Ladder" in " ".join(words(space.guide))
+
+
+def test_a_chain_that_sends_nothing_says_so(open_window, tmp_path, deaf):
+    folder = tmp_path / "listens.station"
+    save_station(station_of(gear("dynamic-microphone", "mic"), gear("line-input", "box")), folder)
+    window = open_window(folder)
+    window.go_to("set")
+    space = settle(window.space("set"))
+    assert "sends nothing on the air" in space._says.text()
+    assert not space.guide.findChildren(TextField)

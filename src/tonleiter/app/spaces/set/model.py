@@ -143,6 +143,13 @@ class SetModel(Editing):
             self.case = self.scene = self._live = None
             self.trouble = "There is nothing to set yet: make a chain on the Ladder (3) first."
             return
+        chain = self.station.chain()
+        last = self.station.placed(chain.variant().stages[-1])
+        if not last.transmits:
+            self.case = self.scene = self._live = None
+            self.trouble = (f"This chain ends in the {last.name}, which sends nothing on the air:"
+                            " there is no set to be set.")  # fmt: skip
+            return
         station, effort, own = self.station, self.effort, self.recording
         self._cases.start(lambda _: on_air(station, effort=effort, own=own))
 
@@ -161,7 +168,7 @@ class SetModel(Editing):
 
     def solve_now(self) -> None:
         """At once, for tests and pictures."""
-        if self.station.chains and (self.case is None or self._cases is not None):
+        if self.station.chains and not self.trouble:
             self._cases.stop()
             try:
                 self._take_case(on_air(self.station, effort=self.effort, own=self.recording))
