@@ -14,6 +14,7 @@ from tests.app.hands import choose, press
 from tests.conftest import gear, station_of
 from tonleiter.app.audio import output
 from tonleiter.app.widgets.text_field import TextField
+from tonleiter.core.refused import RefusedError
 from tonleiter.core.station.files import new_station, read_station, save_station
 
 
@@ -232,6 +233,28 @@ def test_an_own_radio_s_meter_is_typed_and_the_move_follows(panel, window):
     assert kept(window).knobs["gain"] > 60
     press(named(panel.guide, "The simulated set"))
     assert not panel.model.own
+
+
+@pytest.mark.parametrize(("text", "khz"), [
+    ("3.2", 3.2), ("3,2 kHz", 3.2), ("50 %", 3.25), ("null 1247", 2.4048 * 1.247),
+    ("null 2 543.5", 5.5201 * 0.5435),
+])  # fmt: skip
+def test_a_deviation_is_typed_by_meter_or_by_the_null(panel, text, khz):
+    choose(panel.chains, "fm-headset")
+    settle(panel)
+    panel.model.take_reading("deviation", text)
+    panel.model.use_own(True)
+    assert panel.model.readings()["deviation"] == pytest.approx(khz, rel=1e-3)
+
+
+@pytest.mark.parametrize("text", ["null", "null loud", "null 9 500", "12", "-1", "wide"])
+def test_a_deviation_that_is_none_is_one_line(panel, window, text):
+    choose(panel.chains, "fm-headset")
+    settle(panel)
+    with pytest.raises(RefusedError) as caught:
+        panel.model.take_reading("deviation", text)
+    assert "\n" not in str(caught.value)
+    assert kept(window).readings == {}
 
 
 # --- live ----------------------------------------------------------------------------------------

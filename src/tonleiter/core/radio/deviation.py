@@ -54,3 +54,10 @@ def correction_db(target_hz: float, found_hz: float) -> float:
 def pre_emphasis_db(low_hz: float = PAIR_HZ[0], high_hz: float = PAIR_HZ[1]) -> float:
     """How much further the upper of two equal tones deviates behind 6 dB an octave."""
     return 20 * math.log10(high_hz / low_hz)
+
+
+def deviation_of_null(tone_hz: float, order: int = 1) -> float:
+    """The deviation at which a tone nulls the carrier. Raises IndexError for another order."""
+    if not 1 <= order <= len(NULLS):
+        raise IndexError(order)
+    return NULLS[order - 1] * tone_hz

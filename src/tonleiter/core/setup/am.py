@@ -9,9 +9,9 @@ import numpy as np
 
 from tonleiter.core.radio.am import AmKnobs, AmSent, amplitude_modulated
 from tonleiter.core.radio.ssb import AUDIO_HZ
+from tonleiter.core.setup.before import distance
 from tonleiter.core.setup.onair import OnAir
 from tonleiter.core.setup.panel import Control, Meter, Zone, held, knob
-from tonleiter.core.setup.ssb import distance
 from tonleiter.core.setup.step import AIR, Move, Step
 from tonleiter.core.sound.sound import Floats, Sound
 from tonleiter.core.station.settings import KnobId, PanelState

@@ -11,9 +11,9 @@ from tonleiter.core.radio.deviation import NULLS, PAIR_HZ, correction_db, pre_em
 from tonleiter.core.radio.fm import FM_HZ, NARROW_HZ, WIDE_HZ, FmKnobs, Modulated, modulated
 from tonleiter.core.radio.receivers import line_db
 from tonleiter.core.radio.ssb import AUDIO_HZ
+from tonleiter.core.setup.before import distance
 from tonleiter.core.setup.onair import OnAir
 from tonleiter.core.setup.panel import Control, Meter, Zone, held, knob
-from tonleiter.core.setup.ssb import distance
 from tonleiter.core.setup.step import AIR, Move, Step
 from tonleiter.core.sound.sound import Floats, Sound
 from tonleiter.core.sound.through import response_at

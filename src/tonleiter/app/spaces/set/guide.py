@@ -163,7 +163,8 @@ class GuidePanel(Panel):
         row.addWidget(label(said, "sub", wraps=True), 0, 0)
         kept = self.model.panel.readings.get(name, "")
         field = TextField(kept, said, self.model.drafts, ("set", name))
-        field.setPlaceholderText(f"0 to {meter.full:g} {meter.unit}, or 40 %")
+        null = ", or null 1247" if meter.id == "deviation" else ", or 40 %"
+        field.setPlaceholderText(f"0 to {meter.full:g} {meter.unit}{null}")
         field.accepted.connect(partial(self._take, field, name))
         row.addWidget(field, 0, 1)
         row.setColumnStretch(1, 1)

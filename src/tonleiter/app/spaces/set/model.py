@@ -17,12 +17,14 @@ from tonleiter.core.circuit.elements import CircuitError
 from tonleiter.core.gear.voice import Effort
 from tonleiter.core.judge.certainty import Doubts
 from tonleiter.core.judge.findings.model import Finding, Remedy
+from tonleiter.core.radio.deviation import deviation_of_null
 from tonleiter.core.radio.receivers import Spectrum
 from tonleiter.core.refused import RefusedError
 from tonleiter.core.setup import ssb
 from tonleiter.core.setup.cards import card_of, is_of
 from tonleiter.core.setup.live import Frame, Live
 from tonleiter.core.setup.onair import OnAir, on_air
+from tonleiter.core.setup.panel import Meter
 from tonleiter.core.setup.scene import (
     Scene,
     costs_of_schools,
@@ -345,25 +347,39 @@ class SetModel(Editing):
         for meter, text in self.panel.readings.items():
             if self.scene is not None and (m := self.scene.meter(meter)) is not None:
                 try:
-                    found[meter] = self._read(text, m.full, m.unit)
+                    found[meter] = self._read(text, m)
                 except MeterError:
                     continue
         return found
 
-    def _read(self, text: str, full: float, unit: str) -> float:
+    def _read(self, text: str, meter: Meter) -> float:
         plain = text.replace("−", "-").replace(",", ".").strip()
+        full, unit = meter.full, meter.unit
+        if meter.id == "deviation" and plain.lower().startswith("null"):
+            return self._null(text, plain.split()[1:])
         share = plain.endswith("%") and unit != "%"
         plain = plain.removesuffix("%").removesuffix(unit).strip()
         try:
             value = float(plain)
         except ValueError:
+            also = ", or a null, as null 1247" if meter.id == "deviation" else ""
             raise MeterError(f"{quoted(text)} is no reading; 0 to {full:g} {unit}, or a share of"
-                             " the scale as 40 %, is wanted") from None  # fmt: skip
+                             f" the scale as 40 %{also}, is wanted") from None  # fmt: skip
         value = value / 100 * full if share else value
         if not 0 <= value <= full:
             raise MeterError(f"{quoted(text)} is not on the meter's scale, which goes from 0 to"
                              f" {full:g} {unit}")  # fmt: skip
         return value
+
+    @staticmethod
+    def _null(text: str, words: list[str]) -> float:
+        """Kilohertz of deviation from a null: its tone in hertz, before that its order."""
+        try:
+            order = int(words[0]) if len(words) == 2 else 1
+            return deviation_of_null(float(words[-1]), order) / 1000
+        except (ValueError, IndexError):
+            raise MeterError(f"{quoted(text)} is no null; its tone in hertz is wanted: null 1247,"
+                             " or its order as well, as null 2 543") from None  # fmt: skip
 
     def take_reading(self, meter: str, text: str) -> None:
         """A reading as typed; nothing takes it away. Raises MeterError."""
@@ -371,7 +387,7 @@ class SetModel(Editing):
         if text.strip():
             found = self.scene.meter(meter) if self.scene else None
             if found is not None:
-                self._read(text, found.full, found.unit)
+                self._read(text, found)
             kept[meter] = text.strip()
         else:
             kept.pop(meter, None)
