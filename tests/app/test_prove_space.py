@@ -8,6 +8,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QCheckBox, QLabel, QPushButton, QWidget
 
 from tests.app.hands import choose, press
+from tests.conftest import gear, station_of
 from tests.core.prove.rates import kind
 from tests.core.wiring.benches import lead, mic, radio, station
 from tonleiter.app.widgets.choice import Choice
@@ -295,3 +296,24 @@ def test_an_empty_station_says_where_to_begin(open_window, tmp_path):
     window = open_window(folder)
     window.go_to("prove")
     assert "nothing to prove yet" in window.space("prove")._says.text()
+
+
+def test_readings_between_boxes_of_long_names_are_kept(open_window, tmp_path):
+    """A name at its longest on both sides of a pair: nothing that is read off is lost."""
+    long = ("transmitter-of-the-old-observatory-in-the-upper-valley-no-2")[:60]
+    made = station_of(gear("dynamic-microphone", f"m-{long}"[:60]), gear("cable", "lead"),
+                      gear("microphone-socket", f"r-{long}"[:60]))  # fmt: skip
+    folder = tmp_path / "long.station"
+    save_station(made, folder)
+    window = open_window(folder)
+    window.go_to("prove")
+    space = window.space("prove")
+    space.model.set_up_now()
+    for step in ("ring", "dc", "tone"):
+        space.model.show_step(step)
+        press(named(space, "Read this step off"))
+    (proved,) = window.document.station.chain().variant().proved
+    assert len(proved.readings) == len(space.model.proof.readings)
+    assert max(len(k) for k in proved.readings) > 100
+    save_station(window.document.station, folder)
+    assert read_station(folder).station == window.document.station
