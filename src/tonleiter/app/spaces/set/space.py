@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import replace
 from functools import partial
 from pathlib import Path
+from typing import Any
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QHideEvent, QResizeEvent
@@ -266,31 +268,34 @@ class SetSpace(Space):
         if scene is None or scene.case.mode != "ssb":
             return
         narrow = self._width_px() < self._look.px(560)
-        row = QVBoxLayout() if narrow else QHBoxLayout()
+        grid = QGridLayout()
         said = []
-        for title, kind, words, chosen in (
+        schools: tuple[tuple[str, str, Mapping[Any, str], str], ...] = (
             ("ALC aim", "alc", ALC_WORDS, panel.alc),
             ("compression", "compression", COMPRESSION_WORDS, panel.compression),
             ("tone", "tone", TONE_WORDS, tone_of(scene.case, panel)),
             ("compressed by", "processing", PROCESSING_WORDS, panel.processing),
-        ):
+        )
+        for k, (title, kind, words, chosen) in enumerate(schools):
             choice = Choice(self._look, title, 190)
             items = [
                 (f"{title}: {text}" if narrow else text, str(key)) for key, text in words.items()
             ]
             choice.show_items(items, chosen)
             choice.activated.connect(lambda _, k=kind, c=choice: self._choose(k, c))
-            if not narrow:
-                row.addWidget(label(title, "caption"))
-            row.addWidget(choice)
+            if narrow:
+                grid.addWidget(choice, k, 0)
+            else:
+                grid.addWidget(label(title, "caption"), k // 2, 2 * (k % 2))
+                grid.addWidget(choice, k // 2, 2 * (k % 2) + 1)
             cost = model.costs.get(f"{kind}:{chosen}", "")
             if cost:
                 against = "the other aim" if kind == "alc" else "none"
                 if kind == "compression" and chosen == "none":
                     against = "3 to 5 dB"
                 said.append(f"This {title}, against {against}, {cost}.")
-        row.addStretch(1)
-        self._schools.addLayout(row)
+        grid.setColumnStretch(0 if narrow else 4, 1)
+        self._schools.addLayout(grid)
         costs = QVBoxLayout()
         measuring = "What each school costs is being measured…"
         costs.addWidget(label(" ".join(said) or measuring, "caption", wraps=True))

@@ -12,7 +12,7 @@ from tonleiter.app.theme.look import Look
 from tonleiter.core.radio.receivers import Spectrum
 from tonleiter.core.setup.onair import Mode
 
-LEAST_PX, USUAL_PX = 130, 196
+LEAST_PX, USUAL_PX = 130, 136
 TOP_DB, FOOT_DB = 0.0, -65.0
 # what is shown of the band round the carrier, and the channel itself, by mode, in kilohertz
 SPANS: dict[Mode, tuple[float, float, float, float]] = {
