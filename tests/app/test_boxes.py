@@ -80,6 +80,11 @@ def test_a_radio_says_what_it_is_and_what_it_transmits(gear, window):
     assert named(gear.box, Choice, "What it is").currentText() == "radio"
     retype(named(gear.box, QuantityField, "Transmits"), "25")
     assert station(window).device_by_id["hf-20w"].power_w.value == 25
+    retype(named(gear.box, QuantityField, "ALC hang"), "0.2")
+    retype(named(gear.box, QuantityField, "FM limiter at"), "2.1k")
+    sends = station(window).device_by_id["hf-20w"].transmitter
+    assert (sends.alc_hang_s.value, sends.deviation_hz.value) == (0.2, 2100)
+    assert sends.alc_attack_s.basis == "typical"
     gear.model.select_box("laptop")
     assert not [f for f in gear.box.findChildren(QuantityField)
                 if f.accessibleName() == "Transmits" and f.isVisible()]  # fmt: skip

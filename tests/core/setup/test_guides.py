@@ -28,7 +28,7 @@ from tonleiter.core.setup.scene import (
 from tonleiter.core.setup.schools import ALC, COMPRESSION, tone_aim
 from tonleiter.core.sound.level import active_level
 from tonleiter.core.sound.sound import Sound
-from tonleiter.core.station import edits
+from tonleiter.core.station import boxes, edits
 from tonleiter.core.station.files import read_station, save_station
 from tonleiter.core.station.settings import KNOB_RANGES, PanelState
 
@@ -144,6 +144,19 @@ def test_figures_that_nobody_found_are_named():
     assert "what its socket wants" in on_air(DEMO, "hf-chat").typical[0]
     assert not any("power" in t for t in on_air(DEMO, "hf-chat").typical)
     assert any("power, 100 W" in t for t in on_air(DEMO, "fm-headset").typical)
+
+
+def test_a_set_s_own_figures_are_what_is_simulated():
+    """A meter that ends at 8 dB, a limiter at 2 kHz: aims and system follow."""
+    of = boxes.change_device(DEMO, "hf-20w", transmitter={"alc_full_db": 8, "alc_hang_s": 0.5})
+    case = on_air(of, "hf-chat", "with-transformer")
+    assert (case.figures.alc_full_db, case.figures.alc_hang_s) == (8, 0.5)
+    _, high = ssb.alc_zone(case, PanelState())
+    assert high == pytest.approx(0.67 * 8)
+    assert settled(case, PanelState()).now is None
+    box = DEMO.device_by_port["fm-mobile"].id
+    of = boxes.change_device(DEMO, box, transmitter={"deviation_hz": 2000})
+    assert settled(on_air(of, "fm-headset"), PanelState()).result.system_hz == 2500
 
 
 def test_a_card_of_an_own_radio_says_what_was_read_there(hf):

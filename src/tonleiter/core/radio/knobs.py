@@ -33,6 +33,7 @@ class SetFigures:
     compressor_attack_s: float = 1e-3
     compressor_release_s: float = 0.03
     compressor_ratio: float = 8.0
+    deviation_hz: float = 4300.0
     fixed_gain: bool = False
 
     @classmethod

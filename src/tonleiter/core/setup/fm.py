@@ -21,8 +21,7 @@ from tonleiter.core.station.settings import KnobId, PanelState
 from tonleiter.core.units.levels import volts_from_dbu
 from tonleiter.core.units.quantity import VOLT, format_quantity
 
-# makers set the limiter so that what its filter adds at corners stays within the channel
-USUAL: dict[KnobId, float] = {"gain": 50.0, "deviation": 4300.0}
+USUAL: dict[KnobId, float] = {"gain": 50.0}
 # what of a channel voice and data take at peaks; a voice works its limiter by so much
 VOICE: Zone = (0.78, 0.985)
 DATA: Zone = (0.6, 0.7)
@@ -47,14 +46,19 @@ def knobs_of(case: OnAir, panel: PanelState) -> FmKnobs:
     """The simulated panel's knobs; a data path goes past pre-emphasis and limiter."""
     return FmKnobs(
         knob(panel.knobs, "gain", USUAL["gain"]) / 100.0,
-        knob(panel.knobs, "deviation", USUAL["deviation"]),
+        trimmer_hz(case, panel),
         flat=case.figures.fixed_gain,
     )
 
 
-def system_hz(panel: PanelState) -> float:
+def trimmer_hz(case: OnAir, panel: PanelState) -> float:
+    """Where the trimmer inside stands: as turned, or as the set's maker left it."""
+    return knob(panel.knobs, "deviation", held("deviation", case.figures.deviation_hz))
+
+
+def system_hz(case: OnAir, panel: PanelState) -> float:
     """The wide or the narrow system."""
-    at = knob(panel.knobs, "deviation", USUAL["deviation"])
+    at = trimmer_hz(case, panel)
     return NARROW_HZ if at < NARROW_BELOW_HZ else WIDE_HZ
 
 
@@ -66,7 +70,7 @@ def send(case: OnAir, panel: PanelState, volts: Floats | None = None) -> FmResul
     # whole turns of any tone of 5 Hz and its multiples
     turns = sent.z[-FM_HZ // 5 * (sent.z.size // (FM_HZ // 5) - 1) :]
     return FmResult(
-        sent, float(np.quantile(settled, PEAKS)), sent.limited_db, system_hz(panel),
+        sent, float(np.quantile(settled, PEAKS)), sent.limited_db, system_hz(case, panel),
         line_db(turns, 0.0, FM_HZ),
     )  # fmt: skip
 
@@ -90,14 +94,14 @@ def tone_volts(case: OnAir, panel: PanelState) -> Floats:
 def zone_hz(case: OnAir, panel: PanelState) -> Zone:
     """Where peaks should deviate to."""
     low, high = DATA if case.mode == "packet" else VOICE
-    system = system_hz(panel)
+    system = system_hz(case, panel)
     return low * system, high * system
 
 
 def controls(case: OnAir, panel: PanelState, result: FmResult | None) -> tuple[Control, ...]:
     """Gain and the trimmer inside; from a computer its level."""
     at = knob(panel.knobs, "gain", USUAL["gain"])
-    trimmer = knob(panel.knobs, "deviation", USUAL["deviation"])
+    trimmer = trimmer_hz(case, panel)
     made = []
     if case.mode == "packet":
         level = knob(panel.knobs, "level", 0.0)
@@ -217,7 +221,7 @@ def _deviation(
     shown = f"{peak / 1000:.2f} kHz"
     if low <= peak <= high:
         return Step("deviation", "Deviation", says, shown, None, "deviation", "deviation")
-    now = knob(panel.knobs, "deviation", USUAL["deviation"])
+    now = trimmer_hz(case, panel)
     to = held("deviation", round(now * (low + high) / 2 / peak, -1))
     by = correction_db((low + high) / 2, peak)
     move = Move(f"{by:+.1f} dB at the trimmer: to {to / 1000:.2f} kHz.".replace("-", "−"),
@@ -229,7 +233,7 @@ def _deviation(
 
 def _by_ear(case: OnAir, panel: PanelState, result: FmResult) -> Step:
     """Where the ear's edge would be on this set, against the target."""
-    at = knob(panel.knobs, "deviation", USUAL["deviation"])
+    at = trimmer_hz(case, panel)
     # where it gets no louder peaks reach what the limiter's filter makes of its edge
     edge = max(result.peak_hz, at) if result.limited_db > 0 else at
     off = correction_db(edge, result.system_hz)

@@ -21,6 +21,7 @@ from tonleiter.core.sound.voices import tone, two_tones, voice
 from tonleiter.core.station.disk import fingerprint
 from tonleiter.core.station.model import Station
 from tonleiter.core.station.purpose import PurposeId
+from tonleiter.core.station.transmitter import Transmitter
 from tonleiter.core.units.levels import volts_from_dbu
 
 Mode = Literal["ssb", "fm", "am", "packet", "data"]
@@ -33,6 +34,8 @@ TWO_TONES_HZ = (700.0, 1900.0)
 PACKET_HZ = 1200.0
 # a tone in the middle of a data socket's window is so far under full power
 DATA_ROOM_DB = 3.0
+# a compressor that is asked for none still has some
+LEAST_RATIO = 1.5
 
 
 @dataclass(frozen=True, eq=False)
@@ -97,7 +100,8 @@ def on_air(
     arrived = through(assessment.solution, assessment.rows, loud).all().at_rate(AUDIO_HZ)
     device = station.device_by_port.get(socket.id)
     power = device.power_w if device is not None else None
-    figures = figures_of(socket, 100.0 if power is None else power.value)
+    sends = device.transmitter if device is not None else Transmitter()
+    figures = figures_of(socket, 100.0 if power is None else power.value, sends)
     return OnAir(
         assessment=assessment,
         mode=mode,
@@ -121,12 +125,26 @@ def _typical(socket: Gear, power: Figure | None) -> Iterator[str]:
         yield f"its power, {100.0 if power is None else power.value:g} W"
 
 
-def figures_of(socket: object, power_w: float) -> SetFigures:
-    """A transmitter's figures from its socket; what that does not say is typical."""
+def figures_of(socket: object, power_w: float, sends: Transmitter) -> SetFigures:
+    """A transmitter's figures from its socket and its box; what nobody said is typical."""
+    return replace(
+        _by_socket(socket, power_w),
+        alc_full_db=sends.alc_full_db.value,
+        alc_attack_s=sends.alc_attack_s.value,
+        alc_hang_s=sends.alc_hang_s.value,
+        alc_release_db_per_s=max(sends.alc_falls_db.value, 1.0),
+        compressor_attack_s=sends.compressor_attack_s.value,
+        compressor_release_s=sends.compressor_release_s.value,
+        deviation_hz=sends.deviation_hz.value,
+    )
+
+
+def _by_socket(socket: object, power_w: float) -> SetFigures:
     if isinstance(socket, MicrophoneSocket):
         return SetFigures.of_levels(
             socket.wants_dbu.value, socket.clip_dbu.value, power_w=power_w,
             gain_range_db=socket.gain_range_db.value, marked_to=socket.marked_to.value,
+            compressor_ratio=max(socket.compressor_ratio.value, LEAST_RATIO),
         )  # fmt: skip
     if isinstance(socket, FixedSocket):
         middle = (socket.window_low_dbu.value + socket.window_high_dbu.value) / 2

@@ -14,6 +14,7 @@ from pydantic import Field
 from tonleiter.core.gear.base import DeviceKind, Gear, Id, Lines, Name
 from tonleiter.core.gear.figure import Basis, Figure, Ohms, Volts, Watts, typical
 from tonleiter.core.gear.net import Supply
+from tonleiter.core.station.transmitter import Transmitter
 from tonleiter.core.station.value import Value
 
 MOST_PORTS, MOST_CONNECTORS = 64, 64
@@ -71,6 +72,7 @@ class Device(Value):
     earth_emf_v: Volts = typical(0.0)
     power_w: Watts = typical(100.0)
     """Peak envelope power of a transmitter; nothing else asks for it."""
+    transmitter: Transmitter = Transmitter()
     ports: tuple[Id, ...] = Field((), max_length=MOST_PORTS)
     connectors: tuple[Connector, ...] = Field((), max_length=MOST_CONNECTORS)
     notes: Lines = ""

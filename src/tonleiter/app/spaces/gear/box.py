@@ -24,6 +24,7 @@ from tonleiter.core.station.box_files import SUFFIX, save_box
 from tonleiter.core.station.devices import Connector, Device, Shell
 from tonleiter.core.station.edits import fresh_id, uses_of
 from tonleiter.core.station.model import Station
+from tonleiter.core.station.transmitter import Transmitter
 
 NAME_PX = 260
 
@@ -75,6 +76,7 @@ class BoxPage(Place):
         column.addLayout(self._facts(box))
         self._sockets(column, box)
         self._connectors(column, box)
+        self._transmitter(column, box)
         leads = [x.name for x in self._model.station.links if box.id in (x.a, x.b)]
         row = QHBoxLayout()
         said = f"Leads to other boxes: {', '.join(leads)}" if leads else "No lead to another box."
@@ -135,6 +137,28 @@ class BoxPage(Place):
             grid.addWidget(label(tail, "caption", wraps=True), k, 2)
         grid.setColumnStretch(2, 1)
         return grid
+
+    def _transmitter(self, column: QVBoxLayout, box: Device) -> None:
+        """How a radio sends: figures that few manuals have, and that Set reckons with."""
+        if box.kind != "radio":
+            return
+        column.addWidget(label("How it sends: Set (6) reckons with that", "section"))
+        grid = plain_grid()
+        for k, (name, info) in enumerate(Transmitter.model_fields.items()):
+            title = str(info.title)
+            quantity = next(m for m in info.metadata if isinstance(m, Quantity))
+            field = self.field(quantity, getattr(box.transmitter, name), title,
+                               ("box", box.id, name))  # fmt: skip
+            field.accepted.connect(partial(self._take_sending, box, name))
+            grid.addWidget(label(title, "sub", wraps=True), k // 2, 2 * (k % 2))
+            grid.addWidget(field, k // 2, 2 * (k % 2) + 1)
+        grid.setColumnStretch(4, 1)
+        column.addLayout(grid)
+
+    def _take_sending(self, box: Device, name: str, figure: object) -> None:
+        fields = {n: getattr(box.transmitter, n) for n in Transmitter.model_fields}
+        made = Transmitter.model_validate(fields | {name: figure})
+        self._change(box.id, transmitter=made)
 
     def _sockets(self, column: QVBoxLayout, box: Device) -> None:
         column.addWidget(label("What can be plugged into it", "section"))
