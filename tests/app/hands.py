@@ -2,7 +2,7 @@
 
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QLabel, QPushButton
 
 
 def type_over(entry, text):
@@ -35,3 +35,22 @@ def choose(box, data):
 def press(button):
     """Click a button in its middle."""
     QTest.mouseClick(button, Qt.MouseButton.LeftButton)
+
+
+def settled(times=3):
+    """Let the window do what it has put off."""
+    for _ in range(times):
+        QApplication.processEvents()
+
+
+def words(widget):
+    """What is written on the labels that are seen."""
+    settled()
+    return [w.text() for w in widget.findChildren(QLabel) if w.isVisible()]
+
+
+def button_of(widget, text):
+    """The button that is seen with some words on it, however they are broken into lines."""
+    settled()
+    return next(b for b in widget.findChildren(QPushButton)
+                if text in b.text().replace("\n", " ") and b.isVisible())  # fmt: skip

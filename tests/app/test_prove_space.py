@@ -5,9 +5,10 @@ import json
 import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QCheckBox, QLabel, QPushButton, QWidget
+from PySide6.QtWidgets import QApplication, QCheckBox, QLabel, QWidget
 
-from tests.app.hands import choose, press
+from tests.app.hands import button_of as named
+from tests.app.hands import choose, press, words
 from tests.conftest import gear, station_of
 from tests.core.prove.rates import kind
 from tests.core.wiring.benches import lead, mic, radio, station
@@ -32,19 +33,6 @@ def prove(window, qtbot):
     assert window._stack.currentWidget() is space
     space.model.set_up_now()
     return space
-
-
-def words(widget):
-    for _ in range(3):
-        QApplication.processEvents()
-    return [w.text() for w in widget.findChildren(QLabel) if w.isVisible()]
-
-
-def named(space, text):
-    for _ in range(3):
-        QApplication.processEvents()
-    return next(b for b in space.findChildren(QPushButton)
-                if text in b.text().replace("\n", " ") and b.isVisible())  # fmt: skip
 
 
 def at(space, part):

@@ -8,9 +8,10 @@ import soundfile
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QWheelEvent
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QFileDialog, QLabel, QPushButton
+from PySide6.QtWidgets import QApplication, QFileDialog
 
-from tests.app.hands import choose, press
+from tests.app.hands import button_of as named
+from tests.app.hands import choose, press, words
 from tests.conftest import gear, station_of
 from tonleiter.app.audio import output
 from tonleiter.app.widgets.text_field import TextField
@@ -65,19 +66,6 @@ def panel(window, qtbot):
     space = window.space("set")
     assert window._stack.currentWidget() is space
     return settle(space)
-
-
-def words(widget):
-    for _ in range(3):
-        QApplication.processEvents()
-    return [w.text() for w in widget.findChildren(QLabel) if w.isVisible()]
-
-
-def named(space, text):
-    for _ in range(3):
-        QApplication.processEvents()
-    return next(b for b in space.findChildren(QPushButton)
-                if text in b.text().replace("\n", " ") and b.isVisible())  # fmt: skip
 
 
 def kept(window):

@@ -3,9 +3,9 @@
 import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QLabel, QWidget
+from PySide6.QtWidgets import QApplication, QWidget
 
-from tests.app.hands import choose, press
+from tests.app.hands import choose, press, words
 from tonleiter.core.station import boxes
 from tonleiter.core.station.devices import Connector
 
@@ -24,12 +24,6 @@ def settle(space):
     for _ in range(3):
         QApplication.processEvents()
     space.score.repaint()
-
-
-def words(widget):
-    for _ in range(3):
-        QApplication.processEvents()
-    return [w.text() for w in widget.findChildren(QLabel) if w.isVisible()]
 
 
 def spot(space, device, label):

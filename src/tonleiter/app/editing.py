@@ -8,6 +8,7 @@ from PySide6.QtCore import QObject, Signal
 
 from tonleiter.app.document import Document
 from tonleiter.core.refused import RefusedError
+from tonleiter.core.station import edits
 from tonleiter.core.station.model import Station
 
 
@@ -42,3 +43,31 @@ class Editing(QObject):
             self.refused.emit(str(error))
             return False
         return True
+
+    def open_chain(self, chain_id: str) -> None:
+        """Make another chain the open one."""
+        self.attempt(lambda: self.edit("chain", lambda s: edits.open_chain(s, chain_id)))
+
+
+class Watched(Editing):
+    """A model that follows the document only while somebody looks at its space."""
+
+    def __init__(self, document: Document) -> None:
+        super().__init__(document)
+        self.seen = False
+        document.changed.connect(self._follow)
+
+    def arrive(self) -> None:
+        """It is seen from now on."""
+        self.seen = True
+        self._follow()
+
+    def leave(self) -> None:
+        """Nobody looks any more: what waits for the hand to rest is left."""
+        self.seen = False
+
+    def rest(self) -> None:
+        """Stop what runs behind the window."""
+
+    def _follow(self) -> None:
+        """The document changed, or it is seen again."""

@@ -6,10 +6,13 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from PySide6.QtCore import Signal
+from PySide6.QtGui import QHideEvent
 from PySide6.QtWidgets import QWidget
 
 from tonleiter.app.document import Document
+from tonleiter.app.editing import Watched
 from tonleiter.app.jobs import Jobs
+from tonleiter.app.safety.events import guarded
 from tonleiter.app.theme.look import Look
 from tonleiter.core.judge.findings.model import Finding
 
@@ -81,3 +84,19 @@ class Space(QWidget):
     def badge(self) -> Badge | None:
         """What the space's button on the rail should warn of."""
         return None
+
+
+class WatchedSpace(Space):
+    """A space whose model works only while it is looked at."""
+
+    model: Watched
+
+    def rest(self) -> None:
+        """Stop what runs behind the window."""
+        self.model.rest()
+
+    @guarded
+    def hideEvent(self, event: QHideEvent) -> None:
+        """Out of sight nothing is worked at."""
+        super().hideEvent(event)
+        self.model.leave()

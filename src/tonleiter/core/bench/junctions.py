@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 
 from tonleiter.core.bench.ohms import passive
 from tonleiter.core.bench.unit import Junction
-from tonleiter.core.circuit.system import NOWHERE, PlacedDevice, System
+from tonleiter.core.circuit.system import NOWHERE, PlacedDevice, System, linearise_into
 
 Floats = NDArray[np.float64]
 TESTER_V, TESTER_OHM, LEAK_S = 3.0, 2200.0, 1e-9
@@ -85,13 +85,7 @@ def _settled(
     count = w.size
     one, g, fixed = np.eye(count), np.zeros((count, count)), np.zeros(count)
     for _ in range(MOST_NEWTON):
-        k = 0
-        for placed, vj in zip(devices, junctions, strict=True):
-            state = placed.device.evaluate(vj)
-            n = k + len(placed.rows)
-            g[k:n, k:n] = state.conductances
-            fixed[k:n] = state.currents - state.conductances @ placed.device.terminals(vj)
-            k = n
+        linearise_into(devices, junctions, g, fixed)
         try:
             v = np.asarray(np.linalg.solve(one + between @ g, w - between @ fixed), float)
         except np.linalg.LinAlgError:

@@ -99,7 +99,7 @@ def measure(
     """
     near = near or AtRest()
     values = dict[str, float]()
-    build = [e for e in elements if e.name not in unit.source]
+    build = unit.unplugged(elements)
     try:
         system = System(Circuit((*build, *unit.bench)))
     except CircuitError:
@@ -137,7 +137,7 @@ class AtRest:
 
 def at_rest(unit: Unit, elements: Iterable[Element]) -> AtRest:
     """Where a unit's devices are; nowhere if it has no operating point."""
-    build = [e for e in elements if e.name not in unit.source]
+    build = unit.unplugged(elements)
     try:
         system = System(Circuit((*build, *unit.bench)))
         found = solve_dc(system).junctions()

@@ -65,7 +65,7 @@ def held(
     """
     if mode == "current":
         return _current(unit, elements)
-    build = [e for e in elements if e.name not in unit.source]
+    build = unit.unplugged(elements)
     if mode in ("ohms", "beeper", "diode"):
         return _without_power(unit, build, mode, red, black)
     meter: tuple[Element, ...] = ()
@@ -150,5 +150,5 @@ def supplied(unit: Unit, elements: Sequence[Element], volts: float, limit_a: flo
 
 
 def _at_rest(unit: Unit, elements: Sequence[Element]) -> OperatingPoint:
-    build = [e for e in elements if e.name not in unit.source]
+    build = unit.unplugged(elements)
     return solve_dc(System(Circuit((*build, *unit.bench))))

@@ -23,7 +23,7 @@ TONE_HZ, PERIODS, SETTLE, POINTS = 1000.0, 6, 1, 60
 ACROSS, DOWN = 10, 8
 # a division in volts is one of these by a power of ten; a trace fills at most so many of them
 _STEPS = (1.0, 2.0, 5.0)
-MOST_DIVISIONS, LEAST_DIVISION_V, MOST_DIVISION_V = 3.0, 1e-3, 5.0
+MOST_DIVISIONS, LEAST_DIVISION_V = 3.0, 1e-3
 DIVISIONS_V = tuple(s * 10.0**t for t in range(-3, 1) for s in _STEPS)
 DIVISIONS_S = (0.1e-3, 0.2e-3, 0.5e-3)
 # where this share of a period lies at an end of the swing, it is flat there; of a sine it is less
@@ -119,7 +119,7 @@ def traces(
         replace(e, wave=wave) if isinstance(e, VoltageSource) and e.name == GENERATOR else e
         for e in unit.bench
     ]
-    build = [e for e in elements if e.name not in unit.source]
+    build = unit.unplugged(elements)
     system = System(Circuit((*build, *bench)))
     period = 1 / TONE_HZ
     found = solve_transient(system, period / POINTS, (SETTLE + periods) * period, SETTLE * period)
@@ -149,14 +149,13 @@ def division_of(peak_to_peak_v: float) -> float:
 
 @dataclass(frozen=True)
 class Flattens:
-    """The level at which a unit flattens: in and out, RMS of the tone; the generator's volts.
+    """The level at which a unit flattens: in and out, RMS of the tone.
 
     Nothing comes out at all where ``out_v`` is 0.
     """
 
     in_v: float
     out_v: float
-    generator_v: float
 
 
 def flattens_at(unit: Unit, elements: Sequence[Element]) -> Flattens | None:
@@ -171,7 +170,7 @@ def flattens_at(unit: Unit, elements: Sequence[Element]) -> Flattens | None:
     first = at(0.0)
     small = first.out.tone_v()
     if small < LEAST_V:
-        return Flattens(first.into.tone_v() / math.sqrt(2), 0.0, unit.tone_v)
+        return Flattens(first.into.tone_v() / math.sqrt(2), 0.0)
 
     def behind(gain_db: float) -> bool:
         lost = small * 10 ** (gain_db / 20) / max(at(gain_db).out.tone_v(), 1e-12)
@@ -189,5 +188,4 @@ def flattens_at(unit: Unit, elements: Sequence[Element]) -> Flattens | None:
         low, high = (low, middle) if behind(middle) else (middle, high)
     found = at(low)
     root = math.sqrt(2)
-    return Flattens(found.into.tone_v() / root, found.out.tone_v() / root,
-                    unit.tone_v * 10 ** (low / 20))  # fmt: skip
+    return Flattens(found.into.tone_v() / root, found.out.tone_v() / root)

@@ -8,7 +8,7 @@ radio's side of the build.
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from tonleiter.core.circuit.elements import (
@@ -87,6 +87,10 @@ class Unit:
     tone_v: float
     inlet: tuple[str, str]
     outlet: tuple[str, str]
+
+    def unplugged(self, elements: Iterable[Element]) -> list[Element]:
+        """Of these elements those that are there while the source is not plugged in."""
+        return [e for e in elements if e.name not in self.source]
 
     def battery(self) -> VoltageSource | None:
         """Its own supply."""

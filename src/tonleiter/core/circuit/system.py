@@ -8,6 +8,7 @@ controlled sources (Ho, Ruehli, Brennan, IEEE Trans. CAS 22, 1975). The linear p
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from typing import NamedTuple
@@ -119,6 +120,22 @@ class PlacedDevice:
             for j, column in enumerate(self.rows):
                 if row != NOWHERE and column != NOWHERE:
                     matrix[row, column] += conductances[i, j]
+
+
+def linearise_into(
+    devices: Sequence[PlacedDevice], junctions: Sequence[Floats], g: Floats, fixed: Floats
+) -> None:
+    """Each device as i = fixed + g v about its junction volts, in terminals one after the other.
+
+    ``g`` of shape (terminals, terminals) and ``fixed`` of (terminals,) are written block by block.
+    """
+    k = 0
+    for placed, vj in zip(devices, junctions, strict=True):
+        state = placed.device.evaluate(vj)
+        n = k + len(placed.rows)
+        g[k:n, k:n] = state.conductances
+        fixed[k:n] = state.currents - state.conductances @ placed.device.terminals(vj)
+        k = n
 
 
 class System:

@@ -23,7 +23,7 @@ from tonleiter.core.circuit.elements import (
     CurrentSource,
     VoltageSource,
 )
-from tonleiter.core.circuit.system import NOWHERE, System
+from tonleiter.core.circuit.system import NOWHERE, System, linearise_into
 from tonleiter.core.stop import checkpoint
 
 Floats = NDArray[np.float64]
@@ -233,13 +233,7 @@ class _Runner:
         one, fixed, g = np.eye(count), np.zeros(count), np.zeros((count, count))
         for _ in range(MOST_NEWTON):
             self._count += 1
-            k = 0
-            for placed, vj in zip(system.devices, junctions, strict=True):
-                state = placed.device.evaluate(vj)
-                n = k + len(placed.rows)
-                g[k:n, k:n] = state.conductances
-                fixed[k:n] = state.currents - state.conductances @ placed.device.terminals(vj)
-                k = n
+            linearise_into(system.devices, junctions, g, fixed)
             v: Floats = np.asarray(
                 np.linalg.solve(
                     one + inverse.between @ (g - self._g0), w - inverse.between @ fixed

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from tonleiter.core.radio.blocks import Complexes, Fir, Floats, low_taps
-from tonleiter.core.radio.knobs import SetFigures, gain_db
+from tonleiter.core.radio.knobs import SetFigures, behind_gain
 from tonleiter.core.radio.ssb import AUDIO_HZ, BLOCK, OUT_HZ, UP, blocks, padded
 from tonleiter.core.sound.sound import Sound
 
@@ -70,9 +70,7 @@ class AmTransmitter:
 
     def send(self, volts: Floats) -> AmSent:
         """A block of audio in volts."""
-        top = self.figures.overload_v
-        audio = np.clip(volts, -top, top) / self.figures.unit_v
-        audio = audio * 10 ** (gain_db(self.figures, self.knobs.gain) / 20)
+        audio = behind_gain(self.figures, volts, self.knobs.gain)
         wanted = self._up(audio).real
         z = np.clip(1.0 + wanted, 0.0, 1.0 + MOST_UP) * np.sqrt(self.knobs.carrier)
         return AmSent(z.astype(complex), wanted)

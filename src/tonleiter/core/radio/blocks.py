@@ -6,12 +6,15 @@ Whatever the blocks, the samples that come out are the same: live use and file u
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 
 import numpy as np
 from numpy.typing import NDArray
 
 Floats = NDArray[np.float64]
 Complexes = NDArray[np.complex128]
+# points at which a wanted response is sampled
+SAMPLED = 2048
 
 
 class Fir:
@@ -76,6 +79,14 @@ def low_taps(edge_hz: float, rate_hz: float, count: int) -> Floats:
     return np.asarray(taps * np.kaiser(count, 7.0))
 
 
+def sampled_taps(wanted: Callable[[Floats], Floats], rate_hz: float, count: int) -> Floats:
+    """Taps of linear phase whose magnitude at each frequency is what ``wanted`` says of it."""
+    f = np.asarray(np.fft.rfftfreq(SAMPLED, 1 / rate_hz), float)
+    taps = np.roll(np.fft.irfft(wanted(f), SAMPLED), count // 2)[:count]
+    made: Floats = taps * np.hamming(count)
+    return made
+
+
 class Biquad:
     """A second-order filter with its state. Raises nothing: coefficients are made by us."""
 
@@ -123,7 +134,7 @@ class Follower:
     ) -> None:
         self._up = 1 - math.exp(-step_s / attack_s) if attack_s > 0 else 1.0
         self._fall, self._hang = fall_db_per_s * step_s, round(hang_s / step_s)
-        self._held, self._last, self._since = 0.0, 0.0, 0
+        self._last, self._since = 0.0, 0
 
     def __call__(self, wanted_db: Floats) -> Floats:
         """What it reads at the end of each step, for what each step wants; shape (steps,)."""

@@ -11,8 +11,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from tonleiter.core.radio.blocks import Complexes, Fir, Floats, low_taps
-from tonleiter.core.radio.knobs import SetFigures, gain_db
+from tonleiter.core.radio.blocks import Complexes, Fir, Floats, low_taps, sampled_taps
+from tonleiter.core.radio.knobs import SetFigures, behind_gain
 from tonleiter.core.radio.ssb import AUDIO_HZ, blocks, padded
 from tonleiter.core.sound.sound import Sound
 
@@ -22,8 +22,6 @@ BLOCK = 480
 WIDE_HZ, NARROW_HZ = 5000.0, 2500.0
 # voice of an FM set: 6 dB an octave between these, flat at 1 kHz
 EMPHASIS_HZ, SPLATTER_HZ, TAPS = (300.0, 3000.0), 3000.0, 193
-# speech that a socket wants with its gain in the middle works the limiter by so much at peaks
-LIMITED_DB = 5.0
 
 
 @dataclass(frozen=True)
@@ -65,9 +63,7 @@ class FmTransmitter:
 
     def send(self, volts: Floats) -> Modulated:
         """A block of audio in volts."""
-        top = self.figures.overload_v
-        audio = np.clip(volts, -top, top) / self.figures.unit_v
-        audio = audio * 10 ** (gain_db(self.figures, self.knobs.gain) / 20)
+        audio = behind_gain(self.figures, volts, self.knobs.gain)
         limited = 0.0
         if not self.knobs.flat:
             audio = self._emphasis(audio).real
@@ -86,12 +82,7 @@ def emphasis_taps(rate_hz: float = AUDIO_HZ, count: int = TAPS) -> Floats:
     Linear phase, by sampling the wanted response.
     """
     low, high = EMPHASIS_HZ
-    size = 2048
-    f = np.fft.rfftfreq(size, 1 / rate_hz)
-    wanted = np.clip(f, low * 0.5, high * 1.2) / 1000.0
-    taps = np.roll(np.fft.irfft(wanted, size), count // 2)[:count]
-    made: Floats = taps * np.hamming(count)
-    return made
+    return sampled_taps(lambda f: np.clip(f, low * 0.5, high * 1.2) / 1000.0, rate_hz, count)
 
 
 def modulated(figures: SetFigures, knobs: FmKnobs, sound: Sound) -> Modulated:

@@ -4,13 +4,15 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+import numpy as np
+from numpy.typing import NDArray
+
 from tonleiter.core.gear.signals import SINE_CREST_DB, SPEECH
 from tonleiter.core.units.levels import volts_from_dbu
 
+Floats = NDArray[np.float64]
 # speech that a socket wants with its gain in the middle works the level control by so much at peaks
 WORKED_DB = 5.0
-MOST_COMPRESSION_DB, MOST_TONE_DB = 12.0, 10.0
-LOWEST_HZ, HIGHEST_HZ = 50.0, 4000.0
 
 
 @dataclass(frozen=True)
@@ -64,3 +66,10 @@ class Knobs:
 def gain_db(figures: SetFigures, gain: float) -> float:
     """A gain control even in decibels over its range, 0 in the middle."""
     return 0.0 if figures.fixed_gain else (gain - 0.5) * figures.gain_range_db
+
+
+def behind_gain(figures: SetFigures, volts: Floats, gain: float) -> Floats:
+    """Volts at the input through the first stage, whose ceiling cuts, and the gain; full is 1."""
+    top = figures.overload_v
+    held: Floats = np.clip(volts, -top, top) / figures.unit_v
+    return held * 10 ** (gain_db(figures, gain) / 20)

@@ -20,6 +20,8 @@ NEIGHBOUR_HZ = 3000.0
 OCCUPIED = 0.99
 # a syllable that is quieter than this against the loud ones is a gap
 GAP_SHARE, FRAME_S = 0.12, 0.02
+# what a meter is seen to reach again and again: all but so much of the time it shows less
+AGAIN = 0.98
 # a far receiver for comparing how well one is understood: speech as loud as its noise
 TEST_PATH = Path(noise_db=-17.0)
 
@@ -56,7 +58,7 @@ def judged(sent: Sent, figures: SetFigures, high_hz: float) -> Judged:
         below_db=_share_db(bins.within(-NEIGHBOUR_HZ, 0.0), own),
         above_db=_share_db(bins.within(edge, edge + NEIGHBOUR_HZ), own),
         gaps_db=gaps_db(heard(sent.z)),
-        alc_db=float(np.quantile(sent.alc_db, 0.98)) if sent.alc_db.size else 0.0,
+        alc_db=_at_peaks(sent.alc_db),
         compression_db=_at_peaks(sent.compressed_db),
         overloaded=any(m.overloaded for m in sent.meters),
     )
@@ -64,7 +66,7 @@ def judged(sent: Sent, figures: SetFigures, high_hz: float) -> Judged:
 
 def _at_peaks(reduced_db: Floats) -> float:
     """What a meter is seen to reach again and again."""
-    return float(np.quantile(reduced_db, 0.98)) if reduced_db.size else 0.0
+    return float(np.quantile(reduced_db, AGAIN)) if reduced_db.size else 0.0
 
 
 def _share_db(power: float, own: float) -> float:
@@ -90,11 +92,6 @@ def gaps_db(sound: Sound) -> float:
     if level <= 0:
         return 0.0
     return 20 * math.log10(level) - 10 * math.log10(max(quiet, 1e-20))
-
-
-def mean_power_by_spectrum(z: Complexes, rate_hz: float) -> float:
-    """The mean power once more, by adding up the spectrum (Parseval)."""
-    return float(spectrum(z, rate_hz, 2048).power.sum())
 
 
 def understood(reference: Sound, z: Complexes, path: Path = TEST_PATH) -> float:

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from tonleiter.core.radio.blocks import Complexes, Fir, Floats, band_taps, low_taps
+from tonleiter.core.radio.blocks import Complexes, Fir, Floats, band_taps, low_taps, sampled_taps
 from tonleiter.core.radio.fm import FM_HZ
 from tonleiter.core.radio.fm import TAPS as FM_TAPS
 from tonleiter.core.radio.ssb import AUDIO_HZ, OUT_HZ, UP
@@ -83,13 +83,12 @@ def discriminated(z: Complexes, deviation_hz: float, noise_db: float | None = No
 
 def deemphasis_taps(count: int = FM_TAPS) -> Floats:
     """The other way round than pre-emphasis, within 300 to 3000 Hz."""
-    size = 2048
-    f = np.fft.rfftfreq(size, 1 / AUDIO_HZ)
-    wanted = 1000.0 / np.clip(f, 150.0, 3600.0)
-    wanted[f < 100] *= (f[f < 100] / 100) ** 2
-    taps = np.roll(np.fft.irfft(wanted, size), count // 2)[:count]
-    made: Floats = taps * np.hamming(count)
-    return made
+
+    def wanted(f: Floats) -> Floats:
+        gain = 1000.0 / np.clip(f, 150.0, 3600.0)
+        return np.where(f < 100, gain * (f / 100) ** 2, gain)
+
+    return sampled_taps(wanted, AUDIO_HZ, count)
 
 
 def demodulated(z: Complexes) -> Sound:

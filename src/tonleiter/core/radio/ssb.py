@@ -12,7 +12,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 
@@ -28,7 +28,7 @@ from tonleiter.core.radio.blocks import (
     shelf,
     step_peaks,
 )
-from tonleiter.core.radio.knobs import WORKED_DB, Knobs, SetFigures, gain_db
+from tonleiter.core.radio.knobs import WORKED_DB, Knobs, SetFigures, behind_gain
 from tonleiter.core.sound.sound import Sound
 from tonleiter.core.stop import checkpoint
 
@@ -52,7 +52,6 @@ class Meters:
 
     alc_db: float
     compression_db: float
-    peak_share: float
     mean_share: float
     overloaded: bool
 
@@ -106,11 +105,8 @@ class SsbTransmitter:
     def send(self, volts: Floats) -> Sent:
         """A block of audio in volts at its input; its length is a multiple of STEP."""
         figures, knobs = self.figures, self.knobs
-        top = figures.overload_v
-        overloaded = bool(np.any(np.abs(volts) > top))
-        audio = np.clip(volts, -top, top) / figures.unit_v
-        audio = audio * 10 ** (gain_db(figures, knobs.gain) / 20)
-        audio = self._treble(self._bass(audio))
+        overloaded = bool(np.any(np.abs(volts) > figures.overload_v))
+        audio = self._treble(self._bass(behind_gain(figures, volts, knobs.gain)))
         audio, squeezed = self._compressed(audio)
         z = self._band(audio)
         peaks = decibels(step_peaks(z, STEP * UP))
@@ -121,7 +117,6 @@ class SsbTransmitter:
         meters = Meters(
             alc_db=float(reduced.max(initial=0.0)),
             compression_db=float(squeezed.max(initial=0.0)),
-            peak_share=float(power.max(initial=0.0)),
             mean_share=float(power.mean()) if power.size else 0.0,
             overloaded=overloaded,
         )
@@ -177,8 +172,3 @@ def joined(sent: Iterator[Sent]) -> Sent:
         np.concatenate([s.compressed_db for s in every]),
         np.concatenate([s.envelope_db for s in every]),
     )
-
-
-def with_gain(knobs: Knobs, gain: float) -> Knobs:
-    """The same with the microphone gain elsewhere, within its ends."""
-    return replace(knobs, gain=min(max(gain, 0.0), 1.0))

@@ -10,13 +10,14 @@ import numpy as np
 from tonleiter.core.radio.am import AmKnobs, AmSent, amplitude_modulated
 from tonleiter.core.radio.ssb import AUDIO_HZ
 from tonleiter.core.setup.before import distance
+from tonleiter.core.setup.gain import gain_move, gain_of, hundredths
 from tonleiter.core.setup.onair import OnAir
 from tonleiter.core.setup.panel import Control, Meter, Zone, held, knob
 from tonleiter.core.setup.step import AIR, Move, Step
 from tonleiter.core.sound.sound import Floats, Sound
 from tonleiter.core.station.settings import KnobId, PanelState
 
-USUAL: dict[KnobId, float] = {"gain": 50.0, "high": 4000.0, "power": 100.0}
+USUAL: dict[KnobId, float] = {"high": 4000.0, "power": 100.0}
 AIM: Zone = (0.8, 0.97)
 PEAKS = 0.9998
 # from so much on it is worth turning wires over
@@ -33,26 +34,31 @@ class AmResult:
     down: float
 
 
-def send(case: OnAir, panel: PanelState, volts: Floats | None = None) -> AmResult:
-    """Send the case's voice with a panel."""
-    knobs = AmKnobs(
-        knob(panel.knobs, "gain", USUAL["gain"]) / 100.0,
+def knobs_of(panel: PanelState) -> AmKnobs:
+    """The simulated panel's knobs."""
+    return AmKnobs(
+        gain_of(panel) / 100.0,
         knob(panel.knobs, "high", USUAL["high"]),
         knob(panel.knobs, "power", USUAL["power"]) / 100.0,
     )
+
+
+def send(case: OnAir, panel: PanelState, volts: Floats | None = None) -> AmResult:
+    """Send the case's voice with a panel."""
     audio = case.volts if volts is None else volts
-    sent = amplitude_modulated(case.figures, knobs, Sound(audio, AUDIO_HZ))
+    sent = amplitude_modulated(case.figures, knobs_of(panel), Sound(audio, AUDIO_HZ))
     m = sent.modulation
     return AmResult(sent, float(np.quantile(m, PEAKS)), float(-np.quantile(m, 1 - PEAKS)))
 
 
 def controls(case: OnAir, panel: PanelState, result: AmResult | None) -> tuple[Control, ...]:
     """Gain, where the audio ends, the carrier."""
-    at = knob(panel.knobs, "gain", USUAL["gain"])
+    at = gain_of(panel)
     aim = None
     if result is not None and result.down > 0:
-        per_db = 100.0 / case.figures.gain_range_db
-        aim = tuple(held("gain", at + 20 * np.log10(z / result.down) * per_db) for z in AIM)
+        aim = tuple(
+            held("gain", at + hundredths(case, 20 * float(np.log10(z / result.down)))) for z in AIM
+        )
     high = knob(panel.knobs, "high", USUAL["high"])
     return (
         Control("gain", "microphone gain", at, 0, 100, aim),  # type: ignore[arg-type]
@@ -109,14 +115,9 @@ def _modulation(
     shown = f"−{100 * down:.0f} %"
     if low <= down <= high:
         return Step("modulation", "Modulation", says, shown, None, "gain", "down", caution=AIR)
-    now = knob(panel.knobs, "gain", USUAL["gain"])
     by_db = 20 * float(np.log10((low + high) / 2 / max(down, 1e-3)))
-    to = held("gain", round(now + by_db * 100 / case.figures.gain_range_db))
-    word = "Up" if to > now else "Down"
-    turned = abs(to - now) / 100 * case.figures.gain_range_db
     why = (f"they reach {shown}, {100 * low:.0f} to {100 * high:.0f} % are wanted"
            if down < low else f"at {shown} the carrier is cut off: that splatters")  # fmt: skip
-    move = Move(f"{word} {turned:.0f} dB: to about {to / 100 * case.figures.marked_to:.0f}.", why,
-                {"gain": to})  # fmt: skip
+    move = gain_move(case, panel, by_db, why)
     return Step("modulation", "Modulation", says, shown, move, "gain", "down",
                 "If it does not move, look at the chain on the Ladder (3).", AIR)  # fmt: skip

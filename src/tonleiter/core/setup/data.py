@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 
+from tonleiter.core.setup.gain import gain_of, turned
 from tonleiter.core.setup.onair import OnAir
 from tonleiter.core.setup.panel import Control, Meter, Zone, held, knob
 from tonleiter.core.setup.ssb import USUAL, SsbResult
@@ -21,8 +22,12 @@ USUAL_TONE_HZ = 1500.0
 
 def send(case: OnAir, panel: PanelState, volts: Floats | None = None) -> SsbResult:
     """Send the case's tones with a panel."""
-    audio = case.louder(knob(panel.knobs, "level", 0.0)) if volts is None else volts
-    return send_ssb(case, panel, audio)
+    return send_ssb(case, panel, volts_of(case, panel) if volts is None else volts)
+
+
+def volts_of(case: OnAir, panel: PanelState) -> Floats:
+    """The tones at the radio's input, the computer turned as it is; shape (n,)."""
+    return case.louder(knob(panel.knobs, "level", 0.0))
 
 
 def controls(case: OnAir, panel: PanelState, result: SsbResult | None) -> tuple[Control, ...]:
@@ -37,8 +42,7 @@ def controls(case: OnAir, panel: PanelState, result: SsbResult | None) -> tuple[
             Control("tone", "transmit tone", knob(panel.knobs, "tone", USUAL_TONE_HZ), 300, 2700,
                     (CLEAN_FROM_HZ, 2300.0), "Hz", 10.0, "where its harmonics go")]  # fmt: skip
     if not case.figures.fixed_gain:
-        gain = knob(panel.knobs, "gain", USUAL["gain"])
-        made.append(Control("gain", "microphone gain", gain, 0, 100, None))
+        made.append(Control("gain", "microphone gain", gain_of(panel), 0, 100, None))
     made += [
         Control("compression", "compression", knob(panel.knobs, "compression", 0.0), 0, 12,
                 (0.0, 0.0), step=0.5, note="off"),
@@ -76,14 +80,14 @@ def steps(
 
 def _off(panel: PanelState) -> Step:
     says = "No compressor, no tone control: a modem wants what it sent."
-    turned: dict[KnobId, float] = {}
+    off: dict[KnobId, float] = {}
     for name in ("compression", "bass", "treble"):
         if abs(knob(panel.knobs, name, 0.0)) > 0.01:  # type: ignore[arg-type]
-            turned[name] = 0.0  # type: ignore[index]
-    if not turned:
+            off[name] = 0.0  # type: ignore[index]
+    if not off:
         return Step("off", "Nothing that bends", says, "off", None)
-    move = Move(f"{', '.join(turned).capitalize()}: to 0.", "each of them makes tones of its own",
-                turned)  # fmt: skip
+    move = Move(f"{', '.join(off).capitalize()}: to 0.", "each of them makes tones of its own",
+                off)  # fmt: skip
     return Step("off", "Nothing that bends", says, "something is on", move, "compression")
 
 
@@ -119,11 +123,9 @@ def _level(
         move = Move("The computer stands at its end: plug in where the radio takes more level.",
                     "the chain gives too little; see the Ladder (3)")  # fmt: skip
         if not case.figures.fixed_gain:
-            gain = knob(panel.knobs, "gain", USUAL["gain"])
-            up = ((low + high) / 2 - peaks) * 100 / case.figures.gain_range_db
-            turned = held("gain", round(gain + up))
-            move = Move(f"The radio's gain to about {turned:.0f}.", "the computer is at its end",
-                        {"gain": turned})  # fmt: skip
+            to_gain = turned(case, panel, (low + high) / 2 - peaks)
+            move = Move(f"The radio's gain to about {to_gain:.0f}.", "the computer is at its end",
+                        {"gain": to_gain})  # fmt: skip
         return Step("level", "Level", says, shown, move, "level", "alc", caution=AIR)
     word = "Up" if to > now else "Down"
     why = "the ALC bends what a modem made straight" if peaks > 0 else "power is left lying"

@@ -12,6 +12,7 @@ from tonleiter.core.radio.fm import FM_HZ, NARROW_HZ, WIDE_HZ, FmKnobs, Modulate
 from tonleiter.core.radio.receivers import line_db
 from tonleiter.core.radio.ssb import AUDIO_HZ
 from tonleiter.core.setup.before import distance
+from tonleiter.core.setup.gain import gain_move, gain_of, hundredths, turned
 from tonleiter.core.setup.onair import OnAir
 from tonleiter.core.setup.panel import Control, Meter, Zone, held, knob
 from tonleiter.core.setup.step import AIR, Move, Step
@@ -21,7 +22,6 @@ from tonleiter.core.station.settings import KnobId, PanelState
 from tonleiter.core.units.levels import volts_from_dbu
 from tonleiter.core.units.quantity import VOLT, format_quantity
 
-USUAL: dict[KnobId, float] = {"gain": 50.0}
 # what of a channel voice and data take at peaks; a voice works its limiter by so much
 VOICE: Zone = (0.78, 0.985)
 DATA: Zone = (0.6, 0.7)
@@ -45,7 +45,7 @@ class FmResult:
 def knobs_of(case: OnAir, panel: PanelState) -> FmKnobs:
     """The simulated panel's knobs; a data path goes past pre-emphasis and limiter."""
     return FmKnobs(
-        knob(panel.knobs, "gain", USUAL["gain"]) / 100.0,
+        gain_of(panel) / 100.0,
         trimmer_hz(case, panel),
         flat=case.figures.fixed_gain,
     )
@@ -100,7 +100,7 @@ def zone_hz(case: OnAir, panel: PanelState) -> Zone:
 
 def controls(case: OnAir, panel: PanelState, result: FmResult | None) -> tuple[Control, ...]:
     """Gain and the trimmer inside; from a computer its level."""
-    at = knob(panel.knobs, "gain", USUAL["gain"])
+    at = gain_of(panel)
     trimmer = trimmer_hz(case, panel)
     made = []
     if case.mode == "packet":
@@ -127,9 +127,8 @@ def _level_zone(case: OnAir, panel: PanelState, result: FmResult | None) -> Zone
 
 
 def _gain_zone(case: OnAir, panel: PanelState, result: FmResult) -> Zone:
-    at = knob(panel.knobs, "gain", USUAL["gain"])
-    per_db = 100.0 / case.figures.gain_range_db
-    low, high = (at + (z - _limiter_db(result)) * per_db for z in LIMITER_DB)
+    reads = _limiter_db(result)
+    low, high = (gain_of(panel) + hundredths(case, z - reads) for z in LIMITER_DB)
     return held("gain", low), held("gain", high)
 
 
@@ -188,15 +187,9 @@ def _limiter(
     if low <= reads <= high:
         return Step("limiter", "Microphone gain", says, shown, None, "gain", "limiter",
                     _nothing(case), AIR)  # fmt: skip
-    now = knob(panel.knobs, "gain", USUAL["gain"])
-    by_db = (low + high) / 2 - reads
-    to = held("gain", round(now + by_db * 100 / case.figures.gain_range_db))
-    word = "Up" if to > now else "Down"
     why = ("quiet words stay quiet: noise is what they hear of you" if reads < low
            else "loud words are cut flat: harsh, and the room comes up")  # fmt: skip
-    turned = abs(to - now) / 100 * case.figures.gain_range_db
-    move = Move(f"{word} {turned:.0f} dB: to about {to / 100 * case.figures.marked_to:.0f}.", why,
-                {"gain": to})  # fmt: skip
+    move = gain_move(case, panel, (low + high) / 2 - reads, why)
     return Step("limiter", "Microphone gain", says, shown, move, "gain", "limiter",
                 _nothing(case), AIR)  # fmt: skip
 
@@ -261,11 +254,11 @@ def _level(
     now = knob(panel.knobs, "level", 0.0)
     to = held("level", round(2 * (now + by)) / 2)
     if now + by > 0.3 and to - now < 0.5:
-        gain = knob(panel.knobs, "gain", USUAL["gain"])
-        up = held("gain", round(gain + by * 100 / case.figures.gain_range_db))
-        turned: dict[KnobId, float] = {} if case.figures.fixed_gain else {"gain": up}
+        up: dict[KnobId, float] = (
+            {} if case.figures.fixed_gain else {"gain": turned(case, panel, by)}
+        )
         move = Move(f"{by:.0f} dB more than the computer has: at the radio's gain.",
-                    "the computer stands at its end", turned)  # fmt: skip
+                    "the computer stands at its end", up)  # fmt: skip
         return Step("level", "Level", says, shown, move, "gain", "deviation", caution=AIR)
     word = "Up" if by > 0 else "Down"
     move = Move(f"{word} {abs(to - now):.1f} dB at the computer.",

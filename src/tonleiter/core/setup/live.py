@@ -10,13 +10,12 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from tonleiter.core.radio.am import AmKnobs, AmTransmitter
+from tonleiter.core.radio.am import AmTransmitter
 from tonleiter.core.radio.fm import FM_HZ, FmTransmitter
 from tonleiter.core.radio.receivers import Spectrum, spectrum
 from tonleiter.core.radio.ssb import AUDIO_HZ, BLOCK, OUT_HZ, SsbTransmitter
-from tonleiter.core.setup import am, fm, ssb
+from tonleiter.core.setup import am, data, fm, ssb
 from tonleiter.core.setup.onair import OnAir
-from tonleiter.core.setup.panel import knob
 from tonleiter.core.sound.sound import Floats
 from tonleiter.core.station.settings import PanelState
 
@@ -38,7 +37,7 @@ class Live:
     """A transmitter that is fed from a loop of the case's voice."""
 
     def __init__(self, case: OnAir, panel: PanelState) -> None:
-        self.case, self._panel, self._at = case, panel, 0
+        self.case, self._at = case, 0
         self._needles: dict[str, float] = {}
         self._volts = self._fed(panel)
         self._rate = FM_HZ if case.mode in ("fm", "packet") else OUT_HZ
@@ -48,26 +47,27 @@ class Live:
         if case.mode in ("fm", "packet"):
             self._fm = FmTransmitter(figures, fm.knobs_of(case, panel))
         elif case.mode == "am":
-            self._am = AmTransmitter(figures, _am_knobs(panel))
+            self._am = AmTransmitter(figures, am.knobs_of(panel))
         else:
             self._ssb = SsbTransmitter(figures, ssb.knobs_of(panel, figures))
 
     def turn(self, panel: PanelState) -> None:
         """Turn knobs while it runs."""
-        self._panel = panel
         self._volts = self._fed(panel)
         if self._ssb is not None:
             self._ssb.turn(ssb.knobs_of(panel, self.case.figures))
         elif self._fm is not None:
             self._fm.turn(fm.knobs_of(self.case, panel))
         elif self._am is not None:
-            self._am.turn(_am_knobs(panel))
+            self._am.turn(am.knobs_of(panel))
 
     def _fed(self, panel: PanelState) -> Floats:
-        """What goes round: the voice, or on packet the tone that is chosen."""
-        if self.case.mode != "packet":
-            return self.case.volts
-        return fm.tone_volts(self.case, panel)
+        """What goes round: the voice; from a computer its tones, turned as it is."""
+        if self.case.mode == "packet":
+            return fm.tone_volts(self.case, panel)
+        if self.case.mode == "data":
+            return data.volts_of(self.case, panel)
+        return self.case.volts
 
     def step(self) -> Frame:
         """The next block of the voice."""
@@ -75,8 +75,6 @@ class Live:
         at = np.arange(self._at, self._at + BLOCK) % volts.size
         self._at = (self._at + BLOCK) % volts.size
         audio = volts[at]
-        if self.case.mode == "data":
-            audio = audio * 10 ** (knob(self._panel.knobs, "level", 0.0) / 20)
         figures = self.case.figures
         if self._ssb is not None:
             sent = self._ssb.send(audio)
@@ -105,11 +103,3 @@ class Live:
     def _slow(self, name: str, value: float) -> None:
         was = self._needles.get(name, 0.0)
         self._needles[name] = was + SLOW * (value - was)
-
-
-def _am_knobs(panel: PanelState) -> AmKnobs:
-    return AmKnobs(
-        knob(panel.knobs, "gain", am.USUAL["gain"]) / 100.0,
-        knob(panel.knobs, "high", am.USUAL["high"]),
-        knob(panel.knobs, "power", am.USUAL["power"]) / 100.0,
-    )

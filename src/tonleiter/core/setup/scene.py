@@ -388,8 +388,3 @@ def costs_of_schools(case: OnAir, panel: PanelState) -> dict[str, str]:
             if squeeze == "none":
                 told[f"compression:{panel.compression}"] = here.against(there)
     return told
-
-
-def played_seconds(scene: Scene) -> float:
-    """How long the voice lasts."""
-    return scene.case.volts.size / AUDIO_HZ

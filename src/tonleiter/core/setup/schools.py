@@ -7,9 +7,9 @@ its meter shows at peaks. Tone by the edges of the band and two shelves.
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Literal
 
 from tonleiter.core.setup.panel import Zone
+from tonleiter.core.sound.voices import Pitch
 from tonleiter.core.station.purpose import PurposeId
 from tonleiter.core.station.settings import (
     AlcSchool,
@@ -19,7 +19,6 @@ from tonleiter.core.station.settings import (
     ToneSchool,
 )
 
-Pitch = Literal["deep", "middle", "high"]
 # of the level control's scale
 ALC: dict[AlcSchool, Zone] = {"barely": (0.08, 0.25), "middle": (0.45, 0.67)}
 ALC_WORDS: dict[AlcSchool, str] = {

@@ -11,6 +11,7 @@ from tonleiter.core.radio.knobs import WORKED_DB, Knobs, SetFigures
 from tonleiter.core.radio.measures import Judged, judged
 from tonleiter.core.radio.ssb import AUDIO_HZ, Sent, transmitted
 from tonleiter.core.setup.before import distance, outboard
+from tonleiter.core.setup.gain import gain_move, gain_of, hundredths, marked
 from tonleiter.core.setup.onair import OnAir
 from tonleiter.core.setup.panel import Control, Meter, Zone, held, knob
 from tonleiter.core.setup.schools import (
@@ -19,12 +20,12 @@ from tonleiter.core.setup.schools import (
     COMPRESSION_WORDS,
     PINNED,
     TONE_WORDS,
-    Pitch,
     tone_aim,
     tone_school,
 )
 from tonleiter.core.setup.step import AIR, Move, Step
 from tonleiter.core.sound.sound import Floats, Sound
+from tonleiter.core.sound.voices import Pitch
 from tonleiter.core.station.settings import KnobId, PanelState, ToneSchool
 from tonleiter.core.units.levels import volts_from_dbu
 from tonleiter.core.units.quantity import VOLT, format_quantity
@@ -34,7 +35,8 @@ USUAL: dict[KnobId, float] = {
     "power": 100.0,
 }  # fmt: skip
 
-PEAKS = 0.98
+# of the envelope all but this share of the time is lower than what counts as its peaks
+HIGHEST = 0.998
 # so near to its zone a compressor's meter cannot be read as being off it
 NEAR_DB = 0.25
 # what a compressor's meter is seen to reach lies so far under the very highest peak
@@ -47,8 +49,12 @@ class SsbResult:
 
     sent: Sent
     judged: Judged
-    alc_db: float
     peaks_db: float
+
+    @property
+    def alc_db(self) -> float:
+        """What the level control is seen to take off."""
+        return self.judged.alc_db
 
 
 def knobs_of(panel: PanelState, figures: SetFigures) -> Knobs:
@@ -70,12 +76,8 @@ def send(case: OnAir, panel: PanelState, volts: Floats | None = None) -> SsbResu
     """Send the case's voice with a panel."""
     knobs = knobs_of(panel, case.figures)
     sent = transmitted(case.figures, knobs, Sound(case.volts if volts is None else volts, AUDIO_HZ))
-    return SsbResult(
-        sent,
-        judged(sent, case.figures, knobs.high_hz),
-        float(np.quantile(sent.alc_db, PEAKS)),
-        float(np.quantile(sent.envelope_db, 0.998)),
-    )
+    told = judged(sent, case.figures, knobs.high_hz)
+    return SsbResult(sent, told, float(np.quantile(sent.envelope_db, HIGHEST)))
 
 
 # --- panel ---------------------------------------------------------------------------------------
@@ -127,11 +129,9 @@ def gain_aim(
     if result is None:
         return None
     low, high = alc_zone(case, panel)
-    per_db = 100.0 / case.figures.gain_range_db
-    now = knob(panel.knobs, "gain", USUAL["gain"])
-    reads = alc_reading(result)
-    by = (low + high) / 2 - reads
-    return held("gain", now + by * per_db), (high - low) / 2 * per_db * 0.9
+    by_db = (low + high) / 2 - alc_reading(result)
+    wanted = held("gain", gain_of(panel) + hundredths(case, by_db))
+    return wanted, hundredths(case, (high - low) / 2) * 0.9
 
 
 def alc_reading(result: SsbResult) -> float:
@@ -223,7 +223,7 @@ def _gain(
                              "the next move is reckoned from that"), "gain", "alc",
                         _nothing(case), AIR)  # fmt: skip
         reads = own["alc"]
-    now = knob(panel.knobs, "gain", USUAL["gain"])
+    now = gain_of(panel)
     shown = f"ALC {min(max(reads, 0) / full, 1):.0%} of its scale"
     if low - 1e-6 <= reads <= high + 1e-6:
         return Step(name, title, _SPEAK, shown, None, "gain", "alc", _nothing(case), AIR)
@@ -231,23 +231,12 @@ def _gain(
     if own is not None and reads <= 0:
         # nothing to reckon from: where the ladder expects it, at least six decibels up
         by_db = max(6.0, _expected(case, panel) - now * case.figures.gain_range_db / 100)
-    by = by_db * 100.0 / case.figures.gain_range_db
-    to = held("gain", round(now + by))
-    word = "Up" if to > now else "Down"
-    if abs(to - now) < 0.5:
-        at_end = "its end" if to >= 100 else "its beginning"
-        move = Move(f"The gain stands at {at_end}: that is not enough.",
-                    "the chain itself must change: see the Ladder (3)", at_end=True)  # fmt: skip
-        return Step(name, title, _SPEAK, shown, move, "gain", "alc", _nothing(case), AIR)
-    mark = _marked(case, to)
     edge = (f"the aim starts at {low / full:.0%}" if reads < low
             else f"the aim ends at {high / full:.0%}")  # fmt: skip
-    pinned = reads >= full
-    reached = ("the meter is pinned" if pinned else
+    reached = ("the meter is pinned" if reads >= full else
                f"the meter reaches {max(reads, 0) / full:.0%} on your words")  # fmt: skip
-    why = f"It stands at {_marked(case, now)}; {reached}, {edge}."
-    turned_db = abs(to - now) / 100 * case.figures.gain_range_db
-    move = Move(f"{word} {turned_db:.0f} dB: to about {mark}.", why, {"gain": to})
+    why = f"It stands at {marked(case, now)}; {reached}, {edge}."
+    move = gain_move(case, panel, by_db, why)
     return Step(name, title, _SPEAK, shown, move, "gain", "alc", _nothing(case), AIR)
 
 
@@ -266,11 +255,6 @@ def _nothing(case: OnAir) -> str:
     volts = format_quantity(volts_from_dbu(case.assessment.rows[-2].speech_dbu), VOLT, 2)
     return ("If it does not move: the capsule may be turned away, or the chain gives less than it"
             f" should; the Ladder expects {volts} here.")  # fmt: skip
-
-
-def _marked(case: OnAir, gain: float) -> str:
-    at = gain / 100.0 * case.figures.marked_to
-    return f"{at:.0f}" if case.figures.marked_to >= 20 else f"{at:.1f}"
 
 
 def _compression(

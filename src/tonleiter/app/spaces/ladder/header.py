@@ -140,10 +140,7 @@ class Header(QFrame):
             self.refresh()
 
     def _choose_chain(self) -> None:
-        wanted = self.chain_box.currentData()
-        self._model.attempt(
-            lambda: self._model.edit("chain", lambda station: edits.open_chain(station, wanted))
-        )
+        self._model.open_chain(self.chain_box.currentData())
 
     def _choose_shown(self) -> None:
         wanted = self.shown_box.currentData()

@@ -10,7 +10,7 @@ from PySide6.QtCore import Signal
 
 from tonleiter.app.document import Document, EditRefusedError
 from tonleiter.app.drafts import Drafts
-from tonleiter.app.editing import Editing
+from tonleiter.app.editing import Watched
 from tonleiter.app.jobs import Jobs, Wait
 from tonleiter.app.spaces.prove.instruments import Instruments
 from tonleiter.core.bench.measure import Reading
@@ -31,7 +31,7 @@ MOST_SUPPLY_V, MOST_LIMIT_A = 60.0, 5.0
 _UNITS = {"Ω": OHM, "V": VOLT, "A": AMPERE}
 
 
-class ProveModel(Editing):
+class ProveModel(Watched):
     """The bench is set up behind the window; readings are kept in the station."""
 
     changed = Signal()
@@ -48,7 +48,6 @@ class ProveModel(Editing):
         self.step: StepId = "ring"
         self.hidden: Fault | None = None
         self.told = False
-        self.seen = False
         self.ranking: Ranking | None = None
         self._solved_of: object = self  # nothing yet
         self.level_db = 0
@@ -66,18 +65,8 @@ class ProveModel(Editing):
         self._sets = jobs.desk(Wait.PAGE)
         self._sets.done.connect(self._take)
         self._sets.failed.connect(self.refused)
-        document.changed.connect(self._follow)
 
     # --- the bench -------------------------------------------------------------------------------
-
-    def arrive(self) -> None:
-        """It is seen from now on."""
-        self.seen = True
-        self._follow()
-
-    def leave(self) -> None:
-        """Nobody looks any more."""
-        self.seen = False
 
     def rest(self) -> None:
         """Stop what runs behind the window."""

@@ -6,7 +6,7 @@ from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QFontMetrics, QHideEvent, QResizeEvent
+from PySide6.QtGui import QFontMetrics, QResizeEvent
 from PySide6.QtWidgets import (
     QCheckBox,
     QFileDialog,
@@ -23,7 +23,7 @@ from tonleiter.app.spaces.prove.belief import BeliefPanel
 from tonleiter.app.spaces.prove.drawing import BenchDrawing
 from tonleiter.app.spaces.prove.gauge import Gauge
 from tonleiter.app.spaces.prove.model import ProveModel, as_read
-from tonleiter.app.spaces.space import Action, Badge, Context, Space
+from tonleiter.app.spaces.space import Action, Badge, Context, WatchedSpace
 from tonleiter.app.widgets.choice import Choice
 from tonleiter.app.widgets.frames import sentence, stack
 from tonleiter.app.widgets.labels import button, label, wrapped_button
@@ -33,7 +33,6 @@ from tonleiter.core.bench.measure import Reading
 from tonleiter.core.bench.tone import tones_say, tones_wav
 from tonleiter.core.prove.path import PATH
 from tonleiter.core.prove.rank import HEALTHY
-from tonleiter.core.station import edits
 from tonleiter.core.station.disk import write_file
 
 PATH_PX, SIDE_SHARE, LEAST_SIDE_PX, MOST_SIDE_PX = 132, 0.34, 220, 440
@@ -41,8 +40,10 @@ NARROW_PX = 400
 FIELD_PX = 104
 
 
-class ProveSpace(Space):
+class ProveSpace(WatchedSpace):
     """The bench is set up when it is looked at."""
+
+    model: ProveModel
 
     def __init__(self, context: Context) -> None:
         super().__init__(context)
@@ -325,22 +326,12 @@ class ProveSpace(Space):
     def _open_chain(self) -> None:
         chain = self.chains.currentData()
         self.model.at = -1
-        self.model.attempt(lambda: self.model.edit("chain", lambda s: edits.open_chain(s, chain)))
+        self.model.open_chain(chain)
 
     def arrive(self, word: str = "") -> None:
         """The bench is set up."""
         self.model.arrive()
         self.setFocus(Qt.FocusReason.ShortcutFocusReason)
-
-    def rest(self) -> None:
-        """Stop what runs behind the window."""
-        self.model.rest()
-
-    @guarded
-    def hideEvent(self, event: QHideEvent) -> None:
-        """Out of sight nothing is simulated."""
-        super().hideEvent(event)
-        self.model.leave()
 
     def badge(self) -> Badge | None:
         """How many readings disagree."""

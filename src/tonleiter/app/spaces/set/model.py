@@ -11,7 +11,7 @@ from PySide6.QtCore import QTimer, Signal
 from tonleiter.app.audio.output import Output, find_output
 from tonleiter.app.document import Document, EditRefusedError
 from tonleiter.app.drafts import Drafts
-from tonleiter.app.editing import Editing
+from tonleiter.app.editing import Watched
 from tonleiter.app.jobs import Jobs, Wait
 from tonleiter.core.circuit.elements import CircuitError
 from tonleiter.core.gear.voice import Effort
@@ -47,7 +47,7 @@ class MeterError(RefusedError):
     """A typed reading that is not on a meter's scale."""
 
 
-class SetModel(Editing):
+class SetModel(Watched):
     """Chains are solved and voices sent behind the window; knobs are turned at once."""
 
     changed = Signal()
@@ -80,7 +80,6 @@ class SetModel(Editing):
         self._solved_of: object = self
         self._findings: tuple[Finding, ...] = ()
         self._spectrum: Spectrum | None = None
-        self.seen = False
         self._cases, self._scenes, self._costing = (
             jobs.desk(Wait.PAGE), jobs.desk(Wait.HAND), jobs.desk(Wait.LATER)
         )  # fmt: skip
@@ -97,20 +96,18 @@ class SetModel(Editing):
         self._rest.setSingleShot(True)
         self._rest.setInterval(REST_MS)
         self._rest.timeout.connect(self.commit)
-        document.changed.connect(self._follow)
 
     # --- coming and going ------------------------------------------------------------------------
 
     def arrive(self) -> None:
         """It is seen from now on."""
-        self.seen = True
-        self._follow()
+        super().arrive()
         self._clock.start()
 
     def leave(self) -> None:
         """Nobody looks any more: what was turned is kept, what sounds stops."""
         self.commit()
-        self.seen = False
+        super().leave()
         self._clock.stop()
         self.silence()
 
@@ -142,15 +139,13 @@ class SetModel(Editing):
         self._cases.stop()
         self._scenes.stop()
         if not self.station.chains:
-            self.case = self.scene = self._live = None
-            self.trouble = "There is nothing to set yet: make a chain on the Ladder (3) first."
+            self._switch_off("There is nothing to set yet: make a chain on the Ladder (3) first.")
             return
         chain = self.station.chain()
         last = self.station.placed(chain.variant().stages[-1])
         if not last.transmits:
-            self.case = self.scene = self._live = None
-            self.trouble = (f"This chain ends in the {last.name}, which sends nothing on the air:"
-                            " there is no set to be set.")  # fmt: skip
+            self._switch_off(f"This chain ends in the {last.name}, which sends nothing on the air:"
+                             " there is no set to be set.")  # fmt: skip
             return
         station, effort, own = self.station, self.effort, self.recording
         self._cases.start(lambda _: on_air(station, effort=effort, own=own))
@@ -164,9 +159,12 @@ class SetModel(Editing):
         self.changed.emit()
 
     def _no_case(self, why: str) -> None:
-        self.case = self.scene = self._live = None
-        self.trouble = f"This chain cannot be computed: {why}."
+        self._switch_off(f"This chain cannot be computed: {why}.")
         self.changed.emit()
+
+    def _switch_off(self, trouble: str) -> None:
+        self.case = self.scene = self._live = None
+        self.trouble = trouble
 
     def solve_now(self) -> None:
         """At once, for tests and pictures."""
@@ -196,8 +194,6 @@ class SetModel(Editing):
         """Turn a knob: meters follow at once, the station when the hand rests."""
         self._draft = ssb.with_knobs(self.panel, {knob: value})
         self._label = knob
-        if self._live is not None:
-            self._live.turn(self._draft)
         self._rest.start()
         self._send()
         self.panel_changed.emit()
@@ -261,8 +257,6 @@ class SetModel(Editing):
             # it was turned: the reading of before says nothing any more
             kept = {k: v for k, v in self._draft.readings.items() if k != scene.now.meter}
             self._draft = self._draft.model_copy(update={"readings": kept})
-        if self._live is not None:
-            self._live.turn(self._draft)
         self.commit()
 
     # --- sending ---------------------------------------------------------------------------------

@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import Any
 
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QHideEvent, QResizeEvent
+from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import (
     QFileDialog,
     QFrame,
@@ -27,7 +27,7 @@ from tonleiter.app.spaces.set.guide import GuidePanel
 from tonleiter.app.spaces.set.meter_bar import MeterBar
 from tonleiter.app.spaces.set.model import SetModel
 from tonleiter.app.spaces.set.spectrum_view import SpectrumView
-from tonleiter.app.spaces.space import Action, Badge, Context, Space, gravest
+from tonleiter.app.spaces.space import Action, Badge, Context, WatchedSpace, gravest
 from tonleiter.app.widgets.choice import Choice
 from tonleiter.app.widgets.frames import sentence, stack
 from tonleiter.app.widgets.labels import label
@@ -38,7 +38,6 @@ from tonleiter.core.setup.schools import ALC_WORDS, COMPRESSION_WORDS, PROCESSIN
 from tonleiter.core.setup.ssb import SsbResult, tone_of
 from tonleiter.core.sound.files import read_sound, wav_bytes
 from tonleiter.core.sound.level import active_level
-from tonleiter.core.station import edits
 from tonleiter.core.station.disk import write_file
 from tonleiter.core.station.purpose import PURPOSES
 
@@ -48,8 +47,10 @@ VOICES = (("as usual", ""), ("softly", "soft"), ("loudly", "loud"), ("a whistle"
           ("a tone of 1 kHz", "tone"), ("my recording…", "own"))  # fmt: skip
 
 
-class SetSpace(Space):
+class SetSpace(WatchedSpace):
     """The chain is solved, and the set runs, while it is looked at."""
+
+    model: SetModel
 
     def __init__(self, context: Context) -> None:
         super().__init__(context)
@@ -313,7 +314,7 @@ class SetSpace(Space):
     def _open_chain(self) -> None:
         chain = self.chains.currentData()
         self.model.commit()
-        self.model.attempt(lambda: self.model.edit("chain", lambda s: edits.open_chain(s, chain)))
+        self.model.open_chain(chain)
 
     def _set_purpose(self) -> None:
         purpose = self.purposes.currentData()
@@ -375,16 +376,6 @@ class SetSpace(Space):
         self.model.arrive()
         first = next(iter(self.dials.values()), None)
         (first or self).setFocus(Qt.FocusReason.ShortcutFocusReason)
-
-    def rest(self) -> None:
-        """Stop what runs behind the window."""
-        self.model.rest()
-
-    @guarded
-    def hideEvent(self, event: QHideEvent) -> None:
-        """Out of sight it is switched off."""
-        super().hideEvent(event)
-        self.model.leave()
 
     def badge(self) -> Badge | None:
         """What is to be minded."""

@@ -9,7 +9,7 @@ from PySide6.QtCore import QTimer, Signal
 
 from tonleiter.app.document import Document, EditRefusedError
 from tonleiter.app.drafts import Drafts
-from tonleiter.app.editing import Editing
+from tonleiter.app.editing import Watched
 from tonleiter.app.jobs import Jobs, Task, Wait
 from tonleiter.core.bench.ohms import Ohmmeter
 from tonleiter.core.bench.unit import unit_of
@@ -44,7 +44,7 @@ class _Schools:
     schools: tuple[School, ...]
 
 
-class WireModel(Editing):
+class WireModel(Watched):
     """Solves when it is seen; out of sight an edit costs nothing."""
 
     changed = Signal()
@@ -66,7 +66,6 @@ class WireModel(Editing):
         self.wire = ""
         self.contact: tuple[str, str] | None = None
         self.faces: dict[str, Face] = {"left": "front", "right": "front"}
-        self.seen = False
         self._draft = False
         self.schools: tuple[School, ...] | None = None
         self._remedies: dict[tuple[str, str], tuple[Remedy, ...]] = {}
@@ -78,18 +77,8 @@ class WireModel(Editing):
         self._rest = QTimer(self)
         self._rest.setSingleShot(True)
         self._rest.timeout.connect(self._after_rest)
-        document.changed.connect(self._follow)
 
     # --- solving ---------------------------------------------------------------------------------
-
-    def arrive(self) -> None:
-        """It is seen from now on."""
-        self.seen = True
-        self._follow()
-
-    def leave(self) -> None:
-        """Nobody looks any more: what waits for the hand to rest is left."""
-        self.seen = False
 
     def rest(self) -> None:
         """Stop what runs behind the window."""

@@ -6,7 +6,7 @@ from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QHideEvent, QResizeEvent
+from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import (
     QBoxLayout,
     QFileDialog,
@@ -17,7 +17,7 @@ from PySide6.QtWidgets import (
 )
 
 from tonleiter.app.safety.events import guarded
-from tonleiter.app.spaces.space import Action, Badge, Context, Space, gravest
+from tonleiter.app.spaces.space import Action, Badge, Context, WatchedSpace, gravest
 from tonleiter.app.spaces.wire.inspector import Inspector
 from tonleiter.app.spaces.wire.model import WireModel
 from tonleiter.app.spaces.wire.score import ScoreView
@@ -29,7 +29,6 @@ from tonleiter.app.widgets.tray import Tray
 from tonleiter.core.gear.labels import label_of_way
 from tonleiter.core.judge.wiring.schools import SHORT, follow, possible, school_now
 from tonleiter.core.report.wiring import parts_csv
-from tonleiter.core.station import edits
 from tonleiter.core.station.disk import write_file
 from tonleiter.core.station.pinout import End
 from tonleiter.core.station.pinout_files import read_pinout, write_pinout
@@ -40,8 +39,10 @@ SIDE_PX, MOST_SIDE, LEAST_SIDE_PX, TRAY_SHARE = 276, 0.3, 228, 0.27
 BESIDE_PX, ROOMY_PX = 620, 590
 
 
-class WireSpace(Space):
+class WireSpace(WatchedSpace):
     """Solved when it is looked at."""
+
+    model: WireModel
 
     def __init__(self, context: Context) -> None:
         super().__init__(context)
@@ -177,7 +178,7 @@ class WireSpace(Space):
     def _open_chain(self) -> None:
         chain = self.chains.currentData()
         self.model.at = -1
-        self.model.attempt(lambda: self.model.edit("chain", lambda s: edits.open_chain(s, chain)))
+        self.model.open_chain(chain)
 
     def _couple(self) -> None:
         found, wanted = self.model.wired, self.school.currentData()
@@ -250,16 +251,6 @@ class WireSpace(Space):
         if net and self.model.lit != net:
             self.model.light(net)
         self.score.setFocus(Qt.FocusReason.ShortcutFocusReason)
-
-    def rest(self) -> None:
-        """Stop what runs behind the window."""
-        self.model.rest()
-
-    @guarded
-    def hideEvent(self, event: QHideEvent) -> None:
-        """Out of sight nothing is solved."""
-        super().hideEvent(event)
-        self.model.leave()
 
     def key_actions(self) -> tuple[Action, ...]:
         """Keys while the score is shown."""
