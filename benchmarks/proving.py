@@ -18,7 +18,7 @@ from tonleiter.core.circuit.system import System
 from tonleiter.core.circuit.transient import solve_transient
 from tonleiter.core.circuit.waves import Sine
 from tonleiter.core.gear.library import parts_library
-from tonleiter.core.judge.wired import wired
+from tonleiter.core.judge.verdict import verdict_of
 from tonleiter.core.prove.prove import Proof
 from tonleiter.core.station.edits import insert_stage
 from tonleiter.core.station.files import read_station
@@ -31,7 +31,7 @@ def main() -> None:
     station = read_station(shipped_demo()).station
     preamp = next(g for g in parts_library().values() if g.kind_id == "bipolar-preamp")
     station = insert_stage(station, "hf-chat", "with-transformer", 4, preamp)
-    proof = Proof(wired(station, "hf-chat", "with-transformer"), 1)
+    proof = Proof(verdict_of(station, "hf-chat", "with-transformer"), 1)
     unit, readings = proof.unit, proof.readings
     near = at_rest(unit, unit.elements)
     start = time.perf_counter()

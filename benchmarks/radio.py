@@ -8,12 +8,13 @@ from collections.abc import Callable
 import numpy as np
 
 from tonleiter.app.demo import shipped_demo
+from tonleiter.core.guide.live import Live
+from tonleiter.core.guide.onair import on_air
 from tonleiter.core.radio.fm import FmKnobs, modulated
 from tonleiter.core.radio.knobs import Knobs, SetFigures
 from tonleiter.core.radio.ssb import AUDIO_HZ, transmitted
-from tonleiter.core.setup.live import Live
-from tonleiter.core.setup.onair import on_air
-from tonleiter.core.setup.scene import costs_of_schools, scene_of
+from tonleiter.core.setup.costs import costs_of_schools
+from tonleiter.core.setup.modes import live_set, scene_of
 from tonleiter.core.sound.sound import Sound
 from tonleiter.core.sound.voices import voice
 from tonleiter.core.station.files import read_station
@@ -44,7 +45,7 @@ def main() -> None:
               f" {took / there_and_back:.0f} transforms there and back")  # fmt: skip
     station = read_station(shipped_demo()).station
     case = on_air(station, "hf-chat", "with-transformer")
-    live = Live(case, PanelState())
+    live = Live(live_set(case, PanelState()), PanelState())
     took = timed(lambda: [live.step() for _ in range(50)]) / 50
     print(f"a live block of 40 ms: {took * 1e3:.1f} ms")
     whole = timed(lambda: scene_of(case, PanelState()))

@@ -9,6 +9,7 @@ from pathlib import Path
 
 from tonleiter.app.demo import shipped_demo
 from tonleiter.app.document import Document
+from tonleiter.app.jobs import Wait
 from tonleiter.app.spaces.gear.model import GROUNDS
 from tonleiter.app.start import application
 from tonleiter.app.theme.look import Look
@@ -78,7 +79,7 @@ def match(window: MainWindow) -> None:
     """The grid."""
     window.go_to("match")
     assert window.space("match") is not None
-    window.space("match").model.solve_now()
+    window.space("match").model.finish()
 
 
 def plans(window: MainWindow) -> None:
@@ -86,7 +87,8 @@ def plans(window: MainWindow) -> None:
     match(window)
     assert window.space("match") is not None
     window.space("match").model.select(("stage-dynamic", "hf-set"))
-    window.space("match").model.plan_now("simple")
+    window.space("match").model.start_plan("simple")
+    window.space("match").model.finish()
 
 
 def wire(window: MainWindow) -> None:
@@ -94,7 +96,7 @@ def wire(window: MainWindow) -> None:
     window.go_to("wire")
     model = window.space("wire").model
     model.turn("right", "solder-side")
-    window.space("wire").model.try_now()
+    window.space("wire").model.finish()
     model.light("hot behind the isolating transformer", "isolator:hot")
 
 
@@ -103,26 +105,35 @@ def wrong_wire(window: MainWindow) -> None:
     window.go_to("wire")
     model = window.space("wire").model
     model.land(model.span.right, "hot", "6")
-    model.try_now()
+    model.finish()
+
+
+def mended(window: MainWindow) -> None:
+    """The chain's stop mended by the first remedy that the Ladder offers."""
+    ladder = window.space("ladder")
+    ladder.model.finish()
+    ladder.tray.cards[0].buttons[0].click()
+    ladder.model.finish()
 
 
 def on_air(window: MainWindow) -> None:
     """The set on the chain with the transformer, one move made; a finding of the panel stands."""
+    mended(window)
     window.go_to("set")
     model = window.space("set").model
-    model.solve_now()
+    model.finish()
     model.follow_guide()
-    model.send_now()
-    model.costs_now()
-    model._clock.stop()
-    model.tick_now(60)
+    model.finish(Wait.LATER)
+    model.hold_still()
+    for _ in range(60):
+        model.tick()
 
 
 def prove(window: MainWindow) -> None:
     """The transformer box with a broken winding, read off the bench."""
     window.go_to("prove")
     model = window.space("prove").model
-    model.set_up_now()
+    model.finish()
     model.hide(model.proof.fault("T1-open-2"))
     model.read_off(model.of_step("dc"))
     model.show_step("tone")
@@ -167,10 +178,9 @@ def main() -> None:
             window.resize(*size)
             window.show()
             app.processEvents()
-            window.space("ladder").model.try_remedies_now()
+            window.space("ladder").model.finish()
             prepare(window)
-            window.space("ladder").model.try_remedies_now()
-            window.space("ladder").model.weigh_now()
+            window.space("ladder").model.finish(Wait.LATER)
             window.notice.hide()
             if window._stack.currentWidget() is window.space("ladder"):
                 window.space("ladder").view.setFocus()

@@ -372,12 +372,12 @@ def test_a_new_station_begins_at_the_shelf_and_ends_on_the_ladder(window, tmp_pa
     answer(gear, "an input of a radio or a computer", "the microphone socket of a radio",
            "yes, it powers electret microphones")  # fmt: skip
     window.go_to("match")
-    window.space("match").model.solve_now()
+    window.space("match").model.finish()
     assert "block" in [t.what for t in window.space("match").model.pair.takes]
     window.space("match")._show_ladder()
     model = window.space("ladder").model
     assert model.assessment.stops()[0].code == "dc-through-winding"
-    model.try_remedies_now()
+    model.finish()
     window.space("ladder").tray.cards[0].buttons[0].click()
     assert not model.assessment.stops()
     assert window.filing.save()

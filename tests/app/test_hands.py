@@ -166,7 +166,7 @@ def test_help_lists_the_keys_and_goes_away(window):
 def test_everything_that_takes_focus_has_a_name(window, model):
     from PySide6.QtWidgets import QAbstractButton, QComboBox, QLineEdit
 
-    model.try_remedies_now()
+    model.finish()
     for stage in range(-1, 7):
         model.select(stage)
         for kind in (QAbstractButton, QComboBox, QLineEdit):

@@ -7,6 +7,7 @@ from PySide6.QtCore import Qt
 
 from tests.app.hands import choose, retype
 from tests.conftest import gear, station_of
+from tonleiter.app.jobs import Wait
 from tonleiter.core.gear.library import parts_library
 from tonleiter.core.station.files import read_station, save_station
 
@@ -104,7 +105,7 @@ def test_what_only_some_draws_have_is_a_card_of_its_own(typed):
     microphone = gear("dynamic-microphone", "mic", sensitivity_mv_per_pa="1..4")
     loud = gear("microphone-socket", "radio", z_in_ohm=10e3, wants_dbu=-67)
     window = typed(microphone, loud)
-    window.space("ladder").model.weigh_now()
+    window.space("ladder").model.finish(Wait.LATER)
     card = window.space("ladder").tray._maybes[0]
     assert card._head.text().startswith("▲ MAYBE")
     assert "sensitivity of the mic" in card._doubt.text()

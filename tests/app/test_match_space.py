@@ -6,13 +6,14 @@ from PySide6.QtWidgets import QPushButton
 
 from tests.app.hands import choose, press
 from tonleiter.core.match import grid as core_grid
+from tonleiter.core.station import edits
 from tonleiter.core.station.edits import change_gear
 
 
 @pytest.fixture
 def match(window):
     window.go_to("match")
-    window.space("match").model.solve_now()
+    window.space("match").model.finish()
     return window.space("match")
 
 
@@ -48,7 +49,7 @@ def test_an_edit_solves_only_what_it_touched(match, window, monkeypatch):
     window.space("ladder").model.edit(
         "louder", lambda s: change_gear(s, "piezo-desk", sensitivity_mv_per_pa=60)
     )
-    match.model.solve_now()
+    match.model.finish()
     assert {s for s, _ in solved} == {"piezo-desk"}
     after = match.model.grid.pairs
     louder = (
@@ -82,14 +83,14 @@ def test_arrows_walk_the_grid_and_enter_shows_the_ladder(match, window, qtbot):
 
 def test_purposes_voices_and_distances_change_the_answer(match):
     choose(match.purpose, "packet")
-    match.model.solve_now()
+    match.model.finish()
     assert match.model.grid.pairs["stage-dynamic", "hf-set"].verdict == "not-worth-it"
     match.model.set_terms(purpose="fm-voice", operator="high-voice")
     assert match.model.terms.distance_mm == 40
-    match.model.solve_now()
+    match.model.finish()
     near = match.model.grid.pairs["stage-dynamic", "fm-mobile"].speech_dbu
     match.model.set_terms(distance_mm=90)
-    match.model.solve_now()
+    match.model.finish()
     far = match.model.grid.pairs["stage-dynamic", "fm-mobile"].speech_dbu
     # twice as far from the point 10 mm behind the lips
     assert near - far == pytest.approx(6.0, abs=0.1)
@@ -103,13 +104,14 @@ def test_a_guest_leads_to_its_questions_and_then_stands_in_the_grid(match, windo
     for words in ("an input of a radio or a computer", "a data or accessory socket of a radio"):
         next(b for b in adding.answers if b.text() == words).click()
     assert window.space("gear").model.piece.guest is True
-    match.model.solve_now()
+    match.model.finish()
     assert ("stage-dynamic", "data-socket") in match.model.grid.pairs
 
 
 def test_a_plan_is_searched_shown_and_made_a_variant(match, window, qtbot):
     match.model.select(("logging-laptop", "hf-set"))
-    match.model.plan_now("simple")
+    match.model.start_plan("simple")
+    match.model.finish()
     assert match._pages.currentWidget() is match.plans
     card = match.plans.cards[0]
     assert match.plans._says.text().startswith("Best: ")
@@ -140,15 +142,20 @@ def test_plans_come_as_they_are_found_and_can_be_stopped(match, qtbot):
 
 def test_another_style_searches_again(match):
     match.model.select(("logging-laptop", "hf-set"))
-    match.model.plan_now("isolated")
+    match.model.start_plan("isolated")
+    match.model.finish()
     assert all(c.candidate.figures.isolated for c in match.plans.cards)
     assert match.plans.style_buttons["isolated"].isChecked()
 
 
-def test_an_edit_puts_an_old_plan_away(match, window):
+def test_an_edit_of_what_a_plan_rests_on_puts_it_away_and_no_other(match, window):
     match.model.select(("logging-laptop", "am-museum"))
-    match.model.plan_now("simple")
+    match.model.start_plan("simple")
+    match.model.finish()
     window.space("ladder").model.set_value(3, "series_ohm", 4700)
+    assert match.model.progress is not None, "a pad of another chain is none of its business"
+    laptop = edits.change_gear
+    window.document.edit("louder", lambda s: laptop(s, "logging-laptop", below_full_db=-10))
     assert match.model.progress is None
 
 

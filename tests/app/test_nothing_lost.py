@@ -98,7 +98,7 @@ def test_a_remedy_pressed_in_the_tray_replaces_the_tray_it_stands_in(window):
     space = window.space("ladder")
     space.model.edit("no block", lambda s: change_gear(s, "hf-set", wants_dbu=-37,
                                                        gain_range_db=8))  # fmt: skip
-    space.model.try_remedies_now()
+    space.model.finish()
     button = space.tray.first_remedy()
     assert button is not None
     press(button)

@@ -84,7 +84,7 @@ def test_dragging_the_voice_moves_the_mouth(qtbot, space, model):
 
 
 def test_the_stop_is_met_mended_undone_and_done_again(qtbot, window, space, model):
-    model.try_remedies_now()
+    model.finish()
     assert "dc-through-winding" in codes(model)
     space.show_response(True)
     corner_before = model.assessment.corners_hz[0]
@@ -112,7 +112,7 @@ def test_the_electret_behind_the_mixer_has_no_bias(qtbot, space, model):
     choose(space.header.microphone_box, "electret-headset")
     assert "microphone is dead" in space.sentence
     assert "electret-no-bias" in codes(model)
-    model.try_remedies_now()
+    model.finish()
     card = next(c for c in space.tray.cards if c.finding.code == "electret-no-bias")
     fed = next(b for b in card.buttons if b.accessibleName().startswith("Feed it"))
     qtbot.mouseClick(fed, Qt.MouseButton.LeftButton)

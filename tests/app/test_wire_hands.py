@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QApplication, QFileDialog
 from tests.app.hands import choose, press
 from tests.app.test_wire_space import field, settle, spot, wire, words  # noqa: F401
 from tonleiter.app.widgets.wiring.sheet import Pages, pdf_of, svg_of, write_sheet
-from tonleiter.core.judge.wired import wired
+from tonleiter.core.judge.verdict import verdict_of
 from tonleiter.core.refused import RefusedError
 from tonleiter.core.report.worksheet import worksheets
 
@@ -68,7 +68,7 @@ def test_let_go_beside_every_contact_nothing_happens(wire, window):  # noqa: F81
 def test_a_remedy_puts_it_back(wire, window):  # noqa: F811
     before = window.document.station
     drag(wire, spot(wire, "hf-20w", "4"), spot(wire, "hf-20w", "6"))
-    wire.model.try_now()
+    wire.model.finish()
     press(next(b for c in wire.tray.cards for b in c.buttons if "as the pinout says" in b.text()
                .replace("\n", " ")))  # fmt: skip
     assert window.document.station == before
@@ -78,8 +78,8 @@ def test_the_ladder_says_it_too(wire, window):  # noqa: F811
     drag(wire, spot(wire, "hf-20w", "4"), spot(wire, "hf-20w", "6"))
     window.go_to("ladder")
     ladder = window.space("ladder")
+    ladder.model.finish()
     assert any(c.finding.code == "supply-on-wire" for c in ladder.tray.cards)
-    ladder.model.try_remedies_now()
     card = next(c for c in ladder.tray.cards if c.finding.code == "supply-on-wire")
     press(card.buttons[0])
     assert hands(window).landings == ()
@@ -139,7 +139,7 @@ def test_the_header_couples_and_transmits(wire, window):  # noqa: F811
 
 
 def test_another_school_is_shown_as_a_ghost(wire, window):  # noqa: F811
-    wire.model.try_now()
+    wire.model.finish()
     press(next(b for b in wire.side.findChildren(type(wire.face_buttons["left", "front"]))
                if "show it as a ghost" in b.accessibleName()))  # fmt: skip
     chain = window.document.station.chain()
@@ -183,7 +183,7 @@ def test_a_pinout_goes_out_and_comes_in(wire, window, tmp_path, monkeypatch):  #
 
 
 def pages_of(demo, chain=None):
-    found = wired(demo, chain)
+    found = verdict_of(demo, chain)
     return Pages(found, worksheets(found, "2026-03-14"))
 
 

@@ -132,7 +132,7 @@ def test_a_mirrored_pinout_is_turned_over_by_its_button(wire, window):
         "pinout", lambda s: boxes.change_device(s, "fm-mobile", connectors=(wrong,))
     )
     choose(wire.chains, "fm-headset")
-    wire.model.try_now()
+    wire.model.finish()
     finding = next(f for f in wire.model.found() if f.code == "pinout-mirrored")
     assert "mirror of DATA" in finding.says
     press(next(b for c in wire.tray.cards for b in c.buttons if "Turn the pinout" in b.text()))

@@ -1,4 +1,4 @@
-"""The open document: where it lies, its history, whether it is saved, who else writes it."""
+"""The open document: station and records, where they lie, their history, who else writes them."""
 
 from __future__ import annotations
 
@@ -14,17 +14,20 @@ from tonleiter.app.drafts import Drafts
 from tonleiter.app.safety.trouble import LOG
 from tonleiter.core.refused import RefusedError
 from tonleiter.core.station.autosave import Autosave, sweep_own, write_autosave
-from tonleiter.core.station.disk import FileError, fingerprint, read_file
+from tonleiter.core.station.disk import FileError
 from tonleiter.core.station.files import (
+    RECORDS_FILE,
     STATION_FILE,
     Opened,
     moved_to,
+    present_fingerprint,
     read_station,
     save_station,
     stands_in_the_way,
 )
 from tonleiter.core.station.history import History
 from tonleiter.core.station.model import Station
+from tonleiter.core.station.records import Records
 from tonleiter.core.station.refusal import one_line
 
 # unsaved work is kept when the hand has rested this long, and at the latest after the second time
@@ -49,11 +52,11 @@ class Document(QObject):
         self.folder: Path = opened.folder
         self.drafts = Drafts()
         self._opened = opened
-        self._saved: Station = opened.station
+        self._saved = (opened.station, opened.records)
         # what was last read or written, by folder: nothing else is replaced without being kept
         self._known = {self._resolved(opened.folder): opened.fingerprint}
         self._seen_outside: str | None = opened.fingerprint
-        self.history = History.start(opened.station)
+        self.history = History.start(opened.station, opened.records)
         self._kept = False
         self._keep_soon, self._keep_at_last = QTimer(self), QTimer(self)
         for timer, after in ((self._keep_soon, KEEP_AFTER_MS), (self._keep_at_last,
@@ -79,9 +82,14 @@ class Document(QObject):
         return self.history.present.station
 
     @property
+    def records(self) -> Records:
+        """What was read and set with it, as it is now."""
+        return self.history.present.records
+
+    @property
     def is_saved(self) -> bool:
-        """Whether the station on disk is this one."""
-        return self.station == self._saved
+        """Whether the station and the records on disk are these."""
+        return (self.station, self.records) == self._saved
 
     @property
     def backup(self) -> Path | None:
@@ -103,6 +111,14 @@ class Document(QObject):
             raise EditRefusedError(one_line(error, None)) from None
         self._take(self.history.push(station, label, gesture))
 
+    def note(self, label: str, change: Callable[[Records], Records]) -> None:
+        """Change the records as one undo step. Raises EditRefusedError."""
+        try:
+            records = change(self.records)
+        except ValidationError as error:
+            raise EditRefusedError(one_line(error, None, Records)) from None
+        self._take(self.history.push(self.station, label, None, records))
+
     def settle(self) -> None:
         """End a gesture."""
         self.history = self.history.settled()
@@ -120,9 +136,9 @@ class Document(QObject):
         return self.history.present.label if self.history is not before else ""
 
     def _take(self, history: History) -> None:
-        before = self.station
+        before, now = self.history.present, history.present
         self.history = history
-        if history.present.station is not before:
+        if now.station is not before.station or now.records is not before.records:
             self._keep_soon.start()
             if not self._keep_at_last.isActive():
                 self._keep_at_last.start()
@@ -139,7 +155,7 @@ class Document(QObject):
             self.sweep()
             return
         try:
-            write_autosave(self.station, self.folder)
+            write_autosave(self.station, self.folder, self.records)
             self._kept = True
         except OSError as error:
             LOG.warning("no autosave for %s: %s", self.folder, error)
@@ -161,7 +177,7 @@ class Document(QObject):
 
     def take_autosave(self, kept: Autosave) -> None:
         """Take over work that was kept by an application that ended, as a step to be undone."""
-        self._take(self.history.push(kept.station, "edits that were not saved"))
+        self._take(self.history.push(kept.station, "edits that were not saved", None, kept.records))
         self.keep()
         self.drop_autosave(kept)
 
@@ -196,10 +212,10 @@ class Document(QObject):
         target = self._where() if folder is None else folder
         known = self._known.get(self._resolved(target))
         older = self._opened.older if target == self._opened.folder else None
-        opened = save_station(self.station, target, known, older)
+        opened = save_station(self.station, target, known, older, self.records)
         if target != self.folder:
             self.sweep()
-        self.folder, self._saved = target, opened.station
+        self.folder, self._saved = target, (opened.station, opened.records)
         self._known[self._resolved(target)] = self._seen_outside = opened.fingerprint
         self._opened = replace(opened, backup=self._opened.backup)
         self.keep()
@@ -226,7 +242,9 @@ class Document(QObject):
 
     def watch(self) -> None:
         """Notice when somebody else writes the file, or renames the folder."""
-        wanted = {str(self.folder / STATION_FILE), str(self.folder), str(self.folder.parent)}
+        files = (STATION_FILE, RECORDS_FILE)
+        wanted = {str(self.folder / f) for f in files if (self.folder / f).exists()}
+        wanted |= {str(self.folder), str(self.folder.parent)}
         present = {*self._watcher.files(), *self._watcher.directories()}
         if gone := present - wanted:
             self._watcher.removePaths([*gone])
@@ -245,7 +263,7 @@ class Document(QObject):
                 self.watch()
                 self.saved_changed.emit()
         try:
-            now = fingerprint(read_file(self.folder / STATION_FILE))
+            now = present_fingerprint(self.folder)
         except (OSError, FileError):
             return  # being written, or gone: saving will say so
         with contextlib.suppress(RuntimeError):
@@ -261,6 +279,8 @@ class Document(QObject):
         opened = read_station(self.folder)
         self._opened = replace(opened, folder=self.folder)
         self._known[self._resolved(self.folder)] = self._seen_outside = opened.fingerprint
-        self._saved = opened.station
-        self._take(self.history.push(opened.station, "what somebody else saved"))
+        self._saved = (opened.station, opened.records)
+        self._take(
+            self.history.push(opened.station, "what somebody else saved", None, opened.records)
+        )
         self.saved_changed.emit()

@@ -1,15 +1,21 @@
-"""What the models of the spaces share: edits of the open document, and how a refusal is said."""
+"""What the models of the spaces share: edits of the open document, what they derive from it."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import TypeVar
 
 from PySide6.QtCore import QObject, Signal
 
+from tonleiter.app.derived import Derived, Rest, wait_until
 from tonleiter.app.document import Document
+from tonleiter.app.jobs import Jobs, Wait
 from tonleiter.core.refused import RefusedError
 from tonleiter.core.station import edits
 from tonleiter.core.station.model import Station
+from tonleiter.core.station.records import Records
+
+T = TypeVar("T")
 
 
 class Editing(QObject):
@@ -23,17 +29,69 @@ class Editing(QObject):
     def __init__(self, document: Document) -> None:
         super().__init__()
         self.document = document
+        self._derived: list[Derived[object]] = []
+        self._rests: list[Rest] = []
 
     @property
     def station(self) -> Station:
         """The station as it is now."""
         return self.document.station
 
+    @property
+    def records(self) -> Records:
+        """What was read and set with it."""
+        return self.document.records
+
+    # --- what is derived -------------------------------------------------------------------------
+
+    def derive(
+        self, jobs: Jobs, wait: Wait, changed: Callable[[], object], keeps: bool = True
+    ) -> Derived[T]:
+        """Something that this model derives; ``changed`` is called when it has changed."""
+        made: Derived[T] = Derived(jobs, wait, keeps)
+        made.changed.connect(changed)
+        self._derived.append(made)  # type: ignore[arg-type]
+        return made
+
+    def when_resting(self, after_ms: int, do: Callable[[], object], wait: Wait = Wait.PAGE) -> Rest:
+        """A timer for what waits until the hand rests."""
+        made = Rest(self, after_ms, do, wait)
+        self._rests.append(made)
+        return made
+
+    def rest(self) -> None:
+        """Stop what runs behind the window, and what waits to run."""
+        for timer in self._rests:
+            timer.stop()
+        for derived in self._derived:
+            derived.cancel()
+
+    def finish(self, upto: Wait = Wait.PAGE) -> None:
+        """The hand rests and what is being derived comes: for whoever needs it whole.
+
+        What nobody waits for yet is left to come by itself, unless it is asked for. It goes through
+        the queue of jobs like everything else. Raises TimeoutError.
+        """
+        awaited = [d for d in self._derived if d.wait <= upto]
+
+        def busy() -> bool:
+            return any(d.busy for d in awaited)
+
+        timers = [r for r in self._rests if r.wait <= upto]
+        while sum(r.settle() for r in timers) or busy():
+            wait_until(lambda: not busy())
+
+    # --- edits -----------------------------------------------------------------------------------
+
     def edit(
         self, label: str, change: Callable[[Station], Station], gesture: str | None = None
     ) -> None:
         """Apply an edit as one undo step. Raises EditRefusedError."""
         self.document.edit(label, change, gesture)
+
+    def note(self, label: str, change: Callable[[Records], Records]) -> None:
+        """Change the records as one undo step. Raises EditRefusedError."""
+        self.document.note(label, change)
 
     def attempt(self, do: Callable[[], object]) -> bool:
         """Do something that may be refused; whether it was done."""
@@ -65,9 +123,6 @@ class Watched(Editing):
     def leave(self) -> None:
         """Nobody looks any more: what waits for the hand to rest is left."""
         self.seen = False
-
-    def rest(self) -> None:
-        """Stop what runs behind the window."""
 
     def _follow(self) -> None:
         """The document changed, or it is seen again."""

@@ -27,7 +27,7 @@ class Meanwhile(QObject):
         self._offer_autosave()
 
     def _offer_autosave(self) -> None:
-        found = found_autosaves(self.document.folder, self.document.station)
+        found = found_autosaves(self.document.folder, self.document.station, self.document.records)
         if found:
             newest = found[0]
             what = ", ".join(differences(self.document.station, newest.station)) or "the same"

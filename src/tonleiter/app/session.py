@@ -11,6 +11,7 @@ from tonleiter.app.safety.trouble import trouble
 from tonleiter.app.spaces.registry import SPACES
 from tonleiter.app.spaces.space import Context, Space
 from tonleiter.app.theme.look import Look
+from tonleiter.app.verdicts import Verdicts
 
 
 class Session(QObject):
@@ -22,7 +23,7 @@ class Session(QObject):
         super().__init__()
         collect_here()
         self.document, self.jobs = document, Jobs()
-        self._context = Context(document, self.jobs, look)
+        self._context = Context(document, self.jobs, look, Verdicts())
         self._entries = {entry.name: entry for entry in SPACES}
         self.spaces: dict[str, Space] = {}
         trouble().keep_with(document.keep)

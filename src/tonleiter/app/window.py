@@ -187,9 +187,11 @@ class MainWindow(QMainWindow):
         session.made.connect(self._take_in)
         document = session.document
         document.saved_changed.connect(self._show_state)
+        document.changed.connect(self._show_badges)
         for entry in SPACES:
             if entry.at_once:
                 session.space(entry.name)
+        self._show_badges()
         self._show_state()
         self._show_theme()
         self.go_to(FIRST)
@@ -239,8 +241,14 @@ class MainWindow(QMainWindow):
                 self._space_keys.append(shortcut)
         space.arrive(word)
 
+    def _show_badges(self) -> None:
+        """Badges follow the station: what is known of another one warns of nothing."""
+        for entry in SPACES:
+            self._show_badge(entry.name)
+
     def _show_badge(self, name: str) -> None:
-        badge = self.session.spaces[name].badge()
+        space = self.session.spaces.get(name)
+        badge = space.badge() if space is not None else None
         self._rail.badge(name, badge.count if badge else 0, badge.severity if badge else "mind")
 
     # --- state -----------------------------------------------------------------------------------

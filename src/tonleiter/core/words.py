@@ -54,3 +54,8 @@ def sentence(phrase: str) -> str:
 def within(phrase: str) -> str:
     """A title of ours in mid-sentence: its first letter small, unless an abbreviation begins it."""
     return phrase if phrase[1:2].isupper() else phrase[:1].lower() + phrase[1:]
+
+
+def count_of(count: int, noun: str, many: str = "") -> str:
+    """“1 knob”, “3 knobs”: a count with its noun; ``many`` where its plural is not with an s."""
+    return f"{count} {noun if count == 1 else many or f'{noun}s'}"

@@ -10,7 +10,7 @@ from tests.core.wiring.benches import landed, lead, mic, plain, radio, station
 from tonleiter.core.bench.meter import MODES, fed, held, supplied
 from tonleiter.core.bench.scope import Settings, flattens_at, traces
 from tonleiter.core.circuit.elements import CircuitError
-from tonleiter.core.judge.wired import wired
+from tonleiter.core.judge.verdict import verdict_of
 from tonleiter.core.prove.prove import Proof
 from tonleiter.core.units.levels import dbu_from_volts
 
@@ -18,7 +18,7 @@ VT = 1.380649e-23 * 300.15 / 1.602176634e-19
 
 
 def proof(*path, **said):
-    return Proof(wired(station(*path, **said)), 0)
+    return Proof(verdict_of(station(*path, **said)), 0)
 
 
 @pytest.fixture(scope="module")
@@ -82,14 +82,14 @@ def test_a_free_contact_is_open_until_a_wire_lands_there(preamp):
 
 def test_contacts_joined_in_the_plug_are_joined_on_the_bench():
     joined = plain({"bridges": [{"end": "radio.mic", "contacts": ["4", "2"]}]})
-    of = Proof(wired(joined), 0)
+    of = Proof(verdict_of(joined), 0)
     assert of.shown(None)["ohm radio.mic.4 radio.mic.2"] < 1
     # a tone has no way past it
     assert of.shown(None)["tone 1000"] < 0.1 * of.unit.tone_v
 
 
 def test_a_wire_that_hands_moved_is_where_the_bench_finds_it():
-    of = Proof(wired(plain({"landings": landed(hot="8")})), 0)
+    of = Proof(verdict_of(plain({"landings": landed(hot="8")})), 0)
     assert of.shown(None)["ohm mic.plug.1 radio.mic.8"] < 1
 
 

@@ -6,11 +6,11 @@ from tests.conftest import gear
 from tests.core.wiring.benches import landed, lead, mic, plain, radio, station
 from tonleiter.core.bench.ohms import Ohmmeter
 from tonleiter.core.bench.unit import unit_of
-from tonleiter.core.judge.wired import wired
+from tonleiter.core.judge.verdict import verdict_of
 
 
 def reading(of, one, other):
-    found = wired(of)
+    found = verdict_of(of)
     meter = Ohmmeter(unit_of(found, len(found.build.spans) - 1))
     return meter.between(one, other)
 

@@ -114,10 +114,10 @@ def test_drilling_and_sealing_is_offered_tried_and_mends():
     before = assess(station_of(capsule, feed, SOCKET))
     finding = next(f for f in before.findings if f.code.startswith("housing"))
     assert finding.code == "housing-muffles"
-    assert "eye protection" in finding.caution
+    assert "Eye protection" in finding.caution
     offered = remedies(before, finding)
     assert offered
-    after = assess(offered[0].station)
+    after = assess(offered[0].change(before.station))
     assert any(f.code == "housing-clear" for f in after.findings)
     assert after.rows[-1].speech_dbu > before.rows[-1].speech_dbu + 3
 

@@ -97,7 +97,7 @@ def test_a_grounded_bridge_leg_is_a_stop_and_a_transformer_mends_it():
     assert finding.severity == "stop"
     # half of 13.8 V through the leg, the radio's earth and the computer's: 0.25 + 0.2 + 0.2 ohm
     assert finding.evidence["dc_ma"] == pytest.approx(6.9 / 0.65 * 1e3, rel=0.02)
-    after = assess(remedies(before, finding)[0].station)
+    after = assess(remedies(before, finding)[0].change(before.station))
     assert any(f.code == "bridge-floats" for f in after.findings)
 
 

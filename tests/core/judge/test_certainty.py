@@ -5,6 +5,7 @@ import pytest
 from tests.conftest import gear, station_of
 from tonleiter.core.judge.assess import assess
 from tonleiter.core.judge.certainty import weigh
+from tonleiter.core.judge.verdict import verdict_of
 from tonleiter.core.report.levels_report import levels_report
 from tonleiter.core.solve.spread import solve_spread
 from tonleiter.core.stop import StoppedError, stopping
@@ -77,10 +78,12 @@ def test_weighing_stops_when_nobody_waits_any_more():
 
 
 def test_report_says_how_sure():
-    report = levels_report(assess(station_of(MIC | {"sensitivity_mv_per_pa": "0.1..0.2"}, RADIO)))
+    report = levels_report(
+        verdict_of(station_of(MIC | {"sensitivity_mv_per_pa": "0.1..0.2"}, RADIO))
+    )
     finding = next(f for f in report["findings"] if f["code"] == "under-window")
     assert finding["certainty"] == "certain"
-    plain = levels_report(assess(station_of(MIC, RADIO)))
+    plain = levels_report(verdict_of(station_of(MIC, RADIO)))
     assert all(f["certainty"] is None for f in plain["findings"])
     assert plain["possible"] == []
 
@@ -89,7 +92,7 @@ def test_dc_has_a_band_by_hand():
     """A rail of 8 V through 2k2 into 1k..1k5: a divider between its ends."""
     pad = gear("t-pad", "pad", first_ohm=100, shunt_ohm="1k..1k5", second_ohm=1)
     radio = RADIO | {"z_in_ohm": 2000, "bias_v": 8, "bias_ohm": 2200}
-    report = levels_report(assess(station_of(gear("piezo-microphone", "m"), pad, radio)))
+    report = levels_report(verdict_of(station_of(gear("piezo-microphone", "m"), pad, radio)))
     row = report["stages"][2]
     # 5 % and 95 % of draws even in ratio
     low, high = (8 * r / (r + 2201) for r in (1000 * 1.5**0.05, 1000 * 1.5**0.95))

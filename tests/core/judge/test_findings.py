@@ -34,7 +34,7 @@ def codes(assessment: Assessment) -> set[str]:
 def mended(assessment: Assessment, finding: Finding, which: int = 0) -> Assessment:
     offered = remedies(assessment, finding)
     assert offered, f"no remedy for {finding.code}"
-    after = assess(offered[which].station)
+    after = assess(offered[which].change(assessment.station))
     assert finding.code not in codes(after)
     assert {f.key for f in after.stops()} <= {f.key for f in assessment.stops()}
     return after
@@ -106,7 +106,7 @@ def test_electret_behind_a_mixer_is_dead():
     offered = remedies(before, finding)
     assert any("straight into" in r.title for r in offered)
     fed = next(r for r in offered if r.title.startswith("Feed it"))
-    after = assess(fed.station)
+    after = assess(fed.change(before.station))
     # the feed goes to the far end of the cable
     assert [r.kind for r in after.rows][:3] == ["electret-2-wire", "cable", "bias-feed"]
     assert after.rows[0].capsule_v > 1.0
@@ -184,7 +184,7 @@ def test_carbon_without_current_is_dead_until_fed():
     offered = remedies(before, finding)
     # once it lives it turns out too hot for the mixer: said, and mended next
     assert "line into mic" in offered[0].effect
-    after = assess(offered[0].station)
+    after = assess(offered[0].change(before.station))
     assert [r.kind for r in after.rows][:3] == ["carbon-microphone", "cable", "bias-feed"]
     mended(after, find(after, "line-into-mic"))
     assert find(after, "carbon-fed").evidence["dc_ma"] >= 10
@@ -371,5 +371,5 @@ def test_a_remedy_for_one_stage_does_not_have_to_mend_the_same_at_another():
     assert {f.stage for f in both} == {"mixer", "plain-set"}
     box = next(f for f in both if f.stage == "mixer")
     remedy = next(r for r in remedies(before, box) if r.title.startswith("Turn the mixer up"))
-    after = assess(remedy.station)
+    after = assess(remedy.change(before.station))
     assert [f.stage for f in after.findings if f.code == "under-window"] == ["plain-set"]

@@ -17,7 +17,7 @@ from tests.conftest import gear
 from tests.core.wiring.benches import lead, mic, radio, station
 from tonleiter.core.bench.measure import measure
 from tonleiter.core.gear.library import parts_library
-from tonleiter.core.judge.wired import wired
+from tonleiter.core.judge.verdict import verdict_of
 from tonleiter.core.prove.faults import Fault, both
 from tonleiter.core.prove.prove import Proof
 from tonleiter.core.prove.rank import Explained, _drawn
@@ -46,7 +46,7 @@ def builds() -> dict[str, Proof]:
         "T-pad box": (mic(), kind("t-pad"), lead(), radio()),
         "plain lead": (mic(), lead(), radio()),
     }
-    return {name: Proof(wired(station(*path)), 0) for name, path in paths.items()}
+    return {name: Proof(verdict_of(station(*path)), 0) for name, path in paths.items()}
 
 
 @dataclass

@@ -10,7 +10,7 @@ from tests.core.prove.rates import builds, hidden, is_it, kind, stepwise, tried
 from tests.core.wiring.benches import lead, mic, radio, station
 from tonleiter.cli import main
 from tonleiter.core.bench.scope import division_of, traces
-from tonleiter.core.judge.wired import wired
+from tonleiter.core.judge.verdict import verdict_of
 from tonleiter.core.prove.faults import PRIORS, both, one_band_off
 from tonleiter.core.prove.prove import Proof, ReadingError, read_value
 from tonleiter.core.prove.rank import HEALTHY
@@ -22,7 +22,7 @@ def proofs():
 
 
 def proof(*path):
-    return Proof(wired(station(*path)), 0)
+    return Proof(verdict_of(station(*path)), 0)
 
 
 def point(of, part):

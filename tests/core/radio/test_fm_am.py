@@ -19,8 +19,9 @@ from tonleiter.core.radio.deviation import (
 )
 from tonleiter.core.radio.fm import FM_HZ, FmKnobs, FmTransmitter, modulated
 from tonleiter.core.radio.knobs import SetFigures
-from tonleiter.core.radio.receivers import demodulated, discriminated, line_db
+from tonleiter.core.radio.receivers import demodulated, discriminated
 from tonleiter.core.radio.ssb import AUDIO_HZ, blocks
+from tonleiter.core.signal.spectrum import line_db
 from tonleiter.core.sound.sound import Sound
 from tonleiter.core.sound.voices import tone, voice
 

@@ -6,14 +6,8 @@ import numpy as np
 import pytest
 
 from tonleiter.core.radio.knobs import WORKED_DB, Knobs, SetFigures, gain_db
-from tonleiter.core.radio.measures import (
-    delay_of,
-    gaps_db,
-    judged,
-    understood,
-    width_hz,
-)
-from tonleiter.core.radio.receivers import Path, heard, spectrum, travelled
+from tonleiter.core.radio.measures import gaps_db, judged, understood
+from tonleiter.core.radio.receivers import Path, heard, travelled
 from tonleiter.core.radio.ssb import (
     AUDIO_HZ,
     ENDS_AT,
@@ -26,6 +20,7 @@ from tonleiter.core.radio.ssb import (
     power_stage,
     transmitted,
 )
+from tonleiter.core.signal.spectrum import delay_of, spectrum, width_hz
 from tonleiter.core.sound.sound import Sound
 from tonleiter.core.sound.voices import tone, two_tones, voice
 
@@ -241,7 +236,7 @@ def test_one_is_understood_better_with_less_noise():
 
 def test_a_delay_is_found():
     x = np.random.default_rng(4).standard_normal(4000)
-    assert delay_of(x, np.concatenate([np.zeros(137), x])) == 137
+    assert delay_of(x, np.concatenate([np.zeros(137), x]), 2000) == 137
 
 
 def test_gaps_are_measured_against_speech():

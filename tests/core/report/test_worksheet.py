@@ -4,12 +4,13 @@ import pytest
 
 from tests.conftest import gear
 from tests.core.wiring.benches import finding, landed, lead, mic, plain, radio, station
-from tonleiter.core.judge.wired import wired
-from tonleiter.core.report.worksheet import DUMMY, FUMES, MAINS, worksheet, worksheets
+from tonleiter.core.judge.verdict import verdict_of
+from tonleiter.core.report.worksheet import worksheet, worksheets
+from tonleiter.core.safety.cautions import CAUTIONS
 
 
 def sheet(of, at=0):
-    return worksheet(wired(of), at, "2026-03-14")
+    return worksheet(verdict_of(of), at, "2026-03-14")
 
 
 def boxed(**hands):
@@ -17,7 +18,7 @@ def boxed(**hands):
 
 
 def test_every_conductor_of_the_part_is_a_row():
-    found = wired(boxed())
+    found = verdict_of(boxed())
     rows = sheet(boxed()).rows
     assert len(rows) == len(found.build.wires_in(0))
     assert ("R2.1", "radio 4", "hot", "white", "2 m") in [
@@ -27,9 +28,9 @@ def test_every_conductor_of_the_part_is_a_row():
 
 def test_cautions_stand_at_their_steps_and_the_radio_comes_last():
     steps = sheet(boxed()).steps
-    assert next(s.caution for s in steps if "tin every end" in s.says) == FUMES
+    assert next(s.caution for s in steps if "tin every end" in s.says) == CAUTIONS["fumes"]
     assert "Eye protection" in next(s.caution for s in steps if "Drill" in s.says)
-    assert steps[-1].caution == DUMMY
+    assert steps[-1].caution == CAUTIONS["rf"]
     ring = next(k for k, s in enumerate(steps) if "Ring it out" in s.says)
     plug = next(k for k, s in enumerate(steps) if "Plug it in" in s.says)
     assert ring < plug
@@ -44,9 +45,9 @@ def test_a_live_contact_has_a_step_of_its_own():
 
 
 def test_valve_gear_is_for_qualified_people(demo):
-    cautions = [s.caution for s in worksheet(wired(demo, "am-driver"), 1, "today").steps]
-    assert MAINS in cautions
-    assert MAINS not in [s.caution for s in sheet(plain()).steps]
+    cautions = [s.caution for s in worksheet(verdict_of(demo, "am-driver"), 1, "today").steps]
+    assert CAUTIONS["lethal-volts"] in cautions
+    assert CAUTIONS["lethal-volts"] not in [s.caution for s in sheet(plain()).steps]
 
 
 def test_meters_find_what_the_circuit_has():
@@ -83,7 +84,7 @@ def test_work_inside_a_set_has_what_was_there_and_the_way_back():
     assert "480 kΩ → 110 kΩ" in mod.effect
     assert "470 kΩ" in mod.back
     # its plug stays where it was: before the divider
-    build = wired(changed()).build
+    build = verdict_of(changed()).build
     assert set(build.net_of("radio.mic.4").contacts) == {"mic.plug.1", "radio.mic.4", "R1.1"}
     assert [(c.start, c.end) for c in build.conductors if c.key == "mic:hot"] == [
         ("mic.plug.1", "radio.mic.4")]  # fmt: skip
@@ -92,12 +93,12 @@ def test_work_inside_a_set_has_what_was_there_and_the_way_back():
 def test_a_divider_as_the_maker_built_it_is_no_work():
     of = changed("470k")
     assert sheet(of).modifications == ()
-    assert not [p for p in wired(of).build.parts if p.refs]
+    assert not [p for p in verdict_of(of).build.parts if p.refs]
 
 
 def test_a_sheet_for_each_part(demo):
-    made = worksheets(wired(demo), "today")
+    made = worksheets(verdict_of(demo), "today")
     assert [s.title for s in made] == ["stage dynamic to desk mixer, mic strip",
                                        "desk mixer, mic strip to 20 W HF set"]  # fmt: skip
     with pytest.raises(IndexError):
-        worksheet(wired(demo), 2, "today")
+        worksheet(verdict_of(demo), 2, "today")

@@ -14,12 +14,12 @@ from itertools import product
 from tonleiter.app.demo import shipped_demo
 from tonleiter.core.circuit.elements import CircuitError
 from tonleiter.core.gear.library import parts_library
+from tonleiter.core.guide.controls import with_knobs
+from tonleiter.core.guide.onair import OnAir, on_air
 from tonleiter.core.judge.assess import assess
 from tonleiter.core.match.pair import match_pair, mended, to_mend
 from tonleiter.core.match.terms import Terms, lead_for, pair_station
-from tonleiter.core.setup.onair import OnAir, on_air
-from tonleiter.core.setup.scene import scene_of
-from tonleiter.core.setup.ssb import with_knobs
+from tonleiter.core.setup.modes import scene_of
 from tonleiter.core.station.files import read_station
 from tonleiter.core.station.model import Station
 from tonleiter.core.station.settings import PanelState

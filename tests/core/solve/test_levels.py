@@ -8,6 +8,7 @@ import pytest
 from tests.conftest import gear, station_of
 from tonleiter.core.gear.voice import speech_pressure_pa
 from tonleiter.core.judge.assess import assess
+from tonleiter.core.judge.verdict import verdict_of
 from tonleiter.core.report.levels_report import levels_report
 from tonleiter.core.solve.corners import corners_hz
 from tonleiter.core.units.levels import dbu_from_volts
@@ -133,7 +134,7 @@ def test_corners_of_a_known_response():
 def test_report_has_the_promised_keys_and_is_plain_data(demo):
     import json
 
-    report = levels_report(assess(demo))
+    report = levels_report(verdict_of(demo))
     json.dumps(report, allow_nan=False)
     promised = {
         "id", "name", "kind", "gain_db", "speech_dbu", "peak_dbu", "noise_dbu", "hum_dbu",
@@ -154,4 +155,4 @@ def test_a_dead_microphone_reports_finite_or_null(demo):
     from tonleiter.core.station.edits import swap_gear
 
     dead = swap_gear(demo, "hf-chat", "with-transformer", 0, "electret-headset")
-    json.dumps(levels_report(assess(dead)), allow_nan=False)
+    json.dumps(levels_report(verdict_of(dead)), allow_nan=False)

@@ -7,6 +7,7 @@ import pytest
 
 from tests.conftest import gear, station_of
 from tonleiter.core.judge.assess import assess
+from tonleiter.core.judge.verdict import verdict_of
 from tonleiter.core.report.levels_report import levels_report
 from tonleiter.core.solve import spread as module
 from tonleiter.core.solve.spread import solve_spread
@@ -81,7 +82,7 @@ def test_the_seed_is_fixed():
 
 
 def test_the_report_carries_the_band():
-    row = levels_report(assess(station_of(MIC, RADIO)))["stages"][-1]
+    row = levels_report(verdict_of(station_of(MIC, RADIO)))["stages"][-1]
     assert row["speech_low_dbu"] < row["speech_dbu"] < row["speech_high_dbu"]
     assert row["matters_most"] == "Input impedance of the radio"
 

@@ -14,7 +14,7 @@ from tonleiter.core.station.compare import differences
 from tonleiter.core.station.devices import Device
 from tonleiter.core.station.disk import FileError
 from tonleiter.core.station.files import read_station
-from tonleiter.core.station.model import Station
+from tonleiter.core.station.model import VERSION, Station
 from tonleiter.core.station.pieces import save_piece
 from tonleiter.core.station.refusal import one_line
 
@@ -172,7 +172,7 @@ def test_a_box_travels_as_one_file(demo, tmp_path):
 @pytest.mark.parametrize(
     ("spoil", "says"),
     [
-        ({"version": 6}, "written by a newer Tonleiter"),
+        ({"version": VERSION + 1}, "written by a newer Tonleiter"),
         ({"version": 3}, "whole number"),
         ({"extra": 1}, "unknown key “extra”"),
         ({"sockets": []}, "there is no gear called “hf-set”"),
@@ -194,7 +194,7 @@ def test_a_bad_file_of_a_box_is_one_line(demo, tmp_path, spoil, says):
 
 
 def test_a_station_of_a_newer_version_is_refused_untouched(demo_data, demo_folder):
-    text = json.dumps(demo_data | {"version": 6})
+    text = json.dumps(demo_data | {"version": VERSION + 1})
     (demo_folder / "station.json").write_text(text)
     with pytest.raises(FileError, match="newer Tonleiter"):
         read_station(demo_folder)

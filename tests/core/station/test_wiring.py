@@ -7,7 +7,7 @@ from pydantic import ValidationError
 
 from tests.core.wiring.benches import IDS, contacts, landed, plain, station
 from tonleiter.core.gear.library import parts_library
-from tonleiter.core.judge.wired import wired
+from tonleiter.core.judge.verdict import verdict_of
 from tonleiter.core.station import edits, wirings
 from tonleiter.core.station.disk import FileError
 from tonleiter.core.station.files import read_station, save_station
@@ -40,7 +40,7 @@ def test_version_4_is_brought_up_to_date_and_sounds_the_same(demo_data, demo_fol
 
 
 def test_colour_and_length_are_in_the_build():
-    build = wired(plain({"dresses": HANDS["dresses"]})).build
+    build = verdict_of(plain({"dresses": HANDS["dresses"]})).build
     wire = next(c for c in build.conductors if c.key == "mic:hot")
     assert (wire.colour, wire.length_m) == ("white/blue", 1.2)
 
@@ -59,10 +59,10 @@ def test_hands_survive_an_edit_of_the_chain_and_a_copy():
 
 def test_what_makes_no_sense_any_more_is_named_and_kept():
     of = plain(HANDS | {"dresses": [{"wire": "gone:hot", "colour": "red"}]})
-    stale = wired(of).build.stale
+    stale = verdict_of(of).build.stale
     assert stale == ("colour of gone:hot",)
     other = wirings.change_wiring(of, *IDS, landings=[{"end": "away.plug", "leg": "hot"}])
-    assert "hot at away.plug" in wired(other).build.stale
+    assert "hot at away.plug" in verdict_of(other).build.stale
     assert other.chain().variant().wiring.landings[0].end == "away.plug"
 
 
@@ -101,7 +101,7 @@ def test_bad_wiring_is_one_line(spoil, says):
 
 def test_a_lead_with_too_few_cores_is_said_and_not_refused():
     of = plain({"cores": 1, "transmit": "microphone"})
-    found = next(f for f in wired(of).findings if f.code == "too-few-cores")
+    found = next(f for f in verdict_of(of).findings if f.code == "too-few-cores")
     assert found.severity == "stop"
     assert "3 cores are wanted" in found.says
 

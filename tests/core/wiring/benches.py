@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from tests.conftest import gear, station_of
-from tonleiter.core.judge.wired import wired as solved
+from tonleiter.core.judge.verdict import verdict_of as solved
 from tonleiter.core.station.model import Station
 
 # made-up, as every maker assigns them otherwise
@@ -59,10 +59,10 @@ def plain(hands=None, **radio_figures):
 
 def codes(of, at_least="mind"):
     """Codes of everything found in a build's wiring, fine things left out."""
-    found = solved(of).findings
+    found = solved(of).of_wiring()
     return {f.code for f in found if at_least == "fine" or f.severity != "fine"}
 
 
 def finding(of, code):
     """The finding of a code."""
-    return next(f for f in solved(of).everything() if f.code == code)
+    return next(f for f in solved(of).findings if f.code == code)

@@ -10,7 +10,7 @@ from pydantic import ValidationError
 from tests.conftest import gear, station_of
 from tonleiter.cli import main
 from tonleiter.core.gear.library import parts_library
-from tonleiter.core.judge.wired import wired as wired_up
+from tonleiter.core.judge.verdict import verdict_of as wired_up
 from tonleiter.core.report.wiring import parts_csv
 from tonleiter.core.station.devices import Connector, Contact
 from tonleiter.core.station.model import Station
@@ -39,7 +39,7 @@ def wired(*path, pins=PINS, **connector):
 
 def built(station):
     found = wired_up(station)
-    return found.build, found.findings
+    return found.build, found.of_wiring()
 
 
 def net_with(build, contact):

@@ -10,7 +10,7 @@ from tonleiter.core.circuit.dc import solve_dc
 from tonleiter.core.circuit.devices import BipolarModel
 from tonleiter.core.circuit.elements import Bipolar, Circuit, Resistor, VoltageSource
 from tonleiter.core.circuit.system import System
-from tonleiter.core.judge.wired import wired
+from tonleiter.core.judge.verdict import verdict_of
 from tonleiter.core.station.contact_facts import Standing
 from tonleiter.core.station.wiring import TransmitWay
 from tonleiter.core.units.preferred import mantissas
@@ -79,7 +79,7 @@ def test_every_way_says_what_keys_it_by_accident_and_its_cautions(way):
 
 @pytest.mark.parametrize("way", ["foot-switch", "push-button", "toggle", "microphone"])
 def test_a_wired_switch_has_its_wires_and_parts_in_the_build(way):
-    build = wired(plain({"transmit": way, "cores": 3})).build
+    build = verdict_of(plain({"transmit": way, "cores": 3})).build
     assert [c.end for c in build.conductors if c.key.startswith("switch:")] == [
         "radio.mic.3", "radio.mic.7"]  # fmt: skip
     assert any("switch" in p.name or "button" in p.name for p in build.parts)
@@ -87,7 +87,7 @@ def test_a_wired_switch_has_its_wires_and_parts_in_the_build(way):
 
 @pytest.mark.parametrize("way", ["vox", "radio", "interface-vox"])
 def test_other_ways_leave_the_line_alone(way):
-    build = wired(plain({"transmit": way})).build
+    build = verdict_of(plain({"transmit": way})).build
     assert not [c for c in build.conductors if c.key.startswith("switch:")]
     assert any(x.contact == "radio.mic.3" for x in build.leftovers)
 
@@ -96,7 +96,7 @@ def test_a_computer_keys_by_an_opto_coupler_and_a_battery_box_by_the_voice():
     def way(supply):
         source = {"id": "s", "name": "s", "kind": "line-source", "supply": supply}
         data = {"id": "d", "name": "d", "kind": "data-socket"}
-        return wired(station(source, data, pins=DATA_PINS, shell="mini-din-6",
+        return verdict_of(station(source, data, pins=DATA_PINS, shell="mini-din-6",
                              purpose="data-weak")).build.keying.way  # fmt: skip
 
     assert way("double-insulated") == "serial-opto"

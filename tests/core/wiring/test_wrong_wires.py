@@ -6,7 +6,7 @@ from tests.core.wiring.benches import IDS, finding, landed, lead, mic, plain, ra
 from tonleiter.core.circuit.dc import solve_dc
 from tonleiter.core.circuit.system import System
 from tonleiter.core.judge.assess import assess
-from tonleiter.core.judge.wired import wired
+from tonleiter.core.judge.verdict import verdict_of
 from tonleiter.core.solve.compiled import compile_chain
 from tonleiter.core.solve.spread import solve_spread
 from tonleiter.core.station import wirings
@@ -79,7 +79,7 @@ def test_the_switch_pulls_its_line_down_and_nothing_else():
     assert at_contact(of, "3") == pytest.approx(5, rel=1e-3)
     # 0.05 Ω of switch and two wires of 0.1 Ω carry 1.06 mA
     assert at_contact(of, "3", keyed=True) == pytest.approx(5 / 4700 * 0.27, rel=0.1)
-    assert wired(of).build.keying.line_a == pytest.approx(5 / 4700)
+    assert verdict_of(of).build.keying.line_a == pytest.approx(5 / 4700)
 
 
 def test_a_shared_return_clicks_by_the_drop_over_it():
@@ -95,11 +95,11 @@ def test_a_shared_return_clicks_by_the_drop_over_it():
 
 
 def test_a_wire_of_its_own_makes_no_click():
-    assert not [f for f in wired(plain()).findings if f.code == "audio-return-shared"]
+    assert not [f for f in verdict_of(plain()).findings if f.code == "audio-return-shared"]
 
 
 def test_hot_in_the_air_leaves_nothing_to_hear():
-    before, after = (wired(plain(h)).assessment.rows[-1].speech_dbu
+    before, after = (verdict_of(plain(h)).assessment.rows[-1].speech_dbu
                      for h in (None, {"landings": landed(hot=None)}))  # fmt: skip
     # 2 pF into 600 Ω at 1 kHz: 137 dB down; speech's treble is lost less
     assert after < before - 90

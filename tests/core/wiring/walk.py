@@ -14,7 +14,7 @@ from tests.core.wiring.benches import lead, station
 from tonleiter.core.circuit.elements import CircuitError
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.library import parts_library
-from tonleiter.core.judge.wired import Wired, wired
+from tonleiter.core.judge.verdict import Verdict, verdict_of
 from tonleiter.core.judge.wiring.schools import possible, school_now, schools
 from tonleiter.core.station.model import Station
 
@@ -46,9 +46,9 @@ def pair(source: Gear, target: Gear) -> Station:
     )  # fmt: skip
 
 
-def suggestions(source: Gear, target: Gear) -> Iterator[tuple[str, Wired | None]]:
+def suggestions(source: Gear, target: Gear) -> Iterator[tuple[str, Verdict | None]]:
     """The pair as it is, and coupled by each other school; None where a school was not offered."""
-    found = wired(pair(source, target))
+    found = verdict_of(pair(source, target))
     yield school_now(found, 0), found
     made = {s.id: s.found for s in schools(found, 0)}
     for school in possible(found, 0):
@@ -56,7 +56,7 @@ def suggestions(source: Gear, target: Gear) -> Iterator[tuple[str, Wired | None]
             yield school, made.get(school)
 
 
-def faults(found: Wired) -> Iterator[str]:
+def faults(found: Verdict) -> Iterator[str]:
     """What a suggestion lacks, in words."""
     build = found.build
     yield from (f"nobody knows the {leg}" for leg in build.unknown)
@@ -77,7 +77,7 @@ def faults(found: Wired) -> Iterator[str]:
     pins = [c for n in build.nets for c in n.contacts]
     if len(pins) != len(set(pins)):
         yield "a contact stands in two nets"
-    for finding in found.findings:
+    for finding in found.of_wiring():
         if finding.severity != "fine" and finding.code not in OF_THE_PAIR:
             yield f"{finding.code}: {finding.says}"
 

@@ -14,16 +14,18 @@ from tonleiter.app.editing import Watched
 from tonleiter.app.jobs import Jobs
 from tonleiter.app.safety.events import guarded
 from tonleiter.app.theme.look import Look
+from tonleiter.app.verdicts import Verdicts
 from tonleiter.core.judge.findings.model import Finding
 
 
 @dataclass(frozen=True)
 class Context:
-    """What a space is made with: the open document, its queue of jobs, the look in force."""
+    """What a space is made with: the open document, its queue of jobs, the look, the verdicts."""
 
     document: Document
     jobs: Jobs
     look: Look
+    verdicts: Verdicts
 
 
 @dataclass(frozen=True)

@@ -8,8 +8,9 @@ from PySide6.QtGui import QFont, QPageLayout, QPageSize, QPainter, QPdfWriter
 from tonleiter.app.theme.look import Look
 from tonleiter.app.theme.palette import LIGHT
 from tonleiter.app.widgets.vector import pdf_bytes
-from tonleiter.core.setup.cards import KNOB_WORDS
-from tonleiter.core.station.settings import SettingsCard
+from tonleiter.core.guide.cards import about, settings_of
+from tonleiter.core.safety.cautions import caution
+from tonleiter.core.station.card import SettingsCard
 
 WIDE_MM, HIGH_MM, EDGE_MM = 105.0, 74.0, 5.0
 # at 96 dots an inch
@@ -41,16 +42,15 @@ def paint_card(painter: QPainter, card: SettingsCard, look: Look) -> None:
     painter.drawText(QRectF(0, 0, WIDE, 18), _LEFT, _fitted(painter, card.name, WIDE))
     painter.setFont(_font(look, 9.5))
     painter.setPen(soft)
-    lines = (
-        f"{card.microphone} on {card.radio}",
-        f"{card.purpose}; {card.voice}, {card.distance}; {card.variant}; {card.day}",
-    )
+    made_with = dict(about(card))
+    whom = ", ".join(t for t in (card.voice, made_with.get("distance", "")) if t)
+    parts = (made_with.get("purpose", ""), whom, card.variant, card.day)
+    lines = (f"{card.microphone} on {card.radio}", "; ".join(p for p in parts if p))
     for k, line in enumerate(lines):
         painter.drawText(QRectF(0, 19 + 13 * k, WIDE, 13), _LEFT, _fitted(painter, line, WIDE))
     painter.setPen(aim)
     painter.drawLine(0, 49, round(WIDE), 49)
-    rows = [(KNOB_WORDS[k], f"{v:g}".replace("-", "−")) for k, v in card.knobs.items()]
-    rows += list(card.meters.items()) + list(card.schools.items())
+    rows = settings_of(card)
     half = (len(rows) + 1) // 2
     step = min(15.0, (HIGH - 56 - 14) / max(half, 1))
     gap = 14.0
@@ -68,7 +68,7 @@ def paint_card(painter: QPainter, card: SettingsCard, look: Look) -> None:
                          _fitted(painter, value, 0.62 * column))  # fmt: skip
     painter.setFont(_font(look, 9))
     painter.setPen(soft)
-    said = "Dummy load first. Identify. Leave it alone once it is right."
+    said = f"{caution('licence')} Leave it alone once it is right."
     painter.drawText(QRectF(0, HIGH - 13, WIDE, 13), _LEFT, said)
 
 

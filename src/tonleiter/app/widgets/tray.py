@@ -39,8 +39,12 @@ class Findings(Protocol):
     remedies_changed: Any
     doubts_changed: Any
     grounds_wanted: Any
-    doubts: Doubts | None
     no_remedy: str
+
+    @property
+    def doubts(self) -> Doubts | None:
+        """How sure the findings are, once that is known."""
+        ...
 
     def found(self) -> tuple[Finding, ...]:
         """The findings, gravest first."""

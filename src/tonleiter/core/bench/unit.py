@@ -24,7 +24,7 @@ from tonleiter.core.circuit.elements import (
 )
 from tonleiter.core.circuit.instance import nodes_of
 from tonleiter.core.gear.net import BiasRail, OwnSupply
-from tonleiter.core.judge.wired import Wired
+from tonleiter.core.judge.verdict import Verdict
 from tonleiter.core.solve.splice import Splice
 from tonleiter.core.station.shells import SHELLS
 from tonleiter.core.units.levels import volts_from_dbu
@@ -98,7 +98,7 @@ class Unit:
                      and e.name == self.supply), None)  # fmt: skip
 
 
-def unit_of(found: Wired, at: int) -> Unit:
+def unit_of(found: Verdict, at: int) -> Unit:
     """What is soldered in one part of a chain, on the bench. Raises IndexError."""
     build, solution = found.build, found.assessment.solution
     span = build.spans[at]
@@ -171,7 +171,7 @@ class _Plugs:
     pins: Mapping[tuple[str, str], str]
 
 
-def _soldered(found: Wired, splices: tuple[Splice, Splice]) -> _Plugs:
+def _soldered(found: Verdict, splices: tuple[Splice, Splice]) -> _Plugs:
     """Contacts apart from their wires by joints, and joined to each other where hands did so."""
     joints: list[Element] = []
     contacts: dict[str, str] = {}
@@ -202,7 +202,7 @@ def _soldered(found: Wired, splices: tuple[Splice, Splice]) -> _Plugs:
 
 
 def _source(
-    found: Wired, first: int, left: Splice, contacts: Mapping[str, str]
+    found: Verdict, first: int, left: Splice, contacts: Mapping[str, str]
 ) -> tuple[Element, ...]:
     """The source itself where it draws current from the build, at the contacts it is plugged to."""
     compiled = found.assessment.solution.compiled
@@ -224,7 +224,7 @@ def _source(
     return (*own, *plugs, *quiet) if plugs else ()
 
 
-def _junctions(found: Wired, elements: tuple[Element, ...]) -> Iterator[Junction]:
+def _junctions(found: Verdict, elements: tuple[Element, ...]) -> Iterator[Junction]:
     """Every junction of the build's own parts, in both directions."""
     own = {e.name: e for e in elements}
     for item in found.build.items:
@@ -246,7 +246,7 @@ def _junctions(found: Wired, elements: tuple[Element, ...]) -> Iterator[Junction
 
 
 def _load(
-    found: Wired, last: int, out: tuple[str, str], ohm: float
+    found: Verdict, last: int, out: tuple[str, str], ohm: float
 ) -> tuple[list[Element], list[Element]]:
     """The input's impedance, and its bias where it has one, as its own resistor gives it."""
     stage = found.assessment.solution.compiled.stages[last]
@@ -275,7 +275,7 @@ def _grounded(element: Element, common: str) -> Element:
 
 
 def _points(
-    found: Wired, at: int, elements: Sequence[Element], ground_wire: str
+    found: Verdict, at: int, elements: Sequence[Element], ground_wire: str
 ) -> tuple[Point, ...]:
     """Every net of the part but the common one, in the order of the build."""
     build = found.build
@@ -300,7 +300,7 @@ def _points(
     )
 
 
-def _where(found: Wired, name: str, contacts: tuple[str, ...]) -> str:
+def _where(found: Verdict, name: str, contacts: tuple[str, ...]) -> str:
     """A net by what a probe touches there."""
     ends = {e.id: e for e in found.build.ends}
     said = []

@@ -19,6 +19,7 @@ from tonleiter.core.gear.parts import BOX, Part
 from tonleiter.core.gear.shopping import Item, items_of, listed
 from tonleiter.core.gear.signals import SPEECH, Carries, Signal
 from tonleiter.core.gear.transfer import Compression
+from tonleiter.core.safety.cautions import Hazard
 from tonleiter.core.units.levels import signed
 from tonleiter.core.units.quantity import OHM, format_short
 from tonleiter.core.words import quoted, visible
@@ -163,6 +164,8 @@ class Gear(BaseModel):
     """Whether an active stage of its own drives what follows."""
     isolates: ClassVar[bool] = False
     """Whether it parts the grounds on its two sides."""
+    hazards: ClassVar[frozenset[Hazard]] = frozenset()
+    """What to beware of where it stands, or is opened."""
     transmits: ClassVar[bool] = True
     """For an input: whether what goes in goes on the air, so that something must key it."""
     feeds: ClassVar[Dc | None] = None
@@ -255,10 +258,6 @@ class Gear(BaseModel):
         if isinstance(self.grip, Turned):
             return turned_words(value)
         return f"{signed(value, 1 if value % 1 else 0)} dB"
-
-    def caution(self) -> str:
-        """What to beware of where it stands; empty for harmless things."""
-        return ""
 
     def carries(self) -> Carries:
         """For a source: what comes out of it; microphones carry speech."""

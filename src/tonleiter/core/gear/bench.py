@@ -14,6 +14,7 @@ from tonleiter.core.gear.figure import LEVEL, OHMS, SENSITIVITY, VOLTS, Figure, 
 from tonleiter.core.gear.signals import SIGNALS, SINE_CREST_DB
 from tonleiter.core.gear.sockets import Socket
 from tonleiter.core.refused import RefusedError
+from tonleiter.core.safety.cautions import caution
 from tonleiter.core.units.sensitivity import dbv_per_pa
 
 # peaks of a sine stand this far over its RMS level
@@ -132,7 +133,7 @@ METHODS: tuple[Method, ...] = (
             Reading("resistor", "Resistor", OHMS),
         ),
         _input_impedance,
-        "A radio may transmit while you do this: dummy load, low power, by your licence.",
+        caution("keys-itself"),
     ),
     Method(
         "output-impedance",
@@ -149,7 +150,7 @@ METHODS: tuple[Method, ...] = (
             Reading("load", "Load resistor", OHMS),
         ),
         _output_impedance,
-        "A loudspeaker output needs a load that stands its power; headphones down first.",
+        caution("loads", "hearing"),
     ),
     Method(
         "sensitivity",
@@ -184,7 +185,7 @@ METHODS: tuple[Method, ...] = (
             Reading("full", "Meter is full enough at", LEVEL),
         ),
         _window,
-        "Dummy load rated for the power, low power, keyed only as long as it takes.",
+        caution("rf"),
     ),
     Method(
         "ceiling",
@@ -213,7 +214,7 @@ METHODS: tuple[Method, ...] = (
             Reading("load", "Load resistor", OHMS),
         ),
         _bias,
-        "A resistor on the wrong pin may key the transmitter: dummy load on, low power.",
+        caution("keys-itself"),
     ),
 )
 

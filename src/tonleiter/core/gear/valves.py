@@ -16,18 +16,15 @@ from tonleiter.core.gear.base import DeviceKind, Gear, Role, Shelf, Surroundings
 from tonleiter.core.gear.earthing import earth_path
 from tonleiter.core.gear.figure import Amperes, Farads, Ohms, Ratio, Volts, typical
 from tonleiter.core.gear.net import SeriesFeed, StageNet, Supply
+from tonleiter.core.safety.cautions import Hazard
 from tonleiter.core.units.levels import dbu_from_volts
-
-CAUTION = (
-    "Valve sets hold lethal voltage, also after switch-off. Qualified people only: bleed and"
-    " verify, one hand, chassis supported, by local codes."
-)
 
 
 class ValveStage(Gear):
     """A triode with its grid and plate resistors, coupled out by a capacitor."""
 
     bought_whole: ClassVar[bool] = True
+    hazards: ClassVar[frozenset[Hazard]] = frozenset({"lethal-volts"})
     device: ClassVar[DeviceKind | None] = "amplifier"
     role: ClassVar[Role] = "between"
     shelf: ClassVar[Shelf | None] = "Boxes"
@@ -81,10 +78,6 @@ class ValveStage(Gear):
             net.capacitor("c_out", plate, net.outlet.hot, self.output_f.value)
         net.resistor("bleed", net.outlet.hot, cold, 1e6, stray=True)
         earth_path(net, cold, self.supply, self.earth_emf_v.value)
-
-    def caution(self) -> str:
-        """High voltage."""
-        return CAUTION
 
     def ceiling_dbu(self, around: Surroundings) -> float | None:
         """A sixth of the supply as peak swing: where a small triode is still near linear."""

@@ -23,7 +23,7 @@ from tonleiter.core.judge.findings import (
 )
 from tonleiter.core.judge.findings.case import Case
 from tonleiter.core.judge.findings.codes import meaning
-from tonleiter.core.judge.findings.model import SEVERITIES, Finding, Fix, Remedy
+from tonleiter.core.judge.findings.model import Finding, Fix, Remedy, gravest_first
 from tonleiter.core.refused import RefusedError
 from tonleiter.core.solve.compiled import CompiledChain, compile_chain
 from tonleiter.core.solve.corners import corners_hz
@@ -96,8 +96,7 @@ def judge(station: Station, compiled: CompiledChain, points: int = POINTS) -> As
     rows = stage_levels(solution)
     case = Case(station, solution, rows)
     found = [finding for rule in RULES for finding in rule(case)]
-    found.sort(key=lambda f: SEVERITIES.index(f.severity))
-    return Assessment(station, solution, voice_levels(solution), rows, tuple(found))
+    return Assessment(station, solution, voice_levels(solution), rows, gravest_first(found))
 
 
 def try_fix(before: Assessment, finding: Finding, fix: Fix) -> Remedy | None:
@@ -119,7 +118,7 @@ def try_fix(before: Assessment, finding: Finding, fix: Fix) -> Remedy | None:
         effort=fix.effort,
         family=fix.family,
         whole=not left,
-        station=after.station,
+        change=fix.apply,
         leaves_hum_db=float("-inf") if hum is None else hum - after.rows[-1].speech_dbu,
     )
 

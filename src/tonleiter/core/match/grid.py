@@ -72,6 +72,12 @@ def runs_of_boxes(station: Station, gear: tuple[Gear, ...]) -> tuple[tuple[str, 
     return tuple((name, first, last) for _, name, first, last in found if last > first)
 
 
+def rests_on(station: Station, source: Gear, socket: Gear, terms: Terms) -> object:
+    """Everything that a pair's answer depends on; boxes and leads as a whole, for hum."""
+    return (source, socket, terms, station.operator(terms.operator), station.room_noise_dba,
+            station.mains_hz, station.devices, station.links, station.drawer)  # fmt: skip
+
+
 def solve_grid(
     station: Station,
     terms: Terms,

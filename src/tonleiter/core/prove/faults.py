@@ -25,7 +25,7 @@ from tonleiter.core.circuit.elements import (
     VoltageSource,
 )
 from tonleiter.core.gear.net import ELECTROLYTIC_FROM_F
-from tonleiter.core.judge.wired import Wired
+from tonleiter.core.judge.verdict import Verdict
 from tonleiter.core.station.devices import Shell
 from tonleiter.core.station.shells import SHELLS, mirrored_label
 from tonleiter.core.units.preferred import mantissas
@@ -106,7 +106,7 @@ _LOOKS_LIKE = {0: (1,), 1: (0, 2), 2: (1, 3), 3: (2, 4), 4: (3,), 5: (6,), 6: (5
 E24 = frozenset(round(10 * m) for m in mantissas("E24"))
 
 
-def faults_of(found: Wired, unit: Unit) -> tuple[Fault, ...]:
+def faults_of(found: Verdict, unit: Unit) -> tuple[Fault, ...]:
     """Every single fault of a unit, each under an id of its own."""
     own = {e.name for e in unit.elements}
     made = [
@@ -247,7 +247,7 @@ def _of_windings(ref: str, elements: list[Element]) -> Iterator[Fault]:
 # --- wires and contacts --------------------------------------------------------------------------
 
 
-def _of_wires(found: Wired, unit: Unit) -> Iterator[Fault]:
+def _of_wires(found: Verdict, unit: Unit) -> Iterator[Fault]:
     ends: dict[str, list[str]] = {}
     for ref in unit.contacts:
         ends.setdefault(ref.rpartition(".")[0], []).append(ref)

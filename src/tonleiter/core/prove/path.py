@@ -5,10 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from tonleiter.core.bench.unit import Unit
 from tonleiter.core.gear.net import Polarised
-from tonleiter.core.judge.wired import Wired
-from tonleiter.core.station.disk import fingerprint as hash_of
+from tonleiter.core.judge.verdict import Verdict
+from tonleiter.core.safety.cautions import caution
 from tonleiter.core.station.proved import StepId
 
 
@@ -25,7 +24,7 @@ class PathStep:
 PATH: tuple[PathStep, ...] = (
     PathStep(
         "look", "Look", "Before any power: with your eyes, and a pull at every lead.",
-        "Cut wire ends fly: eye protection.",
+        caution("eyes"),
     ),
     PathStep(
         "ring", "Ring out",
@@ -36,36 +35,44 @@ PATH: tuple[PathStep, ...] = (
         "dc", "DC",
         "Volts against common, no signal, the sound's end unplugged. A supply with a current"
         " limit, a little over what is expected.",
-        "Charged capacitors; where mains or valve gear is inside: qualified people only.",
+        caution("charged"),
     ),
     PathStep(
         "tone", "Tone",
         "A generator in place of the source, the input's impedance at the end: volts RMS at both."
         " A whistle will do for a first look.",
-        "Headphones off your ears.",
+        caution("hearing"),
     ),
     PathStep(
         "listen", "Listen", "On a small amplifier, before it meets the radio.",
-        "Headphones down first; turn up from nothing.",
+        caution("hearing"),
     ),
     PathStep(
         "dummy-load", "Dummy load", "Plugged in, power at its lowest, into the dummy load.",
-        "RF burns: no aerial, nobody at the connector; the load must bear the power.",
+        caution("rf-burns"),
     ),
     PathStep(
         "air", "On the air",
         "Identify, and ask for a report in words: muffled, boxy, tinny, hum, clicks, quiet.",
-        "Stay within the licence.",
+        caution("licence"),
     ),
 )  # fmt: skip
 
 
-def looks_of(found: Wired, at: int) -> tuple[str, ...]:
-    """What is to be looked at, made from the build's own parts; and what to do in later steps."""
-    return tuple(dict.fromkeys(_looks(found, at)))
+@dataclass(frozen=True)
+class Look:
+    """Something to look at or to do: a token with what it speaks of, and its sentence."""
+
+    id: str
+    says: str
 
 
-def _looks(found: Wired, at: int) -> Iterator[str]:
+def looks_of(found: Verdict, at: int) -> tuple[Look, ...]:
+    """What is to be looked at, made from the build's own parts."""
+    return tuple({look.id: look for look in _looks(found, at)}.values())
+
+
+def _looks(found: Verdict, at: int) -> Iterator[Look]:
     build = found.build
     span = build.spans[at]
     stages = found.assessment.solution.compiled.stages[span.first : span.last + 1]
@@ -73,34 +80,32 @@ def _looks(found: Wired, at: int) -> Iterator[str]:
         for mark in stage.marks:
             ref = build.refs.get(mark.element) if isinstance(mark, Polarised) else None
             if ref and isinstance(mark, Polarised):
-                yield f"{ref}: plus towards {build.net_at.get(mark.p, 'its net')}"
+                towards = build.net_at.get(mark.p, "its net")
+                yield Look(f"plus:{ref}", f"{ref}: plus towards {towards}")
     own = {e.name for e in span.own_elements(found.assessment.solution.compiled)}
     for item in build.items:
         ref = build.refs.get(item.place, "") if item.elements & own else ""
         if ref.startswith("Q"):
-            yield f"{ref}: each leg where the drawing has it"
+            yield Look(f"legs:{ref}", f"{ref}: each leg where the drawing has it")
         if ref.startswith("D"):
-            yield f"{ref}: its ring to the cathode's side"
+            yield Look(f"ring:{ref}", f"{ref}: its ring to the cathode's side")
         if ref.startswith("T"):
-            yield f"{ref}: primary and secondary not changed over"
-    yield "no solder between neighbouring contacts, no loose strand"
-    yield f"the {span.right.name}'s plug counted from the right face"
-    if not build.spans[at].left.guessed:
-        yield f"the {span.left.name}'s plug counted from the right face"
-    yield "strain relief holds the sheath, not the wires"
+            yield Look(f"windings:{ref}", f"{ref}: primary and secondary not changed over")
+    yield Look("strands", "no solder between neighbouring contacts, no loose strand")
+    for end in (span.right, span.left):
+        if end is span.right or not end.guessed:
+            yield Look(f"face:{end.device}", f"the {end.name}'s plug counted from the right face")
+    yield Look("strain-relief", "strain relief holds the sheath, not the wires")
     if stages[0].gear.acoustic and at == 0:
-        yield "the capsule's gasket seals, its felt is on, nothing presses on foam"
-        yield "small parts back in place: plungers, light pipes"
+        yield Look("gasket", "the capsule's gasket seals, its felt is on, nothing presses on foam")
+        yield Look("small-parts", "small parts back in place: plungers, light pipes")
 
 
-DO: dict[StepId, tuple[str, ...]] = {
-    "listen": ("speech is clear", "no hum, no buzz", "no crackle when the lead is moved"),
-    "dummy-load": ("the meter moves with speech", "it keys, and unkeys", "no howl near full power"),
-    "air": ("identified", "report asked for, and noted"),
-}
-
-
-def fingerprint(unit: Unit) -> str:
-    """What a build is, in few letters: readings of another one are marked as such."""
-    own = [repr(e) for e in unit.elements if e.name not in unit.plugged]
-    return hash_of(repr(sorted(own)).encode())[:16]
+DO: dict[StepId, tuple[Look, ...]] = {
+    "listen": (Look("speech-clear", "speech is clear"), Look("no-hum", "no hum, no buzz"),
+               Look("no-crackle", "no crackle when the lead is moved")),
+    "dummy-load": (Look("meter-moves", "the meter moves with speech"),
+                   Look("keys", "it keys, and unkeys"),
+                   Look("no-howl", "no howl near full power")),
+    "air": (Look("identified", "identified"), Look("report", "report asked for, and noted")),
+}  # fmt: skip

@@ -11,9 +11,8 @@ import numpy as np
 
 from tonleiter.core.bench.measure import Reading, Step, measure, readings_of
 from tonleiter.core.bench.unit import Unit, unit_of
-from tonleiter.core.judge.wired import Wired
+from tonleiter.core.judge.verdict import Verdict
 from tonleiter.core.prove.faults import Fault, faults_of
-from tonleiter.core.prove.path import fingerprint
 from tonleiter.core.prove.rank import Bench, Predicted, Ranking
 from tonleiter.core.refused import RefusedError
 from tonleiter.core.units.levels import volts_from_dbu
@@ -37,7 +36,7 @@ class ReadingError(RefusedError):
 class Proof:
     """One part of a build on the bench."""
 
-    found: Wired
+    found: Verdict
     at: int
 
     @cached_property
@@ -54,11 +53,6 @@ class Proof:
     def places(self) -> dict[str, int]:
         """Where each reading stands among them, by its id."""
         return {r.id: k for k, r in enumerate(self.readings)}
-
-    @cached_property
-    def fingerprint(self) -> str:
-        """Which build it is, to tell readings of another one."""
-        return fingerprint(self.unit)
 
     @cached_property
     def faults(self) -> tuple[Fault, ...]:

@@ -11,9 +11,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from tonleiter.core.radio.blocks import Complexes, Fir, Floats, low_taps
 from tonleiter.core.radio.knobs import SetFigures, behind_gain
 from tonleiter.core.radio.ssb import AUDIO_HZ, BLOCK, OUT_HZ, UP, blocks, padded
+from tonleiter.core.signal.arrays import Complexes, Floats
+from tonleiter.core.signal.filters import Fir, low_taps
 from tonleiter.core.sound.sound import Sound
 
 TAPS = 513

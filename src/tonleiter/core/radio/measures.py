@@ -7,21 +7,22 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from tonleiter.core.radio.blocks import Complexes, Floats
 from tonleiter.core.radio.knobs import SetFigures
-from tonleiter.core.radio.receivers import Path, Spectrum, heard, spectrum
+from tonleiter.core.radio.receivers import Path, heard
 from tonleiter.core.radio.ssb import AUDIO_HZ, OUT_HZ, Sent
+from tonleiter.core.signal.arrays import Complexes, Floats
+from tonleiter.core.signal.spectrum import delay_of, spectrum, width_hz
 from tonleiter.core.sound.level import active_level
 from tonleiter.core.sound.sound import Sound
 
 # neighbours: a channel of 3 kHz below the carrier, and one above the sideband
 NEIGHBOUR_HZ = 3000.0
-# of what is sent, so much of the power counts as its width
-OCCUPIED = 0.99
 # a syllable that is quieter than this against the loud ones is a gap
 GAP_SHARE, FRAME_S = 0.12, 0.02
 # what a meter is seen to reach again and again: all but so much of the time it shows less
 AGAIN = 0.98
+# transmitter and receiver are no later than this together
+MOST_LATE_S = 0.2
 # a far receiver for comparing how well one is understood: speech as loud as its noise
 TEST_PATH = Path(noise_db=-17.0)
 
@@ -73,15 +74,6 @@ def _share_db(power: float, own: float) -> float:
     return 10 * math.log10(max(power / own, 1e-12))
 
 
-def width_hz(bins: Spectrum) -> float:
-    """The band that holds 99 % of the power, half a per cent left out at each side."""
-    total = np.cumsum(bins.power)
-    total = total / max(float(total[-1]), 1e-20)
-    rest = (1 - OCCUPIED) / 2
-    low, high = np.interp([rest, 1 - rest], total, bins.f_hz)
-    return float(high - low)
-
-
 def gaps_db(sound: Sound) -> float:
     """How far the quietest eighth of the time lies under the active level of speech."""
     step = round(FRAME_S * sound.rate_hz)
@@ -103,13 +95,6 @@ def understood(reference: Sound, z: Complexes, path: Path = TEST_PATH) -> float:
 
     clean = reference.at_rate(AUDIO_HZ).samples
     far = heard(z, path).samples
-    late = delay_of(clean, far)
+    late = delay_of(clean, far, round(MOST_LATE_S * AUDIO_HZ))
     n = min(clean.size, far.size - late)
     return float(stoi(clean[:n], far[late : late + n], AUDIO_HZ, extended=False))
-
-
-def delay_of(one: Floats, other: Floats, most_s: float = 0.2) -> int:
-    """By how many samples ``other`` comes later, by cross-correlation."""
-    n = 1 << (one.size + other.size).bit_length()
-    both = np.fft.irfft(np.fft.rfft(other, n) * np.conj(np.fft.rfft(one, n)), n)
-    return int(np.argmax(np.abs(both[: round(most_s * AUDIO_HZ)])))

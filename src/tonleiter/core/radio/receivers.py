@@ -7,10 +7,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from tonleiter.core.radio.blocks import Complexes, Fir, Floats, band_taps, low_taps, sampled_taps
 from tonleiter.core.radio.fm import FM_HZ
 from tonleiter.core.radio.fm import TAPS as FM_TAPS
 from tonleiter.core.radio.ssb import AUDIO_HZ, OUT_HZ, UP
+from tonleiter.core.signal.arrays import Complexes, Floats
+from tonleiter.core.signal.filters import Fir, band_taps, low_taps, sampled_taps
 from tonleiter.core.sound.sound import Sound
 
 RECEIVER_HZ = (150.0, 2850.0)
@@ -96,46 +97,3 @@ def demodulated(z: Complexes) -> Sound:
     envelope = np.abs(z)
     carrier = max(float(envelope.mean()), 1e-9)
     return Sound((envelope / carrier - 1.0)[::UP], AUDIO_HZ)
-
-
-@dataclass(frozen=True, eq=False)
-class Spectrum:
-    """Power in each bin against the set's full power, both of shape (bins,), ascending in hertz."""
-
-    f_hz: Floats
-    power: Floats
-
-    def db(self) -> Floats:
-        """In decibels."""
-        made: Floats = 10 * np.log10(np.maximum(self.power, 1e-16))
-        return made
-
-    def within(self, low_hz: float, high_hz: float) -> float:
-        """Power between two frequencies."""
-        inside = (self.f_hz >= low_hz) & (self.f_hz < high_hz)
-        return float(self.power[inside].sum())
-
-
-def spectrum(z: Complexes, rate_hz: float, size: int = 1024) -> Spectrum:
-    """The mean power in each bin, pieces of ``size`` overlapping by half (Welch, 1967; Hann).
-
-    The powers of all bins add up to the mean power of the signal.
-    """
-    if z.size < size:
-        z = np.concatenate([z, np.zeros(size - z.size, dtype=complex)])
-    window = np.hanning(size + 1)[:-1]
-    pieces = np.lib.stride_tricks.sliding_window_view(z, size)[:: size // 2]
-    power = (np.abs(np.fft.fft(pieces * window, axis=1)) ** 2).mean(axis=0)
-    power /= size * float(np.sum(window**2))
-    f = np.fft.fftfreq(size, 1 / rate_hz)
-    return Spectrum(np.fft.fftshift(f), np.fft.fftshift(power))
-
-
-def line_db(z: Complexes, hertz: float, rate_hz: float) -> float:
-    """A narrow-span analyser on one line, in dB against a carrier of magnitude 1.
-
-    The signal should hold whole turns of what it carries.
-    """
-    t = np.arange(z.size) / rate_hz
-    size = abs(complex(np.mean(z * np.exp(-2j * np.pi * hertz * t))))
-    return 20 * math.log10(max(size, 1e-12))

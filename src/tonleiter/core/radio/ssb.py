@@ -16,19 +16,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from tonleiter.core.radio.blocks import (
-    Biquad,
-    Complexes,
-    Fir,
-    Floats,
-    Follower,
-    Glide,
-    band_taps,
-    decibels,
-    shelf,
-    step_peaks,
-)
 from tonleiter.core.radio.knobs import WORKED_DB, Knobs, SetFigures, behind_gain
+from tonleiter.core.signal.arrays import Complexes, Floats, decibels
+from tonleiter.core.signal.detectors import Detector, Glide, Times, step_peaks
+from tonleiter.core.signal.filters import Biquad, Fir, band_taps, shelf
 from tonleiter.core.sound.sound import Sound
 from tonleiter.core.stop import checkpoint
 
@@ -80,12 +71,14 @@ class SsbTransmitter:
         self._treble = Biquad(*shelf(knobs.treble_db, TREBLE_HZ, AUDIO_HZ, high=True))
         self._band = Fir(self._taps(), BLOCK, UP)
         fall = 20 / math.log(10) / figures.compressor_release_s
-        self._squeezes = Follower(STEP_S, figures.compressor_attack_s, fall)
-        self._makes_up = Follower(STEP_S, MADE_UP_S, MADE_UP_FALLS_DB_PER_S)
+        self._squeezes = Detector(STEP_S, Times(figures.compressor_attack_s, falls_per_s=fall))
+        self._makes_up = Detector(STEP_S, Times(MADE_UP_S, falls_per_s=MADE_UP_FALLS_DB_PER_S))
         self._squeeze = Glide(STEP)
-        self._alc = Follower(
-            STEP_S, figures.alc_attack_s, figures.alc_release_db_per_s, figures.alc_hang_s
-        )
+        self._alc = Detector(
+            STEP_S,
+            Times(figures.alc_attack_s, figures.alc_hang_s,
+                  falls_per_s=figures.alc_release_db_per_s),
+        )  # fmt: skip
         self._level = Glide(STEP * UP)
 
     def _taps(self) -> Complexes:

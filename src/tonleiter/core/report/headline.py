@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from tonleiter.core.judge.assess import Assessment
+from tonleiter.core.judge.findings.model import Finding
 from tonleiter.core.solve.levels import SILENT_DBU
 from tonleiter.core.units.levels import format_volts
 
@@ -17,14 +19,15 @@ class Headline:
     proves: str
 
 
-def headline(assessment: Assessment) -> Headline:
-    """A sentence on the level at the radio, and one on the tightest place or what is wrong."""
+def headline(assessment: Assessment, stops: Sequence[Finding] | None = None) -> Headline:
+    """A sentence on the level at the radio, and one on the tightest place or what is wrong.
+
+    ``stops`` are those of the whole verdict, where there is one; by default the chain's own.
+    """
     radio = assessment.rows[-1]
-    stops = assessment.stops()
+    stops = assessment.stops() if stops is None else stops
     if radio.speech_dbu < SILENT_DBU:
-        return Headline(
-            f"The {radio.name} gets nothing: the microphone is dead.", _must_mend(assessment)
-        )
+        return Headline(f"The {radio.name} gets nothing: the microphone is dead.", must_mend(stops))
     what = assessment.voice.signal.noun
     gets = f"The {radio.name} gets {format_volts(radio.speech_dbu)} of {what}"
     window = radio.window
@@ -44,11 +47,11 @@ def headline(assessment: Assessment) -> Headline:
     else:
         knob = f" at gain {radio.knob.mark}" if radio.knob else ""
         place = f"right in its window{knob}, {radio.snr_db:.0f} dB over the noise."
-    return Headline(f"{gets}: {place}", _must_mend(assessment) if stops else _tightest(assessment))
+    return Headline(f"{gets}: {place}", must_mend(stops) if stops else _tightest(assessment))
 
 
-def _must_mend(assessment: Assessment) -> str:
-    stops = assessment.stops()
+def must_mend(stops: Sequence[Finding]) -> str:
+    """What stands in the way, in one sentence; every space says it like this."""
     if len(stops) == 1:
         return f"One thing must be mended first. {stops[0].says}."
     if stops:

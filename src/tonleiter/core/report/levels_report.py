@@ -5,8 +5,9 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from tonleiter.core.judge.assess import Assessment, remedies
+from tonleiter.core.judge.assess import Assessment
 from tonleiter.core.judge.certainty import Doubts, weigh
+from tonleiter.core.judge.verdict import Verdict
 from tonleiter.core.report.grounds import grounds_of, grounds_report
 from tonleiter.core.solve.levels import StageLevels
 from tonleiter.core.solve.spread import Spread, solve_spread
@@ -14,8 +15,9 @@ from tonleiter.core.solve.spread import Spread, solve_spread
 Row = dict[str, Any]
 
 
-def levels_report(assessment: Assessment) -> Row:
+def levels_report(verdict: Verdict) -> Row:
     """Stages, response, findings with tried remedies."""
+    assessment = verdict.assessment
     compiled = assessment.solution.compiled
     low, high = assessment.corners_hz
     spread = solve_spread(assessment.solution, assessment.rows)
@@ -36,7 +38,7 @@ def levels_report(assessment: Assessment) -> Row:
             "corner_low_hz": low,
             "corner_high_hz": high,
         },
-        "findings": findings_report(assessment, doubts),
+        "findings": findings_report(verdict, doubts),
         "grounds": grounds_report(grounds_of(assessment)),
         "possible": [
             {
@@ -52,7 +54,7 @@ def levels_report(assessment: Assessment) -> Row:
     }
 
 
-def findings_report(assessment: Assessment, doubts: Doubts | None = None) -> list[Row]:
+def findings_report(verdict: Verdict, doubts: Doubts | None = None) -> list[Row]:
     """Findings, gravest first; with ``doubts``, how sure each is over the ranges of figures."""
     known = doubts.of if doubts else {}
     return [
@@ -68,10 +70,10 @@ def findings_report(assessment: Assessment, doubts: Doubts | None = None) -> lis
             "evidence": {k: _number(v) for k, v in f.evidence.items()},
             "remedies": [
                 {"title": r.title, "effect": r.effect, "leaves": list(r.leaves)}
-                for r in remedies(assessment, f)
+                for r in verdict.remedies(f)
             ],
         }
-        for f in assessment.findings
+        for f in verdict.found("chain")
     ]
 
 

@@ -7,7 +7,7 @@ from typing import Literal
 
 from tonleiter.core.drawing.draft import COLD_LEG, COMMON, HOT
 from tonleiter.core.drawing.sheet import Sheet
-from tonleiter.core.judge.wired import Wired
+from tonleiter.core.judge.verdict import Verdict
 from tonleiter.core.report.drawings import draw_stages
 from tonleiter.core.station.devices import Shell
 from tonleiter.core.station.pinout import End
@@ -98,7 +98,7 @@ class Score:
     case_joined: bool
 
 
-def score_of(found: Wired, at: int) -> Score:
+def score_of(found: Verdict, at: int) -> Score:
     """The score of a part. Raises IndexError for a part that is not there."""
     build = found.build
     span = build.spans[at]
@@ -127,7 +127,7 @@ def score_of(found: Wired, at: int) -> Score:
     )  # fmt: skip
 
 
-def _plug(found: Wired, end: End, side: Side) -> Plug:
+def _plug(found: Verdict, end: End, side: Side) -> Plug:
     shell = found.build.wiring.plug(end.id) or end.connector.shell
     # sound leaves a box by the pins of such a connector: the lead has its socket
     half: Half = "socket" if shell == "xlr-3" and side == "left" else "plug"
@@ -138,7 +138,7 @@ def _label(contact: str) -> str:
     return contact.rpartition(".")[2]
 
 
-def _strands(found: Wired, at: int, side: Side, wires: list[Conductor]) -> list[Strand]:
+def _strands(found: Verdict, at: int, side: Side, wires: list[Conductor]) -> list[Strand]:
     build = found.build
     span = build.spans[at]
     stages = found.assessment.solution.compiled.stages

@@ -8,9 +8,7 @@ from collections.abc import Iterable
 from typing import Any
 
 from tonleiter.core.gear.parts import Part
-from tonleiter.core.judge.assess import remedies
-from tonleiter.core.judge.findings.model import Finding, Remedy
-from tonleiter.core.judge.wired import Wired, is_of_wiring, wiring_remedies
+from tonleiter.core.judge.verdict import Verdict
 from tonleiter.core.station.model import Drawer
 from tonleiter.core.units.quantity import FARAD, OHM, QuantityError, parse_quantity
 
@@ -18,7 +16,7 @@ from tonleiter.core.units.quantity import FARAD, OHM, QuantityError, parse_quant
 AIR = "air"
 
 
-def wiring_report(found: Wired) -> dict[str, Any]:
+def wiring_report(found: Verdict) -> dict[str, Any]:
     """Nets, conductors, parts, what is left over, findings; keys carry units."""
     build, solution = found.build, found.assessment.solution
     drawer = found.assessment.station.drawer
@@ -54,18 +52,11 @@ def wiring_report(found: Wired) -> dict[str, Any]:
             {"code": f.code, "severity": f.severity, "stage": f.stage, "place": f.place or None,
              "says": f.says, "proof": f.proof, "evidence": f.evidence,
              "remedies": [
-                 {"title": r.title, "effect": r.effect} for r in offered(found, f)
+                 {"title": r.title, "effect": r.effect} for r in found.remedies(f)
              ]}
-            for f in found.everything()
+            for f in found.found("wiring")
         ],
     }  # fmt: skip
-
-
-def offered(found: Wired, finding: Finding) -> tuple[Remedy, ...]:
-    """Remedies of a finding that were tried and work."""
-    if is_of_wiring(finding):
-        return wiring_remedies(found, finding)
-    return remedies(found.assessment, finding)
 
 
 def in_drawer(part: Part, drawer: Drawer) -> bool:

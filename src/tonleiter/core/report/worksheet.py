@@ -10,27 +10,16 @@ from tonleiter.core.bench.unit import unit_of
 from tonleiter.core.gear.net import Polarised
 from tonleiter.core.gear.parts import Part
 from tonleiter.core.judge.assess import Assessment, assess
-from tonleiter.core.judge.wired import Wired
+from tonleiter.core.judge.verdict import Verdict
 from tonleiter.core.report.score import Plug, Score, score_of
 from tonleiter.core.report.wiring import AIR
+from tonleiter.core.safety.cautions import caution
 from tonleiter.core.solve.compiled import PlacedStage
 from tonleiter.core.station import edits
 from tonleiter.core.station.shells import SHELLS
 from tonleiter.core.units.levels import format_volts, signed
 from tonleiter.core.units.quantity import METRE, OHM, format_quantity
 from tonleiter.core.wiring.build import Conductor, is_new, is_soldered
-
-FUMES = (
-    "Fumes: open a window, do not breathe over the joint. Solder may hold lead: wash your hands."
-)
-EYES = "Eye protection while drilling, filing and cutting wire ends."
-CHARGED = "Charged capacitors: short them through a resistor before you touch."
-MAINS = (
-    "Mains and valve gear: for qualified people only, by local codes. Lethal voltage stays after"
-    " switch-off: bleed and verify, one hand, chassis supported."
-)
-DUMMY = "Dummy load and lowest power before the first key-down; identify, stay within the licence."
-EARS = "Headphones down before anything is switched on."
 
 
 @dataclass(frozen=True)
@@ -89,7 +78,7 @@ class Worksheet:
     modifications: tuple[Modification, ...]
 
 
-def worksheet(found: Wired, at: int, day: str) -> Worksheet:
+def worksheet(found: Verdict, at: int, day: str) -> Worksheet:
     """The sheet of a part of a build. Raises IndexError for one that is not there."""
     score = score_of(found, at)
     compiled = found.assessment.solution.compiled
@@ -107,13 +96,13 @@ def worksheet(found: Wired, at: int, day: str) -> Worksheet:
             f"{_named(found, x.contact)}: {x.do}" for x in build.leftovers
             if x.contact.startswith((f"{score.left.end.id}.", f"{score.right.end.id}."))
         ),
-        mends=tuple(f.says for f in found.everything() if f.severity == "stop"),
+        mends=tuple(f.says for f in found.stops()),
         parts=build.parts,
         modifications=tuple(_modifications(found, at)),
     )  # fmt: skip
 
 
-def worksheets(found: Wired, day: str) -> tuple[Worksheet, ...]:
+def worksheets(found: Verdict, day: str) -> tuple[Worksheet, ...]:
     """One for each part of the chain."""
     return tuple(worksheet(found, k, day) for k in range(len(found.build.spans)))
 
@@ -121,19 +110,19 @@ def worksheets(found: Wired, day: str) -> tuple[Worksheet, ...]:
 # --- the wire table ------------------------------------------------------------------------------
 
 
-def _place_in(found: Wired, at: int, item: object) -> bool:
+def _place_in(found: Verdict, at: int, item: object) -> bool:
     span = found.build.spans[at]
     stages = found.assessment.solution.compiled.stages[span.first + 1 : span.last]
     return getattr(item, "place", "").partition(":")[0] in {s.id for s in stages}
 
 
-def _row(found: Wired, wire: Conductor) -> Row:
+def _row(found: Verdict, wire: Conductor) -> Row:
     length = "" if wire.length_m is None else format_quantity(wire.length_m, METRE)
     carries = wire.leg.replace("-", " ") or "inside"
     return Row(_named(found, wire.start), _named(found, wire.end), carries, wire.colour, length)
 
 
-def _named(found: Wired, contact: str) -> str:
+def _named(found: Verdict, contact: str) -> str:
     """A contact as the sheet calls it: the plug of a box, and its mark."""
     if not contact:
         return f"{AIR}: cut back, insulate"
@@ -146,17 +135,17 @@ def _named(found: Wired, contact: str) -> str:
 # --- the order of work ---------------------------------------------------------------------------
 
 
-def _steps(found: Wired, at: int, score: Score) -> Iterator[Step]:
+def _steps(found: Verdict, at: int, score: Score) -> Iterator[Step]:
     build = found.build
     parts = _parts_here(found, at)
     yield Step("Slide hood, strain relief and sleeves on each lead before you solder its plug.")
     if parts and score.case:
         drill = f"Drill the {score.case}, deburr it, fit the strain reliefs"
-        yield Step(f"{drill}; try each part in its place.", EYES)
-    yield Step("Strip short, twist and tin every end; no loose strand.", FUMES)
+        yield Step(f"{drill}; try each part in its place.", caution("eyes"))
+    yield Step("Strip short, twist and tin every end; no loose strand.", caution("fumes"))
     if parts:
         drawn = f"Solder the parts as drawn, leads cut short: {', '.join(parts)}."
-        charged = CHARGED if any(p.startswith("C") for p in parts) else ""
+        charged = caution("charged") if any(p.startswith("C") for p in parts) else ""
         yield Step(drawn + _sides(found, at), charged)
         if build.wiring.box == "metal" and build.wiring.case_to == "screen":
             yield Step("Join the case to the screen of the lead from the source, at one point.")
@@ -169,20 +158,23 @@ def _steps(found: Wired, at: int, score: Score) -> Iterator[Step]:
         yield Step(f"Wire the switch: {build.keying.says}. {_resistor(found)}".strip())
     yield Step("Look: polarity, bridges of solder, loose strands, strain relief tight.")
     yield Step("Ring it out, unplugged at both ends, against the table. Then close the plugs.")
-    if _valves(found):
-        yield Step("Have qualified people plug it into the valve gear.", MAINS)
-    yield Step("Plug it in, radio on, power at its lowest; measure the DC of the table.", EARS)
-    yield Step("Speak, watch the meter of the radio; then the first key-down.", DUMMY)
+    if _lethal(found):
+        yield Step("Have qualified people plug it in.", caution("lethal-volts"))
+    yield Step(
+        "Plug it in, radio on, power at its lowest; measure the DC of the table.",
+        caution("hearing"),
+    )
+    yield Step("Speak, watch the meter of the radio; then the first key-down.", caution("rf"))
 
 
-def _parts_here(found: Wired, at: int) -> list[str]:
+def _parts_here(found: Verdict, at: int) -> list[str]:
     return [
         found.build.refs[i.place] for i in found.build.items
         if i.place in found.build.refs and _place_in(found, at, i)
     ]  # fmt: skip
 
 
-def _sides(found: Wired, at: int) -> str:
+def _sides(found: Verdict, at: int) -> str:
     """Which way round polarised parts stand."""
     span = found.build.spans[at]
     said = []
@@ -195,7 +187,7 @@ def _sides(found: Wired, at: int) -> str:
     return "".join(said)
 
 
-def _plug_step(found: Wired, plug: Plug) -> str:
+def _plug_step(found: Verdict, plug: Plug) -> str:
     """One plug, contact by contact."""
     build = found.build
     wires = []
@@ -215,25 +207,24 @@ def _plug_step(found: Wired, plug: Plug) -> str:
     return f"{plug.title()} to the {plug.end.name}{side}: {said}."
 
 
-def _resistor(found: Wired) -> str:
+def _resistor(found: Verdict) -> str:
     keying = found.build.keying
     if keying is None or keying.resistor_ohm is None:
         return ""
     return f"Port through {format_quantity(keying.resistor_ohm, OHM)}."
 
 
-def _valves(found: Wired) -> bool:
+def _lethal(found: Verdict) -> bool:
+    """Whether anything of the chain, or a box that it ends in, holds lethal voltage."""
+    station = found.assessment.station
     stages = found.assessment.solution.compiled.stages
-    return any(
-        s.gear.caution() or "valve" in s.gear.name.lower() or "lethal" in s.gear.notes.lower()
-        for s in stages
-    )
+    return any("lethal-volts" in station.hazards(s.gear) for s in stages)
 
 
 # --- what meters find ----------------------------------------------------------------------------
 
 
-def _dc(found: Wired, score: Score) -> Iterator[Expected]:
+def _dc(found: Verdict, score: Score) -> Iterator[Expected]:
     for end in (score.left.end, score.right.end):
         for contact in end.connector.contacts:
             net = found.build.net_of(end.ref(contact.label))
@@ -246,7 +237,7 @@ def _dc(found: Wired, score: Score) -> Iterator[Expected]:
             yield Expected(f"{end.name} {contact.label}", f"{volts}{speech}")
 
 
-def _ohms(found: Wired, at: int) -> Iterator[Expected]:
+def _ohms(found: Verdict, at: int) -> Iterator[Expected]:
     """Pairs that must join first, then those of one plug that must not, or only through a coil."""
     meter = Ohmmeter(unit_of(found, at))
     readings = meter.readings()
@@ -262,7 +253,7 @@ def _ohms(found: Wired, at: int) -> Iterator[Expected]:
 # --- work inside gear ----------------------------------------------------------------------------
 
 
-def _modifications(found: Wired, at: int) -> Iterator[Modification]:
+def _modifications(found: Verdict, at: int) -> Iterator[Modification]:
     """Pieces that were built into the box at the end of this part, with what they change."""
     span = found.build.spans[at]
     compiled = found.assessment.solution.compiled
@@ -279,7 +270,7 @@ def _modifications(found: Wired, at: int) -> Iterator[Modification]:
             ),
             effect=_effect_of(found, k),
             back=f"Put back {_as_built(stage)}; keep the old parts in a bag inside the cover.",
-            caution=MAINS if _valves(found) else CHARGED,
+            caution=caution("lethal-volts" if _lethal(found) else "charged"),
         )  # fmt: skip
 
 
@@ -291,7 +282,7 @@ def _as_built(stage: PlacedStage) -> str:
     return f"{format_quantity(upper, OHM)} above, {format_quantity(lower, OHM)} below"
 
 
-def _effect_of(found: Wired, k: int) -> str:
+def _effect_of(found: Verdict, k: int) -> str:
     """Level and input impedance with the piece as it was built, and as it is put in."""
     before = _as_it_was(found, k)
     if before is None:
@@ -305,7 +296,7 @@ def _effect_of(found: Wired, k: int) -> str:
     )
 
 
-def _as_it_was(found: Wired, k: int) -> Assessment | None:
+def _as_it_was(found: Verdict, k: int) -> Assessment | None:
     compiled = found.assessment.solution.compiled
     stage = compiled.stages[k]
     if stage.gear.kind_id != "input-divider":

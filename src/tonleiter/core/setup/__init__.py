@@ -1,1 +1,1 @@
-"""Guided setting: what to turn, to where, why, and what it means if nothing moves."""
+"""Modes of a transmitter as scenes: single sideband, FM voice, packet, AM, weak-signal data."""

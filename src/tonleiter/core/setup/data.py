@@ -3,143 +3,207 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
+from dataclasses import replace
+from functools import cached_property
+from typing import ClassVar
 
-from tonleiter.core.setup.gain import gain_of, turned
-from tonleiter.core.setup.onair import OnAir
-from tonleiter.core.setup.panel import Control, Meter, Zone, held, knob
-from tonleiter.core.setup.ssb import USUAL, SsbResult
-from tonleiter.core.setup.ssb import send as send_ssb
-from tonleiter.core.setup.step import AIR, Move, Step
-from tonleiter.core.sound.sound import Floats
-from tonleiter.core.station.settings import KnobId, PanelState
+from tonleiter.core.guide.controls import Control, Zone, at, control, driven
+from tonleiter.core.guide.gain import gain, level_step
+from tonleiter.core.guide.meters import Meter
+from tonleiter.core.guide.onair import ModeId, OnAir
+from tonleiter.core.guide.scene import ON_THE_PANEL, LiveSet, Scene
+from tonleiter.core.guide.step import AIR, Move, Step, turn
+from tonleiter.core.judge.findings.codes import declare
+from tonleiter.core.judge.findings.model import Finding
+from tonleiter.core.radio.receivers import heard
+from tonleiter.core.radio.ssb import OUT_HZ
+from tonleiter.core.setup.ssb import (
+    FAR,
+    LiveSsb,
+    SsbResult,
+    power_control,
+    power_meter,
+    scales_of,
+    send_ssb,
+)
+from tonleiter.core.signal.arrays import Complexes, Floats
+from tonleiter.core.signal.spectrum import Spectrum, spectrum
+from tonleiter.core.sound.sound import Sound
+from tonleiter.core.station.settings import MeterId, PanelState
 
+ALC_BENDS = declare("level-control-bends-data", ON_THE_PANEL)
 # peaks in dB under where the level control begins; one decibel over it is heard by neighbours
 AIM: Zone = (-3.0, -0.5)
 # from this tone on its third harmonic and its second fall outside of what is sent
-CLEAN_FROM_HZ, SENT_TO_HZ = 1500.0, 2900.0
-USUAL_TONE_HZ = 1500.0
-
-
-def send(case: OnAir, panel: PanelState, volts: Floats | None = None) -> SsbResult:
-    """Send the case's tones with a panel."""
-    return send_ssb(case, panel, volts_of(case, panel) if volts is None else volts)
+CLEAN_HZ: Zone = (1500.0, 2300.0)
+CLEAN_TO_HZ = 1500.0
+SENT_TO_HZ = 2900.0
+POWER: Zone = (20.0, 60.0)
+RESTS_DB, ALC_AIM, ALC_DANGER = 0.3, 0.02, 0.1
+FLAT: Zone = (-0.01, 0.01)
 
 
 def volts_of(case: OnAir, panel: PanelState) -> Floats:
     """The tones at the radio's input, the computer turned as it is; shape (n,)."""
-    return case.louder(knob(panel.knobs, "level", 0.0))
+    return case.louder(at(panel, "level"))
 
 
-def controls(case: OnAir, panel: PanelState, result: SsbResult | None) -> tuple[Control, ...]:
-    """The computer's level, the tone, and what must be off."""
-    level = knob(panel.knobs, "level", 0.0)
-    aim = None
-    if result is not None:
-        low, high = (held("level", level + z - result.peaks_db) for z in AIM)
-        aim = (low, high)
-    made = [Control("level", "level from the computer", level, -40, 0, aim, "dB", 0.5,
-                    "against now"),
-            Control("tone", "transmit tone", knob(panel.knobs, "tone", USUAL_TONE_HZ), 300, 2700,
-                    (CLEAN_FROM_HZ, 2300.0), "Hz", 10.0, "where its harmonics go")]  # fmt: skip
-    if not case.figures.fixed_gain:
-        made.append(Control("gain", "microphone gain", gain_of(panel), 0, 100, None))
-    made += [
-        Control("compression", "compression", knob(panel.knobs, "compression", 0.0), 0, 12,
-                (0.0, 0.0), step=0.5, note="off"),
-        Control("power", "power", knob(panel.knobs, "power", USUAL["power"]), 1, 100, (20, 60), "%",
-                1.0, f"of {case.figures.power_w:g} W"),
-    ]  # fmt: skip
-    return tuple(made)
+class LiveData(LiveSsb):
+    """A single-sideband set fed with tones; only the meters that data looks at."""
+
+    def volts(self, panel: PanelState) -> Floats:
+        """The tones."""
+        return volts_of(self._case, panel)
+
+    def send(self, audio: Floats) -> tuple[Mapping[MeterId, float], Complexes]:
+        """A block."""
+        meters, z = super().send(audio)
+        return {"alc": meters["alc"], "power": meters["power"]}, z
 
 
-def meters(case: OnAir, panel: PanelState, result: SsbResult) -> tuple[Meter, ...]:
-    """The level control, which must rest, and the power."""
-    full = case.figures.alc_full_db
-    reads = max(result.alc_db, 0.0)
-    short = -result.peaks_db
-    says = f"{reads:.0f} dB: too much" if reads > 0.3 else f"rests, {max(short, 0):.0f} dB under"
-    return (
-        Meter("alc", "ALC", reads, full, (0.0, 0.02 * full), 0.1 * full, says),
-        Meter("power", "power", result.judged.mean_w, case.figures.power_w, None, None,
-              f"{result.judged.mean_w:.2g} W mean", "W", result.judged.pep_w),
-    )  # fmt: skip
+class DataScene(Scene):
+    """Weak-signal data."""
 
+    mode: ClassVar[ModeId] = "data"
+    title: ClassVar[str] = "Weak-signal data"
 
-def steps(
-    case: OnAir, panel: PanelState, result: SsbResult, own: Mapping[str, float] | None = None
-) -> Iterator[Step]:
-    """The guide."""
-    yield _off(panel)
-    yield _tone(panel)
-    yield _level(case, panel, result, own)
-    yield _power(panel, case)
-    yield Step("receive", "Receive level",
-               "Raise the radio's fixed output until the display is busy; nothing near full scale.",
-               "noise some 30 dB over the converter's own", None)  # fmt: skip
+    @cached_property
+    def result(self) -> SsbResult:
+        """The tones, sent."""
+        return send_ssb(self.case, self.panel, volts_of(self.case, self.panel))
 
+    @classmethod
+    def live(cls, case: OnAir, panel: PanelState) -> LiveSet:
+        """The same set, fed block by block."""
+        return LiveData(case, panel)
 
-def _off(panel: PanelState) -> Step:
-    says = "No compressor, no tone control: a modem wants what it sent."
-    off: dict[KnobId, float] = {}
-    for name in ("compression", "bass", "treble"):
-        if abs(knob(panel.knobs, name, 0.0)) > 0.01:  # type: ignore[arg-type]
-            off[name] = 0.0  # type: ignore[index]
-    if not off:
-        return Step("off", "Nothing that bends", says, "off", None)
-    move = Move(f"{', '.join(off).capitalize()}: to 0.", "each of them makes tones of its own",
-                off)  # fmt: skip
-    return Step("off", "Nothing that bends", says, "something is on", move, "compression")
+    @property
+    def peaks_db(self) -> float | None:
+        """Peaks over where the level control begins; of an own radio once its meter was read."""
+        if self.own is None:
+            return self.result.peaks_db
+        reading = self.own.get("alc")
+        # a meter at rest does not say how far below: it is taken as right
+        return reading if reading is None or reading > 0 else sum(AIM) / 2
 
+    @cached_property
+    def meters(self) -> tuple[Meter, ...]:
+        """The level control, which must rest, and the power."""
+        scales, told = scales_of(self.case.figures), self.result.judged
+        full, reads = self.case.figures.alc_full_db, max(told.alc_db, 0.0)
+        short = max(-self.result.peaks_db, 0)
+        says = f"{reads:.0f} dB: too much" if reads > RESTS_DB else f"rests, {short:.0f} dB under"
+        return (
+            Meter(scales["alc"], reads, says, (0.0, ALC_AIM * full), ALC_DANGER * full),
+            power_meter(self.case, told, scales["power"]),
+        )
 
-def _tone(panel: PanelState) -> Step:
-    at = knob(panel.knobs, "tone", USUAL_TONE_HZ)
-    says = "Set the tone where twice and three times of it fall outside of what is sent."
-    shown = f"{at:.0f} Hz; twice is {2 * at:.0f}"
-    if at >= CLEAN_FROM_HZ:
-        return Step("tone", "Transmit tone", says, shown, None, "tone")
-    move = Move(f"To {USUAL_TONE_HZ:.0f} Hz; the radio's dial goes down by as much.",
-                f"twice {at:.0f} Hz is sent as well, below {SENT_TO_HZ:.0f}",
-                {"tone": USUAL_TONE_HZ})  # fmt: skip
-    return Step("tone", "Transmit tone", says, shown, move, "tone")
+    @cached_property
+    def controls(self) -> tuple[Control, ...]:
+        """The computer's level, the tone, the set's gain, what must be off, the drive."""
+        panel, peaks = self.panel, self.peaks_db
+        level = control(panel, "level", note="against now")
+        if peaks is not None:
+            level = driven(level, peaks, AIM, 1.0)
+        radio = gain(self.case, panel)
+        bends = [control(panel, name, FLAT, "off") for name in ("compression", "bass", "treble")
+                 if name == "compression" or at(panel, name) != 0]  # type: ignore[arg-type]  # fmt: skip
+        return (
+            level,
+            control(panel, "tone", CLEAN_HZ, "where its harmonics go"),
+            *(() if radio is None else (radio,)),
+            *bends,
+            power_control(self.case, panel, POWER),
+        )
 
+    def own_steps(self) -> Iterator[Step]:
+        """Nothing that bends, the tone, the level, the drive, and the way back."""
+        bends = tuple(c for c in self.controls if c.id in ("compression", "bass", "treble"))
+        off = [c.title for c in bends if not c.fits()]
+        yield turn("off", "Nothing that bends",
+                   "No compressor, no tone control: a modem wants what it sent.", bends,
+                   "each of them makes tones of its own", "something is on" if off else "off",
+                   move_says=f"{', '.join(off)}: to 0.")  # fmt: skip
+        yield self._tone()
+        yield self._level()
+        (power,) = (c for c in self.controls if c.id == "power")
+        yield turn("power", "Drive", "Data is all power, all the time: a set made for speech gets"
+                   " hot.", (power,), "a set made for speech gets hot, and far stations do not"
+                   " notice", f"{power.value:.0f} % of {self.case.figures.power_w:g} W")  # fmt: skip
+        yield Step("receive", "Receive level",
+                   "Raise the radio's fixed output until the display is busy; nothing near full"
+                   " scale.", "noise some 30 dB over the converter's own", None)  # fmt: skip
 
-def _level(
-    case: OnAir, panel: PanelState, result: SsbResult, own: Mapping[str, float] | None
-) -> Step:
-    says = "Turn the computer's level up until the ALC just moves, then down until it rests."
-    low, high = AIM
-    peaks = result.peaks_db
-    if own is not None:
-        if "alc" not in own:
-            move = Move("Type what your ALC meter shows, in per cent.", "0 where it rests")
-            return Step("level", "Level", says, "read your ALC", move, "level", "alc", caution=AIR)
-        peaks = own["alc"] if own["alc"] > 0 else (low + high) / 2
-    shown = f"{peaks:.0f} dB over" if peaks > 0 else f"{-peaks:.0f} dB under the ALC"
-    if low <= peaks <= high:
-        return Step("level", "Level", says, shown, None, "level", "alc", caution=AIR)
-    now = knob(panel.knobs, "level", 0.0)
-    to = held("level", round(2 * (now + (low + high) / 2 - peaks)) / 2)
-    if abs(to - now) < 0.5:
-        move = Move("The computer stands at its end: plug in where the radio takes more level.",
-                    "the chain gives too little; see the Ladder (3)")  # fmt: skip
-        if not case.figures.fixed_gain:
-            to_gain = turned(case, panel, (low + high) / 2 - peaks)
-            move = Move(f"The radio's gain to about {to_gain:.0f}.", "the computer is at its end",
-                        {"gain": to_gain})  # fmt: skip
-        return Step("level", "Level", says, shown, move, "level", "alc", caution=AIR)
-    word = "Up" if to > now else "Down"
-    why = "the ALC bends what a modem made straight" if peaks > 0 else "power is left lying"
-    move = Move(f"{word} {abs(to - now):.1f} dB at the computer.", why, {"level": to})
-    return Step("level", "Level", says, shown, move, "level", "alc",
-                "If nothing moves, the program sends to another device.", AIR)  # fmt: skip
+    def _tone(self) -> Step:
+        (tone,) = (c for c in self.controls if c.id == "tone")
+        below = tone.value < CLEAN_HZ[0]
+        to = replace(tone, aim=(CLEAN_TO_HZ, CLEAN_TO_HZ) if below else tone.aim)
+        why = (f"twice {tone.value:.0f} Hz is sent as well, below {SENT_TO_HZ:.0f}" if below
+               else "so high the filter of a receiver takes part of it")  # fmt: skip
+        return turn(
+            "tone", "Transmit tone",
+            "Set the tone where twice and three times of it fall outside of what is sent.",
+            (to,) if not tone.fits() else (tone,), why,
+            f"{tone.value:.0f} Hz; twice is {2 * tone.value:.0f}",
+            move_says=f"To {to.target():.0f} Hz; the radio's dial moves the other way by as much.",
+        )  # fmt: skip
 
+    def _level(self) -> Step:
+        says = "Turn the computer's level up until the ALC just moves, then down until it rests."
+        peaks, knob = self.peaks_db, self.control("level")
+        assert knob is not None
+        made = Step("level", "Level", says, "read your ALC", None, (knob.id,), "alc",
+                    "If nothing moves, the program sends to another device.", AIR)  # fmt: skip
+        if peaks is None:
+            return replace(made, move=Move("Type what your ALC meter shows, in per cent.",
+                                           "0 where it rests", asks=True))  # fmt: skip
+        shown = f"{peaks:.0f} dB over" if peaks > 0 else f"{-peaks:.0f} dB under the ALC"
+        if knob.fits():
+            return replace(made, shown=shown)
+        why = "the ALC bends what a modem made straight" if peaks > 0 else "power is left lying"
+        if not knob.stuck():
+            to = knob.target()
+            word = "Up" if to > knob.value else "Down"
+            move = Move(f"{word} {abs(to - knob.value):.1f} dB at the computer.", why,
+                        {"level": to})  # fmt: skip
+            return replace(made, shown=shown, move=move)
+        by_db = sum(AIM) / 2 - peaks
+        radio = self.control("gain")
+        if radio is not None:
+            radio = driven(radio, peaks, AIM, 100 / self.case.figures.gain_range_db)
+        step = level_step(self.case, "level", "Level", says, radio, by_db,
+                          f"the computer stands at its end; {why}", shown, "alc", AIR)  # fmt: skip
+        return replace(step, controls=("level", "gain"))
 
-def _power(panel: PanelState, case: OnAir) -> Step:
-    at = knob(panel.knobs, "power", USUAL["power"])
-    says = "Data is all power, all the time: a set made for speech gets hot."
-    shown = f"{at:.0f} % of {case.figures.power_w:g} W"
-    if at <= 60:
-        return Step("power", "Drive", says, shown, None, "power")
-    move = Move("To half.", "a set made for speech gets hot, and far stations do not notice",
-                {"power": 50.0})  # fmt: skip
-    return Step("power", "Drive", says, shown, move, "power")
+    def listeners_get(self) -> str:
+        """Bent tones, or clean ones."""
+        told = self.result.judged
+        if told.overloaded:
+            return "The first stage of the set overloads: no knob of the radio helps."
+        if told.alc_db > RESTS_DB:
+            return "The level control bends the tones."
+        return f"The listeners get clean tones, {told.mean_w:.2g} W of them."
+
+    def neighbours(self) -> tuple[str, str]:
+        """How far down they have it."""
+        told = self.result.judged
+        return (f"neighbour below: {-told.below_db:.0f} dB down",
+                f"neighbour above: {-told.above_db:.0f} dB down")  # fmt: skip
+
+    @cached_property
+    def spectrum(self) -> Spectrum:
+        """What leaves the aerial socket."""
+        return spectrum(self.result.sent.z, OUT_HZ, 1024)
+
+    def audio(self, far: bool) -> Sound:
+        """What a receiver hears."""
+        return heard(self.result.sent.z, FAR if far else None)
+
+    def own_findings(self) -> Iterator[Finding]:
+        """A level control at work."""
+        taken = self.result.judged.alc_db
+        if taken > RESTS_DB:
+            yield self.finding(ALC_BENDS, "stop", "level",
+                               "The level control bends what a modem made",
+                               f"it takes {taken:.1f} dB; none is right", {"alc_db": taken},
+                               self.fix_now())  # fmt: skip

@@ -1,288 +1,318 @@
-"""Setting FM voice and packet: deviation by meter, by ear on a second receiver, by the null."""
+"""Setting FM voice: the gain to the limiter, the trimmer inside to the system, the same by ear."""
 
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from functools import cached_property
+from typing import ClassVar
 
 import numpy as np
 
-from tonleiter.core.radio.deviation import NULLS, PAIR_HZ, correction_db, pre_emphasis_db
-from tonleiter.core.radio.fm import FM_HZ, NARROW_HZ, WIDE_HZ, FmKnobs, Modulated, modulated
-from tonleiter.core.radio.receivers import line_db
+from tonleiter.core.guide.before import distance, outboard
+from tonleiter.core.guide.controls import Control, Zone, at, control
+from tonleiter.core.guide.gain import gain, level_step, nothing_moves
+from tonleiter.core.guide.meters import Meter, Scale
+from tonleiter.core.guide.onair import ModeId, OnAir
+from tonleiter.core.guide.scene import ON_THE_PANEL, LiveSet, Scene
+from tonleiter.core.guide.schools import SYSTEM_WORDS, Offered
+from tonleiter.core.guide.step import AIR, Move, Step
+from tonleiter.core.judge.findings.codes import declare
+from tonleiter.core.judge.findings.model import Finding
+from tonleiter.core.radio.deviation import correction_db
+from tonleiter.core.radio.fm import (
+    FM_HZ,
+    NARROW_HZ,
+    WIDE_HZ,
+    FmKnobs,
+    FmTransmitter,
+    Modulated,
+    modulated,
+)
+from tonleiter.core.radio.receivers import discriminated
 from tonleiter.core.radio.ssb import AUDIO_HZ
-from tonleiter.core.setup.before import distance
-from tonleiter.core.setup.gain import gain_move, gain_of, hundredths, turned
-from tonleiter.core.setup.onair import OnAir
-from tonleiter.core.setup.panel import Control, Meter, Zone, held, knob
-from tonleiter.core.setup.step import AIR, Move, Step
-from tonleiter.core.sound.sound import Floats, Sound
-from tonleiter.core.sound.through import response_at
-from tonleiter.core.station.settings import KnobId, PanelState
-from tonleiter.core.units.levels import volts_from_dbu
-from tonleiter.core.units.quantity import VOLT, format_quantity
+from tonleiter.core.safety.cautions import caution
+from tonleiter.core.signal.arrays import Complexes, Floats
+from tonleiter.core.signal.spectrum import Spectrum, line_db, spectrum
+from tonleiter.core.sound.sound import Sound
+from tonleiter.core.station.settings import KNOBS, Knob, MeterId, PanelState
 
-# what of a channel voice and data take at peaks; a voice works its limiter by so much
+TOO_WIDE = declare("deviates-too-far", ON_THE_PANEL)
+# what of a channel voice takes at peaks; a voice works its limiter by so much
 VOICE: Zone = (0.78, 0.985)
-DATA: Zone = (0.6, 0.7)
 LIMITER_DB: Zone = (2.0, 7.0)
-# a system is narrow where its trimmer is set below this
-NARROW_BELOW_HZ = 3000.0
-PEAKS = 0.9995
+LIMITER_FULL_DB, OVER_THE_SYSTEM = 15.0, 1.3
+LIMITER_TOO_MUCH_DB = 12.0
+# noise against the carrier, beside the load and far away
+NEAR_DB, FAR_DB = -40.0, -14.0
+# a recording's beginning, where filters settle, is no peak of the voice
+SETTLES = 10
 
 
 @dataclass(frozen=True, eq=False)
 class FmResult:
-    """A whole recording sent: peak deviation, what the limiter cut, what is left of the carrier."""
+    """A whole recording sent: its highest deviation, what the limiter cut, what carrier is left."""
 
     sent: Modulated
     peak_hz: float
     limited_db: float
-    system_hz: float
     carrier_db: float
+
+
+def trimmer(case: OnAir) -> Knob:
+    """The trimmer inside: it comes as the set's maker left it."""
+    return replace(KNOBS["deviation"], usual=KNOBS["deviation"].held(case.figures.deviation_hz))
+
+
+def system_hz(panel: PanelState) -> float:
+    """The wide or the narrow system: what the person chose."""
+    return NARROW_HZ if panel.system == "narrow" else WIDE_HZ
 
 
 def knobs_of(case: OnAir, panel: PanelState) -> FmKnobs:
     """The simulated panel's knobs; a data path goes past pre-emphasis and limiter."""
-    return FmKnobs(
-        gain_of(panel) / 100.0,
-        trimmer_hz(case, panel),
-        flat=case.figures.fixed_gain,
-    )
+    return FmKnobs(at(panel, "gain") / 100.0, at(panel, "deviation", trimmer(case)),
+                   flat=case.figures.fixed_gain)  # fmt: skip
 
 
-def trimmer_hz(case: OnAir, panel: PanelState) -> float:
-    """Where the trimmer inside stands: as turned, or as the set's maker left it."""
-    return knob(panel.knobs, "deviation", held("deviation", case.figures.deviation_hz))
-
-
-def system_hz(case: OnAir, panel: PanelState) -> float:
-    """The wide or the narrow system."""
-    at = trimmer_hz(case, panel)
-    return NARROW_HZ if at < NARROW_BELOW_HZ else WIDE_HZ
-
-
-def send(case: OnAir, panel: PanelState, volts: Floats | None = None) -> FmResult:
-    """Send the case's voice or tone with a panel."""
-    audio = _audio(case, panel) if volts is None else volts
-    sent = modulated(case.figures, knobs_of(case, panel), Sound(audio, AUDIO_HZ))
-    settled = np.abs(sent.deviation_hz[sent.deviation_hz.size // 10 :])
+def send_fm(case: OnAir, panel: PanelState, volts: Floats) -> FmResult:
+    """Send volts at the radio's input with a panel."""
+    sent = modulated(case.figures, knobs_of(case, panel), Sound(volts, AUDIO_HZ))
+    settled = np.abs(sent.deviation_hz[sent.deviation_hz.size // SETTLES :])
     # whole turns of any tone of 5 Hz and its multiples
     turns = sent.z[-FM_HZ // 5 * (sent.z.size // (FM_HZ // 5) - 1) :]
-    return FmResult(
-        sent, float(np.quantile(settled, PEAKS)), sent.limited_db, system_hz(case, panel),
-        line_db(turns, 0.0, FM_HZ),
-    )  # fmt: skip
+    return FmResult(sent, float(settled.max(initial=0.0)), sent.limited_db,
+                    line_db(turns, 0.0, FM_HZ))  # fmt: skip
 
 
-def _audio(case: OnAir, panel: PanelState) -> Floats:
-    """The voice, or the tone that is chosen, by the way that the data takes."""
-    return tone_volts(case, panel) if case.mode == "packet" else case.volts
+def scales_of(panel: PanelState) -> dict[MeterId, Scale]:
+    """The meters beside an FM set."""
+    return {
+        "deviation": Scale("deviation", OVER_THE_SYSTEM * system_hz(panel) / 1000),
+        "limiter": Scale("limiter", LIMITER_FULL_DB),
+        "carrier": Scale("carrier", 60.0, "mean"),
+    }
 
 
-def tone_volts(case: OnAir, panel: PanelState) -> Floats:
-    """The chosen tone at the radio's input, the computer turned as it is; shape (n,)."""
-    hertz = knob(panel.knobs, "tone", PAIR_HZ[0])
-    rms = float(np.sqrt(np.mean(case.volts**2))) * 10 ** (knob(panel.knobs, "level", 0.0) / 20)
-    solution = case.assessment.solution
-    there, usual = np.abs(response_at(solution, np.array([hertz, PAIR_HZ[0]]), -1))
-    t = np.arange(case.volts.size) / AUDIO_HZ
-    made: Floats = np.sqrt(2) * rms * there / max(usual, 1e-30) * np.sin(2 * np.pi * hertz * t)
-    return made
+class LiveFm:
+    """An FM set fed block by block."""
+
+    def __init__(self, case: OnAir, panel: PanelState) -> None:
+        self.rate_hz = FM_HZ
+        self.scales: Mapping[MeterId, Scale] = scales_of(panel)
+        self._case = case
+        self._set = FmTransmitter(case.figures, knobs_of(case, panel))
+
+    def turn(self, panel: PanelState) -> None:
+        """Turn knobs while it runs."""
+        self.scales = scales_of(panel)
+        self._set.turn(knobs_of(self._case, panel))
+
+    def volts(self, panel: PanelState) -> Floats:
+        """The voice."""
+        return self._case.volts
+
+    def send(self, audio: Floats) -> tuple[Mapping[MeterId, float], Complexes]:
+        """A block."""
+        made = self._set.send(audio)
+        return {"deviation": made.peak_hz / 1000, "limiter": made.limited_db}, made.z
 
 
-def zone_hz(case: OnAir, panel: PanelState) -> Zone:
-    """Where peaks should deviate to."""
-    low, high = DATA if case.mode == "packet" else VOICE
-    system = system_hz(case, panel)
-    return low * system, high * system
+class FmBase(Scene):
+    """What voice and packet have in common: deviation in a system, a trimmer inside."""
+
+    share: ClassVar[Zone]
+
+    @cached_property
+    def result(self) -> FmResult:
+        """What is sent."""
+        return send_fm(self.case, self.panel, self.case.volts)
+
+    @cached_property
+    def system_hz(self) -> float:
+        """The wide or the narrow system."""
+        return system_hz(self.panel)
+
+    @cached_property
+    def zone_hz(self) -> Zone:
+        """Where peaks should deviate to."""
+        low, high = self.share
+        return low * self.system_hz, high * self.system_hz
+
+    @property
+    def peak_hz(self) -> float | None:
+        """The deviation that counts: of the own radio, where one is set; None until it was read."""
+        reading = self.reads("deviation", self.result.peak_hz / 1000)
+        return None if reading is None else 1000 * reading
+
+    def deviation_meter(self) -> Meter:
+        """Deviation with the system's edge."""
+        low, high = self.zone_hz
+        peak = self.result.peak_hz
+        return Meter(scales_of(self.panel)["deviation"], peak / 1000, f"{peak / 1000:.2f} kHz",
+                     (low / 1000, high / 1000), self.system_hz / 1000)  # fmt: skip
+
+    def trimmer_control(self) -> Control:
+        """The trimmer inside the set."""
+        return control(self.panel, "deviation", note="inside the set", knob=trimmer(self.case))
+
+    def offered(self) -> tuple[Offered, ...]:
+        """Which channels the band has: the person's choice."""
+        return (Offered("system", "channel", tuple(SYSTEM_WORDS.items()), self.panel.system),)
+
+    def listeners_get(self) -> str:
+        """Too wide, too quiet, or a full signal."""
+        peak, system = self.result.peak_hz / 1000, self.system_hz / 1000
+        if self.result.peak_hz > self.system_hz:
+            return f"Too wide: peaks deviate by {peak:.1f} kHz in a {system:g} kHz system."
+        if self.result.peak_hz < self.zone_hz[0]:
+            return f"Too quiet: peaks deviate by {peak:.1f} of {system:g} kHz."
+        return f"The listeners get a full signal, {peak:.1f} kHz of deviation."
+
+    @cached_property
+    def spectrum(self) -> Spectrum:
+        """What leaves the aerial socket."""
+        return spectrum(self.result.sent.z, FM_HZ, 2048)
+
+    def audio(self, far: bool) -> Sound:
+        """What a receiver hears."""
+        noise = FAR_DB if far else NEAR_DB
+        return discriminated(self.result.sent.z, self.system_hz, noise_db=noise)
+
+    def own_findings(self) -> Iterator[Finding]:
+        """Peaks past the system."""
+        if self.result.peak_hz > self.system_hz:
+            proof = f"{self.result.peak_hz / 1000:.1f} kHz of {self.system_hz / 1000:g}"
+            yield self.finding(TOO_WIDE, "stop", "deviation", "It deviates into the neighbours",
+                               proof, {"peak_hz": self.result.peak_hz}, self.fix_now())  # fmt: skip
 
 
-def controls(case: OnAir, panel: PanelState, result: FmResult | None) -> tuple[Control, ...]:
-    """Gain and the trimmer inside; from a computer its level."""
-    at = gain_of(panel)
-    trimmer = trimmer_hz(case, panel)
-    made = []
-    if case.mode == "packet":
-        level = knob(panel.knobs, "level", 0.0)
-        zone = _level_zone(case, panel, result)
-        hertz = knob(panel.knobs, "tone", PAIR_HZ[0])
-        made.append(Control("tone", "tone", hertz, 300, 2700, None, "Hz", 5.0, "one at a time"))
-        made.append(Control("level", "level from the computer", level, -40, 0, zone, "dB", 0.5,
-                            "against now"))  # fmt: skip
-    if not case.figures.fixed_gain:
-        aim = None if result is None else _gain_zone(case, panel, result)
-        made.append(Control("gain", "microphone gain", at, 0, 100, aim))
-    made.append(Control("deviation", "deviation trimmer", trimmer, 500, 6000, None, "Hz", 50.0,
-                        "inside the set"))  # fmt: skip
-    return tuple(made)
+class FmScene(FmBase):
+    """FM with a voice."""
 
+    mode: ClassVar[ModeId] = "fm"
+    title: ClassVar[str] = "FM voice"
+    share: ClassVar[Zone] = VOICE
 
-def _level_zone(case: OnAir, panel: PanelState, result: FmResult | None) -> Zone | None:
-    if result is None or result.peak_hz < 1:
-        return None
-    at = knob(panel.knobs, "level", 0.0)
-    low, high = (at + correction_db(z, result.peak_hz) for z in zone_hz(case, panel))
-    return held("level", low), held("level", high)
+    @classmethod
+    def live(cls, case: OnAir, panel: PanelState) -> LiveSet:
+        """The same set, fed block by block."""
+        return LiveFm(case, panel)
 
+    @cached_property
+    def limiter_db(self) -> float:
+        """By how much peaks stand over the limiter; below zero by how much they stay under."""
+        if self.result.limited_db > 0:
+            return self.result.limited_db
+        unit = at(self.panel, "deviation", trimmer(self.case))
+        return correction_db(max(self.result.peak_hz, 1.0), unit)
 
-def _gain_zone(case: OnAir, panel: PanelState, result: FmResult) -> Zone:
-    reads = _limiter_db(result)
-    low, high = (gain_of(panel) + hundredths(case, z - reads) for z in LIMITER_DB)
-    return held("gain", low), held("gain", high)
+    @property
+    def has_limiter(self) -> bool:
+        """Whether this path goes through it: a data path goes past it."""
+        return not self.case.figures.fixed_gain
 
+    @cached_property
+    def meters(self) -> tuple[Meter, ...]:
+        """Deviation, and what the limiter takes."""
+        if not self.has_limiter:
+            return (self.deviation_meter(),)
+        reads = max(self.limiter_db, 0.0)
+        limiter = Meter(scales_of(self.panel)["limiter"], reads, f"{reads:.0f} dB", LIMITER_DB,
+                        LIMITER_TOO_MUCH_DB)  # fmt: skip
+        return self.deviation_meter(), limiter
 
-def _limiter_db(result: FmResult) -> float:
-    """By how much peaks stand over the limiter; below zero by how much they stay under."""
-    if result.limited_db > 0:
-        return result.limited_db
-    return correction_db(max(result.peak_hz, 1.0), result.system_hz)
+    @cached_property
+    def controls(self) -> tuple[Control, ...]:
+        """Gain by the limiter, then the trimmer by the deviation."""
+        trim = self.trimmer_control()
+        peak = self.peak_hz
+        if not self.has_limiter:
+            return (trim,)
+        reading = self.limiter_db if self.own is None else None
+        level = gain(self.case, self.panel, reading, LIMITER_DB)
+        if peak is not None and peak > 0 and (level is None or level.fits()):
+            # voice at its limiter: the trimmer sets how far that is
+            low, high = (trim.value * z / peak for z in self.zone_hz)
+            trim = trim.with_aim((low, high))
+        return (*(() if level is None else (level,)), trim)
 
+    def own_steps(self) -> Iterator[Step]:
+        """Distance, the limiter, deviation, the same by ear."""
+        yield distance(self.case)
+        yield from outboard(self.case)
+        if self.has_limiter:
+            yield self._limiter()
+            yield self._deviation()
+            yield self._by_ear()
+        else:
+            yield self._flat()
 
-def meters(case: OnAir, panel: PanelState, result: FmResult) -> tuple[Meter, ...]:
-    """Deviation, and what the limiter takes."""
-    low, high = zone_hz(case, panel)
-    system = result.system_hz
-    made = [Meter("deviation", "deviation at peaks", result.peak_hz / 1000, 1.3 * system / 1000,
-                  (low / 1000, high / 1000), system / 1000, f"{result.peak_hz / 1000:.2f} kHz",
-                  "kHz")]  # fmt: skip
-    if case.mode == "packet":
-        lost = -result.carrier_db
-        made.append(Meter("carrier", "carrier is down by", min(lost, 60.0), 60.0, None, None,
-                          f"{lost:.0f} dB"))  # fmt: skip
-    if case.mode == "fm":
-        made.append(Meter("limiter", "limiter", max(_limiter_db(result), 0.0), 15.0, LIMITER_DB,
-                          12.0, f"{max(_limiter_db(result), 0.0):.0f} dB"))  # fmt: skip
-    return tuple(made)
+    def _limiter(self) -> Step:
+        says = ("Speak as usual; raise the gain until it gets no louder on a second receiver, no"
+                " more.")  # fmt: skip
+        knob = self.control("gain")
+        ids = (knob.id,) if knob is not None else ()
+        if self.own is not None:
+            return Step("limiter", "Microphone gain", says, "by ear", None, ids, "limiter",
+                        nothing_moves(self.case), AIR)  # fmt: skip
+        reads, (low, high) = self.limiter_db, LIMITER_DB
+        shown = f"{reads:.0f} dB over the limiter" if reads > 0 else f"{-reads:.0f} dB under it"
+        why = ("quiet words stay quiet: noise is what they hear of you" if reads < low
+               else "loud words are cut flat: harsh, and the room comes up")  # fmt: skip
+        by_db = 0.0 if low <= reads <= high else (low + high) / 2 - reads
+        return level_step(self.case, "limiter", "Microphone gain", says, knob, by_db, why, shown,
+                          "limiter", AIR)  # fmt: skip
 
+    def _deviation(self) -> Step:
+        says = ("Read the deviation of peaks; where it is wrong the trimmer inside the set is"
+                " turned.")  # fmt: skip
+        peak, knob = self.peak_hz, self.control("deviation")
+        assert knob is not None
+        low, high = self.zone_hz
+        if peak is None:
+            move = Move("Type what a deviation meter shows, in kHz.",
+                        "or find the null with a tone, and type what that comes to", asks=True)  # fmt: skip
+            return Step("deviation", "Deviation", says, "read it", move, (knob.id,), "deviation")
+        shown = f"{peak / 1000:.2f} kHz"
+        made = Step("deviation", "Deviation", says, shown, None, (knob.id,), "deviation",
+                    caution=caution("opening"))  # fmt: skip
+        if knob.fits():
+            return replace(made, caution="")
+        to = knob.target()
+        if knob.stuck():
+            return replace(made, move=Move(
+                f"The trimmer stands at its end, {knob.said()}: that is not enough.",
+                "the limiter of this set is not what its figures say", at_end=True))  # fmt: skip
+        by = correction_db(to, knob.value)
+        move = Move(f"{by:+.1f} dB at the trimmer: to {to / 1000:.2f} kHz.".replace("-", "−"),
+                    f"peaks reach {shown}, {low / 1000:.1f} to {high / 1000:.1f} kHz are wanted",
+                    {"deviation": to})  # fmt: skip
+        return replace(made, move=move)
 
-def steps(
-    case: OnAir, panel: PanelState, result: FmResult, own: Mapping[str, float] | None = None
-) -> Iterator[Step]:
-    """The guide for voice, or for packet."""
-    if case.mode == "fm":
-        yield distance(case)
-        yield _limiter(case, panel, result, own)
-        yield _deviation(case, panel, result, own)
-        yield _by_ear(case, panel, result)
-        return
-    yield Step("path", "One tone, through the path of the data",
-               "Send one tone, never the pair: the pair's peaks add, and a meter shows neither.",
-               f"{PAIR_HZ[0]:.0f} Hz", None)  # fmt: skip
-    yield _level(case, panel, result, own)
-    yield _null(case, panel, result)
-    yield _pair(case)
+    def _by_ear(self) -> Step:
+        """Where the ear's edge would be on this set, against the target."""
+        unit = at(self.panel, "deviation", trimmer(self.case))
+        # where it gets no louder peaks reach what the limiter's filter makes of its edge
+        edge = max(self.result.peak_hz, unit) if self.result.limited_db > 0 else unit
+        off = correction_db(edge, self.system_hz)
+        says = ("By ear: raise until it gets no louder, come back to that edge. The edge is this"
+                " set's limiter, wherever somebody put it.")  # fmt: skip
+        shown = f"the edge is at {edge / 1000:.1f} kHz"
+        if abs(off) > 0.7:
+            shown += f", {off:+.1f} dB off {self.system_hz / 1000:g} kHz"
+        return Step("ear", "The same by ear", says, shown.replace("-", "−"), None)
 
-
-def _limiter(
-    case: OnAir, panel: PanelState, result: FmResult, own: Mapping[str, float] | None
-) -> Step:
-    says = "Speak as usual; raise the gain until it gets no louder on a second receiver, no more."
-    reads = _limiter_db(result)
-    if own is not None:
-        return Step("limiter", "Microphone gain", says, "by ear", None, "gain", "limiter",
-                    _nothing(case), AIR)  # fmt: skip
-    low, high = LIMITER_DB
-    shown = f"{reads:.0f} dB over the limiter" if reads > 0 else f"{-reads:.0f} dB under it"
-    if low <= reads <= high:
-        return Step("limiter", "Microphone gain", says, shown, None, "gain", "limiter",
-                    _nothing(case), AIR)  # fmt: skip
-    why = ("quiet words stay quiet: noise is what they hear of you" if reads < low
-           else "loud words are cut flat: harsh, and the room comes up")  # fmt: skip
-    move = gain_move(case, panel, (low + high) / 2 - reads, why)
-    return Step("limiter", "Microphone gain", says, shown, move, "gain", "limiter",
-                _nothing(case), AIR)  # fmt: skip
-
-
-def _nothing(case: OnAir) -> str:
-    volts = format_quantity(volts_from_dbu(case.assessment.rows[-2].speech_dbu), VOLT, 2)
-    return (
-        f"If nothing moves: the chain gives less than it should; the Ladder expects {volts} here."
-    )
-
-
-def _deviation(
-    case: OnAir, panel: PanelState, result: FmResult, own: Mapping[str, float] | None
-) -> Step:
-    low, high = zone_hz(case, panel)
-    says = "Read the deviation of peaks; where it is wrong the trimmer inside the set is turned."
-    peak = result.peak_hz if own is None else own.get("deviation", 0.0) * 1000
-    if own is not None and peak <= 0:
-        move = Move("Type what a deviation meter shows, in kHz.",
-                    "or find the null with a tone, and type what that comes to")  # fmt: skip
-        return Step("deviation", "Deviation", says, "read it", move, "deviation", "deviation")
-    shown = f"{peak / 1000:.2f} kHz"
-    if low <= peak <= high:
-        return Step("deviation", "Deviation", says, shown, None, "deviation", "deviation")
-    now = trimmer_hz(case, panel)
-    to = held("deviation", round(now * (low + high) / 2 / peak, -1))
-    by = correction_db((low + high) / 2, peak)
-    move = Move(f"{by:+.1f} dB at the trimmer: to {to / 1000:.2f} kHz.".replace("-", "−"),
-                f"peaks reach {shown}, {low / 1000:.1f} to {high / 1000:.1f} kHz are wanted",
-                {"deviation": to})  # fmt: skip
-    return Step("deviation", "Deviation", says, shown, move, "deviation", "deviation",
-                caution="Opening a set is work for who may do it; unplug it first.")  # fmt: skip
-
-
-def _by_ear(case: OnAir, panel: PanelState, result: FmResult) -> Step:
-    """Where the ear's edge would be on this set, against the target."""
-    at = trimmer_hz(case, panel)
-    # where it gets no louder peaks reach what the limiter's filter makes of its edge
-    edge = max(result.peak_hz, at) if result.limited_db > 0 else at
-    off = correction_db(edge, result.system_hz)
-    says = ("By ear: raise until it gets no louder, come back to that edge. The edge is this set's"
-            " limiter, wherever somebody put it.")  # fmt: skip
-    shown = f"the edge is at {edge / 1000:.1f} kHz"
-    if abs(off) > 0.7:
-        shown += f", {off:+.1f} dB off {result.system_hz / 1000:g} kHz"
-    return Step("ear", "The same by ear", says, shown.replace("-", "−"), None)
-
-
-def _level(
-    case: OnAir, panel: PanelState, result: FmResult, own: Mapping[str, float] | None
-) -> Step:
-    low, high = zone_hz(case, panel)
-    says = f"Turn the computer's level until a tone of {PAIR_HZ[0]:.0f} Hz deviates by enough."
-    peak = result.peak_hz if own is None else own.get("deviation", 0.0) * 1000
-    if own is not None and peak <= 0:
-        move = Move("Type the deviation that you found, in kHz.", "by meter or by the null")
-        return Step("level", "Level", says, "read it", move, "level", "deviation", caution=AIR)
-    shown = f"{peak / 1000:.2f} kHz"
-    if low <= peak <= high:
-        return Step("level", "Level", says, shown, None, "level", "deviation", caution=AIR)
-    by = correction_db((low + high) / 2, max(peak, 1.0))
-    now = knob(panel.knobs, "level", 0.0)
-    to = held("level", round(2 * (now + by)) / 2)
-    if now + by > 0.3 and to - now < 0.5:
-        up: dict[KnobId, float] = (
-            {} if case.figures.fixed_gain else {"gain": turned(case, panel, by)}
-        )
-        move = Move(f"{by:.0f} dB more than the computer has: at the radio's gain.",
-                    "the computer stands at its end", up)  # fmt: skip
-        return Step("level", "Level", says, shown, move, "gain", "deviation", caution=AIR)
-    word = "Up" if by > 0 else "Down"
-    move = Move(f"{word} {abs(to - now):.1f} dB at the computer.",
-                f"it deviates by {shown}, {low / 1000:.1f} to {high / 1000:.1f} kHz are wanted",
-                {"level": to})  # fmt: skip
-    return Step("level", "Level", says, shown, move, "level", "deviation",
-                "If it does not move, the radio listens at another socket.", AIR)  # fmt: skip
-
-
-def _null(case: OnAir, panel: PanelState, result: FmResult) -> Step:
-    low, high = zone_hz(case, panel)
-    target = (low + high) / 2
-    wanted = target / NULLS[0]
-    hertz = knob(panel.knobs, "tone", PAIR_HZ[0])
-    says = (f"The same without a meter: with a tone of {wanted:.0f} Hz raise the level until the"
-            f" carrier vanishes on a narrow analyser: {target / 1000:.2f} kHz.")  # fmt: skip
-    shown = f"carrier {-result.carrier_db:.0f} dB down at β {result.peak_hz / hertz:.2f}"
-    return Step("null", "The carrier's null", says, shown, None, "tone", "carrier")
-
-
-def _pair(case: OnAir) -> Step:
-    flat = case.figures.fixed_gain
-    more = pre_emphasis_db()
-    says = ("This path is flat: both tones deviate alike." if flat else
-            f"Behind pre-emphasis {PAIR_HZ[1]:.0f} Hz deviates {more:.1f} dB further than"
-            f" {PAIR_HZ[0]:.0f} Hz: set the upper one.")  # fmt: skip
-    return Step("pair", "Both tones of the pair", says, "alike" if flat else f"{more:.1f} dB", None)
+    def _flat(self) -> Step:
+        """A data path with a voice: nothing limits it, and what comes in is what deviates."""
+        says = "This way goes past the limiter: what comes in deviates, and nothing holds it."
+        peak = self.peak_hz
+        if peak is None:
+            return Step("deviation", "Deviation", says, "read it",
+                        Move("Type what a deviation meter shows, in kHz.", "at loud words",
+                             asks=True), (), "deviation")  # fmt: skip
+        low, high = self.zone_hz
+        by_db = 0.0 if low <= peak <= high else correction_db((low + high) / 2, max(peak, 1.0))
+        why = f"peaks reach {peak / 1000:.2f} kHz, {low / 1000:.1f} to {high / 1000:.1f} are wanted"
+        return level_step(self.case, "deviation", "Deviation", says, None, by_db, why,
+                          f"{peak / 1000:.2f} kHz", "deviation", AIR)  # fmt: skip

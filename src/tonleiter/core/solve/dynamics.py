@@ -21,6 +21,7 @@ from numpy.typing import NDArray
 
 from tonleiter.core.gear.signals import SINE_CREST_DB, SPEECH
 from tonleiter.core.gear.transfer import Compression
+from tonleiter.core.signal.detectors import Detector, Times
 
 Floats = NDArray[np.float64]
 
@@ -186,11 +187,7 @@ def _detected(level_db: Floats, attack_s: float, release_s: float) -> Floats:
     """What a detector reads, in dB: first-order, fast upwards and slow downwards."""
     if attack_s <= 0 and release_s <= 0:
         return level_db
-    up, down = (1 - math.exp(-1 / (RATE_HZ * s)) if s > 0 else 1.0 for s in (attack_s, release_s))
     rectified = 10 ** (level_db / 20) * np.abs(np.cos(2 * np.pi * VOICED_HZ * _times_s()))
-    reads, last = [], 0.0
-    for now in rectified.tolist():
-        last += (up if now > last else down) * (now - last)
-        reads.append(last)
+    reads = Detector(1 / RATE_HZ, Times(attack_s, release_s=release_s))(rectified)
     read: Floats = 20 * np.log10(np.maximum(reads, 1e-6))
     return read

@@ -16,6 +16,7 @@ import numpy as np
 
 from tonleiter.core.circuit.ac import Complexes
 from tonleiter.core.gear.transfer import Compression
+from tonleiter.core.signal.detectors import Detector, Times, stepped
 from tonleiter.core.solve.hum import EARTH_SHAPE, HARMONICS
 from tonleiter.core.solve.levels import StageLevels
 from tonleiter.core.solve.solution import ChainSolution
@@ -25,6 +26,8 @@ from tonleiter.core.units.levels import volts_from_dbu
 
 # a joint that gets less than this of what another one gets is dead
 DEAD = 1e-12
+# a compressor's detector looks at the voice this often: within half a wave of its treble
+DETECTOR_S = 0.25e-3
 # breath on a bare capsule: a thump of so many pascals at this distance, falling with its square
 PUFF_PA, PUFF_AT_MM, PUFF_S, PUFF_HZ = 6.0, 30.0, 0.05, 18.0
 # a puff goes with a sudden start of a syllable
@@ -153,18 +156,12 @@ def puffs(voice: Sound, distance_mm: float) -> Floats:
 
 def _compressed_db(samples: Floats, rate_hz: int, curve: Compression) -> Floats:
     """Gain of a compressor in dB for each sample, by its detector and its static curve."""
+    step = max(round(DETECTOR_S * rate_hz), 1)
     # a sine that reaches as high has this RMS
-    rectified = np.abs(samples) / math.sqrt(2)
-    up, down = (
-        1 - math.exp(-1 / (rate_hz * s)) if s > 0 else 1.0
-        for s in (curve.attack_s, curve.release_s)
-    )
-    reads, last = [], 0.0
-    for now in rectified.tolist():
-        last += (up if now > last else down) * (now - last)
-        reads.append(last)
-    dbu = 20 * np.log10(np.maximum(reads, 1e-15) / volts_from_dbu(0.0))
+    rectified = stepped(samples, step, "mean") / math.sqrt(2)
+    detector = Detector(step / rate_hz, Times(curve.attack_s, release_s=curve.release_s))
+    dbu = 20 * np.log10(np.maximum(detector(rectified), 1e-15) / volts_from_dbu(0.0))
     gain = -np.maximum(dbu - curve.threshold_dbu, 0.0) * (1 - 1 / curve.ratio)
     if curve.gate_dbu is not None:
         gain = gain - curve.gate_depth_db * (dbu < curve.gate_dbu)
-    return np.asarray(gain, dtype=float)
+    return np.asarray(np.repeat(gain, step)[: samples.size], dtype=float)

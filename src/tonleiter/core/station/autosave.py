@@ -18,6 +18,8 @@ from tonleiter.core.station.files import json_object
 from tonleiter.core.station.migrate import MigrationError, migrate
 from tonleiter.core.station.model import VERSION, Station
 from tonleiter.core.station.places import state_folder
+from tonleiter.core.station.records import NO_RECORDS, Records
+from tonleiter.core.station.to_records import RECORDS_KEY
 
 FORMAT = "tonleiter-autosave"
 _WORD = "station.autosave-"
@@ -30,6 +32,7 @@ class Autosave:
     file: Path
     station: Station
     kept_at: datetime
+    records: Records = NO_RECORDS
 
 
 def _started(pid: int) -> str:
@@ -49,7 +52,7 @@ def _places(folder: Path) -> tuple[Path, Path]:
     return Path(real), state_folder() / "autosave" / number
 
 
-def write_autosave(station: Station, folder: Path) -> Path:
+def write_autosave(station: Station, folder: Path, records: Records = NO_RECORDS) -> Path:
     """Keep the work of this process, replacing what it kept before. Raises OSError."""
     pid = os.getpid()
     data = {
@@ -57,6 +60,7 @@ def write_autosave(station: Station, folder: Path) -> Path:
         "kept_at": f"{datetime.now():%Y-%m-%dT%H:%M:%S}",
         "by": {"host": socket.gethostname(), "pid": pid, "started": _started(pid)},
         "station": station.model_dump(mode="json"),
+        "records": records.model_dump(mode="json"),
     }
     content = (json.dumps(data, ensure_ascii=False) + "\n").encode()
     beside, elsewhere = _places(folder)
@@ -77,11 +81,13 @@ def sweep_own(folder: Path) -> None:
             (place / f"{_WORD}{os.getpid()}.json").unlink()
 
 
-def found_autosaves(folder: Path, but: Station | None = None) -> list[Autosave]:
+def found_autosaves(
+    folder: Path, but: Station | None = None, with_records: Records = NO_RECORDS
+) -> list[Autosave]:
     """What applications that ended unasked have left, newest first.
 
     Work of an application that still runs is its own; what cannot be read is left lying; what holds
-    nothing but ``but``, the station as it is saved, is swept.
+    nothing but ``but``, the station as it is saved, and its records is swept.
     """
     found = []
     for place in _places(folder):
@@ -89,7 +95,7 @@ def found_autosaves(folder: Path, but: Station | None = None) -> list[Autosave]:
             kept = _read(file)
             if kept is None:
                 continue
-            if but is not None and kept.station == but:
+            if but is not None and (kept.station, kept.records) == (but, with_records):
                 with contextlib.suppress(OSError):
                     file.unlink()
                 continue
@@ -102,11 +108,13 @@ def _read(file: Path) -> Autosave | None:
         data = json_object(str(file), read_file(file))
         if data.get("format") != FORMAT or _lives(data.get("by")):
             return None
-        station = Station.model_validate(migrate(dict(data["station"]), VERSION))
+        brought = migrate(dict(data["station"]), VERSION)
+        records = Records.model_validate(brought.pop(RECORDS_KEY, None) or data.get("records", {}))
+        station = Station.model_validate(brought)
         kept_at = datetime.fromisoformat(str(data["kept_at"]))
     except (OSError, FileError, MigrationError, ValidationError, KeyError, TypeError, ValueError):
         return None
-    return Autosave(file, station, kept_at)
+    return Autosave(file, station, kept_at, records)
 
 
 def _lives(by: object) -> bool:

@@ -14,6 +14,7 @@ from pydantic import Field
 from tonleiter.core.gear.base import DeviceKind, Gear, Id, Lines, Name
 from tonleiter.core.gear.figure import Basis, Figure, Ohms, Volts, Watts, typical
 from tonleiter.core.gear.net import Supply
+from tonleiter.core.safety.cautions import Hazard
 from tonleiter.core.station.transmitter import Transmitter
 from tonleiter.core.station.value import Value
 
@@ -31,6 +32,8 @@ Role = Literal[
     "squelch", "audio-out", "audio-ground", "data-in", "data-out", "data-ground", "screen", "free",
     "unknown",
 ]  # fmt: skip
+
+Inside = Literal["low-voltage", "lethal-voltage"]
 
 
 class Contact(Value):
@@ -73,9 +76,16 @@ class Device(Value):
     power_w: Watts = typical(100.0)
     """Peak envelope power of a transmitter; nothing else asks for it."""
     transmitter: Transmitter = Transmitter()
+    inside: Inside = "low-voltage"
+    """What is met by who opens it: valve sets hold lethal voltage, also after switch-off."""
     ports: tuple[Id, ...] = Field((), max_length=MOST_PORTS)
     connectors: tuple[Connector, ...] = Field((), max_length=MOST_CONNECTORS)
     notes: Lines = ""
+
+    @property
+    def hazards(self) -> frozenset[Hazard]:
+        """What to beware of, by what it is."""
+        return frozenset({"lethal-volts"} if self.inside == "lethal-voltage" else ())
 
 
 LinkKind = Literal["usb", "supply", "data", "coax", "screws", "strap"]

@@ -9,7 +9,6 @@ from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.figure import Figure
 from tonleiter.core.station.devices import with_ports
 from tonleiter.core.station.model import Chain, Stage, Station, Variant
-from tonleiter.core.station.settings import SettingsCard
 
 
 def _rebuilt(station: Station, **changes: Any) -> Station:  # noqa: ANN401
@@ -294,14 +293,3 @@ def fresh_id(taken: list[str] | set[str], name: str) -> str:
     while candidate in taken:
         candidate, count = f"{base}-{count}", count + 1
     return candidate
-
-
-def keep_card(station: Station, card: SettingsCard) -> Station:
-    """Keep a settings card; one of the same id gives way."""
-    kept = tuple(c for c in station.cards if c.id != card.id)
-    return _rebuilt(station, cards=(*kept, card))
-
-
-def drop_card(station: Station, card_id: str) -> Station:
-    """Throw a settings card away."""
-    return _rebuilt(station, cards=tuple(c for c in station.cards if c.id != card_id))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import json
 import os
 from collections.abc import Mapping, Sequence
@@ -22,10 +23,17 @@ from tonleiter.core.station.disk import (
 )
 from tonleiter.core.station.migrate import MIGRATIONS, Migration, MigrationError, migrate
 from tonleiter.core.station.model import FORMAT, VERSION, Station
+from tonleiter.core.station.records import (
+    NO_RECORDS,
+    RECORDS_FORMAT,
+    RECORDS_VERSION,
+    Records,
+)
 from tonleiter.core.station.refusal import one_line
+from tonleiter.core.station.to_records import RECORDS_KEY
 from tonleiter.core.words import quoted
 
-STATION_FILE = "station.json"
+STATION_FILE, RECORDS_FILE = "station.json", "records.json"
 SUFFIX = ".station"
 
 
@@ -41,7 +49,8 @@ class Identity:
 class Opened:
     """A station as it lies on disk.
 
-    ``fingerprint`` tells later whether somebody else wrote it; ``identity`` whether its folder was
+    ``fingerprint`` of station and records tells later whether somebody else wrote them;
+    ``identity`` whether the folder was
     moved. ``backup`` is where the file of an older version was kept; ``older`` its content where it
     could not be kept yet (a read-only folder): it is kept before the first save.
     """
@@ -49,6 +58,7 @@ class Opened:
     station: Station
     folder: Path
     fingerprint: str
+    records: Records = NO_RECORDS
     identity: Identity | None = None
     backup: Path | None = None
     older: tuple[Path, bytes] | None = None
@@ -76,7 +86,11 @@ def read_station(
             ) from None
     data = json_object(str(file), content)
     data, older = _brought_up_to_date(file, content, data, version, migrations)
+    came_along = data.pop(RECORDS_KEY, None) if older is not None else None
     station = _validated(file, data)
+    records, beside_it = read_records(file.parent)
+    if not beside_it and came_along is not None:
+        records = _validated_records(file, came_along)
     backup = None
     if older is not None:
         try:
@@ -85,8 +99,52 @@ def read_station(
         except OSError:
             pass  # read-only: it is kept before the first save
     return Opened(
-        station, file.parent, fingerprint(content), identity_of(file.parent), backup, older
-    )
+        station, file.parent, _both(content, beside_it), records, identity_of(file.parent), backup,
+        older,
+    )  # fmt: skip
+
+
+def read_records(folder: Path) -> tuple[Records, bytes]:
+    """The records beside a station and their file's content; none and nothing where none lie.
+
+    Raises FileError.
+    """
+    file = folder / RECORDS_FILE
+    with spoken(file, "cannot be read"):
+        try:
+            content = read_file(file)
+        except (FileNotFoundError, NotADirectoryError):
+            return NO_RECORDS, b""
+    data = json_object(str(file), content)
+    if data.get("format") != RECORDS_FORMAT:
+        raise FileError(f"{file}: “format” must be “{RECORDS_FORMAT}”; these are no records")
+    version_of(str(file), data, RECORDS_VERSION, 1, "; it was left untouched")
+    return _validated_records(file, data), content
+
+
+def _validated_records(file: Path, data: Any) -> Records:  # noqa: ANN401 - any JSON
+    try:
+        return Records.model_validate(data)
+    except ValidationError as error:
+        raise FileError(f"{file}: {one_line(error, data, Records)}") from None
+
+
+def _both(station: bytes, records: bytes) -> str:
+    """The fingerprint of a station's file with its records'; the station's alone without."""
+    return fingerprint(station + b"\0" + records if records else station)
+
+
+def present_fingerprint(folder: Path) -> str:
+    """The fingerprint of what lies in a folder now. Raises OSError, FileError."""
+    return _both(read_file(folder / STATION_FILE), _lying(folder / RECORDS_FILE))
+
+
+def _lying(file: Path) -> bytes:
+    """A file's content; nothing where there is none. Raises OSError, FileError."""
+    try:
+        return read_file(file)
+    except FileNotFoundError:
+        return b""
 
 
 def identity_of(folder: Path) -> Identity | None:
@@ -236,9 +294,9 @@ def new_station(folder: Path) -> Station:
         raise FileError(f"{folder}: {one_line(error, None)}") from None
 
 
-def to_json(station: Station) -> str:
-    """The text of station.json."""
-    data = station.model_dump(mode="json", exclude_defaults=False)
+def to_json(model: Station | Records) -> str:
+    """The text of station.json, or of records.json."""
+    data = model.model_dump(mode="json", exclude_defaults=False)
     return json.dumps(data, indent=2, ensure_ascii=False) + "\n"
 
 
@@ -251,7 +309,16 @@ def stands_in_the_way(folder: Path, known: str | None) -> bytes | None:
         present = read_file(folder / STATION_FILE)
     except FileNotFoundError:
         return None
-    return None if known is not None and fingerprint(present) == known else present
+    return None if known is not None and present_fingerprint(folder) == known else present
+
+
+def _put_back(file: Path, content: bytes) -> None:
+    """What a file was before a save that failed half way; no file where there was none."""
+    with contextlib.suppress(OSError):
+        if content:
+            write_atomically(file, content)
+        else:
+            file.unlink()
 
 
 def save_station(
@@ -259,25 +326,41 @@ def save_station(
     folder: Path,
     known_fingerprint: str | None = None,
     older: tuple[Path, bytes] | None = None,
+    records: Records = NO_RECORDS,
 ) -> Opened:
-    """Write ``station`` into ``folder``, which is made if need be. Raises FileError.
+    """Write station and records into ``folder``, which is made if need be. Raises FileError.
 
-    The old file stays until the new one is safely on disk. A file there that is not the one that
+    Each old file stays until the new one is safely on disk. A file there that is not the one that
     ``known_fingerprint`` names was written by somebody else: it is kept beside the new one.
     ``older`` is a file of an older version that could not be kept when it was read.
     """
     content = to_json(station).encode()
     file = folder / STATION_FILE
+    # a station of which nothing was kept needs no file for it
+    noted = b"" if records == NO_RECORDS else to_json(records).encode()
+    beside_it = folder / RECORDS_FILE
     kept: Path | None = None
     try:
         folder.mkdir(parents=True, exist_ok=True)
         if older is not None:
             keep_older(*older)
-        present = stands_in_the_way(folder, known_fingerprint)
-        if present is not None and present != content:
-            kept = beside(file, "kept")
-            write_atomically(kept, present)
-        write_atomically(file, content)
+        theirs = _lying(beside_it)
+        if stands_in_the_way(folder, known_fingerprint) is not None:
+            for lies, new, said in ((file, content, _lying(file)), (beside_it, noted, theirs)):
+                if said and said != new:
+                    kept = beside(lies, "kept")
+                    write_atomically(kept, said)
+        # readings that are of no station are harmless, a station without its readings is not
+        if theirs and not noted:
+            noted = to_json(records).encode()
+        if noted != theirs:
+            write_atomically(beside_it, noted)
+        try:
+            write_atomically(file, content)
+        except OSError:
+            if noted != theirs:
+                _put_back(beside_it, theirs)
+            raise
     except OSError as error:
         raise FileError(
             f"{folder}: cannot be saved: {reason(error)}; nothing there was changed,"
@@ -287,4 +370,4 @@ def save_station(
         raise FileError(f"{error}; nothing there was changed") from None
     except ValueError:
         raise FileError(f"{str(folder)!r}: this cannot be the name of a folder") from None
-    return Opened(station, folder, fingerprint(content), identity_of(folder), kept)
+    return Opened(station, folder, _both(content, noted), records, identity_of(folder), kept)

@@ -1,20 +1,22 @@
-"""Undo and redo over whole stations."""
+"""Undo and redo over whole stations with their records."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
 from tonleiter.core.station.model import Station
+from tonleiter.core.station.records import NO_RECORDS, Records
 
 MOST_STEPS = 500
 
 
 @dataclass(frozen=True)
 class Step:
-    """A station and the words for the edit that made it."""
+    """A station, its records, and the words for the edit that made them."""
 
     station: Station
     label: str
+    records: Records = NO_RECORDS
 
 
 @dataclass(frozen=True)
@@ -27,18 +29,29 @@ class History:
     gesture: str | None = None
 
     @classmethod
-    def start(cls, station: Station) -> History:
+    def start(cls, station: Station, records: Records = NO_RECORDS) -> History:
         """A history with nothing to undo."""
-        return cls(Step(station, ""))
+        return cls(Step(station, "", records))
 
-    def push(self, station: Station, label: str, gesture: str | None = None) -> History:
-        """Make ``station`` the present. Edits of the same ``gesture`` (a drag) are one step."""
-        if station == self.present.station:
+    def push(
+        self,
+        station: Station,
+        label: str,
+        gesture: str | None = None,
+        records: Records | None = None,
+    ) -> History:
+        """Make ``station`` the present, with its records, by default those of before.
+
+        Edits of the same ``gesture`` (a drag) are one step.
+        """
+        now = self.present
+        made = Step(station, label, now.records if records is None else records)
+        if (made.station, made.records) == (now.station, now.records):
             return self
         if gesture is not None and gesture == self.gesture:
-            return replace(self, present=Step(station, label), future=())
-        past = (*self.past, self.present)[-MOST_STEPS:]
-        return History(Step(station, label), past, (), gesture)
+            return replace(self, present=made, future=())
+        past = (*self.past, now)[-MOST_STEPS:]
+        return History(made, past, (), gesture)
 
     def settled(self) -> History:
         """End the gesture: the next edit is a step of its own."""

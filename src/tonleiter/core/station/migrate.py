@@ -6,6 +6,7 @@ from collections.abc import Callable, Mapping
 from typing import Any
 
 from tonleiter.core.refused import RefusedError
+from tonleiter.core.station.to_records import apart
 from tonleiter.core.station.tokens import station_with_tokens
 
 
@@ -24,6 +25,8 @@ MIGRATIONS: dict[int, Migration] = {
     3: lambda data: data,
     # version 5 added what hands decide about the wiring of a variant, and what stands on contacts
     4: lambda data: data,
+    # version 6 keeps readings and cards in records of their own, beside the station
+    5: apart,
 }
 
 

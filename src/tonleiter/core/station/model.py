@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection
 from functools import cached_property
 from typing import Annotated, Any, Literal, Self
 
@@ -13,22 +12,22 @@ from tonleiter.core.gear.base import Gear, Id, Name
 from tonleiter.core.gear.catalogue import AnyGear
 from tonleiter.core.gear.figure import Farads, Millimetres, NoiseDba, Ohms, typical
 from tonleiter.core.gear.voice import Effort
+from tonleiter.core.safety.cautions import Hazard
 from tonleiter.core.station.devices import Device, Link, completed, may_be
-from tonleiter.core.station.proved import Proved
 from tonleiter.core.station.purpose import PURPOSES, Purpose, PurposeId
-from tonleiter.core.station.settings import MOST_CARDS, PanelState, SettingsCard
+from tonleiter.core.station.settings import PanelState
 from tonleiter.core.station.shells import SHELLS
-from tonleiter.core.station.value import Value
+from tonleiter.core.station.value import Value, known, unique
 from tonleiter.core.station.wiring import AS_DERIVED, Wiring
 from tonleiter.core.units.preferred import Series
-from tonleiter.core.words import cut, quoted
+from tonleiter.core.words import quoted
 
 FORMAT: Literal["tonleiter-station"] = "tonleiter-station"
-VERSION: Literal[5] = 5
+VERSION: Literal[6] = 6
 
 # no station of this world is larger; what is, is a mistake or an attack
 MOST_GEAR, MOST_CHAINS, MOST_VARIANTS, MOST_STAGES = 20_000, 2_000, 200, 1_000
-MOST_PEOPLE, MOST_VALUES, MOST_LINKS, MOST_PARTS = 500, 5_000, 5_000, 100
+MOST_PEOPLE, MOST_VALUES, MOST_LINKS = 500, 5_000, 5_000
 
 
 class Operator(Value):
@@ -71,12 +70,10 @@ class Variant(Value):
     name: Name
     stages: tuple[Stage, ...] = Field(min_length=2, max_length=MOST_STAGES)
     wiring: Wiring = AS_DERIVED
-    proved: tuple[Proved, ...] = Field((), max_length=MOST_PARTS)
 
     def through(self, stages: tuple[Stage, ...]) -> Variant:
-        """The same with other stages; what hands decided and what was read stays."""
-        return Variant(id=self.id, name=self.name, stages=stages, wiring=self.wiring,
-                       proved=self.proved)  # fmt: skip
+        """The same with other stages; what hands decided stays."""
+        return Variant(id=self.id, name=self.name, stages=stages, wiring=self.wiring)
 
 
 def _two_frequencies(raw: Any) -> Any:  # noqa: ANN401 - a validator sees anything
@@ -133,7 +130,7 @@ class Station(Value):
     """Everything a station document holds."""
 
     format: Literal["tonleiter-station"] = FORMAT
-    version: Literal[5] = VERSION
+    version: Literal[6] = VERSION
     title: Name
     mains_hz: Literal[50, 60] = 50
     room_noise_dba: NoiseDba = typical(38.0)
@@ -143,7 +140,6 @@ class Station(Value):
     devices: tuple[Device, ...] = Field((), max_length=MOST_GEAR)
     links: tuple[Link, ...] = Field((), max_length=MOST_LINKS)
     chains: tuple[Chain, ...] = Field((), max_length=MOST_CHAINS)
-    cards: tuple[SettingsCard, ...] = Field((), max_length=MOST_CARDS)
     open_chain: Id | None = None
 
     @cached_property
@@ -167,6 +163,11 @@ class Station(Value):
         at = {end for link in self.links for end in (link.a, link.b)}
         return tuple(d for d in self.devices if d.id in at)
 
+    def hazards(self, gear: Gear) -> frozenset[Hazard]:
+        """What to beware of at a piece: its own hazards, and those of the box that it is in."""
+        box = self.device_by_port.get(gear.id)
+        return gear.hazards | (box.hazards if box is not None else frozenset())
+
     def operator(self, operator_id: str) -> Operator:
         """The operator of that id. Raises KeyError."""
         return {o.id: o for o in self.operators}[operator_id]
@@ -188,27 +189,26 @@ class Station(Value):
 
     @model_validator(mode="after")
     def _holds_together(self) -> Self:
-        _unique("gear", [g.id for g in self.gear])
+        unique("gear", [g.id for g in self.gear])
         # a piece that no box holds is a box by itself: it is written down as one
         self.__dict__["devices"] = completed(self.devices, self.gear)
         self._check_devices()
         self._check_links()
-        _unique("operators", [o.id for o in self.operators])
-        _unique("chains", [c.id for c in self.chains])
-        _unique("cards", [c.id for c in self.cards])
+        unique("operators", [o.id for o in self.operators])
+        unique("chains", [c.id for c in self.chains])
         if self.open_chain is not None:
-            _known("open_chain", self.open_chain, [c.id for c in self.chains], "chain")
+            known("open_chain", self.open_chain, [c.id for c in self.chains], "chain")
         for chain in self.chains:
             self._check_chain(chain)
         return self
 
     def _check_devices(self) -> None:
-        _unique("devices", [d.id for d in self.devices])
+        unique("devices", [d.id for d in self.devices])
         held: dict[str, str] = {}
         for device in self.devices:
             where = f"device {device.id}"
             for port in device.ports:
-                _known(f"{where}, ports", port, self.gear_by_id, "gear")
+                known(f"{where}, ports", port, self.gear_by_id, "gear")
                 if port in held:
                     raise PydanticCustomError(
                         "device",
@@ -217,23 +217,23 @@ class Station(Value):
                     )
                 held[port] = device.id
                 _has_its_supply(where, device, self.gear_by_id[port])
-            _unique(f"{where}, connectors", [c.id for c in device.connectors])
+            unique(f"{where}, connectors", [c.id for c in device.connectors])
             for connector in device.connectors:
                 at = f"{where}, connector {connector.id}"
-                _unique(f"{at}, ports", list(connector.ports))
+                unique(f"{at}, ports", list(connector.ports))
                 for port in connector.ports:
-                    _known(f"{at}, ports", port, device.ports, "socket")
-                _unique(f"{at}, contacts", [c.label for c in connector.contacts])
+                    known(f"{at}, ports", port, device.ports, "socket")
+                unique(f"{at}, contacts", [c.label for c in connector.contacts])
                 for contact in connector.contacts:
                     labels = SHELLS[connector.shell].labels
-                    _known(f"{at}, contacts", contact.label, labels, "contact")
+                    known(f"{at}, contacts", contact.label, labels, "contact")
 
     def _check_links(self) -> None:
-        _unique("links", [link.id for link in self.links])
+        unique("links", [link.id for link in self.links])
         for link in self.links:
             where = f"link {link.id}"
             for end in (link.a, link.b):
-                _known(where, end, self.device_by_id, "device")
+                known(where, end, self.device_by_id, "device")
             if link.a == link.b:
                 raise PydanticCustomError(
                     "link", "{where}: it joins {end} to itself; two boxes are wanted",
@@ -248,12 +248,12 @@ class Station(Value):
 
     def _check_chain(self, chain: Chain) -> None:
         where = f"chain {chain.id}"
-        _known(f"{where}, operator", chain.operator, [o.id for o in self.operators], "operator")
+        known(f"{where}, operator", chain.operator, [o.id for o in self.operators], "operator")
         names = [v.id for v in chain.variants]
-        _unique(f"{where}, variants", names)
-        _known(f"{where}, shown", chain.shown, names, "variant")
+        unique(f"{where}, variants", names)
+        known(f"{where}, shown", chain.shown, names, "variant")
         if chain.ghost is not None:
-            _known(f"{where}, ghost", chain.ghost, names, "variant")
+            known(f"{where}, ghost", chain.ghost, names, "variant")
         for variant in chain.variants:
             self._check_stages(f"{where}, variant {variant.id}", variant)
 
@@ -262,7 +262,7 @@ class Station(Value):
         seen: list[str] = []
         for place, stage in enumerate(variant.stages):
             at = f"{where}, stage {place + 1}"
-            _known(at, stage.gear, self.gear_by_id, "gear")
+            known(at, stage.gear, self.gear_by_id, "gear")
             seen.append(stage.gear)
             try:
                 gear = self.placed(stage)
@@ -279,7 +279,7 @@ class Station(Value):
                     "{at}: a {noun} cannot stand there; {wanted} is wanted",
                     {"at": at, "noun": gear.noun, "wanted": _WANTED[wanted]},
                 )
-        _unique(where, seen)
+        unique(where, seen)
 
 
 _WANTED = {
@@ -311,28 +311,4 @@ def _has_its_supply(where: str, device: Device, port: Gear) -> None:
             "device",
             "{where}: its earth_emf_v and that of its socket {port} differ; a box has one",
             {"where": where, "port": quoted(port.id)},
-        )
-
-
-def _unique(where: str, ids: list[str]) -> None:
-    seen: set[str] = set()
-    for i in ids:
-        if i in seen:
-            raise PydanticCustomError(
-                "twice", "{where}: {id} is there twice", {"where": where, "id": quoted(i)}
-            )
-        seen.add(i)
-
-
-def _known(where: str, wanted: str, known: Collection[str], noun: str) -> None:
-    if wanted not in known:
-        raise PydanticCustomError(
-            "missing_part",
-            "{where}: there is no {noun} called {wanted}; known: {known}",
-            {
-                "where": where,
-                "noun": noun,
-                "wanted": quoted(wanted),
-                "known": cut(", ".join(list(known)[:40]), 300) or "none",
-            },
         )

@@ -2,25 +2,25 @@
 
 from __future__ import annotations
 
-from typing import Any
+from collections.abc import Iterator
+from typing import Any, get_args
 
 from pydantic import BaseModel, ValidationError
 
 from tonleiter.core.gear.catalogue import KINDS
-from tonleiter.core.gear.figure import Figure
-from tonleiter.core.station.model import Chain, Operator, Stage, Station, Variant
+from tonleiter.core.station.model import Station
 from tonleiter.core.words import cut, quoted, visible
 
 
-def one_line(error: ValidationError, raw: Any) -> str:  # noqa: ANN401 - any JSON
-    """The first thing wrong, with the path to it in the user's words."""
+def one_line(error: ValidationError, raw: Any, root: type[BaseModel] = Station) -> str:  # noqa: ANN401
+    """The first thing wrong in data for a ``root``, with the path to it in the user's words."""
     first = min(error.errors(), key=_gravest)
     path = tuple(p for p in first["loc"] if p not in KINDS)
     # the message names an unknown key itself
     where = _spoken_path(path[:-1] if first["type"] == "extra_forbidden" else path, raw)
     more = error.error_count() - 1
     tail = f" (and {more} more)" if more else ""
-    return f"{where}{_message(first, path)}{tail}"
+    return f"{where}{_message(first, path, root)}{tail}"
 
 
 def _gravest(error: Any) -> int:  # noqa: ANN401 - pydantic's ErrorDetails
@@ -28,11 +28,11 @@ def _gravest(error: Any) -> int:  # noqa: ANN401 - pydantic's ErrorDetails
     return 0 if error["type"] == "extra_forbidden" else 1
 
 
-def _message(error: Any, path: tuple[int | str, ...]) -> str:  # noqa: ANN401
+def _message(error: Any, path: tuple[int | str, ...], root: type[BaseModel]) -> str:  # noqa: ANN401
     kind, context = error["type"], error.get("ctx", {})
     match kind:
         case "extra_forbidden":
-            known = _known_keys(error["loc"])
+            known = _known_keys(error["loc"], root)
             hint = f"; known keys: {', '.join(known)}" if known else ""
             return f"unknown key {quoted(path[-1])}{hint}"
         case "missing":
@@ -95,17 +95,22 @@ def _key_present(path: tuple[int | str, ...], raw: Any) -> bool:  # noqa: ANN401
     return True
 
 
-def _known_keys(location: tuple[int | str, ...]) -> list[str]:
+def _known_keys(location: tuple[int | str, ...], root: type[BaseModel]) -> list[str]:
     """Keys of the model that holds the last part of ``location``."""
-    holder: type[BaseModel] | None = Station
-    owners: dict[str, type[BaseModel]] = {
-        "operators": Operator, "chains": Chain, "variants": Variant, "stages": Stage,
-    }  # fmt: skip
+    holder: type[BaseModel] | None = root
     for part in location[:-1]:
-        if isinstance(part, str):
-            inside = holder.model_fields.get(part) if holder else None
-            if inside is not None and inside.annotation is Figure:
-                holder = Figure
-            else:
-                holder = KINDS.get(part) or owners.get(part, holder)
+        if isinstance(part, int) or holder is None:
+            continue
+        if part in KINDS:
+            holder = KINDS[part]
+        elif (field := holder.model_fields.get(part)) is not None:
+            holder = next(_models_in(field.annotation), None)
     return list(holder.model_fields) if holder else []
+
+
+def _models_in(annotation: Any) -> Iterator[type[BaseModel]]:  # noqa: ANN401 - any annotation
+    """Models that a field may hold, alone or in a list."""
+    if isinstance(annotation, type) and issubclass(annotation, BaseModel):
+        yield annotation
+    for inner in get_args(annotation):
+        yield from _models_in(inner)

@@ -1,43 +1,93 @@
-"""Where a radio's knobs stand for a chain, and cards of settings that are kept."""
+"""Where a radio's knobs stand for a chain: every knob and meter that there is, declared once.
+
+A panel, a dial, a guide's move, a card and a column of a table all take title, ends, step and unit
+from here; a set that has less of a scale says so where its panel is made.
+"""
 
 from __future__ import annotations
 
-from typing import Annotated, Literal, get_args
+from dataclasses import dataclass
+from typing import Literal, get_args
 
-from pydantic import Field, StringConstraints, model_validator
+from pydantic import Field, model_validator
 from pydantic_core import PydanticCustomError
 
-from tonleiter.core.gear.base import Id, Name
-from tonleiter.core.station.value import Value
+from tonleiter.core.gear.base import Name
+from tonleiter.core.station.value import Shown, Value
 
 KnobId = Literal[
     "gain", "compression", "bass", "treble", "low", "high", "power", "deviation", "level", "tone"
+]
+MeterId = Literal[
+    "alc", "compression", "power", "deviation", "carrier", "limiter", "down", "up", "sidebands"
 ]
 AlcSchool = Literal["barely", "middle"]
 CompressionSchool = Literal["none", "three-to-five", "third", "half"]
 ToneSchool = Literal["natural", "communicator"]
 ProcessingSchool = Literal["radio", "outboard"]
-# what each knob's figure may be, by any set's panel: gain and power in hundredths, hertz, decibels
-KNOB_RANGES: dict[KnobId, tuple[float, float]] = {
-    "gain": (0.0, 100.0),
-    "compression": (0.0, 12.0),
-    "bass": (-10.0, 10.0),
-    "treble": (-10.0, 10.0),
-    "low": (50.0, 500.0),
-    "high": (1800.0, 5000.0),
-    "power": (1.0, 100.0),
-    "deviation": (500.0, 6000.0),
-    "level": (-60.0, 0.0),
-    "tone": (300.0, 2700.0),
+# channels of 25 kHz, or of 12.5
+System = Literal["wide", "narrow"]
+
+
+@dataclass(frozen=True)
+class Knob:
+    """What is printed round a knob: its title, ends, where it comes, its step and unit.
+
+    Gain and power are in hundredths of their way; a knob with ``signed`` shows a plus.
+    """
+
+    title: str
+    low: float
+    high: float
+    usual: float
+    step: float
+    unit: str = ""
+    signed: bool = False
+
+    def held(self, value: float) -> float:
+        """A figure within its ends."""
+        return min(max(value, self.low), self.high)
+
+
+@dataclass(frozen=True)
+class Face:
+    """What a meter is called, and its unit; its scale is the set's."""
+
+    title: str
+    unit: str
+
+
+KNOBS: dict[KnobId, Knob] = {
+    "gain": Knob("microphone gain", 0.0, 100.0, 50.0, 1.0),
+    "compression": Knob("compression", 0.0, 12.0, 0.0, 0.5, "dB"),
+    "bass": Knob("bass", -10.0, 10.0, 0.0, 0.5, "dB", signed=True),
+    "treble": Knob("treble", -10.0, 10.0, 0.0, 0.5, "dB", signed=True),
+    "low": Knob("low edge", 50.0, 500.0, 100.0, 10.0, "Hz"),
+    "high": Knob("high edge", 1800.0, 5000.0, 2900.0, 10.0, "Hz"),
+    "power": Knob("power", 1.0, 100.0, 100.0, 1.0, "%"),
+    "deviation": Knob("deviation trimmer", 500.0, 6000.0, 4300.0, 50.0, "Hz"),
+    "level": Knob("level from the computer", -60.0, 0.0, 0.0, 0.5, "dB"),
+    "tone": Knob("transmit tone", 300.0, 2700.0, 1500.0, 5.0, "Hz"),
 }
-assert set(KNOB_RANGES) == set(get_args(KnobId))
-MOST_CARDS = 2_000
-Shown = Annotated[str, StringConstraints(min_length=1, max_length=80)]
+METERS: dict[MeterId, Face] = {
+    "alc": Face("ALC", "dB"),
+    "compression": Face("compression", "dB"),
+    "power": Face("power", "W"),
+    "deviation": Face("deviation at peaks", "kHz"),
+    "carrier": Face("carrier is down by", "dB"),
+    "limiter": Face("limiter", "dB"),
+    "down": Face("negative peaks", "%"),
+    "up": Face("positive peaks", "%"),
+    "sidebands": Face("sidebands to carrier", "%"),
+}
+assert set(KNOBS) == set(get_args(KnobId))
+assert set(METERS) == set(get_args(MeterId))
 
 
-def _in_ranges(knobs: dict[KnobId, float]) -> None:
+def on_their_scales(knobs: dict[KnobId, float]) -> None:
+    """Refuse figures that no knob shows. Raises PydanticCustomError."""
     for knob, value in knobs.items():
-        low, high = KNOB_RANGES[knob]
+        low, high = KNOBS[knob].low, KNOBS[knob].high
         if not low <= value <= high:
             raise PydanticCustomError(
                 "knob", "{knob} stands at {value}; {low} to {high} is on its scale",
@@ -54,39 +104,12 @@ class PanelState(Value):
     tone: ToneSchool | None = None
     """None: as the purpose has it."""
     processing: ProcessingSchool = "radio"
+    system: System = "wide"
+    """Of FM: chosen by the person, never guessed from where a trimmer stands."""
     readings: dict[Name, Shown] = Field(default_factory=dict, max_length=40)
     """What the meters of the user's own radio showed, as typed."""
 
     @model_validator(mode="after")
     def _on_their_scales(self) -> PanelState:
-        _in_ranges(self.knobs)
-        return self
-
-
-class SettingsCard(Value):
-    """A set of settings: every knob, what the meters showed, and what it was made with.
-
-    ``made_with`` is the fingerprint of the chain: another one means that it was changed since.
-    """
-
-    id: Id
-    name: Name
-    day: str = Field(pattern=r"^\d{4}-\d{2}-\d{2}$")
-    chain: Name
-    variant: Name
-    purpose: Name
-    radio: Name
-    microphone: Name
-    voice: Name
-    distance: Shown
-    knobs: dict[KnobId, float]
-    meters: dict[Name, Shown] = Field(default_factory=dict, max_length=40)
-    schools: dict[Name, Shown] = Field(default_factory=dict, max_length=10)
-    chain_id: Id
-    made_with: str = Field("", max_length=64)
-    note: Shown | None = None
-
-    @model_validator(mode="after")
-    def _on_their_scales(self) -> SettingsCard:
-        _in_ranges(self.knobs)
+        on_their_scales(self.knobs)
         return self

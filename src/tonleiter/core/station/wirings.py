@@ -7,7 +7,6 @@ from typing import Any
 from tonleiter.core.station.devices import Shell
 from tonleiter.core.station.edits import change_chain
 from tonleiter.core.station.model import Station, Variant
-from tonleiter.core.station.proved import Proved
 from tonleiter.core.station.wiring import AS_DERIVED, Bridge, Dress, Landing, Plug, Wiring
 
 
@@ -17,9 +16,7 @@ def change_wiring(station: Station, chain_id: str, variant_id: str, **changes: A
     was = chain.variant(variant_id).wiring
     wiring = Wiring.model_validate({n: getattr(was, n) for n in Wiring.model_fields} | changes)
     variants = tuple(
-        Variant(id=v.id, name=v.name, stages=v.stages, wiring=wiring, proved=v.proved)
-        if v.id == variant_id
-        else v
+        Variant(id=v.id, name=v.name, stages=v.stages, wiring=wiring) if v.id == variant_id else v
         for v in chain.variants
     )
     return change_chain(station, chain_id, variants=variants)
@@ -84,21 +81,6 @@ def dress(station: Station, chain_id: str, variant_id: str, wire: str, **said: A
     made = Dress.model_validate({"wire": wire} | fields | said)
     kept = tuple(d for d in wiring.dresses if d.wire != wire)
     return change_wiring(station, chain_id, variant_id, dresses=(*kept, made))
-
-
-def note_proved(station: Station, chain_id: str, variant_id: str, proved: Proved) -> Station:
-    """Keep what was read of a part, in the place of what was read of it before."""
-    chain = station.chain(chain_id)
-    variants = tuple(
-        Variant(
-            id=v.id, name=v.name, stages=v.stages, wiring=v.wiring,
-            proved=(*(p for p in v.proved if p.part != proved.part), proved),
-        )
-        if v.id == variant_id
-        else v
-        for v in chain.variants
-    )  # fmt: skip
-    return change_chain(station, chain_id, variants=variants)
 
 
 def as_derived(station: Station, chain_id: str, variant_id: str) -> Station:

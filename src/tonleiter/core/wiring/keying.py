@@ -11,6 +11,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from tonleiter.core.gear.parts import COINS, PENNIES, Part
+from tonleiter.core.safety.cautions import caution
 from tonleiter.core.station.contact_facts import Standing
 from tonleiter.core.station.transmit import is_wired
 from tonleiter.core.station.wiring import TransmitWay
@@ -57,7 +58,6 @@ class Keying:
         return is_wired(self.way)
 
 
-_DUMMY = "Dummy load and low power before the first key-down; identify, stay within the licence."
 _SAYS: dict[TransmitWay, str] = {
     "microphone": "a switch in the microphone's case",
     "foot-switch": "a foot switch on a lead of its own",
@@ -88,7 +88,7 @@ def keying_of(way: TransmitWay, line: Standing | None, serial_v: float) -> Keyin
     volts = line.volts if line is not None else 5.0
     amps = abs(volts) / line.ohm if line is not None else abs(volts) / 4700.0
     parts: list[Part] = []
-    cautions = [_DUMMY]
+    cautions = [caution("rf")]
     resistor: float | None = None
     port_a = 0.0
     if way in ("foot-switch", "push-button", "microphone"):

@@ -16,7 +16,7 @@ from tests.core.wiring.benches import (
     station,
 )
 from tonleiter.core.judge.findings.codes import known
-from tonleiter.core.judge.wired import RULES, concern_the_chain, wired, wiring_remedies
+from tonleiter.core.judge.verdict import RULES, verdict_of
 from tonleiter.core.judge.wiring import leads, plugs, soldering, switching
 
 RING = (("tip", "microphone"), ("ring", "bias"), ("sleeve", "microphone-ground"))
@@ -178,11 +178,11 @@ MENDED = [c for c in CASES if c not in (leads.SCREEN_ONCE, plugs.PINOUT_UNKNOWN)
 
 @pytest.mark.parametrize("code", MENDED)
 def test_a_remedy_that_is_offered_was_tried_and_leaves_the_finding_behind(code):
-    found = wired(CASES[code][0])
-    remedies = wiring_remedies(found, finding(CASES[code][0], code))
+    found = verdict_of(CASES[code][0])
+    remedies = found.remedies(finding(CASES[code][0], code))
     assert remedies
     for remedy in remedies:
-        after = wired(remedy.station, *IDS)
+        after = verdict_of(remedy.change(CASES[code][0]), *IDS)
         left = {f.code for f in after.findings if f.severity != "fine"}
         assert code not in left, remedy.title
         stops = {f.key for f in found.findings if f.severity == "stop"}
@@ -191,18 +191,18 @@ def test_a_remedy_that_is_offered_was_tried_and_leaves_the_finding_behind(code):
 
 def test_a_wire_put_back_is_as_it_was():
     of = plain({"landings": landed(hot="2", cold="4")})
-    found = wired(of)
+    found = verdict_of(of)
     swap = next(f for f in found.findings if f.code == soldering.HOT_COLD_SWAPPED)
-    assert wiring_remedies(found, swap)[0].station == plain()
+    assert found.remedies(swap)[0].change(of) == plain()
 
 
 def test_a_wire_is_put_back_though_the_chain_has_a_stop_of_its_own():
     """The right contact is the right contact: what else is wrong there is said with it."""
     hands = {"landings": landed(hot="6")}
     of = station(mic(), lead(), radio(bias_v=8, bias_ohm=1100), hands=hands)
-    found = wired(of)
-    (remedy,) = wiring_remedies(found, finding(of, soldering.SUPPLY_ON_WIRE))
-    assert remedy.station.chain().variant().wiring.landings == ()
+    found = verdict_of(of)
+    (remedy,) = found.remedies(finding(of, soldering.SUPPLY_ON_WIRE))
+    assert remedy.change(of).chain().variant().wiring.landings == ()
     assert "then see: dc through winding" in remedy.effect
 
 
@@ -240,8 +240,8 @@ def test_hum_of_a_screen_is_said_before_and_after():
     assert "dB under speech" in found.proof or "dB over speech" in found.proof
 
 
-def test_what_concerns_the_sound_is_said_on_the_ladder():
-    wrong = {f.code for f in concern_the_chain(wired(plain({"landings": landed(hot="6")})))}
-    assert wrong == {soldering.SUPPLY_ON_WIRE}
+def test_what_concerns_the_sound_is_said_of_the_chain():
+    wrong = verdict_of(plain({"landings": landed(hot="6")})).found("chain")
+    assert {f.code for f in wrong if f.place} == {soldering.SUPPLY_ON_WIRE}
     # what only the iron minds is not
-    assert not concern_the_chain(wired(plain()))
+    assert not [f for f in verdict_of(plain()).found("chain") if f.place]

@@ -4,7 +4,7 @@ import pytest
 
 from tests.conftest import gear
 from tests.core.wiring.benches import IDS, lead, mic, radio, station
-from tonleiter.core.judge.wired import wired
+from tonleiter.core.judge.verdict import verdict_of
 from tonleiter.core.judge.wiring.schools import as_ghost, follow, school_now, schools
 
 DESK = gear("amplifier", "desk", expects="microphone", gain_db=20, gain_high_db=60,
@@ -20,20 +20,20 @@ def stages(of):
 
 
 def test_each_school_is_what_it_says():
-    found = wired(hummed())
+    found = verdict_of(hummed())
     assert school_now(found, 1) == "straight"
     made = {s.id: s for s in schools(found, 1)}
     assert set(made) == {"cold-to-ground", "transformer"}
-    assert stages(made["transformer"].station).count("transformer") == 1
-    forms = [made["cold-to-ground"].station.placed(s) for s in
-             made["cold-to-ground"].station.chain().variant().stages]  # fmt: skip
+    assert stages(made["transformer"].change(found.assessment.station)).count("transformer") == 1
+    two_cores = made["cold-to-ground"].change(found.assessment.station)
+    forms = [two_cores.placed(s) for s in two_cores.chain().variant().stages]
     assert [g.form for g in forms if g.id == "out"] == ["two-core"]
     # the first lead is another part of the chain: it is left alone
     assert [g.form for g in forms if g.id == "lead"] == ["one-core"]
 
 
 def test_a_transformer_breaks_the_loop_between_two_earths():
-    found = wired(hummed())
+    found = verdict_of(hummed())
     made = {s.id: s for s in schools(found, 1)}
 
     def under(of):
@@ -49,16 +49,16 @@ def test_a_transformer_breaks_the_loop_between_two_earths():
 
 @pytest.mark.parametrize("bias_v", [0, 8])
 def test_a_transformer_brings_its_capacitor_where_bias_stands(bias_v):
-    found = wired(hummed(bias_v=bias_v, bias_ohm=2200))
+    found = verdict_of(hummed(bias_v=bias_v, bias_ohm=2200))
     made = follow(found, 1, "transformer")(found.assessment.station)
     assert ("capacitor" in stages(made)) == (bias_v > 0)
-    assert not [f for f in wired(made).everything() if f.code == "dc-through-winding"]
+    assert not [f for f in verdict_of(made).findings if f.code == "dc-through-winding"]
 
 
 def test_there_and_back_is_the_same_wiring():
-    found = wired(hummed(bias_v=8, bias_ohm=2200))
-    there = wired(follow(found, 1, "transformer")(found.assessment.station))
-    back = wired(follow(there, 1, "straight")(there.assessment.station))
+    found = verdict_of(hummed(bias_v=8, bias_ohm=2200))
+    there = verdict_of(follow(found, 1, "transformer")(found.assessment.station))
+    back = verdict_of(follow(there, 1, "straight")(there.assessment.station))
     assert stages(back.assessment.station) == stages(found.assessment.station)
     assert back.assessment.rows[-1].speech_dbu == pytest.approx(
         found.assessment.rows[-1].speech_dbu, abs=1e-6
@@ -69,13 +69,13 @@ def test_an_electret_on_the_radio_s_bias_is_offered_no_transformer():
     """Nothing feeds it through a winding."""
     of = station(gear("electret-2-wire", "mic"), lead(), radio(z_in_ohm=2000, bias_v=8,
                                                                bias_ohm=2200))  # fmt: skip
-    assert "transformer" not in {s.id for s in schools(wired(of), 0)}
+    assert "transformer" not in {s.id for s in schools(verdict_of(of), 0)}
 
 
 def test_a_ghost_leaves_the_wiring_as_it_is():
-    found = wired(hummed())
+    found = verdict_of(hummed())
     school = next(s for s in schools(found, 1) if s.id == "transformer")
-    station_ = as_ghost(found, school)
+    station_ = as_ghost(found.assessment.station, found, school)
     chain = station_.chain()
     assert chain.shown == IDS[1]
     assert chain.ghost not in (None, IDS[1])

@@ -21,7 +21,7 @@ from tonleiter.core.gear.labels import label_of
 from tonleiter.core.gear.net import Supply
 from tonleiter.core.station import boxes
 from tonleiter.core.station.box_files import SUFFIX, save_box
-from tonleiter.core.station.devices import Connector, Device, Shell
+from tonleiter.core.station.devices import Connector, Device, Inside, Shell
 from tonleiter.core.station.edits import fresh_id, uses_of
 from tonleiter.core.station.model import Station
 from tonleiter.core.station.transmitter import Transmitter
@@ -122,7 +122,12 @@ class BoxPage(Place):
             _quantity("earth_emf_v"), box.earth_emf_v, "Earth EMF", ("box", box.id, "emf")
         )
         emf.accepted.connect(lambda figure: self._change(box.id, earth_emf_v=figure))
-        lines: list[tuple[str, QWidget, str]] = [("It is a", kind, ""), ("Fed from", supply, "")]
+        inside = Choice(self._look, "What is inside")
+        inside.show_items([(label_of(x), x) for x in get_args(Inside)], box.inside)
+        inside.activated.connect(lambda _: self._change(box.id, inside=inside.currentData()))
+        lines: list[tuple[str, QWidget, str]] = [
+            ("It is a", kind, ""), ("Fed from", supply, ""), ("Inside", inside, ""),
+        ]  # fmt: skip
         if box.supply in ("safety-earth", "usb-computer"):
             tail = "between its earth and the radio's: a millivolt meter on AC finds it"
             lines.append(("Volts in its earth", emf, tail))

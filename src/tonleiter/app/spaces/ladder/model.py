@@ -1,4 +1,4 @@
-"""What the Ladder's views share: the document, its solution, the selection, tried remedies."""
+"""What the Ladder's views share: the document, its verdict, the selection, tried remedies."""
 
 from __future__ import annotations
 
@@ -7,27 +7,21 @@ from dataclasses import dataclass
 
 from PySide6.QtCore import QTimer, Signal
 
+from tonleiter.app.derived import Derived
 from tonleiter.app.document import Document, EditRefusedError
 from tonleiter.app.editing import Editing
 from tonleiter.app.jobs import Jobs, Task, Wait
-from tonleiter.app.safety.trouble import trouble
 from tonleiter.app.spaces.ladder.grasp import VOICE_INDEX, Move
-from tonleiter.core.circuit.elements import CircuitError
-from tonleiter.core.judge.assess import Assessment, assess, remedies
+from tonleiter.app.verdicts import Verdicts
+from tonleiter.core.judge.assess import Assessment, assess
 from tonleiter.core.judge.certainty import Doubts, weigh
-from tonleiter.core.judge.findings.model import SEVERITIES, Finding, Remedy
-from tonleiter.core.judge.wired import (
-    Wired,
-    concern_the_chain,
-    is_of_wiring,
-    wired,
-    wiring_remedies,
-)
+from tonleiter.core.judge.findings.model import Finding, Remedies, Remedy, counting
+from tonleiter.core.judge.verdict import Verdict
 from tonleiter.core.solve.solution import DRAFT_POINTS, POINTS
 from tonleiter.core.solve.spread import solve_spread
 from tonleiter.core.station import edits
+from tonleiter.core.station.basis import Basis, basis_of
 from tonleiter.core.station.model import Chain, Station
-from tonleiter.core.station.wiring import AS_DERIVED
 
 # what follows an edit in the background begins when the hand rests
 REST_MS = 150
@@ -57,23 +51,12 @@ def weighed(assessment: Assessment) -> Weighed:
     return Weighed(bands, weigh(assessment, spread))
 
 
-@dataclass(frozen=True)
-class Tried:
-    """Remedies of one finding that were tried and work."""
-
-    key: tuple[str, str]
-    remedies: tuple[Remedy, ...]
-
-
-def _tried(of: Assessment, at_contacts: Wired | None, finding: Finding) -> tuple[Remedy, ...]:
-    """Remedies of a finding of the chain, or of its wiring."""
-    if at_contacts is not None and is_of_wiring(finding):
-        return wiring_remedies(at_contacts, finding)
-    return remedies(of, finding)
-
-
 class LadderModel(Editing):
-    """Derived from the document at every change; holds no figures of its own."""
+    """Derived from the document; holds no figures of its own.
+
+    While the hand moves the chain is solved on a coarse grid; when it rests comes the verdict, with
+    the build, then its remedies, then how sure it all is.
+    """
 
     changed = Signal()
     selection_changed = Signal()
@@ -82,37 +65,22 @@ class LadderModel(Editing):
     grounds_wanted = Signal()
     no_remedy = "No simple edit mends this; look at the figures of the stage."
 
-    def __init__(self, document: Document, jobs: Jobs) -> None:
+    def __init__(self, document: Document, jobs: Jobs, verdicts: Verdicts) -> None:
         super().__init__(document)
-        self.assessment: Assessment | None = None
-        self.ghost: Assessment | None = None
-        self.wired: Wired | None = None
-        self.trouble = ""
+        self._verdicts = verdicts
         self.selected = 0
-        self._ghost_key: object = None
         self._moving = False
-        self._draft = False
-        self._remedies: dict[tuple[str, str], tuple[Remedy, ...]] = {}
-        self.bands: dict[str, Band] = {}
-        self.doubts: Doubts | None = None
-        self._bands_of: object = None
-        self._solves, self._tries = jobs.desk(Wait.HAND), jobs.desk(Wait.HAND)
-        self._weighs = jobs.desk(Wait.LATER)
-        self._solves.done.connect(self._take_solved)
-        self._solves.failed.connect(self._take_unsolved)
-        self._tries.told.connect(self._take_tried)
-        self._tries.done.connect(self._all_tried)
-        self._tries.failed.connect(self.refused)
-        self._weighs.done.connect(self._take_doubts)
-        self._weighs.failed.connect(self.refused)
-        self._rest = QTimer(self)
-        self._rest.setSingleShot(True)
-        self._rest.timeout.connect(self._after_rest)
+        self._solved: Derived[Assessment] = self.derive(jobs, Wait.HAND, self._solved_anew, False)
+        self._ghost: Derived[Assessment] = self.derive(jobs, Wait.HAND, self._news)
+        self._verdict: Derived[Verdict] = self.derive(jobs, Wait.HAND, self._judged, False)
+        self._tried: Derived[Remedies] = self.derive(jobs, Wait.HAND, self._tried_some, False)
+        self._weighed: Derived[Weighed] = self.derive(jobs, Wait.LATER, self.doubts_changed.emit)
+        self._resting = self.when_resting(REST_MS, self._after_rest)
         self._later = QTimer(self)
         self._later.setSingleShot(True)
         self._later.timeout.connect(self.catch_up)
         self.seen = True
-        self._stale = False
+        self._behind = False
         document.changed.connect(self._follow)
         self.refresh()
 
@@ -124,14 +92,51 @@ class LadderModel(Editing):
     @property
     def solving(self) -> bool:
         """Whether a long chain is being solved behind the window."""
-        return self._solves.busy
+        return self._solved.busy
+
+    # --- what is derived -------------------------------------------------------------------------
+
+    @property
+    def assessment(self) -> Assessment | None:
+        """The chain, solved: as the hand moves, or with the verdict."""
+        verdict = self.verdict
+        return verdict.assessment if verdict is not None else self._solved.current
+
+    @property
+    def verdict(self) -> Verdict | None:
+        """The verdict on what stands there now; None while the hand moves."""
+        return self._verdict.current
+
+    @property
+    def ghost(self) -> Assessment | None:
+        """The variant that is shown beside."""
+        return self._ghost.current
+
+    @property
+    def trouble(self) -> str:
+        """Why there are no levels."""
+        if self.solving:
+            return "This chain is long; it is being solved …"
+        why = self._solved.trouble or self._verdict.trouble
+        return f"This chain has no solution: {why}." if why else ""
+
+    @property
+    def bands(self) -> dict[str, Band]:
+        """How far levels may lie off; they stay beside a moving level until they are known anew."""
+        return self._weighed.value.bands if self._weighed.value else {}
+
+    @property
+    def doubts(self) -> Doubts | None:
+        """How sure the findings are, once it is known of these."""
+        current = self._weighed.current
+        return current.doubts if current is not None and self.verdict is not None else None
 
     def _follow(self) -> None:
         """An edit: solved at once where somebody looks, else after what they look at."""
         if self.seen:
             self.refresh()
         else:
-            self._stale = True
+            self._behind = True
             self.rest()
             self._later.start()
 
@@ -140,174 +145,133 @@ class LadderModel(Editing):
         self.seen = seen
         if seen:
             self.catch_up()
+            self._resting.start()
 
     def catch_up(self) -> None:
         """Solve what was edited while nobody looked."""
-        if self._stale:
+        if self._behind:
             self.refresh()
 
     def refresh(self) -> None:
-        """Solve again and tell the views; a long chain is solved behind the window."""
-        self._stale = False
-        self.rest()
-        self._draft = self._moving
+        """Look at the document again and tell the views."""
+        self._behind = False
+        self._later.stop()
         chain = self.chain
-        if chain is not None and len(chain.variant().stages) > MOST_AT_ONCE:
-            station = self.station
-            self._solves.start(lambda _: assess(station))
-            self._show(None, "This chain is long; it is being solved …")
+        if chain is None:
+            for derived in (self._solved, self._ghost, self._verdict, self._tried, self._weighed):
+                derived.nothing()
+            self._news()
             return
-        assessment, why = None, ""
-        if chain is not None:
-            try:
-                assessment = assess(self.station, points=DRAFT_POINTS if self._draft else POINTS)
-            except CircuitError as error:
-                why = f"This chain has no solution: {error}."
-            except Exception as error:  # a slip in a rule must not leave a dead window
-                trouble().report(error, "judging the chain")
-                why = "This chain has no solution: something went wrong while it was computed."
-        self._show(assessment, why)
+        basis, station = basis_of(self.station), self.station
+        if not self._verdict.rests_on(basis):
+            self._verdict.nothing()
+            self._tried.nothing()
+        self._forget_bands(basis)
+        if len(chain.variant().stages) > MOST_AT_ONCE:
+            self._solved.want(basis, lambda _: assess(station))
+        elif self.verdict is None:
+            points = DRAFT_POINTS if self._moving else POINTS
+            self._solved.want_now((basis, points), lambda: assess(station, points=points))
+        self._look_at_ghost(chain)
+        if not self._moving or self.verdict is None:
+            self._resting.start()
+        self._news()
 
-    def _show(self, assessment: Assessment | None, why: str) -> None:
-        self.assessment, self.trouble = assessment, why
-        self._look_at_wiring()
-        self._refresh_ghost()
-        rows = len(assessment.rows) if assessment else 0
-        if assessment is not None:
-            self.selected = min(max(self.selected, VOICE_INDEX), rows - 1)
-        self._remedies = {}
-        self._forget_doubts()
-        self._rest.start(REST_MS)
+    def _news(self) -> None:
+        """Tell the views; the selection stays within the chain."""
+        if self.assessment is not None:
+            self.selected = min(max(self.selected, VOICE_INDEX), len(self.assessment.rows) - 1)
         self.changed.emit()
 
-    def _look_at_wiring(self) -> None:
-        """What hands changed in the wiring has findings of its own; else there is nothing new."""
-        self.wired = None
-        chain = self.chain
-        if self.assessment is None or chain is None or self._draft:
+    def _solved_anew(self) -> None:
+        """A long chain was solved behind the window: what follows is due."""
+        if not self._solved.busy:
+            self._resting.start()
+            self._news()
+
+    def _judged(self) -> None:
+        if self.verdict is not None:
+            self._news()
+            if self.seen:
+                self._try()
+
+    def _forget_bands(self, basis: Basis) -> None:
+        """Other chains and variants have other bands."""
+        was = self._weighed.basis
+        if isinstance(was, Basis) and (was.chain, was.variant) != (basis.chain, basis.variant):
+            self._weighed.nothing()
+
+    def _look_at_ghost(self, chain: Chain) -> None:
+        ghost = chain.ghost
+        if ghost is None or ghost == chain.shown:
+            self._ghost.nothing()
             return
-        if chain.variant().wiring == AS_DERIVED or len(chain.variant().stages) > MOST_AT_ONCE:
+        if len(chain.variant(ghost).stages) > MOST_AT_ONCE:
+            self._ghost.nothing()
             return
-        try:
-            self.wired = wired(self.station)
-        except CircuitError as error:
-            trouble().report(error, "judging the wiring")
+        station = self.station
+        self._ghost.want_now(
+            basis_of(station, chain.id, ghost), lambda: assess(station, chain.id, ghost)
+        )
 
     def found(self) -> tuple[Finding, ...]:
-        """The chain's findings and those of its wiring that concern its sound, gravest first."""
-        chain = self.assessment.findings if self.assessment else ()
-        more = concern_the_chain(self.wired) if self.wired else ()
-        return tuple(sorted((*more, *chain), key=lambda f: SEVERITIES.index(f.severity)))
+        """What counts for the chain's sound, gravest first."""
+        if self.verdict is not None:
+            return self.verdict.found("chain")
+        return counting(self.assessment.findings, "chain") if self.assessment else ()
+
+    def stops(self) -> tuple[Finding, ...]:
+        """What must be mended first."""
+        return tuple(f for f in self.found() if f.severity == "stop")
 
     def place_of(self, finding: Finding) -> str:
         """The name of the stage that a finding is said of."""
         rows = self.assessment.rows if self.assessment else ()
         return next((r.name for r in rows if r.id == finding.stage), finding.stage)
 
-    def _take_solved(self, assessment: object) -> None:
-        assert isinstance(assessment, Assessment)
-        self._show(assessment, "")
-
-    def _take_unsolved(self, why: str) -> None:
-        self._show(None, f"This chain has no solution: {why}.")
-
-    def _forget_doubts(self) -> None:
-        """Bands stay beside a moving level until they are known anew; other chains have others."""
-        self.doubts = None
-        chain = self.chain
-        shown = (chain.id, chain.shown) if chain else None
-        if shown != self._bands_of:
-            self.bands, self._bands_of = {}, shown
-
-    def _refresh_ghost(self) -> None:
-        chain = self.chain
-        if chain is None or chain.ghost is None or chain.ghost == chain.shown:
-            self.ghost, self._ghost_key = None, None
-            return
-        stages = chain.variant(chain.ghost).stages
-        if len(stages) > MOST_AT_ONCE:
-            self.ghost, self._ghost_key = None, None
-            return
-        station = self.station
-        placed = tuple(station.placed(s) for s in stages)
-        key = (
-            placed,
-            chain.distance_mm,
-            chain.operator,
-            chain.speaks,
-            chain.band,
-            chain.variant(chain.ghost).wiring,
-            station.devices,
-            station.links,
-            station.room_noise_dba,
-        )
-        if key == self._ghost_key:
-            return
-        try:
-            self.ghost = assess(station, chain.id, chain.ghost)
-        except CircuitError:
-            self.ghost = None
-        self._ghost_key = key
-
     def _after_rest(self) -> None:
-        """The hand rests: the full grid of frequencies, then remedies, then doubts."""
-        if self._draft:
-            self.refresh()
+        """The hand rests: the verdict on the full grid, then remedies, then doubts."""
+        chain = self.chain
+        if chain is None or self._solved.busy or self._solved.trouble:
             return
-        assessment = self.assessment
-        if assessment is None:
+        station, basis, verdicts = self.station, basis_of(self.station), self._verdicts
+        if not self._verdict.want(basis, lambda _: verdicts.of(station, basis)) and self.seen:
+            self._try()
+
+    def _try(self) -> None:
+        """Try the remedies of everything that was found; say how sure it is.
+
+        Out of sight nobody asks for either: the badge counts what the verdict found.
+        """
+        verdict = self.verdict
+        if verdict is None:
             return
 
-        found, at_contacts = self.found(), self.wired
+        def job(task: Task) -> Remedies:
+            known: Remedies = {}
+            for finding in verdict.found("chain"):
+                known = {**known, finding.key: verdict.remedies(finding)}
+                task.tell(known)
+            return known
 
-        def job(task: Task) -> None:
-            for finding in found:
-                task.tell(Tried(finding.key, _tried(assessment, at_contacts, finding)))
+        self._tried.want(self._verdict.basis, job)
 
-        self._tries.start(job)
-
-    def _take_tried(self, tried: object) -> None:
-        assert isinstance(tried, Tried)
-        self._remedies[tried.key] = tried.remedies
+    def _tried_some(self) -> None:
         self.remedies_changed.emit()
-
-    def _all_tried(self, _: object) -> None:
-        assessment = self.assessment
-        if assessment is not None:
-            self._weighs.start(lambda _: weighed(assessment))
-
-    def try_remedies_now(self) -> None:
-        """Try all remedies at once, for tests and screenshots."""
-        self.catch_up()
-        if self._draft:
-            self.refresh()
-        self._rest.stop()
-        self._tries.stop()
-        if self.assessment is not None:
-            for finding in self.found():
-                self._remedies[finding.key] = _tried(self.assessment, self.wired, finding)
-        self.remedies_changed.emit()
-
-    def rest(self) -> None:
-        """Stop what runs behind the window."""
-        self._rest.stop()
-        for desk in (self._solves, self._tries, self._weighs):
-            desk.stop()
-
-    def weigh_now(self) -> None:
-        """Bands and doubts at once, for tests and screenshots."""
-        if self.assessment is not None:
-            self._weighs.stop()
-            self._take_doubts(weighed(self.assessment))
-
-    def _take_doubts(self, found: object) -> None:
-        assert isinstance(found, Weighed)
-        self.bands, self.doubts = found.bands, found.doubts
-        self.doubts_changed.emit()
+        verdict = self.verdict
+        if verdict is not None and self._tried.whole:
+            self._weighed.want(self._verdict.basis, lambda _: weighed(verdict.assessment))
 
     def remedies_for(self, finding: Finding) -> tuple[Remedy, ...] | None:
         """Remedies that were tried and work; None while they are still being tried."""
-        return self._remedies.get(finding.key)
+        return (self._tried.current or {}).get(finding.key)
+
+    def finish(self, upto: Wait = Wait.PAGE) -> None:
+        """Everything that is due comes, also what nobody looks at."""
+        self.catch_up()
+        super().finish(upto)
+        self._try()
+        super().finish(upto)
 
     def select(self, index: int) -> None:
         """Select a stage; −1 is the voice."""
@@ -336,7 +300,7 @@ class LadderModel(Editing):
 
     def apply(self, remedy: Remedy, finding: Finding) -> None:
         """Apply a tried remedy as one undo step."""
-        self.edit(remedy.title, lambda _station: remedy.station)
+        self.edit(remedy.title, remedy.change)
         for k, row in enumerate(self.assessment.rows if self.assessment else ()):
             if row.id == finding.stage:
                 self.select(k)

@@ -38,7 +38,7 @@ class LadderSpace(Space):
     def __init__(self, context: Context) -> None:
         super().__init__(context)
         look = context.look
-        self.model = LadderModel(context.document, context.jobs)
+        self.model = LadderModel(context.document, context.jobs, context.verdicts)
         self._look = look
         self.header = Header(self.model, look)
         self.view = LadderView(self.model, look)
@@ -146,7 +146,7 @@ class LadderSpace(Space):
                 or "Put gear on the shelf (1), then let Match (2) show the ladder of a pair."
             )
             return
-        line = headline(self.model.assessment)
+        line = headline(self.model.assessment, self.model.stops())
         self._says.setText(line.says)
         self._proves.setText(line.proves)
         # where there is no room for it, it is still there to be read

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QTimer, Signal
+from PySide6.QtCore import Signal
 
+from tonleiter.app.derived import Derived
 from tonleiter.app.document import Document
 from tonleiter.app.editing import Editing
 from tonleiter.app.jobs import Jobs, Task, Wait
 from tonleiter.core.gear.base import Gear
-from tonleiter.core.match.grid import Grid, Key, inputs_of, ranked, solve_grid, sources_of
+from tonleiter.core.match.grid import Grid, Key, inputs_of, ranked, rests_on, solve_grid, sources_of
 from tonleiter.core.match.pair import Pair
 from tonleiter.core.match.terms import Terms, lead_for, usual_terms
 from tonleiter.core.plan.candidate import Candidate
@@ -31,27 +32,38 @@ class MatchModel(Editing):
     def __init__(self, document: Document, jobs: Jobs) -> None:
         super().__init__(document)
         self.terms = usual_terms(document.station)
-        self.grid = Grid((), (), {})
-        self.finished = False
         self.selected: Key = ("", "")
         self._chosen = False
         self.style: StyleId = "simple"
-        self.progress: Progress | None = None
-        self.planning = False
         self._solved: dict[Key, tuple[object, Pair]] = {}
-        self._basis: dict[Key, object] = {}
-        self._grids, self._plans = jobs.desk(Wait.PAGE), jobs.desk(Wait.PAGE)
-        self._grids.told.connect(self._take_grid)
-        self._grids.done.connect(self._take_whole)
-        self._grids.failed.connect(self.refused)
-        self._plans.told.connect(self._take_plan)
-        self._plans.done.connect(self._take_plan)
-        self._plans.failed.connect(self.refused)
-        self._rest = QTimer(self)
-        self._rest.setSingleShot(True)
-        self._rest.timeout.connect(self._solve)
+        self._rest_on: dict[Key, object] = {}
+        self._grid: Derived[Grid] = self.derive(jobs, Wait.PAGE, self._take_grid)
+        self._plan: Derived[Progress] = self.derive(jobs, Wait.PAGE, self.plan_changed.emit, False)
+        self._resting = self.when_resting(REST_MS, self._solve)
         document.changed.connect(self._follow)
         self._follow()
+
+    @property
+    def grid(self) -> Grid:
+        """The pairs that are known of the station as it is."""
+        station = self.station
+        known = {k: p for k, (rests, p) in self._solved.items() if self._rest_on.get(k) == rests}
+        return Grid(sources_of(station), inputs_of(station), known)
+
+    @property
+    def finished(self) -> bool:
+        """Whether every pair is known."""
+        return all(k in self._solved and self._solved[k][0] == r for k, r in self._rest_on.items())
+
+    @property
+    def progress(self) -> Progress | None:
+        """The plan for the chosen pair, as far as it is."""
+        return self._plan.value or (Progress(0, ()) if self._plan.busy else None)
+
+    @property
+    def planning(self) -> bool:
+        """Whether paths are still being tried."""
+        return self._plan.busy
 
     @property
     def pair(self) -> Pair | None:
@@ -69,65 +81,38 @@ class MatchModel(Editing):
         station = self.station
         if self.terms.operator not in {o.id for o in station.operators}:
             self.terms = usual_terms(station, self.terms.purpose)
-        self._basis = {
-            (s.id, i.id): self._rests_on(s, i)
+        self._rest_on = {
+            (s.id, i.id): rests_on(station, s, i, self.terms)
             for s in sources_of(station) for i in inputs_of(station)
         }  # fmt: skip
-        known = {k: p for k, (basis, p) in self._solved.items() if self._basis.get(k) == basis}
-        self.grid = Grid(sources_of(station), inputs_of(station), known)
-        self.finished = len(known) == len(self._basis)
-        if self.selected not in self._basis:
-            self.selected = next(iter(self._basis), ("", ""))
+        if self.selected not in self._rest_on:
+            self.selected = next(iter(self._rest_on), ("", ""))
             self.selection_changed.emit()
-        self._grids.stop()
-        if self.progress is not None:
+        if not self._plan.rests_on(self._plan_basis()):
             # it was made for the station before
             self.leave_plan()
-        self._rest.start(REST_MS)
+        self._resting.start()
         self.changed.emit()
-
-    def _rests_on(self, source: Gear, socket: Gear) -> object:
-        """Everything that a pair's solution depends on."""
-        station = self.station
-        operator = station.operator(self.terms.operator)
-        return source, socket, self.terms, operator, station.room_noise_dba, station.mains_hz
 
     def _solve(self) -> None:
         if self.finished:
             return
         station, terms, known = self.station, self.terms, dict(self.grid.pairs)
 
-        def job(task: Task) -> object:
-            return task.tell_along(solve_grid(station, terms, known))
+        def job(task: Task) -> Grid:
+            whole = task.tell_along(solve_grid(station, terms, known))
+            assert isinstance(whole, Grid)
+            return whole
 
-        self._grids.start(job)
+        self._grid.want(tuple(self._rest_on.items()), job)
 
-    def rest(self) -> None:
-        """Stop what runs behind the window."""
-        self._rest.stop()
-        self._grids.stop()
-        self._plans.stop()
-
-    def solve_now(self) -> None:
-        """The whole grid at once, for tests and screenshots."""
-        self._rest.stop()
-        self._grids.stop()
-        *_, whole = solve_grid(self.station, self.terms, dict(self.grid.pairs))
-        self._take_whole(whole)
-
-    def _keep(self, grid: object) -> None:
-        assert isinstance(grid, Grid)
-        new = {k: p for k, p in grid.pairs.items() if k not in self.grid.pairs}
-        self.grid = grid
-        self._solved |= {k: (self._basis[k], p) for k, p in new.items() if k in self._basis}
-
-    def _take_grid(self, grid: object) -> None:
-        self._keep(grid)
-        self.changed.emit()
-
-    def _take_whole(self, grid: object) -> None:
-        self._keep(grid)
-        self.finished = len(self.grid.pairs) == len(self._basis)
+    def _take_grid(self) -> None:
+        """Pairs that were solved; only what rests on the station as it is counts."""
+        if self._grid.value is None or self._grid.stale:
+            return
+        for key, pair in self._grid.value.pairs.items():
+            if key in self._rest_on:
+                self._solved[key] = self._rest_on[key], pair
         if not self._chosen and self.finished:
             self.choose_best()
         self.changed.emit()
@@ -141,7 +126,7 @@ class MatchModel(Editing):
     def select(self, key: Key) -> None:
         """Choose a pair."""
         self._chosen = True
-        if key in self._basis and key != self.selected:
+        if key in self._rest_on and key != self.selected:
             self.selected = key
             self.selection_changed.emit()
 
@@ -165,47 +150,33 @@ class MatchModel(Editing):
 
     # --- plans -----------------------------------------------------------------------------------
 
+    def _plan_basis(self) -> object:
+        """What a plan rests on: its pair's own basis, and the house style."""
+        return (self._rest_on.get(self.selected), self.style, self.terms)
+
     def start_plan(self, style: StyleId | None = None) -> None:
         """Search for the chosen pair; results arrive as they are found."""
         self.style = style or self.style
         source, socket = self.selected
         if self.gear(source) is None or self.gear(socket) is None:
             return
-        self.progress, self.planning = Progress(0, ()), True
         station, terms, wanted = self.station, self.terms, self.style
 
-        def job(task: Task) -> object:
-            steps = search(station, source, socket, terms, wanted)
-            return task.tell_along(steps)
+        def job(task: Task) -> Progress:
+            last = task.tell_along(search(station, source, socket, terms, wanted))
+            assert isinstance(last, Progress)
+            return last
 
-        self._plans.start(job)
+        self._plan.want(self._plan_basis(), job)
         self.plan_changed.emit()
-
-    def plan_now(self, style: StyleId | None = None) -> None:
-        """A whole search at once, for tests and screenshots."""
-        self.style = style or self.style
-        source, socket = self.selected
-        self._plans.stop()
-        *_, last = search(self.station, source, socket, self.terms, self.style)
-        self.planning = True
-        self._take_plan(last)
 
     def stop_plan(self) -> None:
         """Keep what was found so far."""
-        self._plans.stop()
-        self.planning = False
-        self.plan_changed.emit()
+        self._plan.stop_here()
 
     def leave_plan(self) -> None:
         """Back to the grid."""
-        self._plans.stop()
-        self.progress, self.planning = None, False
-        self.plan_changed.emit()
-
-    def _take_plan(self, progress: object) -> None:
-        assert isinstance(progress, Progress)
-        self.progress = progress
-        self.planning = not progress.finished
+        self._plan.nothing()
         self.plan_changed.emit()
 
     # --- taking over -----------------------------------------------------------------------------
@@ -219,7 +190,10 @@ class MatchModel(Editing):
 
     def adopt(self, candidate: Candidate) -> bool:
         """Make a plan a variant of the chain of its pair, and open it."""
-        return self._adopt(candidate.pieces, candidate.title()[:80])
+        adopted = self._adopt(candidate.pieces, candidate.title()[:80])
+        if adopted:
+            self.leave_plan()
+        return adopted
 
     def _adopt(self, pieces: tuple[Gear, ...], name: str) -> bool:
         terms = self.terms

@@ -166,8 +166,8 @@ class BenchPanel:
             buttons.addWidget(button(words, "plain", partial(model.turn, by)))
         level.addLayout(buttons)
         column.addLayout(level)
-        if model.tools.flattens_said:
-            column.addWidget(label(model.tools.flattens_said, "sub", wraps=True))
+        if model.flattens_said:
+            column.addWidget(label(model.flattens_said, "sub", wraps=True))
         else:
             column.addWidget(button("Where does it flatten?", "link", model.find_flat))
 

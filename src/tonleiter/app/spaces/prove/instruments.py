@@ -29,7 +29,6 @@ class Instruments:
     supply_v: float | None = None
     limit_a: float | None = None
     scope: Settings = field(default_factory=Settings)
-    flattens_said: str = ""
 
     def for_step(self, step: str) -> None:
         """Turn the meter to what a step wants."""
@@ -39,7 +38,6 @@ class Instruments:
         """Another build: tips on its first point, supply as it should be."""
         self.red = unit.points[0].letter if unit is not None and unit.points else COMMON
         self.black, self.supply_v, self.limit_a = COMMON, None, None
-        self.flattens_said = ""
 
     def turn_scope(self, **knobs: object) -> None:
         """Turn knobs of the scope."""

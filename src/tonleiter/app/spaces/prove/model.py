@@ -4,84 +4,197 @@ from __future__ import annotations
 
 import math
 import random
+from dataclasses import dataclass
 from datetime import date
 
 from PySide6.QtCore import Signal
 
+from tonleiter.app.derived import Derived
 from tonleiter.app.document import Document, EditRefusedError
 from tonleiter.app.drafts import Drafts
 from tonleiter.app.editing import Watched
-from tonleiter.app.jobs import Jobs, Wait
+from tonleiter.app.jobs import Jobs, Task, Wait
 from tonleiter.app.spaces.prove.instruments import Instruments
+from tonleiter.app.verdicts import Verdicts
 from tonleiter.core.bench.measure import Reading
 from tonleiter.core.bench.meter import Shown, Supply, fed
 from tonleiter.core.bench.scope import Flattens, Traces, flattens_at, traces
-from tonleiter.core.circuit.elements import CircuitError, Element
-from tonleiter.core.judge.wired import Wired, wired
+from tonleiter.core.circuit.elements import Element
+from tonleiter.core.judge.findings.model import Finding
+from tonleiter.core.judge.verdict import Verdict
 from tonleiter.core.prove.faults import Fault
-from tonleiter.core.prove.path import DO, PATH, PathStep, looks_of
+from tonleiter.core.prove.path import DO, PATH, Look, PathStep, looks_of
 from tonleiter.core.prove.prove import PP_OF_RMS, Proof, ReadingError, read_value
 from tonleiter.core.prove.rank import Ranking
-from tonleiter.core.station import wirings
-from tonleiter.core.station.model import Station
+from tonleiter.core.station.basis import Basis, basis_of
 from tonleiter.core.station.proved import Proved, StepId
+from tonleiter.core.station.records import Records, note_proved
 from tonleiter.core.units.quantity import AMPERE, OHM, VOLT, format_quantity
 
 MOST_SUPPLY_V, MOST_LIMIT_A = 60.0, 5.0
 _UNITS = {"Ω": OHM, "V": VOLT, "A": AMPERE}
 
 
+@dataclass(frozen=True, eq=False)
+class _Bench:
+    """What lies on the bench: a part of a build, and what it rests on."""
+
+    basis: Basis
+    part: int
+    proof: Proof
+
+    @property
+    def key(self) -> tuple[object, ...]:
+        """What anything measured there rests on."""
+        return self.basis, self.part
+
+
+@dataclass(frozen=True)
+class Turned:
+    """The generator was turned up: where it flattens; None where it does not."""
+
+    found: Flattens | None
+
+
 class ProveModel(Watched):
-    """The bench is set up behind the window; readings are kept in the station."""
+    """The bench is set up behind the window; readings are kept in the records."""
 
     changed = Signal()
     ranked = Signal()
     scoped = Signal()
 
-    def __init__(self, document: Document, jobs: Jobs) -> None:
+    def __init__(self, document: Document, jobs: Jobs, verdicts: Verdicts) -> None:
         super().__init__(document)
-        self.found: Wired | None = None
-        self.proof: Proof | None = None
-        self.ready = False
-        self.trouble = ""
+        self._verdicts = verdicts
         self.at = -1
         self.step: StepId = "ring"
         self.hidden: Fault | None = None
         self.told = False
-        self.ranking: Ranking | None = None
-        self._solved_of: object = self  # nothing yet
         self.level_db = 0
         self.tools = Instruments()
-        self.scope: Traces | None = None
-        self.scope_trouble = ""
-        self._scopes = jobs.desk(Wait.PAGE)
-        self._scopes.done.connect(self._take_scope)
-        self._scopes.failed.connect(self._no_scope)
-        self._flats = jobs.desk(Wait.PAGE)
-        self._flats.done.connect(self._take_flat)
-        self._flats.failed.connect(self.refused)
-        self._pairs = jobs.desk(Wait.PAGE)
-        self._pairs.done.connect(self._take_pairs)
-        self._sets = jobs.desk(Wait.PAGE)
-        self._sets.done.connect(self._take)
-        self._sets.failed.connect(self.refused)
+        self._bench: _Bench | None = None
+        self._verdict: Derived[Verdict] = self.derive(jobs, Wait.PAGE, _nothing, False)
+        self._simulated: Derived[Proof] = self.derive(jobs, Wait.PAGE, self._set_up, False)
+        self._single: Derived[Ranking] = self.derive(jobs, Wait.PAGE, self.ranked.emit, False)
+        self._pairs: Derived[Ranking] = self.derive(jobs, Wait.PAGE, self._paired, False)
+        self._scope: Derived[Traces] = self.derive(jobs, Wait.PAGE, self.scoped.emit, False)
+        self._flat: Derived[Turned] = self.derive(jobs, Wait.PAGE, self.scoped.emit, False)
 
     # --- the bench -------------------------------------------------------------------------------
 
-    def rest(self) -> None:
-        """Stop what runs behind the window."""
-        for desk in (self._sets, self._scopes, self._pairs, self._flats):
-            desk.stop()
+    @property
+    def found(self) -> Verdict | None:
+        """The verdict on the open chain."""
+        return self._verdict.current
+
+    @property
+    def proof(self) -> Proof | None:
+        """The part that is on the bench."""
+        return self._bench.proof if self._bench is not None else None
+
+    @property
+    def ready(self) -> bool:
+        """Whether every fault was simulated."""
+        return self.proof is not None and self._simulated.current is self.proof
+
+    @property
+    def ranking(self) -> Ranking | None:
+        """What would explain the readings: a fault, or two of them."""
+        return self._pairs.current or self._single.current
+
+    @property
+    def scope(self) -> Traces | None:
+        """The tone at both ends, over time."""
+        return self._scope.current
+
+    @property
+    def scope_trouble(self) -> str:
+        """Why the scope shows nothing."""
+        return self._scope.trouble
+
+    @property
+    def flattens_said(self) -> str:
+        """Where the output flattens, once it was asked for."""
+        if self._flat.busy:
+            return "the generator is being turned up…"
+        return self._flat.trouble or (_flattens(self._flat.value.found) if self._flat.value else "")
+
+    @property
+    def trouble(self) -> str:
+        """Why nothing is on the bench."""
+        if not self.station.chains:
+            return "There is nothing to prove yet: make a chain on the Ladder (3) first."
+        if self._verdict.trouble:
+            return f"This chain cannot be computed: {self._verdict.trouble}."
+        if self.found is not None and not self.found.build.spans:
+            return "Nothing of this chain is wired."
+        return ""
+
+    def stops(self) -> tuple[Finding, ...]:
+        """What must be mended before anything is powered."""
+        return self.found.stops() if self.found is not None else ()
+
+    def _follow(self) -> None:
+        if not self.seen:
+            return
+        if not self.station.chains:
+            self._clear()
+        else:
+            basis, station, verdicts = basis_of(self.station), self.station, self._verdicts
+            self._verdict.want_now(basis, lambda: verdicts.of(station, basis))
+            self._put_on_bench(basis)
+        self.changed.emit()
+
+    def _clear(self) -> None:
+        self._bench, self.hidden, self.told = None, None, False
+        for derived in self._derived:
+            derived.nothing()
+
+    def _put_on_bench(self, basis: Basis) -> None:
+        """The part that is shown, unless it lies there already."""
+        found = self.found
+        if found is None or not found.build.spans:
+            self._bench = None
+            return
+        if not -1 <= self.at < len(found.build.spans):
+            self.at = -1
+        bench = self._bench
+        if bench is not None and (bench.basis, bench.part) == (basis, self.place):
+            self._rank()
+            return
+        self._bench = bench = _Bench(basis, self.place, Proof(found, self.place))
+        self.hidden, self.told = None, False
+        self.tools.forget(bench.proof.unit)
+        self._flat.nothing()
+        self._scope.nothing()
+
+        def simulate(_: Task) -> Proof:
+            # everything that takes its time is made there
+            assert bench.proof.predicted is not None
+            return bench.proof
+
+        self._simulated.want((basis, self.place), simulate)
+
+    def _set_up(self) -> None:
+        if self.ready:
+            self._rank()
+            self._look_at_scope()
+            self.changed.emit()
 
     # --- the scope -------------------------------------------------------------------------------
 
     def _look_at_scope(self) -> None:
         """Solve the tone in time, behind the window."""
-        proof = self.proof
-        if proof is None or not self.ready or self.step != "tone":
+        if self._bench is None or not self.ready or self.step != "tone":
             return
-        elements, tone = self._on_bench(), self.tone_v
-        self._scopes.start(lambda _: (proof, traces(proof.unit, elements, tone)))
+        proof, elements, tone = self._bench.proof, self._on_bench(), self.tone_v
+        self._scope.want(
+            (*self._bench.key, self._hidden_id, tone), lambda _: traces(proof.unit, elements, tone)
+        )
+
+    @property
+    def _hidden_id(self) -> str:
+        return self.hidden.id if self.hidden is not None else ""
 
     @property
     def tone_v(self) -> float:
@@ -95,23 +208,6 @@ class ProveModel(Watched):
         elements = self.proof.unit.elements
         return self.hidden.change(elements) if self.hidden is not None else elements
 
-    def _take_scope(self, made: object) -> None:
-        assert isinstance(made, tuple)
-        if made[0] is self.proof:
-            self.scope, self.scope_trouble = made[1], ""
-            self.scoped.emit()
-
-    def _no_scope(self, why: str) -> None:
-        self.scope, self.scope_trouble = None, why
-        self.scoped.emit()
-
-    def scope_now(self) -> None:
-        """At once, for tests and pictures."""
-        if self.proof is not None and self.ready:
-            self._scopes.stop()
-            made = traces(self.proof.unit, self._on_bench(), self.tone_v)
-            self._take_scope((self.proof, made))
-
     def turn(self, by_db: int) -> None:
         """The generator's level, up or down."""
         self.level_db = min(max(self.level_db + by_db, -40), 60)
@@ -120,25 +216,12 @@ class ProveModel(Watched):
 
     def find_flat(self) -> None:
         """Turn the generator up until the output flattens, behind the window."""
-        proof = self.proof
-        if proof is None or not self.ready:
+        if self._bench is None or not self.ready:
             return
-        elements = self._on_bench()
-        self.tools.flattens_said = "the generator is being turned up…"
-        self._flats.start(lambda _: (proof, flattens_at(proof.unit, elements)))
-        self.scoped.emit()
-
-    def flat_now(self) -> None:
-        """At once, for tests and pictures."""
-        if self.proof is not None and self.ready:
-            self._flats.stop()
-            self._take_flat((self.proof, flattens_at(self.proof.unit, self._on_bench())))
-
-    def _take_flat(self, made: object) -> None:
-        assert isinstance(made, tuple)
-        if made[0] is self.proof:
-            self.tools.flattens_said = _flattens(made[1])
-            self.scoped.emit()
+        unit, elements = self._bench.proof.unit, self._on_bench()
+        self._flat.want(
+            (*self._bench.key, self._hidden_id), lambda _: Turned(flattens_at(unit, elements))
+        )
 
     # --- meter and supply ------------------------------------------------------------------------
 
@@ -177,71 +260,6 @@ class ProveModel(Watched):
         self.tools.turn_scope(**knobs)
         self.scoped.emit()
 
-    def _follow(self) -> None:
-        if not self.seen:
-            return
-        key = self._key(self.station)
-        if key != self._solved_of:
-            self._solved_of = key
-            self._set_up()
-        elif self.ready:
-            self._rank()
-        self.changed.emit()
-
-    def _key(self, station: Station) -> object:
-        """What the bench depends on: everything but what was read."""
-        if not station.chains:
-            return None
-        bare = tuple(
-            c.model_copy(update={"variants": tuple(v.model_copy(update={"proved": ()})
-                                                   for v in c.variants)})
-            for c in station.chains
-        )  # fmt: skip
-        return (station.gear, station.devices, station.links, bare, station.open_chain,
-                station.operators, self.at)  # fmt: skip
-
-    def _set_up(self) -> None:
-        self.found, self.proof, self.ready, self.trouble = None, None, False, ""
-        self.ranking, self.hidden, self.told, self.scope = None, None, False, None
-        self._sets.stop()
-        self._flats.stop()
-        if not self.station.chains:
-            self.trouble = "There is nothing to prove yet: make a chain on the Ladder (3) first."
-            return
-        try:
-            self.found = wired(self.station)
-        except CircuitError as error:
-            self.trouble = f"This chain cannot be computed: {error}."
-            return
-        spans = self.found.build.spans
-        if not spans:
-            self.trouble = "Nothing of this chain is wired."
-            return
-        if not -1 <= self.at < len(spans):
-            self.at = -1
-        proof = self.proof = Proof(self.found, self.place)
-        self.tools.forget(proof.unit)
-
-        def job(_: object) -> object:
-            # everything that takes its time is made there
-            return proof, proof.predicted
-
-        self._sets.start(job)
-
-    def _take(self, made: object) -> None:
-        assert isinstance(made, tuple)
-        if made[0] is self.proof:
-            self.ready = True
-            self._rank()
-            self._look_at_scope()
-            self.changed.emit()
-
-    def set_up_now(self) -> None:
-        """At once, for tests and pictures."""
-        if self.proof is not None and not self.ready:
-            self._sets.stop()
-            self._take((self.proof, self.proof.predicted))
-
     @property
     def place(self) -> int:
         """The number of the part on the bench."""
@@ -265,7 +283,6 @@ class ProveModel(Watched):
     def show_step(self, step: StepId) -> None:
         """Another step of the path."""
         self.step = step
-        self.scope = None
         self.tools.for_step(step)
         self._look_at_scope()
         self.changed.emit()
@@ -278,18 +295,21 @@ class ProveModel(Watched):
 
     def proved(self) -> Proved | None:
         """What was kept of this part."""
-        if self.found is None:
+        if self._bench is None:
             return None
-        compiled = self.found.assessment.solution.compiled
-        variant = self.station.chain(compiled.chain.id).variant(compiled.variant.id)
-        return next((p for p in variant.proved if p.part == self.place), None)
+        basis = self._bench.basis
+        return self.records.proved_of(basis.chain, basis.variant, self.place)
 
     def older(self) -> bool:
-        """Whether the build was changed since its readings."""
-        proved, proof = self.proved(), self.proof
-        if proved is None or proof is None or not proved.readings:
+        """Whether the build was changed since its readings, or nobody knows of which it was."""
+        proved = self.proved()
+        if proved is None or self._bench is None or not proved.readings:
             return False
-        return bool(proved.build) and proved.build != proof.fingerprint
+        return proved.basis != self._bench.basis.build
+
+    def still_hold(self) -> None:
+        """Say that readings of before hold for the build as it is."""
+        self._note("readings still hold")
 
     def typed(self) -> dict[str, str]:
         """Readings as they were typed."""
@@ -314,18 +334,26 @@ class ProveModel(Watched):
         """Readings of a step."""
         return tuple(r for r in (self.proof.readings if self.proof else ()) if r.step == step)
 
-    def checks(self, step: StepId) -> tuple[str, ...]:
+    def checks(self, step: StepId) -> tuple[Look, ...]:
         """What is ticked in a step."""
         if step == "look" and self.found is not None and self.proof is not None:
             return looks_of(self.found, self.place)
         return DO.get(step, ())
 
+    def seen_at(self, step: StepId) -> frozenset[str]:
+        """Tokens of what is ticked in a step."""
+        proved = self.proved()
+        return frozenset(proved.seen) if proved is not None else frozenset()
+
+    def is_seen(self, step: StepId, check: Look) -> bool:
+        """Whether something is ticked."""
+        return f"{step}:{check.id}" in self.seen_at(step)
+
     def done(self, step: StepId) -> tuple[int, int]:
         """How many of a step's readings or checks are done, of how many."""
         checks = self.checks(step)
         if checks:
-            seen = set(self.proved().seen if self.proved() else ())  # type: ignore[union-attr]
-            return sum(f"{step}: {c}" in seen for c in checks), len(checks)
+            return sum(self.is_seen(step, c) for c in checks), len(checks)
         wanted = self.of_step(step)
         typed = self.typed()
         return sum(r.id in typed for r in wanted), len(wanted)
@@ -345,16 +373,17 @@ class ProveModel(Watched):
     # --- edits -----------------------------------------------------------------------------------
 
     def _note(self, label: str, **changes: object) -> None:
-        if self.found is None or self.proof is None:
+        if self._bench is None:
             raise EditRefusedError("there is no build on the bench")
-        compiled = self.found.assessment.solution.compiled
-        was = self.proved()
-        fields = {n: getattr(was, n) for n in Proved.model_fields} if was else {"part": self.place}
-        now = {"day": date.today().isoformat(), "build": self.proof.fingerprint}
-        fields |= now | changes
-        made = Proved.model_validate(fields)
-        ids = compiled.chain.id, compiled.variant.id
-        self.edit(label, lambda s: wirings.note_proved(s, *ids, made))
+        basis, was = self._bench.basis, self.proved()
+        fields = {n: getattr(was, n) for n in Proved.model_fields} if was else {}
+        now = {"chain": basis.chain, "variant": basis.variant, "part": self.place,
+               "day": date.today().isoformat(), "basis": basis.build}  # fmt: skip
+
+        def keep(records: Records) -> Records:
+            return note_proved(records, Proved.model_validate(fields | now | changes))
+
+        self.note(label, keep)
 
     def _kept(self) -> dict[str, str]:
         """Readings that go on counting: none of those of another build."""
@@ -370,13 +399,11 @@ class ProveModel(Watched):
             kept[reading.id] = text.strip()
         self._note(f"reading {reading.id}", readings=kept)
 
-    def tick(self, step: StepId, check: str, on: bool) -> None:
+    def tick(self, step: StepId, check: Look, on: bool) -> None:
         """Something was looked at."""
-        proved = self.proved()
-        seen = [s for s in (proved.seen if proved else ()) if s != f"{step}: {check}"]
-        if on:
-            seen.append(f"{step}: {check}")
-        self._note(check, seen=tuple(seen))
+        token, proved = f"{step}:{check.id}", self.proved()
+        seen = [s for s in (proved.seen if proved else ()) if s != token]
+        self._note(check.says, seen=tuple([*seen, token] if on else seen))
 
     def leave_out(self, step: StepId, on: bool) -> None:
         """A step is skipped, and that is said on the record."""
@@ -387,7 +414,7 @@ class ProveModel(Watched):
     def read_again(self) -> None:
         """It was mended: every reading is taken anew."""
         self.hidden, self.told = None, False
-        self.tools.flattens_said = ""
+        self._flat.nothing()
         self._look_at_scope()
         self._note("read again", readings={})
 
@@ -400,7 +427,7 @@ class ProveModel(Watched):
         usual = [f for f in self.proof.faults if f.kind not in ("mirrored",)]
         self.hidden = fault or random.Random(seed).choice(usual)
         self.told = False
-        self.tools.flattens_said = ""
+        self._flat.nothing()
         self._look_at_scope()
         self._note("a hidden fault to practise on", readings={})
 
@@ -428,29 +455,26 @@ class ProveModel(Watched):
         self._note("readings of the bench", readings=kept)
 
     def _rank(self) -> None:
-        if self.proof is None or not self.ready:
+        if self._bench is None or not self.ready:
             return
-        proof, readings = self.proof, self.readings()
-        self.ranking = proof.bench.rank(readings)
-        self._pairs.stop()
-        if self.ranking.suspicious:
+        proof, readings = self._bench.proof, self.readings()
+        basis = (*self._bench.key, tuple(sorted(readings.items())))
+        self._single.want_now(basis, lambda: proof.bench.rank(readings))
+        single = self._single.current
+        if single is not None and single.suspicious:
             # what no single fault explains, two may: that takes a moment
-            self._pairs.start(lambda _: (proof, readings, proof.rank(readings)))
-        self.ranked.emit()
+            self._pairs.want(basis, lambda _: proof.rank(readings))
+        else:
+            self._pairs.nothing()
 
-    def _take_pairs(self, made: object) -> None:
-        assert isinstance(made, tuple)
-        if made[0] is self.proof and made[1] == self.readings():
-            self.ranking = made[2]
-            self.ranked.emit()
+    def _paired(self) -> None:
+        self.ranked.emit()
+        if self._pairs.whole:
             self.changed.emit()
 
-    def pairs_now(self) -> None:
-        """At once, for tests and pictures."""
-        if self.proof is not None and self.ready:
-            self._pairs.stop()
-            readings = self.readings()
-            self._take_pairs((self.proof, readings, self.proof.rank(readings)))
+
+def _nothing() -> None:
+    """What else follows a verdict is asked for where it was wanted."""
 
 
 def _flattens(found: Flattens | None) -> str:

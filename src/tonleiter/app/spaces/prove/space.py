@@ -31,8 +31,9 @@ from tonleiter.app.widgets.panel import Panel, clear
 from tonleiter.app.widgets.text_field import TextField
 from tonleiter.core.bench.measure import Reading
 from tonleiter.core.bench.tone import tones_say, tones_wav
-from tonleiter.core.prove.path import PATH
+from tonleiter.core.prove.path import PATH, Look
 from tonleiter.core.prove.rank import HEALTHY
+from tonleiter.core.report.headline import must_mend
 from tonleiter.core.station.disk import write_file
 
 PATH_PX, SIDE_SHARE, LEAST_SIDE_PX, MOST_SIDE_PX = 132, 0.34, 220, 440
@@ -48,7 +49,7 @@ class ProveSpace(WatchedSpace):
     def __init__(self, context: Context) -> None:
         super().__init__(context)
         self._look = context.look
-        self.model = ProveModel(context.document, context.jobs)
+        self.model = ProveModel(context.document, context.jobs, context.verdicts)
         self.model.refused.connect(self.refused)
         self.chains = Choice(self._look, "Chain", 230)
         self.parts_of = Choice(self._look, "Part of the chain", 300)
@@ -63,6 +64,7 @@ class ProveSpace(WatchedSpace):
         self._arrange()
         self.model.changed.connect(self.refresh)
         self.model.ranked.connect(self.badge_changed)
+        self.model.changed.connect(self.badge_changed)
         self.model.scoped.connect(self.side.show_belief)
         self._look.changed.connect(self.refresh)
         self.refresh()
@@ -138,6 +140,11 @@ class ProveSpace(WatchedSpace):
         if model.proof is None:
             self._says.setText(model.trouble or "Nothing is on the bench.")
             self._proves.setText("")
+            return
+        if stops := model.stops():
+            # what must not be plugged in is not powered either
+            self._says.setText(f"Mend first: {stops[0].says}.")
+            self._proves.setText(must_mend(stops))
             return
         ranking = model.ranking
         groups = ranking.groups(0.0) if ranking else ()
@@ -240,10 +247,10 @@ class ProveSpace(WatchedSpace):
         if name:
             self.model.attempt(lambda: write_file(Path(name), tones_wav()))
 
-    def _check(self, column: QVBoxLayout, check: str) -> None:
-        step, proved = self.model.step, self.model.proved()
-        box = QCheckBox(check)
-        box.setChecked(f"{step}: {check}" in (proved.seen if proved else ()))
+    def _check(self, column: QVBoxLayout, check: Look) -> None:
+        step = self.model.step
+        box = QCheckBox(check.says)
+        box.setChecked(self.model.is_seen(step, check))
         box.toggled.connect(
             lambda on: self.model.attempt(lambda: self.model.tick(step, check, on))
         )  # fmt: skip

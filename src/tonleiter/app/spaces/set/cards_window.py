@@ -27,9 +27,9 @@ from tonleiter.app.widgets.choice import Choice
 from tonleiter.app.widgets.labels import button, label
 from tonleiter.app.widgets.panel import replace_content
 from tonleiter.app.widgets.settings_card import HIGH, WIDE, card_pdf, paint_card
-from tonleiter.core.setup.cards import cards_csv, cards_json, differences
+from tonleiter.core.guide.cards import cards_csv, cards_json, differences
+from tonleiter.core.station.card import SettingsCard
 from tonleiter.core.station.disk import write_file
-from tonleiter.core.station.settings import SettingsCard
 
 EDGE, SCALE = 18, 1.25
 
@@ -94,12 +94,12 @@ class CardsWindow(QDialog):
     def card(self) -> SettingsCard | None:
         """The one that is looked at."""
         wanted = self.cards.currentData()
-        kept = self.model.station.cards
+        kept = self.model.records.cards
         return next((c for c in kept if c.id == wanted), kept[-1] if kept else None)
 
     def show_cards(self) -> None:
         """The chosen card and what differs."""
-        kept = self.model.station.cards
+        kept = self.model.records.cards
         card = self.card()
         items = [(c.name, c.id) for c in kept]
         self.cards.show_items(items, card.id if card else "")
@@ -112,9 +112,8 @@ class CardsWindow(QDialog):
             column.addWidget(label("No card is kept yet: press “Keep as a card”.", "sub"))
         else:
             column.addWidget(_Paper(card, self._look), 0, Qt.AlignmentFlag.AlignHCenter)
-            if self.model.stale(card):
-                column.addWidget(label("⚠ The chain was changed since this card was made.",
-                                       "caution", wraps=True))  # fmt: skip
+            if said := self.model.state_of(card):
+                column.addWidget(label(f"⚠ {said}", "caution", wraps=True))
             other = next((c for c in kept if c.id == other_id), None)
             if other is not None and other is not card:
                 self._compare(column, card, other)
@@ -149,13 +148,13 @@ class CardsWindow(QDialog):
 
     def ask_json(self) -> None:
         """Ask where all cards go."""
-        text = json.dumps(cards_json(self.model.station.cards), indent=1, ensure_ascii=False)
+        text = json.dumps(cards_json(self.model.records.cards), indent=1, ensure_ascii=False)
         self._save("cards.json", "JSON (*.json)", lambda: f"{text}\n".encode())
 
     def ask_csv(self) -> None:
         """Ask where all cards go."""
         self._save("cards.csv", "CSV (*.csv)",
-                   lambda: cards_csv(self.model.station.cards).encode())  # fmt: skip
+                   lambda: cards_csv(self.model.records.cards).encode())  # fmt: skip
 
     def _save(self, usual: str, kinds: str, made: Callable[[], bytes]) -> None:
         name, _ = QFileDialog.getSaveFileName(self, "Save", usual, kinds)

@@ -22,9 +22,7 @@ from tonleiter.app.safety.events import guarded, painting
 from tonleiter.app.theme.look import Look
 from tonleiter.app.widgets.canvas.words import broken
 from tonleiter.app.widgets.text_field import TextField
-from tonleiter.core.refused import RefusedError
-from tonleiter.core.setup.panel import Control
-from tonleiter.core.words import quoted
+from tonleiter.core.guide.controls import Control, read_knob
 
 WIDE_PX, HIGH_PX, ARC_PX = 86, 128, 29
 # the knob goes round from the lower left to the lower right
@@ -32,10 +30,6 @@ FROM_DEG, SWEEP_DEG = 225.0, 270.0
 # so many pixels of drag are the whole way
 DRAG_PX = 180.0
 REST_MS = 450
-
-
-class KnobError(RefusedError):
-    """A typed figure that is not on a knob's scale."""
 
 
 class Dial(QWidget):
@@ -59,7 +53,7 @@ class Dial(QWidget):
         """Where it stands and should stand; ``move`` in words; whether the guide is at it."""
         self.control, self._move, self._now = control, move, now
         self.setAccessibleName(control.title)
-        aim = control.aim
+        aim = control.bracket
         wanted = (
             "" if aim is None else f"; should be {control.said(aim[0])} to {control.said(aim[1])}"
         )
@@ -177,16 +171,7 @@ class Dial(QWidget):
         self.setFocus(Qt.FocusReason.OtherFocusReason)
 
     def _take(self, text: str) -> None:
-        c = self.control
-        plain = text.replace("−", "-").replace(",", ".").removesuffix(c.unit).strip()
-        try:
-            value = float(plain)
-        except ValueError:
-            raise KnobError(f"{quoted(text)} is no figure; {c.said(c.low)} to {c.said(c.high)}"
-                            " is on the scale") from None  # fmt: skip
-        if not (math.isfinite(value) and c.low <= value <= c.high):
-            raise KnobError(f"{quoted(text)}: {c.said(c.low)} to {c.said(c.high)} is on the scale")
-        self.turned.emit(c.id, value)
+        self.turned.emit(self.control.id, read_knob(text, self.control))
         self.rested.emit()
 
     @guarded
@@ -229,8 +214,8 @@ class Dial(QWidget):
                 painter.setPen(pen)
                 start, stop = self._angle(ends[0]), self._angle(ends[1])
                 painter.drawArc(box, round(16 * start), round(16 * (stop - start)))
-            if c.aim is not None:
-                self._bracket(painter, center, r + look.px(8), c.aim)
+            if c.bracket is not None:
+                self._bracket(painter, center, r + look.px(8), c.bracket)
             turn = math.radians(self._angle(c.value))
             painter.setPen(QPen(p.color("ink"), look.px(2.6) or 2))
             inner, outer = 0.45 * r, 0.8 * r

@@ -21,11 +21,11 @@ from tonleiter.app.widgets.choice import Choice
 from tonleiter.app.widgets.labels import button, label, wrapped_button
 from tonleiter.app.widgets.panel import Panel
 from tonleiter.app.widgets.text_field import TextField
-from tonleiter.core.setup.scene import Scene
-from tonleiter.core.setup.step import Step
+from tonleiter.core.guide.meters import accepted
+from tonleiter.core.guide.scene import Scene
+from tonleiter.core.guide.step import Step
+from tonleiter.core.station.settings import MeterId
 
-TITLES = {"ssb": "SSB voice", "fm": "FM voice", "packet": "Packet on FM", "am": "AM voice",
-          "data": "Weak-signal data"}  # fmt: skip
 BEAD_PX, NARROW_PX = 22, 400
 
 
@@ -74,7 +74,7 @@ class GuidePanel(Panel):
         model, look = self.model, self._look
         scene = model.scene
         key = (scene.steps if scene else model.trouble, model.own, model.far,
-               len(model.station.cards), self.width(), look.scale, look.palette.name,
+               len(model.records.cards), self.width(), look.scale, look.palette.name,
                model.before is None, dict(model.panel.readings))  # fmt: skip
         if key == self._built_for:
             return
@@ -88,7 +88,7 @@ class GuidePanel(Panel):
         narrow = self.width() < look.px(NARROW_PX)
         head = QVBoxLayout() if narrow else QHBoxLayout()
         words = QVBoxLayout()
-        words.addWidget(label(f"{TITLES[scene.case.mode]}, step by step", "title", wraps=True))
+        words.addWidget(label(f"{scene.title}, step by step", "title", wraps=True))
         said = ("your own radio: turn it, and type what its meters show" if model.own else
                 "on the simulated set; or turn your own and type what it shows")  # fmt: skip
         words.addWidget(label(said, "caption", wraps=True))
@@ -99,7 +99,7 @@ class GuidePanel(Panel):
         column.addLayout(head)
         for number, step in enumerate(scene.steps, 1):
             self._step(column, number, step, scene, narrow)
-        if scene.now is None:
+        if scene.is_right:
             said = "Everything is where it should be: keep it as a card."
             column.addWidget(label(said, "section", wraps=True))
         self._buttons(column, scene, narrow)
@@ -143,8 +143,9 @@ class GuidePanel(Panel):
             inside.setSpacing(2)
             inside.addWidget(label(step.move.says, "headline", wraps=True))
             inside.addWidget(label(step.move.why, "caption", wraps=True))
-            if step.move.knobs:
-                said = "Turned: read again" if model.own else "Turn it there"
+            if step.move.knobs or step.move.fix is not None:
+                there = "Turn it there" if step.move.knobs else "Do it in the chain"
+                said = "Turned: read again" if model.own and step.move.knobs else there
                 inside.addWidget(button(said, "primary", model.follow_guide),
                                  0, Qt.AlignmentFlag.AlignLeft)  # fmt: skip
             column.addWidget(box)
@@ -153,7 +154,7 @@ class GuidePanel(Panel):
         if step.caution:
             column.addWidget(label(f"⚠ {step.caution}", "caution", wraps=True))
 
-    def _reading(self, column: QVBoxLayout, name: str, scene: Scene) -> None:
+    def _reading(self, column: QVBoxLayout, name: MeterId, scene: Scene) -> None:
         """A field for what the own radio's meter shows."""
         meter = scene.meter(name)
         if meter is None:
@@ -163,14 +164,13 @@ class GuidePanel(Panel):
         row.addWidget(label(said, "sub", wraps=True), 0, 0)
         kept = self.model.panel.readings.get(name, "")
         field = TextField(kept, said, self.model.drafts, ("set", name))
-        null = ", or null 1247" if meter.id == "deviation" else ", or 40 %"
-        field.setPlaceholderText(f"0 to {meter.full:g} {meter.unit}{null}")
+        field.setPlaceholderText(accepted(meter.scale))
         field.accepted.connect(partial(self._take, field, name))
         row.addWidget(field, 0, 1)
         row.setColumnStretch(1, 1)
         column.addLayout(row)
 
-    def _take(self, field: TextField, name: str, text: str) -> None:
+    def _take(self, field: TextField, name: MeterId, text: str) -> None:
         self.model.refused.emit(field.offer(lambda: self.model.take_reading(name, text)))
 
     def _buttons(self, column: QVBoxLayout, scene: Scene, narrow: bool) -> None:
@@ -198,7 +198,7 @@ class GuidePanel(Panel):
             row.addWidget(made)
         row.addWidget(button("Keep as a card", "primary", self._keep))
         column.addLayout(row)
-        count = len(model.station.cards)
+        count = len(model.records.cards)
         if count:
             words = "One card is kept" if count == 1 else f"{count} cards are kept"
             column.addWidget(button(f"{words}: look…", "link", self.cards_wanted.emit))

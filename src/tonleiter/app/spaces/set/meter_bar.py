@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from tonleiter.app.safety.events import guarded, painting
 from tonleiter.app.theme.look import Look
 from tonleiter.app.widgets.canvas.bracket import paint_brackets
-from tonleiter.core.setup.panel import Meter
+from tonleiter.core.guide.meters import Meter
 
 HIGH_PX, BAR_PX, LEAST_PX = 44, 14, 130
 

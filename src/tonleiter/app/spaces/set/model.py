@@ -9,42 +9,36 @@ from typing import Any
 from PySide6.QtCore import QTimer, Signal
 
 from tonleiter.app.audio.output import Output, find_output
+from tonleiter.app.derived import Derived
 from tonleiter.app.document import Document, EditRefusedError
 from tonleiter.app.drafts import Drafts
 from tonleiter.app.editing import Watched
-from tonleiter.app.jobs import Jobs, Wait
-from tonleiter.core.circuit.elements import CircuitError
+from tonleiter.app.jobs import Jobs, Task, Wait
+from tonleiter.app.verdicts import Verdicts
 from tonleiter.core.gear.voice import Effort
+from tonleiter.core.guide.cards import card_of, state_words
+from tonleiter.core.guide.controls import in_school, with_knobs
+from tonleiter.core.guide.live import Frame, Live
+from tonleiter.core.guide.meters import MeterError, read_meter
+from tonleiter.core.guide.onair import OnAir, on_air
+from tonleiter.core.guide.scene import Scene
+from tonleiter.core.guide.schools import tone_school
 from tonleiter.core.judge.certainty import Doubts
-from tonleiter.core.judge.findings.model import Finding, Remedy
-from tonleiter.core.radio.deviation import deviation_of_null
-from tonleiter.core.radio.receivers import Spectrum
-from tonleiter.core.refused import RefusedError
-from tonleiter.core.setup import ssb
-from tonleiter.core.setup.cards import card_of, is_of
-from tonleiter.core.setup.live import Frame, Live
-from tonleiter.core.setup.onair import OnAir, on_air
-from tonleiter.core.setup.panel import Meter
-from tonleiter.core.setup.scene import (
-    Scene,
-    costs_of_schools,
-    findings_of,
-    received,
-    scene_of,
-    signal,
-)
+from tonleiter.core.judge.findings.model import Finding, Remedies, Remedy
+from tonleiter.core.setup.costs import costs_of_schools
+from tonleiter.core.setup.modes import live_set, scene_of
+from tonleiter.core.signal.spectrum import Spectrum
 from tonleiter.core.sound.sound import Sound
 from tonleiter.core.sound.voices import tone, whistle
 from tonleiter.core.station import edits
+from tonleiter.core.station.basis import basis_of
+from tonleiter.core.station.card import SettingsCard
 from tonleiter.core.station.model import Station
-from tonleiter.core.station.settings import KnobId, PanelState, SettingsCard
-from tonleiter.core.words import quoted
+from tonleiter.core.station.records import drop_card, keep_card
+from tonleiter.core.station.settings import KnobId, MeterId, PanelState
 
-FRAME_MS, REST_MS = 40, 500
-
-
-class MeterError(RefusedError):
-    """A typed reading that is not on a meter's scale."""
+# what costs several seconds of work begins when nobody has turned anything for a while
+FRAME_MS, REST_MS, IDLE_MS = 40, 500, 1_200
 
 
 class SetModel(Watched):
@@ -60,42 +54,32 @@ class SetModel(Watched):
     no_remedy = "no knob does that"
     doubts: Doubts | None = None
 
-    def __init__(self, document: Document, jobs: Jobs) -> None:
+    def __init__(self, document: Document, jobs: Jobs, verdicts: Verdicts) -> None:
         super().__init__(document)
-        self.case: OnAir | None = None
-        self.scene: Scene | None = None
+        self._verdicts = verdicts
         self.before: Scene | None = None
-        self.trouble = ""
         self.effort: Effort | None = None
         self.recording: Sound | None = None
         self.speaking = ""
         self.far = False
         self.own = False
-        self.costs: dict[str, str] = {}
         self.frame: Frame | None = None
-        self._costs_of: object = None
         self._draft: PanelState | None = None
         self._label = "knob"
         self._live: Live | None = None
-        self._solved_of: object = self
-        self._findings: tuple[Finding, ...] = ()
-        self._spectrum: Spectrum | None = None
-        self._cases, self._scenes, self._costing = (
-            jobs.desk(Wait.PAGE), jobs.desk(Wait.HAND), jobs.desk(Wait.LATER)
-        )  # fmt: skip
-        self._cases.done.connect(self._take_case)
-        self._cases.failed.connect(self._no_case)
-        self._scenes.done.connect(self._take_scene)
-        self._scenes.failed.connect(self.refused)
-        self._costing.done.connect(self._take_costs)
-        self._costing.failed.connect(lambda _: None)
+        self._output: Output | None = None
+        self._looked_for_output = False
+        self._case: Derived[OnAir] = self.derive(jobs, Wait.PAGE, self._case_changed)
+        self._scene: Derived[Scene] = self.derive(jobs, Wait.HAND, self._scene_changed)
+        self._tried: Derived[Remedies] = self.derive(
+            jobs, Wait.PAGE, self.remedies_changed.emit, False
+        )
+        self._costs: Derived[dict[str, str]] = self.derive(jobs, Wait.LATER, self.changed.emit)
         self._clock = QTimer(self)
         self._clock.setInterval(FRAME_MS)
-        self._clock.timeout.connect(self._tick)
-        self._rest = QTimer(self)
-        self._rest.setSingleShot(True)
-        self._rest.setInterval(REST_MS)
-        self._rest.timeout.connect(self.commit)
+        self._clock.timeout.connect(self.tick)
+        self._resting = self.when_resting(REST_MS, self.commit)
+        self._idle = self.when_resting(IDLE_MS, self._cost, Wait.LATER)
 
     # --- coming and going ------------------------------------------------------------------------
 
@@ -111,70 +95,79 @@ class SetModel(Watched):
         self._clock.stop()
         self.silence()
 
-    def rest(self) -> None:
-        """Stop what runs behind the window."""
-        for desk in (self._cases, self._scenes, self._costing):
-            desk.stop()
+    def hold_still(self, still: bool = True) -> None:
+        """Stop the live set where it is, or let it run on."""
+        if still:
+            self._clock.stop()
+        else:
+            self._clock.start()
+
+    @property
+    def runs(self) -> bool:
+        """Whether the live set runs."""
+        return self._clock.isActive()
+
+    @property
+    def case(self) -> OnAir | None:
+        """The open chain with its voice, as it stands now."""
+        return self._case.current
+
+    @property
+    def scene(self) -> Scene | None:
+        """The newest scene of the case; one knob behind at most."""
+        scene = self._scene.value
+        return scene if scene is not None and scene.case is self.case else None
+
+    @property
+    def costs(self) -> dict[str, str]:
+        """What each school costs, once it was measured for this panel."""
+        return self._costs.current or {}
+
+    @property
+    def trouble(self) -> str:
+        """Why nothing can be set."""
+        if not self.station.chains:
+            return "There is nothing to set yet: make a chain on the Ladder (3) first."
+        last = self.station.placed(self.station.chain().variant().stages[-1])
+        if not last.transmits:
+            return (f"This chain ends in the {last.name}, which sends nothing on the air:"
+                    " there is no set to be set.")  # fmt: skip
+        why = self._case.trouble
+        return f"This chain cannot be computed: {why}." if why else ""
 
     def _follow(self) -> None:
         if not self.seen:
             return
-        key = self._key(self.station)
-        if key != self._solved_of:
-            self._solved_of = key
-            self._solve()
-        elif self.case is not None and self._draft is None:
+        if not self.station.chains or self._sends_nothing():
+            for derived in self._derived:
+                derived.nothing()
+            self._live = self.before = self.frame = None
+        else:
+            station, effort, own = self.station, self.effort, self.recording
+            basis, verdicts = basis_of(station), self._verdicts
+
+            def case(_: Task) -> OnAir:
+                verdict = verdicts.of(station, basis)
+                return on_air(station, effort=effort, own=own, verdict=verdict)
+
+            if not self._case.want((basis, effort, self.speaking, own), case):
+                self._send()
+        self.changed.emit()
+
+    def _sends_nothing(self) -> bool:
+        return not self.station.placed(self.station.chain().variant().stages[-1]).transmits
+
+    def _case_changed(self) -> None:
+        case = self.case
+        if case is None:
+            self._live = self.frame = None
+        elif self._live is None or self._live_of is not case:
+            self._live, self._live_of = Live(live_set(case, self.panel), self.panel), case
+            self.before = None
             self._send()
         self.changed.emit()
 
-    def _key(self, station: Station) -> object:
-        """What the case depends on: everything but knobs and cards."""
-        bare = tuple(c.model_copy(update={"panel": PanelState()}) for c in station.chains)
-        return (station.gear, station.devices, station.links, bare, station.open_chain,
-                station.operators, station.room_noise_dba, station.mains_hz, self.effort,
-                self.recording)  # fmt: skip
-
-    def _solve(self) -> None:
-        self.trouble, self.costs, self._costs_of = "", {}, None
-        self._cases.stop()
-        self._scenes.stop()
-        if not self.station.chains:
-            self._switch_off("There is nothing to set yet: make a chain on the Ladder (3) first.")
-            return
-        chain = self.station.chain()
-        last = self.station.placed(chain.variant().stages[-1])
-        if not last.transmits:
-            self._switch_off(f"This chain ends in the {last.name}, which sends nothing on the air:"
-                             " there is no set to be set.")  # fmt: skip
-            return
-        station, effort, own = self.station, self.effort, self.recording
-        self._cases.start(lambda _: on_air(station, effort=effort, own=own))
-
-    def _take_case(self, case: object) -> None:
-        assert isinstance(case, OnAir)
-        self.case, self.trouble = case, ""
-        self._live = Live(case, self.panel)
-        self.scene = self.before = None
-        self._send()
-        self.changed.emit()
-
-    def _no_case(self, why: str) -> None:
-        self._switch_off(f"This chain cannot be computed: {why}.")
-        self.changed.emit()
-
-    def _switch_off(self, trouble: str) -> None:
-        self.case = self.scene = self._live = None
-        self.trouble = trouble
-
-    def solve_now(self) -> None:
-        """At once, for tests and pictures."""
-        if self.station.chains and not self.trouble:
-            self._cases.stop()
-            try:
-                self._take_case(on_air(self.station, effort=self.effort, own=self.recording))
-            except CircuitError as error:
-                self._no_case(str(error))
-        self.send_now()
+    _live_of: OnAir | None = None
 
     # --- the panel -------------------------------------------------------------------------------
 
@@ -192,15 +185,15 @@ class SetModel(Watched):
 
     def turn(self, knob: KnobId, value: float) -> None:
         """Turn a knob: meters follow at once, the station when the hand rests."""
-        self._draft = ssb.with_knobs(self.panel, {knob: value})
+        self._draft = with_knobs(self.panel, {knob: value})
         self._label = knob
-        self._rest.start()
+        self._resting.start()
         self._send()
         self.panel_changed.emit()
 
     def commit(self) -> None:
         """The hand rests: what was turned is one step that can be undone."""
-        self._rest.stop()
+        self._resting.stop()
         draft, self._draft = self._draft, None
         if draft is None or not self.station.chains or draft == self.station.chain().panel:
             return
@@ -212,14 +205,20 @@ class SetModel(Watched):
     def choose(self, **schools: str) -> None:
         """Another school."""
         self.commit()
-        made = ssb.in_school(self.panel, **schools)
+        made = in_school(self.panel, **schools)
         self._change("school", panel=made)
 
     def _change(self, label: str, **changes: Any) -> None:  # noqa: ANN401
+        """Change fields of the open chain; one that may be refused is given as a function."""
         if not self.station.chains:
             raise EditRefusedError("there is no chain to change")
         chain = self.station.chain().id
-        self.edit(label, lambda s: edits.change_chain(s, chain, **changes))
+
+        def change(station: Station) -> Station:
+            made = {k: v() if callable(v) else v for k, v in changes.items()}
+            return edits.change_chain(station, chain, **made)
+
+        self.edit(label, change)
 
     def change_chain(self, **changes: Any) -> None:  # noqa: ANN401
         """Purpose, operator, distance."""
@@ -244,20 +243,19 @@ class SetModel(Watched):
         self.changed.emit()
 
     def follow_guide(self) -> None:
-        """Make the guide's next move."""
+        """Make the guide's next move: turn knobs, or what stands before the radio."""
         scene = self.scene
         if scene is None or scene.now is None or scene.now.move is None:
             return
-        knobs = scene.now.move.knobs
-        if not knobs:
-            return
-        self._draft = ssb.with_knobs(self.panel, knobs)
-        self._label = scene.now.title.lower()
-        if self.own and scene.now.meter:
-            # it was turned: the reading of before says nothing any more
-            kept = {k: v for k, v in self._draft.readings.items() if k != scene.now.meter}
-            self._draft = self._draft.model_copy(update={"readings": kept})
-        self.commit()
+        move = scene.now.move
+        if move.knobs:
+            self._draft = scene.after(move)
+            self._label = scene.now.title.lower()
+            self.commit()
+        elif move.fix is not None:
+            fix = move.fix
+            self.commit()
+            self.attempt(lambda: self.edit(fix.title, fix.apply))
 
     # --- sending ---------------------------------------------------------------------------------
 
@@ -268,62 +266,56 @@ class SetModel(Watched):
         panel, own = self.panel, self.readings()
         if self._live is not None:
             self._live.turn(panel)
-        self._scenes.start(lambda _: _seen(scene_of(case, panel, own)))
+        read = None if own is None else tuple(sorted(own.items()))
+        self._scene.want((self._case.basis, panel, read), lambda _: scene_of(case, panel, own))
 
-    def send_now(self) -> None:
-        """At once, for tests and pictures."""
-        if self.case is not None:
-            self._scenes.stop()
-            self._take_scene(_seen(scene_of(self.case, self.panel, self.readings())))
-
-    def _take_scene(self, made: object) -> None:
-        assert isinstance(made, tuple)
-        scene, findings, spectrum = made
-        if scene.case is not self.case:
+    def _scene_changed(self) -> None:
+        scene = self.scene
+        if scene is None or self._scene.busy:
             return
-        was = self.scene
-        if was is not None and was.panel.knobs != scene.panel.knobs:
+        was = self._shown
+        if was is not None and was.case is scene.case and was.panel.knobs != scene.panel.knobs:
             self.before = was
-        self.scene, self._findings, self._spectrum = scene, findings, spectrum
+        self._shown = scene
+        self._try()
         self.changed.emit()
-        self._cost()
+        self._idle.start()
+
+    _shown: Scene | None = None
+
+    def _try(self) -> None:
+        """What stops the chain has remedies that are tried; knobs are only turned."""
+        scene = self.scene
+        if scene is None or not scene.stops:
+            self._tried.nothing()
+            return
+        verdict = scene.case.verdict
+        self._tried.want(
+            self._case.basis,
+            lambda _: {f.key: verdict.remedies(f) for f in scene.stops},
+        )
 
     def _cost(self) -> None:
         """What each school costs, measured when nothing else is to be done."""
         scene, case = self.scene, self.case
-        if scene is None or case is None or case.mode != "ssb":
+        if scene is None or case is None or case.mode != "ssb" or scene.stops:
+            self._costs.nothing()
             return
         panel = scene.panel
-        of = (id(case), panel.alc, panel.compression, panel.tone, panel.processing)
-        if of != self._costs_of:
-            self._costs_of = of
-            self._costing.start(lambda _: (of, costs_of_schools(case, panel)))
+        schools = (panel.alc, panel.compression, panel.tone, panel.processing)
+        self._costs.want((self._case.basis, schools), lambda _: costs_of_schools(case, panel))
 
-    def costs_now(self) -> None:
-        """At once, for pictures."""
-        if self.case is not None and self.scene is not None and self.case.mode == "ssb":
-            self._costing.stop()
-            self._take_costs((self._costs_of, costs_of_schools(self.case, self.scene.panel)))
-
-    def _take_costs(self, made: object) -> None:
-        assert isinstance(made, tuple)
-        if made[0] == self._costs_of:
-            self.costs = made[1]
-            self.changed.emit()
-
-    def _tick(self) -> None:
+    def tick(self) -> None:
+        """The next block of the live set."""
         if self._live is not None:
             self.frame = self._live.step()
             self.framed.emit()
 
-    def tick_now(self, count: int = 1) -> None:
-        """So many blocks at once, for tests and pictures."""
-        for _ in range(count):
-            self._tick()
-
     def spectrum(self) -> Spectrum | None:
         """Of the last quarter of a second, or of the whole voice."""
-        return self.frame.spectrum if self.frame is not None else self._spectrum
+        if self.frame is not None:
+            return self.frame.spectrum
+        return self.scene.spectrum if self.scene is not None else None
 
     # --- an own radio ----------------------------------------------------------------------------
 
@@ -333,67 +325,39 @@ class SetModel(Watched):
         self._send()
         self.changed.emit()
 
-    def readings(self) -> Mapping[str, float] | None:
+    def readings(self) -> Mapping[MeterId, float] | None:
         """Of the own radio, in each meter's unit; None for the simulated one."""
         if not self.own:
             return None
-        found = {}
-        for meter, text in self.panel.readings.items():
-            if self.scene is not None and (m := self.scene.meter(meter)) is not None:
+        found: dict[MeterId, float] = {}
+        for meter in self.scene.meters if self.scene is not None else ():
+            text = self.panel.readings.get(meter.id)
+            if text is not None:
                 try:
-                    found[meter] = self._read(text, m)
+                    found[meter.id] = read_meter(text, meter.scale)
                 except MeterError:
                     continue
         return found
 
-    def _read(self, text: str, meter: Meter) -> float:
-        plain = text.replace("−", "-").replace(",", ".").strip()
-        full, unit = meter.full, meter.unit
-        if meter.id == "deviation" and plain.lower().startswith("null"):
-            return self._null(text, plain.split()[1:])
-        share = plain.endswith("%") and unit != "%"
-        plain = plain.removesuffix("%").removesuffix(unit).strip()
-        try:
-            value = float(plain)
-        except ValueError:
-            also = ", or a null, as null 1247" if meter.id == "deviation" else ""
-            raise MeterError(f"{quoted(text)} is no reading; 0 to {full:g} {unit}, or a share of"
-                             f" the scale as 40 %{also}, is wanted") from None  # fmt: skip
-        value = value / 100 * full if share else value
-        if not 0 <= value <= full:
-            raise MeterError(f"{quoted(text)} is not on the meter's scale, which goes from 0 to"
-                             f" {full:g} {unit}")  # fmt: skip
-        return value
-
-    @staticmethod
-    def _null(text: str, words: list[str]) -> float:
-        """Kilohertz of deviation from a null: its tone in hertz, before that its order."""
-        try:
-            order = int(words[0]) if len(words) == 2 else 1
-            return deviation_of_null(float(words[-1]), order) / 1000
-        except (ValueError, IndexError):
-            raise MeterError(f"{quoted(text)} is no null; its tone in hertz is wanted: null 1247,"
-                             " or its order as well, as null 2 543") from None  # fmt: skip
-
-    def take_reading(self, meter: str, text: str) -> None:
+    def take_reading(self, meter: MeterId, text: str) -> None:
         """A reading as typed; nothing takes it away. Raises MeterError."""
         kept = dict(self.panel.readings)
         if text.strip():
             found = self.scene.meter(meter) if self.scene else None
             if found is not None:
-                self._read(text, found)
+                read_meter(text, found.scale)
             kept[meter] = text.strip()
         else:
             kept.pop(meter, None)
-        made = self.panel.model_copy(update={"readings": kept})
-        self._change("reading", panel=PanelState.model_validate(made.model_dump()))
+        made = self.panel
+        self._change("reading", panel=lambda: made.but(readings=kept))
 
     # --- hearing ---------------------------------------------------------------------------------
 
     def output(self) -> Output | None:
-        """Where it can be heard."""
-        if not hasattr(self, "_output"):
-            self._output = find_output()
+        """Where it can be heard; looked for when it is first asked for."""
+        if not self._looked_for_output:
+            self._output, self._looked_for_output = find_output(), True
         return self._output
 
     def hear(self, before: bool = False) -> bool:
@@ -402,67 +366,87 @@ class SetModel(Watched):
         output = self.output()
         if scene is None or output is None:
             return False
-        output.play(received(scene, self.far))
+        output.play(scene.received(self.far))
         return True
 
     def silence(self) -> None:
         """Stop."""
-        if (output := self.output() if hasattr(self, "_output") else None) is not None:
-            output.stop()
+        if self._output is not None:
+            self._output.stop()
 
     # --- cards -----------------------------------------------------------------------------------
 
     def keep_card(self, name: str = "") -> SettingsCard | None:
-        """Keep the panel as a card."""
+        """Keep the panel as a card: with what its own knobs show."""
         self.commit()
-        if self.scene is not None and self.scene.panel != self.panel:
-            self.send_now()  # a card says what its own knobs show
-        if self.scene is None:
+        scene = self._scene_of_now()
+        if scene is None:
             return None
-        card = card_of(self.scene, self.station, date.today().isoformat(), name, self.own)
-        self.edit("settings card", lambda s: edits.keep_card(s, card))
+        if scene.stops:
+            raise EditRefusedError(f"nothing is set yet: {scene.stops[0].says.lower()}")
+        today = date.today().isoformat()
+        school = tone_school(scene.panel, scene.case.purpose)
+        card = card_of(scene, self.records, today, name, self.own, school)
+        self.note("settings card", lambda r: keep_card(r, card))
         return card
+
+    def _scene_of_now(self) -> Scene | None:
+        """The scene of the panel as it stands this moment; at once where it is not there yet."""
+        case, panel, own = self.case, self.panel, self.readings()
+        if case is None:
+            return None
+        scene = self.scene
+        if scene is not None and (scene.panel, scene.own) == (panel, own):
+            return scene
+        return scene_of(case, panel, own)
 
     def drop_card(self, card: SettingsCard) -> None:
         """Throw one away."""
-        self.edit("card thrown away", lambda s: edits.drop_card(s, card.id))
+        self.note("card thrown away", lambda r: drop_card(r, card.id))
 
     def put_back(self, card: SettingsCard) -> None:
-        """Turn every knob to where a card has it."""
+        """Turn every knob of the card's own chain to where it has it, schools included."""
         self.commit()
-        made = ssb.with_knobs(self.panel, card.knobs)
-        self._change("knobs as on the card", panel=made)
+        chain = next((c for c in self.station.chains if c.id == card.chain_id), None)
+        if chain is None:
+            raise EditRefusedError(f"the chain of this card, {card.chain}, is not there any more")
+        chosen = {k: v for k, v in card.schools.model_dump().items() if v is not None}
+        panel = in_school(with_knobs(chain.panel, card.knobs), **chosen)
 
-    def stale(self, card: SettingsCard) -> bool:
-        """Whether the chain was changed since a card was made."""
-        return (self.scene is not None and card.chain_id == self._chain_id()
-                and not is_of(card, self.scene))  # fmt: skip
+        def change(station: Station) -> Station:
+            turned = edits.change_chain(station, chain.id, panel=panel)
+            return edits.open_chain(turned, chain.id)
 
-    def _chain_id(self) -> str:
-        return self.station.chain().id if self.station.chains else ""
+        self.edit("knobs as on the card", change)
+
+    def state_of(self, card: SettingsCard) -> str:
+        """What is to be said of a card's age; empty for one that holds."""
+        return state_words(card, self.station)
 
     # --- what the tray asks ----------------------------------------------------------------------
 
     def found(self) -> tuple[Finding, ...]:
         """Findings, gravest first."""
-        return self._findings
+        return self.scene.findings if self.scene is not None else ()
 
     def place_of(self, finding: Finding) -> str:
         """Where it is."""
-        return finding.place
+        rows = self.scene.case.assessment.rows if self.scene is not None else ()
+        return finding.place or next((r.name for r in rows if r.id == finding.stage), finding.stage)
 
     def remedies_for(self, finding: Finding) -> tuple[Remedy, ...] | None:
-        """What mends it, as edits of the station."""
-        made = []
-        for fix in finding.fixes:
-            after = fix.apply(self.station)
-            made.append(Remedy(fix.title, fix.why, (), fix.effort, fix.family, True, after))
-        return tuple(made)
+        """What mends it: what stops the chain has tried remedies, a knob is turned."""
+        if self.scene is not None and finding in self.scene.stops:
+            return (self._tried.current or {}).get(finding.key)
+        return tuple(
+            Remedy(fix.title, fix.why, (), fix.effort, fix.family, True, fix.apply)
+            for fix in finding.fixes
+        )
 
     def apply(self, remedy: Remedy, finding: Finding) -> None:
         """Apply one."""
-        self._draft = None
-        self.edit(remedy.title, lambda _: remedy.station)
+        self.commit()
+        self.edit(remedy.title, remedy.change)
 
 
 _EFFORTS: dict[str, Effort] = {"soft": "soft", "loud": "loud"}
@@ -471,7 +455,3 @@ _OTHERS = ("whistle", "tone")
 
 def _tone() -> Sound:
     return tone(3.0, 1000.0)
-
-
-def _seen(scene: Scene) -> tuple[Scene, tuple[Finding, ...], Spectrum]:
-    return scene, findings_of(scene), signal(scene)

@@ -2,11 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from dataclasses import replace
 from functools import partial
 from pathlib import Path
-from typing import Any
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QResizeEvent
@@ -33,9 +31,6 @@ from tonleiter.app.widgets.frames import sentence, stack
 from tonleiter.app.widgets.labels import label
 from tonleiter.app.widgets.panel import clear
 from tonleiter.app.widgets.tray import Tray
-from tonleiter.core.setup.scene import headline, received
-from tonleiter.core.setup.schools import ALC_WORDS, COMPRESSION_WORDS, PROCESSING_WORDS, TONE_WORDS
-from tonleiter.core.setup.ssb import SsbResult, tone_of
 from tonleiter.core.sound.files import read_sound, wav_bytes
 from tonleiter.core.sound.level import active_level
 from tonleiter.core.station.disk import write_file
@@ -55,7 +50,7 @@ class SetSpace(WatchedSpace):
     def __init__(self, context: Context) -> None:
         super().__init__(context)
         look = self._look = context.look
-        self.model = SetModel(context.document, context.jobs)
+        self.model = SetModel(context.document, context.jobs, context.verdicts)
         self.model.setParent(self)  # its clocks live as long as the space is seen
         self.model.refused.connect(self.refused)
         self.chains = Choice(look, "Chain", 250)
@@ -159,8 +154,9 @@ class SetSpace(WatchedSpace):
             self._says.setText(model.trouble or "The chain is being solved and a voice sent…")
             self._proves.setText("")
         else:
-            says, proves = headline(scene)
-            if model.own and scene.now is not None and scene.now.move is not None:
+            says, proves = scene.headline
+            if (model.own and not scene.stops and scene.now is not None
+                    and scene.now.move is not None):  # fmt: skip
                 says = f"On your own radio: {scene.now.title.lower()}. {scene.now.move.says}"
                 proves = "the set here shows what yours should"
             self._says.setText(says)
@@ -179,7 +175,8 @@ class SetSpace(WatchedSpace):
         scene = self.model.scene
         controls = scene.controls if scene else ()
         meters = scene.meters if scene else ()
-        key = ([c.id for c in controls], [m.id for m in meters], self._look.scale)
+        key = ([(c.id, c.low, c.high, c.title) for c in controls],
+               [(m.id, m.full) for m in meters], self._look.scale)  # fmt: skip
         if key != self._built_for:
             self._built_for = key
             clear(self._dial_grid)
@@ -227,7 +224,7 @@ class SetSpace(WatchedSpace):
             move = ""
             if control.id in moves and abs(moves[control.id] - value) >= control.step / 2:
                 move = f"to {shown.said(moves[control.id])}"
-            dial.show_control(shown, move, now is not None and now.control == control.id)
+            dial.show_control(shown, move, now is not None and control.id in now.controls)
         for meter in scene.meters:
             if (bar := self.bars.get(meter.id)) is not None:
                 bar.show_meter(meter)
@@ -248,59 +245,44 @@ class SetSpace(WatchedSpace):
             self.view.say("", "")
             return
         self.view.show_spectrum(self.model.spectrum(), scene.case.mode)
-        if isinstance(scene.result, SsbResult):
-            told = scene.result.judged
-            self.view.say(f"neighbour below: {-told.below_db:.0f} dB down",
-                          f"neighbour above: {-told.above_db:.0f} dB down")  # fmt: skip
-        else:
-            self.view.say("", "")
+        self.view.say(*scene.neighbours())
 
     def _show_schools(self) -> None:
-        """ALC, compression and tone by school, each with what it costs."""
+        """The choices of the mode, each with what it costs."""
         scene, model = self.model.scene, self.model
-        panel = model.panel
-        key = (scene.case.mode if scene else "", panel.alc, panel.compression, panel.tone,
-               panel.processing, tuple(sorted(model.costs.items())), self._width_px(),
-               self._look.scale)  # fmt: skip
+        offered = scene.offered() if scene is not None else ()
+        key = (scene.mode if scene else "", [(o.kind, o.chosen) for o in offered],
+               tuple(sorted(model.costs.items())), self._width_px(), self._look.scale)  # fmt: skip
         if key == self._schools_for:
             return
         self._schools_for = key
         clear_layout(self._schools)
-        if scene is None or scene.case.mode != "ssb":
+        if not offered:
             return
         narrow = self._width_px() < self._look.px(560)
         grid = QGridLayout()
         said = []
-        schools: tuple[tuple[str, str, Mapping[Any, str], str], ...] = (
-            ("ALC aim", "alc", ALC_WORDS, panel.alc),
-            ("compression", "compression", COMPRESSION_WORDS, panel.compression),
-            ("tone", "tone", TONE_WORDS, tone_of(scene.case, panel)),
-            ("compressed by", "processing", PROCESSING_WORDS, panel.processing),
-        )
-        for k, (title, kind, words, chosen) in enumerate(schools):
-            choice = Choice(self._look, title, 190)
-            items = [
-                (f"{title}: {text}" if narrow else text, str(key)) for key, text in words.items()
-            ]
-            choice.show_items(items, chosen)
-            choice.activated.connect(lambda _, k=kind, c=choice: self._choose(k, c))
+        for k, one in enumerate(offered):
+            choice = Choice(self._look, one.title, 190)
+            items = [(f"{one.title}: {text}" if narrow else text, key)
+                     for key, text in one.words]  # fmt: skip
+            choice.show_items(items, one.chosen)
+            choice.activated.connect(lambda _, k=one.kind, c=choice: self._choose(k, c))
             if narrow:
                 grid.addWidget(choice, k, 0)
             else:
-                grid.addWidget(label(title, "caption"), k // 2, 2 * (k % 2))
+                grid.addWidget(label(one.title, "caption"), k // 2, 2 * (k % 2))
                 grid.addWidget(choice, k // 2, 2 * (k % 2) + 1)
-            cost = model.costs.get(f"{kind}:{chosen}", "")
+            cost = model.costs.get(f"{one.kind}:{one.chosen}", "")
             if cost:
-                against = "the other aim" if kind == "alc" else "none"
-                if kind == "compression" and chosen == "none":
-                    against = "3 to 5 dB"
-                said.append(f"This {title}, against {against}, {cost}.")
+                said.append(f"This {one.title}, against {one.against}, {cost}.")
         grid.setColumnStretch(0 if narrow else 4, 1)
         self._schools.addLayout(grid)
-        costs = QVBoxLayout()
-        measuring = "What each school costs is being measured…"
-        costs.addWidget(label(" ".join(said) or measuring, "caption", wraps=True))
-        self._schools.addLayout(costs)
+        if scene is not None and scene.mode == "ssb" and not scene.stops:
+            costs = QVBoxLayout()
+            measuring = "What each school costs is being measured…"
+            costs.addWidget(label(" ".join(said) or measuring, "caption", wraps=True))
+            self._schools.addLayout(costs)
 
     def _width_px(self) -> int:
         """What the guide leaves to the panel."""
@@ -361,7 +343,7 @@ class SetSpace(WatchedSpace):
                                               "Sound (*.wav)")  # fmt: skip
         if name:
             self.model.attempt(
-                lambda: write_file(Path(name), wav_bytes(received(scene, self.model.far)))
+                lambda: write_file(Path(name), wav_bytes(scene.received(self.model.far)))
             )
 
     def open_cards(self) -> None:
@@ -379,7 +361,7 @@ class SetSpace(WatchedSpace):
 
     def badge(self) -> Badge | None:
         """What is to be minded."""
-        return gravest(self.model.found()) if self.model.scene is not None else None
+        return gravest(self.model.found())
 
     def key_actions(self) -> tuple[Action, ...]:
         """Keys while the panel is shown."""

@@ -9,13 +9,13 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from tonleiter.app.safety.events import guarded, painting
 from tonleiter.app.theme.look import Look
-from tonleiter.core.radio.receivers import Spectrum
-from tonleiter.core.setup.onair import Mode
+from tonleiter.core.guide.onair import ModeId
+from tonleiter.core.signal.spectrum import Spectrum
 
 LEAST_PX, USUAL_PX = 130, 136
 TOP_DB, FOOT_DB = 0.0, -65.0
 # what is shown of the band round the carrier, and the channel itself, by mode, in kilohertz
-SPANS: dict[Mode, tuple[float, float, float, float]] = {
+SPANS: dict[ModeId, tuple[float, float, float, float]] = {
     "ssb": (-3.2, 6.2, 0.0, 3.0), "data": (-3.2, 6.2, 0.0, 3.0), "am": (-9.0, 9.0, -4.5, 4.5),
     "fm": (-20.0, 20.0, -8.0, 8.0), "packet": (-20.0, 20.0, -8.0, 8.0),
 }  # fmt: skip
@@ -28,7 +28,7 @@ class SpectrumView(QWidget):
         super().__init__()
         self._look = look
         self._spectrum: Spectrum | None = None
-        self._mode: Mode = "ssb"
+        self._mode: ModeId = "ssb"
         self._says = ("", "")
         self.setMinimumHeight(look.px(LEAST_PX))
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
@@ -39,7 +39,7 @@ class SpectrumView(QWidget):
         """As much as there is."""
         return QSize(self._look.px(400), self._look.px(USUAL_PX))
 
-    def show_spectrum(self, spectrum: Spectrum | None, mode: Mode) -> None:
+    def show_spectrum(self, spectrum: Spectrum | None, mode: ModeId) -> None:
         """Another one."""
         self._spectrum, self._mode = spectrum, mode
         self.update()

@@ -6,7 +6,7 @@ from functools import partial
 
 from tonleiter.app.spaces.wire.rows import Rows
 from tonleiter.core.gear.figure import VOLTS
-from tonleiter.core.judge.wired import Wired
+from tonleiter.core.judge.verdict import Verdict
 from tonleiter.core.judge.wiring.schools import TITLES, SchoolId, school_now
 from tonleiter.core.wiring.build import Build
 from tonleiter.core.wiring.keying import Keying
@@ -18,7 +18,7 @@ _COUPLE: dict[SchoolId, str] = {
 }
 
 
-def show_build(rows: Rows, found: Wired) -> None:
+def show_build(rows: Rows, found: Verdict) -> None:
     """Everything that can be decided about a build as a whole."""
     build = found.build
     rows.words("Press a wire or a contact", "title")
@@ -41,7 +41,7 @@ def show_build(rows: Rows, found: Wired) -> None:
         rows.words(part.words())
 
 
-def _schools(rows: Rows, found: Wired) -> None:
+def _schools(rows: Rows, found: Verdict) -> None:
     model = rows.model
     rows.words("How it is coupled", "section")
     rows.words(f"Now {TITLES[school_now(found, model.place)]}.")

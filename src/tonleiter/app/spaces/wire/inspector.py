@@ -41,6 +41,6 @@ class Inspector(Panel):
             show_wire(rows, wire)
         if chosen is not None:
             show_contact(rows, *chosen)
-        if net is None and wire is None and chosen is None and model.wired is not None:
-            show_build(rows, model.wired)
+        if net is None and wire is None and chosen is None and model.verdict is not None:
+            show_build(rows, model.verdict)
         self.finish(column)

@@ -2,26 +2,26 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
-from PySide6.QtCore import QTimer, Signal
+from PySide6.QtCore import Signal
 
+from tonleiter.app.derived import Derived
 from tonleiter.app.document import Document, EditRefusedError
 from tonleiter.app.drafts import Drafts
 from tonleiter.app.editing import Watched
 from tonleiter.app.jobs import Jobs, Task, Wait
+from tonleiter.app.verdicts import Verdicts
 from tonleiter.core.bench.ohms import Ohmmeter
 from tonleiter.core.bench.unit import unit_of
-from tonleiter.core.circuit.elements import CircuitError
 from tonleiter.core.judge.assess import Assessment
 from tonleiter.core.judge.certainty import Doubts
-from tonleiter.core.judge.findings.model import Finding, Remedy
-from tonleiter.core.judge.wired import Wired, wired
+from tonleiter.core.judge.findings.model import Finding, Remedies, Remedy
+from tonleiter.core.judge.verdict import Verdict, verdict_of
 from tonleiter.core.judge.wiring.schools import School, as_ghost, schools
-from tonleiter.core.report.wiring import offered
 from tonleiter.core.solve.solution import DRAFT_POINTS, POINTS
 from tonleiter.core.station import boxes, wirings
+from tonleiter.core.station.basis import Basis, basis_of
 from tonleiter.core.station.devices import Connector, Contact, Shell
 from tonleiter.core.station.model import Station
 from tonleiter.core.station.pinout import End
@@ -30,18 +30,6 @@ from tonleiter.core.wiring.build import Build, Conductor, Net, Span
 
 # what follows an edit behind the window begins when the hand rests
 REST_MS = 150
-
-
-@dataclass(frozen=True)
-class _Tried:
-    key: tuple[str, str]
-    remedies: tuple[Remedy, ...]
-
-
-@dataclass(frozen=True)
-class _Schools:
-    at: int
-    schools: tuple[School, ...]
 
 
 class WireModel(Watched):
@@ -57,57 +45,73 @@ class WireModel(Watched):
     no_remedy = "No single edit mends this: see what it says."
     doubts: Doubts | None = None
 
-    def __init__(self, document: Document, jobs: Jobs) -> None:
+    def __init__(self, document: Document, jobs: Jobs, verdicts: Verdicts) -> None:
         super().__init__(document)
-        self.wired: Wired | None = None
-        self.trouble = ""
+        self._verdicts = verdicts
         self.at = -1
         self.lit = ""
         self.wire = ""
         self.contact: tuple[str, str] | None = None
         self.faces: dict[str, Face] = {"left": "front", "right": "front"}
-        self._draft = False
-        self.schools: tuple[School, ...] | None = None
-        self._remedies: dict[tuple[str, str], tuple[Remedy, ...]] = {}
-        self._solved_of: Station | None = None
         self._meters: dict[int, Ohmmeter] = {}
-        self._tries = jobs.desk(Wait.HAND)
-        self._tries.told.connect(self._take)
-        self._tries.failed.connect(self.refused)
-        self._rest = QTimer(self)
-        self._rest.setSingleShot(True)
-        self._rest.timeout.connect(self._after_rest)
+        self._verdict: Derived[Verdict] = self.derive(jobs, Wait.HAND, self._judged, False)
+        self._tried: Derived[Remedies] = self.derive(
+            jobs, Wait.HAND, self.remedies_changed.emit, False
+        )
+        self._schools: Derived[tuple[School, ...]] = self.derive(
+            jobs, Wait.HAND, self.schools_changed.emit, False
+        )
+        self._resting = self.when_resting(REST_MS, self._after_rest)
 
     # --- solving ---------------------------------------------------------------------------------
 
-    def rest(self) -> None:
-        """Stop what runs behind the window."""
-        self._rest.stop()
-        self._tries.stop()
+    @property
+    def verdict(self) -> Verdict | None:
+        """The chain solved at its contacts, as it stands now: coarsely while the hand moves."""
+        return self._verdict.current
+
+    @property
+    def trouble(self) -> str:
+        """Why there is nothing to see."""
+        if not self.station.chains:
+            return "There is no chain to wire yet: make one on the Ladder (3) first."
+        why = self._verdict.trouble
+        return f"This chain cannot be computed: {why}." if why else ""
+
+    @property
+    def schools(self) -> tuple[School, ...] | None:
+        """The other ways to couple the part that is shown; None while they are being tried."""
+        return self._schools.current
 
     def _follow(self) -> None:
-        if not self.seen or self.station is self._solved_of:
+        if not self.seen:
             return
-        self._solved_of = self.station
-        self.rest()
-        # on a coarser grid first: the hand does not wait for the last tenth of a decibel
-        self._solve(DRAFT_POINTS)
-        self._draft = self.wired is not None
-        self._rest.start(REST_MS)
+        if not self.station.chains:
+            for derived in (self._verdict, self._tried, self._schools):
+                derived.nothing()
+            self.changed.emit()
+            return
+        basis = basis_of(self.station)
+        if not self._verdict.rests_on((basis, POINTS)):
+            # on a coarser grid first: the hand does not wait for the last tenth of a decibel
+            self._solve(basis, DRAFT_POINTS)
+        self._resting.start()
         self.changed.emit()
 
-    def _solve(self, points: int) -> None:
-        self.wired, self.trouble = None, ""
-        self._remedies, self.schools, self._meters = {}, None, {}
-        if not self.station.chains:
-            self.trouble = "There is no chain to wire yet: make one on the Ladder (3) first."
+    def _solve(self, basis: Basis, points: int) -> None:
+        station, verdicts = self.station, self._verdicts
+        self._verdict.want_now(
+            (basis, points),
+            lambda: verdicts.of(station, basis) if points == POINTS
+            else verdict_of(station, points=points),
+        )  # fmt: skip
+
+    def _judged(self) -> None:
+        """Another verdict: what was chosen stays where it is still there."""
+        self._meters = {}
+        build = self.build
+        if build is None:
             return
-        try:
-            self.wired = wired(self.station, points=points)
-        except CircuitError as error:
-            self.trouble = f"This chain cannot be computed: {error}."
-            return
-        build = self.wired.build
         if not -1 <= self.at < len(build.spans):
             self.at = -1
         if self.wire:
@@ -117,61 +121,40 @@ class WireModel(Watched):
         if all(net.name != self.lit for net in build.nets):
             self.lit = self.wire = ""
 
-    def _finish(self) -> None:
-        """Solve on the full grid what was solved on a coarser one."""
-        if self._draft:
-            self._draft = False
-            self._solve(POINTS)
-            self.changed.emit()
-
     def _after_rest(self) -> None:
         """The hand rests: the full grid, then remedies, then the other schools."""
-        if not self.seen:
+        if not self.seen or not self.station.chains:
             return
-        self._finish()
-        found = self.wired
-        if found is None or not found.build.spans:
+        basis = basis_of(self.station)
+        if not self._verdict.rests_on((basis, POINTS)):
+            self._solve(basis, POINTS)
+            self.changed.emit()
+        verdict = self.verdict
+        if verdict is None or not verdict.build.spans:
             return
-        at = self.at % len(found.build.spans)
+        at = self.place
 
-        def job(task: Task) -> None:
-            for finding in found.everything():
-                task.tell(_Tried(finding.key, offered(found, finding)))
-            task.tell(_Schools(at, schools(found, at)))
+        def job(task: Task) -> Remedies:
+            known: Remedies = {}
+            for finding in verdict.found("wiring"):
+                known = {**known, finding.key: verdict.remedies(finding)}
+                task.tell(known)
+            return known
 
-        self._tries.start(job)
-
-    def _take(self, told: object) -> None:
-        if isinstance(told, _Tried):
-            self._remedies[told.key] = told.remedies
-            self.remedies_changed.emit()
-        elif isinstance(told, _Schools):
-            self.schools = told.schools
-            self.schools_changed.emit()
-
-    def try_now(self) -> None:
-        """Remedies and schools at once, for tests and pictures."""
-        self.rest()
-        self._finish()
-        if self.wired is None or not self.wired.build.spans:
-            return
-        for finding in self.wired.everything():
-            self._remedies[finding.key] = offered(self.wired, finding)
-        self.schools = schools(self.wired, self.at % len(self.wired.build.spans))
-        self.remedies_changed.emit()
-        self.schools_changed.emit()
+        self._tried.want(basis, job)
+        self._schools.want((basis, at), lambda _: schools(verdict, at))
 
     # --- what is shown ---------------------------------------------------------------------------
 
     @property
     def assessment(self) -> Assessment | None:
         """The chain, solved at its contacts."""
-        return None if self.wired is None else self.wired.assessment
+        return None if self.verdict is None else self.verdict.assessment
 
     @property
     def build(self) -> Build | None:
         """The build of the open chain."""
-        return None if self.wired is None else self.wired.build
+        return None if self.verdict is None else self.verdict.build
 
     @property
     def span(self) -> Span | None:
@@ -187,7 +170,7 @@ class WireModel(Watched):
 
     def found(self) -> tuple[Finding, ...]:
         """What was found in the build, gravest first."""
-        return () if self.wired is None else self.wired.everything()
+        return () if self.verdict is None else self.verdict.found("wiring")
 
     def place_of(self, finding: Finding) -> str:
         """Where on the build: a contact of a box by its name, or the piece."""
@@ -202,7 +185,7 @@ class WireModel(Watched):
 
     def remedies_for(self, finding: Finding) -> tuple[Remedy, ...] | None:
         """Remedies that were tried and work; None while they are still being tried."""
-        return self._remedies.get(finding.key)
+        return (self._tried.current or {}).get(finding.key)
 
     def net(self) -> Net | None:
         """The net that is lit up."""
@@ -235,7 +218,7 @@ class WireModel(Watched):
 
     def meter(self) -> Ohmmeter | None:
         """An ohmmeter on the part that is shown."""
-        found = self.wired
+        found = self.verdict
         if found is None or self.span is None:
             return None
         if self.place not in self._meters:
@@ -249,9 +232,7 @@ class WireModel(Watched):
         self.at = at
         self.lit = self.wire = ""
         self.contact = None
-        self.schools = None
-        self.rest()
-        self._rest.start(REST_MS)
+        self._resting.start()
         self.changed.emit()
 
     def light(self, net: str, wire: str = "", contact: tuple[str, str] | None = None) -> None:
@@ -268,9 +249,9 @@ class WireModel(Watched):
     # --- edits -----------------------------------------------------------------------------------
 
     def _ids(self) -> tuple[str, str]:
-        if self.wired is None:
+        if self.verdict is None:
             raise EditRefusedError("there is no build to change")
-        compiled = self.wired.assessment.solution.compiled
+        compiled = self.verdict.assessment.solution.compiled
         return compiled.chain.id, compiled.variant.id
 
     def set_contact(self, end: End, label: str, **said: Any) -> None:  # noqa: ANN401
@@ -331,17 +312,17 @@ class WireModel(Watched):
 
     def apply(self, remedy: Remedy, finding: Finding) -> None:
         """Apply a tried remedy as one undo step."""
-        self.edit(remedy.title, lambda _: remedy.station)
+        self.edit(remedy.title, remedy.change)
 
     def take_school(self, school: School) -> None:
         """Couple this part by another school."""
-        self.edit(school.title, lambda _: school.station)
+        self.edit(school.title, school.change)
 
     def show_as_ghost(self, school: School) -> None:
         """Another school as a variant of its own, the ghost of this one."""
-        found = self.wired
+        found = self.verdict
         if found is not None:
-            self.edit(f"ghost: {school.title}", lambda _: as_ghost(found, school))
+            self.edit(f"ghost: {school.title}", lambda s: as_ghost(s, found, school))
 
 
 def _with(station: Station, end: End, **changes: Any) -> Station:  # noqa: ANN401

@@ -56,7 +56,7 @@ class ScoreView(QWidget):
         look.changed.connect(self._follow)
 
     def _follow(self) -> None:
-        found = self._model.wired
+        found = self._model.verdict
         self.setAccessibleDescription(self.spoken())
         self.score = None
         if found is not None and found.build.spans:

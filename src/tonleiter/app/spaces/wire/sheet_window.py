@@ -28,7 +28,7 @@ from tonleiter.app.widgets.wiring.sheet import (
     print_pages,
     write_sheet,
 )
-from tonleiter.core.judge.wired import Wired
+from tonleiter.core.judge.verdict import Verdict
 from tonleiter.core.refused import RefusedError
 from tonleiter.core.report.worksheet import worksheets
 
@@ -66,7 +66,7 @@ class _Paper(QWidget):
 class SheetWindow(QDialog):
     """Closed by Escape; nothing is edited here."""
 
-    def __init__(self, found: Wired, look: Look, parent: QWidget | None = None) -> None:
+    def __init__(self, found: Verdict, look: Look, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         compiled = found.assessment.solution.compiled
         self._title = f"{compiled.chain.name}, {compiled.variant.name}"

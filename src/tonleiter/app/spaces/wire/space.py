@@ -34,6 +34,7 @@ from tonleiter.core.station.pinout import End
 from tonleiter.core.station.pinout_files import read_pinout, write_pinout
 from tonleiter.core.station.shells import Face
 from tonleiter.core.station.transmit import ways_for
+from tonleiter.core.words import count_of
 
 SIDE_PX, MOST_SIDE, LEAST_SIDE_PX, TRAY_SHARE = 276, 0.3, 228, 0.27
 BESIDE_PX, ROOMY_PX = 620, 590
@@ -47,7 +48,7 @@ class WireSpace(WatchedSpace):
     def __init__(self, context: Context) -> None:
         super().__init__(context)
         self._look = context.look
-        self.model = WireModel(context.document, context.jobs)
+        self.model = WireModel(context.document, context.jobs, context.verdicts)
         self.model.refused.connect(self.refused)
         self.model.grounds_wanted.connect(lambda: self.wanted.emit("gear", "grounds"))
         self.model.pinout_wanted.connect(self.ask_pinout)
@@ -121,7 +122,7 @@ class WireSpace(WatchedSpace):
 
     def refresh(self) -> None:
         """Show the build as it is now."""
-        station, build, found = self.model.station, self.model.build, self.model.wired
+        station, build, found = self.model.station, self.model.build, self.model.verdict
         current = station.chain().id if station.chains else ""
         self.chains.show_items([(c.name, c.id) for c in station.chains], current)
         self._fit()
@@ -149,14 +150,13 @@ class WireSpace(WatchedSpace):
         """How much there is to solder, and whether something must be mended first."""
         build = self.model.build
         assert build is not None
-        wrong = sum(f.severity == "stop" for f in self.model.found())
-        minds = sum(f.severity == "mind" for f in self.model.found())
-        things = "thing" if max(wrong, minds) == 1 else "things"
-        tail = f"{wrong} {things} to mend first" if wrong else (
-            f"{minds} {things} to mind" if minds else "nothing to mend first")  # fmt: skip
-        count, wires = build.joints_in(self.model.place), len(build.wires_in(self.model.place))
-        joints = "joint" if count == 1 else "joints"
-        return f"{count} {joints} to solder, {wires} wires; {tail}."
+        found = self.model.found()
+        wrong, minds = (sum(f.severity == k for f in found) for k in ("stop", "mind"))
+        tail = (f"{count_of(wrong, 'thing')} to mend first" if wrong
+                else f"{count_of(minds, 'thing')} to mind" if minds
+                else "nothing to mend first")  # fmt: skip
+        joints, wires = build.joints_in(self.model.place), len(build.wires_in(self.model.place))
+        return f"{count_of(joints, 'joint')} to solder, {count_of(wires, 'wire')}; {tail}."
 
     def _second_line(self) -> str:
         build, found = self.model.build, self.model.found()
@@ -181,7 +181,7 @@ class WireSpace(WatchedSpace):
         self.model.open_chain(chain)
 
     def _couple(self) -> None:
-        found, wanted = self.model.wired, self.school.currentData()
+        found, wanted = self.model.verdict, self.school.currentData()
         if found is None or wanted == school_now(found, self.model.place):
             return
         place = self.model.place
@@ -199,10 +199,10 @@ class WireSpace(WatchedSpace):
 
     def open_sheet(self) -> None:
         """The sheet to take to the iron, to be looked at, saved and printed."""
-        if self.model.wired is None or self.model.span is None:
+        if self.model.verdict is None or self.model.span is None:
             self.refused.emit("there is no build to make a sheet of yet")
             return
-        self.sheet = SheetWindow(self.model.wired, self._look, self)
+        self.sheet = SheetWindow(self.model.verdict, self._look, self)
         self.sheet.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.sheet.show()
 

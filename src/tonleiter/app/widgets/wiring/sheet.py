@@ -27,7 +27,7 @@ from tonleiter.app.widgets.canvas.words import wrapped
 from tonleiter.app.widgets.vector import a4, pdf_bytes, svg_bytes
 from tonleiter.app.widgets.wiring.faces import FacePainter
 from tonleiter.app.widgets.wiring.score import ScorePainter, Shown
-from tonleiter.core.judge.wired import Wired
+from tonleiter.core.judge.verdict import Verdict
 from tonleiter.core.refused import RefusedError
 from tonleiter.core.report.score import Plug
 from tonleiter.core.report.wiring import in_drawer
@@ -60,7 +60,7 @@ class Block:
 class Pages:
     """A build's sheets laid out on pages."""
 
-    def __init__(self, found: Wired, sheets: Iterable[Worksheet]) -> None:
+    def __init__(self, found: Verdict, sheets: Iterable[Worksheet]) -> None:
         self._found, self._drawer = found, found.assessment.station.drawer
         sheets = tuple(sheets)
         self.pages: list[list[tuple[float, Block]]] = []

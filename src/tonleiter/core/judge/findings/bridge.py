@@ -7,14 +7,14 @@ from collections.abc import Iterator
 from tonleiter.core.gear.net import BridgeLeg
 from tonleiter.core.gear.passives import Transformer
 from tonleiter.core.judge.findings.case import Case, current_a
-from tonleiter.core.judge.findings.codes import Meaning, declare
+from tonleiter.core.judge.findings.codes import HEARD, Meaning, declare
 from tonleiter.core.judge.findings.model import Finding, Fix
 from tonleiter.core.station.model import Station
 from tonleiter.core.units.quantity import AMPERE, format_quantity
 
 BRIDGE_FLOATS = declare("bridge-floats")
 BRIDGE_LEG_GROUNDED = declare(
-    "bridge-leg-grounded", Meaning(first="isolate", first_words="must be isolated")
+    "bridge-leg-grounded", Meaning(first="isolate", first_words="must be isolated", counts=HEARD)
 )
 
 

@@ -10,6 +10,9 @@ from typing import Literal
 
 # what it takes to mend something, in the grid's terms
 Mend = Literal["bias", "phantom", "current", "isolate", "block", "load"]
+# where a finding counts: for the sound of the chain, for its wires and joints, for the build on the
+# bench, for what is set on the radio
+Where = Literal["chain", "wiring", "bench", "settings"]
 
 
 @dataclass(frozen=True)
@@ -20,7 +23,7 @@ class Meaning:
     level alone; ``hum``: about hum; ``bass``: bass is lost; ``loaded``: a load takes too much.
     ``noise``: about noise. ``winding``: DC stands on a coil. ``first``: while it stands as a stop
     no level means anything, so it is mended first, and by what; ``first_words`` is how that is
-    called.
+    called. ``counts``: where it is said; a stop is said everywhere.
     """
 
     silent: bool = False
@@ -32,6 +35,7 @@ class Meaning:
     noise: bool = False
     first: Mend | None = None
     first_words: str = ""
+    counts: tuple[Where, ...] = ("chain",)
 
     @property
     def measured(self) -> bool:
@@ -39,6 +43,9 @@ class Meaning:
         return self.level or self.hum or self.bass or self.noise
 
 
+# what is mended with an iron, and what of that is heard as well
+IRON: tuple[Where, ...] = ("wiring", "bench")
+HEARD: tuple[Where, ...] = ("chain", "wiring", "bench")
 _MEANINGS: dict[str, Meaning] = {}
 
 

@@ -8,19 +8,21 @@ from typing import Literal
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.net import Polarised, SeriesFeed, Winding
 from tonleiter.core.judge.findings.case import Case, Rail, current_a
-from tonleiter.core.judge.findings.codes import Meaning, declare
+from tonleiter.core.judge.findings.codes import HEARD, Meaning, declare
 from tonleiter.core.judge.findings.model import ADD, CHANGE, Finding, Fix
 from tonleiter.core.judge.findings.suggestions import blocking_capacitor
+from tonleiter.core.safety.cautions import caution
 from tonleiter.core.units.quantity import AMPERE, VOLT, format_quantity
 
 DC_THROUGH_WINDING = declare(
-    "dc-through-winding", Meaning(winding=True, first="block", first_words="must be blocked")
+    "dc-through-winding",
+    Meaning(winding=True, first="block", first_words="must be blocked", counts=HEARD),
 )
 CAPACITOR_REVERSED = declare(
-    "capacitor-reversed", Meaning(first="block", first_words="must be turned round")
+    "capacitor-reversed", Meaning(first="block", first_words="must be turned round", counts=HEARD)
 )
 CORE_MAGNETISED = declare("core-magnetised")
-WINDINGS_CLEAR = declare("windings-clear")
+WINDINGS_CLEAR = declare("windings-clear", Meaning(counts=HEARD))
 
 # a rail that gives less than this share of a current is not where it comes from
 GIVES_SHARE = 0.2
@@ -118,7 +120,7 @@ def core_magnetised(case: Case) -> Iterator[Finding]:
                             ADD,
                         ),
                     ),
-                    caution=stage.gear.caution(),
+                    caution=caution(*case.station.hazards(stage.gear)),
                 )
 
 

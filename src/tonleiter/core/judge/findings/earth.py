@@ -8,27 +8,27 @@ from dataclasses import dataclass
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.passives import CommonModeChoke
 from tonleiter.core.judge.findings.case import Case
-from tonleiter.core.judge.findings.codes import Meaning, declare
+from tonleiter.core.judge.findings.codes import HEARD, Meaning, declare
 from tonleiter.core.judge.findings.loop_fixes import link_fixes
 from tonleiter.core.judge.findings.model import MOVE, Finding, Fix, Severity
 from tonleiter.core.judge.findings.suggestions import isolating_transformer, leave_out
 from tonleiter.core.judge.loop_words import loop_names
+from tonleiter.core.safety.cautions import caution
 from tonleiter.core.solve.levels import StageLevels
 from tonleiter.core.solve.loops import HumLoop, closes_a_loop, hum_loops
 from tonleiter.core.station.model import Station
 from tonleiter.core.units.levels import format_dbu
 
-HUM_QUIET = declare("hum-quiet")
+HUM_QUIET = declare("hum-quiet", Meaning(counts=HEARD))
 HIGH_VOLTAGE = declare("high-voltage")
-FIELD_HUM = declare("field-hum", Meaning(hum=True))
-EARTH_LOOP = declare("earth-loop", Meaning(hum=True))
-LEAKAGE_HUM = declare("leakage-hum", Meaning(hum=True))
+FIELD_HUM = declare("field-hum", Meaning(hum=True, counts=HEARD))
+EARTH_LOOP = declare("earth-loop", Meaning(hum=True, counts=HEARD))
+LEAKAGE_HUM = declare("leakage-hum", Meaning(hum=True, counts=HEARD))
 OWN_HUM = declare("own-hum", Meaning(hum=True))
 
 QUIET_DB = 50.0  # hum this far under speech is not heard between words
 LOUD_DB = 25.0
 OWN_SHARE = 0.7
-CAUTION = "Never lift a safety earth. Mains wiring is for licensed people and local codes."
 
 
 def hum_heard(case: Case) -> Iterator[Finding]:
@@ -50,7 +50,7 @@ def hum_heard(case: Case) -> Iterator[Finding]:
             says="The earth loop is not heard" if loop else "No earth loop",
             proof=proof,
             evidence=evidence,
-            caution=CAUTION if loop else "",
+            caution=caution("mains-earth") if loop else "",
         )
         return
     # so much of it is too much: a remedy that takes a good part of that away is worth saying
@@ -67,7 +67,7 @@ def hum_heard(case: Case) -> Iterator[Finding]:
         proof=proof + heard.way(),
         evidence=evidence,
         fixes=tuple(_breaks(heard)),
-        caution=CAUTION,
+        caution=caution("mains-earth"),
     )
 
 
@@ -263,7 +263,7 @@ def _other_lead(case: Case, k: int, lead: Gear, in_field: bool) -> Iterator[Fix]
 def high_voltage(case: Case) -> Iterator[Finding]:
     """Valve stages are for qualified people, whatever their levels."""
     for row in case.rows:
-        if caution := row.gear.caution():
+        if "lethal-volts" in row.gear.hazards:
             volts = row.gear.figure("supply_v").value
             yield Finding(
                 code=HIGH_VOLTAGE,
@@ -272,7 +272,7 @@ def high_voltage(case: Case) -> Iterator[Finding]:
                 says=f"The {row.name} is reckoned from its figures; nobody has to open it for that",
                 proof=f"{volts:.0f} V on its plate supply",
                 evidence={"supply_v": volts},
-                caution=caution,
+                caution=caution(*row.gear.hazards),
             )
 
 

@@ -14,6 +14,7 @@ from tonleiter.core.gear.net import Diaphragm
 from tonleiter.core.judge.findings.case import Case
 from tonleiter.core.judge.findings.codes import declare
 from tonleiter.core.judge.findings.model import CHANGE, Finding, Fix
+from tonleiter.core.safety.cautions import caution
 from tonleiter.core.solve.compiled import VOICE
 from tonleiter.core.units.quantity import HERTZ, format_quantity
 from tonleiter.core.words import sentence
@@ -26,10 +27,6 @@ LOOKED_AT_HZ = np.geomspace(200.0, 4000.0, 60)
 MUFFLED_DB = 6.0
 WEATHER = "no way back, and rain and breath get in"
 RINGS_DB = 6.0
-CAUTION = (
-    "Take the capsule out before drilling or filing, and keep chips away from it; wear eye"
-    " protection."
-)
 
 
 def housing_gain_db(case: Case) -> Floats | None:
@@ -64,7 +61,7 @@ def housing_colours(case: Case) -> Iterator[Finding]:
             proof=f"{-top:.0f} dB are lost on the way in at 2.7 kHz, {abs(low):.0f} dB at 200 Hz",
             evidence=evidence | {"off_db": -top - MUFFLED_DB},
             fixes=fixes,
-            caution=CAUTION,
+            caution=caution("capsule-out", "eyes"),
         )
     elif rings_db > RINGS_DB and rings_hz < 3000:
         word = "boxy" if rings_hz < 1200 else "tinny"
@@ -76,7 +73,7 @@ def housing_colours(case: Case) -> Iterator[Finding]:
             proof=f"{rings_db:.0f} dB too much at {format_quantity(rings_hz, HERTZ, 2)}",
             evidence=evidence | {"off_db": rings_db - RINGS_DB},
             fixes=fixes,
-            caution=CAUTION,
+            caution=caution("capsule-out", "eyes"),
         )
     else:
         yield Finding(

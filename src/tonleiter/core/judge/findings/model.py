@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field
 from typing import Literal
 
+from tonleiter.core.judge.findings.codes import Where, meaning
 from tonleiter.core.station.model import Station
 
 Severity = Literal["stop", "mind", "fine"]
@@ -51,10 +52,17 @@ class Finding:
         """What makes this finding the same one after an edit."""
         return self.code, self.place or self.stage
 
+    def counts(self, where: Where) -> bool:
+        """Whether it is said there."""
+        return self.severity == "stop" or where in meaning(self.code).counts
+
 
 @dataclass(frozen=True)
 class Remedy:
-    """A fix that was tried: it removes the finding, or goes part of the way, and adds no stop."""
+    """A fix that was tried: it removes the finding, or goes part of the way, and adds no stop.
+
+    ``change`` is its edit: of the station as it will be then, not as it was when it was tried.
+    """
 
     title: str
     effect: str
@@ -62,5 +70,19 @@ class Remedy:
     effort: int
     family: str
     whole: bool
-    station: Station = field(repr=False)
+    change: Callable[[Station], Station] = field(compare=False, repr=False)
     leaves_hum_db: float = float("-inf")
+
+
+# remedies of findings, by the finding's key; missing while they are being tried
+Remedies = dict[tuple[str, str], tuple[Remedy, ...]]
+
+
+def gravest_first(findings: Iterable[Finding]) -> tuple[Finding, ...]:
+    """The same findings, the gravest first; those of one severity stay in their order."""
+    return tuple(sorted(findings, key=lambda f: SEVERITIES.index(f.severity)))
+
+
+def counting(findings: Iterable[Finding], where: Where) -> tuple[Finding, ...]:
+    """What of them counts somewhere, the gravest first."""
+    return gravest_first(f for f in findings if f.counts(where))

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from tonleiter.core.gear.phantom import PhantomFeed
 from tonleiter.core.judge.findings.bias import ways_to_feed
 from tonleiter.core.judge.findings.case import Case
-from tonleiter.core.judge.findings.codes import Meaning, declare
+from tonleiter.core.judge.findings.codes import HEARD, Meaning, declare
 from tonleiter.core.judge.findings.model import Finding, Fix
 from tonleiter.core.judge.findings.suggestions import isolating_transformer
 from tonleiter.core.station.model import Station
@@ -21,7 +21,7 @@ NO_PHANTOM = declare(
 ELECTRET_OVERFED = declare(
     "electret-overfed", Meaning(first="bias", first_words="needs other bias")
 )
-COLD_LEG_TIED = declare("cold-leg-tied")
+COLD_LEG_TIED = declare("cold-leg-tied", Meaning(counts=HEARD))
 PHANTOM_FED = declare("phantom-fed")
 
 

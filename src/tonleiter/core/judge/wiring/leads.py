@@ -8,21 +8,22 @@ from tonleiter.core.gear.figure import typical
 from tonleiter.core.gear.passives import Cable
 from tonleiter.core.judge.assess import Assessment
 from tonleiter.core.judge.effect import treble_db
-from tonleiter.core.judge.findings.codes import Meaning, declare
+from tonleiter.core.judge.findings.codes import HEARD, IRON, Meaning, declare
 from tonleiter.core.judge.findings.model import ADD, CHANGE, Finding, Fix
 from tonleiter.core.judge.wiring.case import WiringCase
+from tonleiter.core.safety.cautions import caution
 from tonleiter.core.station import edits
 from tonleiter.core.station.model import Station
 from tonleiter.core.units.levels import format_dbu
 from tonleiter.core.units.quantity import OHM, format_quantity
 
-SCREEN_BOTH_ENDS = declare("screen-both-ends", Meaning(hum=True))
-SCREEN_NOWHERE = declare("screen-nowhere", Meaning(hum=True))
-SCREEN_ONCE = declare("screen-once")
-TOO_FEW_CORES = declare("too-few-cores")
-QUAD_SIDE_BY_SIDE = declare("quad-side-by-side", Meaning(hum=True))
-CABLE_TOO_LONG = declare("cable-too-long")
-CASE_FLOATS = declare("case-floats", Meaning(hum=True))
+SCREEN_BOTH_ENDS = declare("screen-both-ends", Meaning(hum=True, counts=HEARD))
+SCREEN_NOWHERE = declare("screen-nowhere", Meaning(hum=True, counts=HEARD))
+SCREEN_ONCE = declare("screen-once", Meaning(counts=IRON))
+TOO_FEW_CORES = declare("too-few-cores", Meaning(counts=IRON))
+QUAD_SIDE_BY_SIDE = declare("quad-side-by-side", Meaning(hum=True, counts=HEARD))
+CABLE_TOO_LONG = declare("cable-too-long", Meaning(counts=IRON))
+CASE_FLOATS = declare("case-floats", Meaning(hum=True, counts=IRON))
 
 # hum that much lower is worth opening a screen for; hum that far under speech is not
 WORTH_DB, SILENT_UNDER_DB = 6.0, 75.0
@@ -85,7 +86,7 @@ def _both_ends(case: WiringCase, k: int, cable: Cable) -> Iterator[Finding]:
         f"hum {_under(case.assessment)}; open at the far side {_under(trials[best])}",
         {"hum_dbu": hum, "hum_opened_dbu": left if left is not None else -300.0},
         (Fix(f"Join the screen {_ENDS[best]} only", _screen(case, k, best), "", CHANGE),),
-        "Never lift a safety earth: only the lead's screen is opened.",
+        caution("mains-earth"),
         place=f"screen of {cable.id}",
     )  # fmt: skip
 

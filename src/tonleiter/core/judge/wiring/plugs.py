@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 
 from tonleiter.core.gear.labels import label_of
-from tonleiter.core.judge.findings.codes import declare
+from tonleiter.core.judge.findings.codes import HEARD, IRON, Meaning, declare
 from tonleiter.core.judge.findings.model import CHANGE, Finding, Fix, Severity
 from tonleiter.core.judge.wiring.case import WiringCase
 from tonleiter.core.solve.splice import Splice
@@ -17,12 +17,12 @@ from tonleiter.core.station.pinout import End, mirrored, turned, usual_contacts
 from tonleiter.core.station.shells import SHELLS, fits, joined_by, meets
 from tonleiter.core.units.quantity import OHM, VOLT, format_quantity
 
-PINOUT_UNKNOWN = declare("pinout-unknown")
-PINOUT_MIRRORED = declare("pinout-mirrored")
-SUPPLY_FREE = declare("supply-contact-free")
-RING_SHORTED = declare("ring-shorted")
-PLUG_DOES_NOT_FIT = declare("plug-does-not-fit")
-FOUR_POLE_ORDER = declare("four-pole-order")
+PINOUT_UNKNOWN = declare("pinout-unknown", Meaning(counts=IRON))
+PINOUT_MIRRORED = declare("pinout-mirrored", Meaning(counts=IRON))
+SUPPLY_FREE = declare("supply-contact-free", Meaning(counts=IRON))
+RING_SHORTED = declare("ring-shorted", Meaning(counts=HEARD))
+PLUG_DOES_NOT_FIT = declare("plug-does-not-fit", Meaning(counts=HEARD))
+FOUR_POLE_ORDER = declare("four-pole-order", Meaning(counts=IRON))
 
 # shells whose contacts a standard assigns
 _STANDARD = ("xlr-3",)

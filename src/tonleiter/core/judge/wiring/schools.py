@@ -17,7 +17,7 @@ from tonleiter.core.circuit.elements import CircuitError
 from tonleiter.core.gear.passives import Cable
 from tonleiter.core.judge.findings.case import Case
 from tonleiter.core.judge.findings.suggestions import isolating_transformer
-from tonleiter.core.judge.wired import Wired, wired
+from tonleiter.core.judge.verdict import Verdict, verdict_of
 from tonleiter.core.refused import RefusedError
 from tonleiter.core.solve.compiled import PlacedStage
 from tonleiter.core.solve.levels import SILENT_DBU
@@ -43,16 +43,16 @@ SHORT: dict[SchoolId, str] = {
 
 @dataclass(frozen=True)
 class School:
-    """One way, as it would be: the station with it, its build, and what it changes in words."""
+    """One way, as it would be: its edit, the verdict on it, and what it changes in words."""
 
     id: SchoolId
     title: str
     effect: str
-    station: Station
-    found: Wired
+    change: Callable[[Station], Station]
+    found: Verdict
 
 
-def school_now(found: Wired, at: int) -> SchoolId:
+def school_now(found: Verdict, at: int) -> SchoolId:
     """The school that a part of the chain follows."""
     between = _between(found, at)
     if any(s.gear.isolates for s in between):
@@ -61,13 +61,13 @@ def school_now(found: Wired, at: int) -> SchoolId:
     return "cold-to-ground" if any(c.form != "one-core" for c in leads) else "straight"
 
 
-def possible(found: Wired, at: int) -> tuple[SchoolId, ...]:
+def possible(found: Verdict, at: int) -> tuple[SchoolId, ...]:
     """Schools that a part can follow: without a lead of its own there is no second core."""
     leads = any(s.gear.lead for s in _between(found, at))
     return ("straight", "cold-to-ground", "transformer") if leads else ("straight", "transformer")
 
 
-def follow(found: Wired, at: int, school: SchoolId) -> Callable[[Station], Station]:
+def follow(found: Verdict, at: int, school: SchoolId) -> Callable[[Station], Station]:
     """The edit that couples a part of the chain by a school."""
     ids = _ids(found)
 
@@ -77,7 +77,7 @@ def follow(found: Wired, at: int, school: SchoolId) -> Callable[[Station], Stati
             return _leads(station, found, at, {"form": "one-core"})
         if school == "cold-to-ground":
             return _leads(station, found, at, {"form": "two-core"})
-        now = wired(station, *ids)
+        now = verdict_of(station, *ids)
         case = Case(station, now.assessment.solution, now.assessment.rows)
         span = now.build.spans[at]
         place = span.plug_at
@@ -90,7 +90,7 @@ def follow(found: Wired, at: int, school: SchoolId) -> Callable[[Station], Stati
     return apply
 
 
-def schools(found: Wired, at: int) -> tuple[School, ...]:
+def schools(found: Verdict, at: int) -> tuple[School, ...]:
     """The other schools for a part of the chain, each solved; what cannot be is left out."""
     now = school_now(found, at)
     ids = _ids(found)
@@ -100,40 +100,43 @@ def schools(found: Wired, at: int) -> tuple[School, ...]:
             continue
         checkpoint()
         try:
-            station = _best_screen(follow(found, at, school)(found.assessment.station), ids, at)
-            after = wired(station, *ids)
+            change = _coupled(found, at, school)
+            after = verdict_of(change(found.assessment.station), *ids)
         except (ValidationError, RefusedError, CircuitError):
             continue
         if _is_silent(after) and not _is_silent(found):
             continue  # a source that lives on the bias of the line gets none through a transformer
-        made.append(School(school, TITLES[school], _words(found, after), station, after))
+        made.append(School(school, TITLES[school], _words(found, after), change, after))
     return tuple(made)
 
 
-def as_ghost(found: Wired, school: School) -> Station:
+def _coupled(found: Verdict, at: int, school: SchoolId) -> Callable[[Station], Station]:
+    """The edit that couples a part by a school, its screen where that leaves the least hum."""
+    return lambda station: _best_screen(follow(found, at, school)(station), _ids(found), at)
+
+
+def as_ghost(station: Station, found: Verdict, school: School) -> Station:
     """A variant of its own with that school, shown as the ghost of what is wired now."""
     chain_id, variant_id = _ids(found)
-    chain = school.station.chain(chain_id)
-    was = found.assessment.station.chain(chain_id)
+    changed = school.change(station)
+    chain, was = changed.chain(chain_id), station.chain(chain_id)
     made = chain.variant(variant_id)
     new = edits.fresh_id([v.id for v in chain.variants], SHORT[school.id])
     copy = made.model_copy(update={"id": new, "name": SHORT[school.id]})
     variants = (*was.variants, copy)
-    return edits.change_chain(
-        school.station, chain_id, variants=variants, shown=variant_id, ghost=new
-    )
+    return edits.change_chain(changed, chain_id, variants=variants, shown=variant_id, ghost=new)
 
 
-def _ids(found: Wired) -> tuple[str, str]:
+def _ids(found: Verdict) -> tuple[str, str]:
     compiled = found.assessment.solution.compiled
     return compiled.chain.id, compiled.variant.id
 
 
-def _between(found: Wired, at: int) -> tuple[PlacedStage, ...]:
+def _between(found: Verdict, at: int) -> tuple[PlacedStage, ...]:
     return found.build.spans[at].between(found.assessment.solution.compiled.stages)
 
 
-def _without_transformers(station: Station, found: Wired, at: int) -> Station:
+def _without_transformers(station: Station, found: Verdict, at: int) -> Station:
     """Transformers of a part go, with the capacitors that only kept a bias from them."""
     chain_id, variant_id = _ids(found)
     between = _between(found, at)
@@ -147,7 +150,7 @@ def _without_transformers(station: Station, found: Wired, at: int) -> Station:
     return edits.remove_stages(station, chain_id, variant_id, indices) if indices else station
 
 
-def _leads(station: Station, found: Wired, at: int, values: dict[str, str]) -> Station:
+def _leads(station: Station, found: Verdict, at: int, values: dict[str, str]) -> Station:
     chain_id, variant_id = _ids(found)
     leads = {s.id for s in _between(found, at) if isinstance(s.gear, Cable)}
     for k, stage in enumerate(station.chain(chain_id).variant(variant_id).stages):
@@ -168,18 +171,18 @@ def _best_screen(station: Station, ids: tuple[str, str], at: int) -> Station:
     """The screen ends where it leaves the least hum; at both ends where that is as good."""
     best, least = station, float("inf")
     for end in ("both-ends", "source-end", "load-end"):
-        now = wired(station, *ids)
+        now = verdict_of(station, *ids)
         if school_now(now, at) != "cold-to-ground":
             return station
         tried = _leads(station, now, at, {"screen": end})
-        hum = wired(tried, *ids).assessment.rows[-1].hum_dbu
+        hum = verdict_of(tried, *ids).assessment.rows[-1].hum_dbu
         level = -300.0 if hum is None else hum
         if level < least - 1.0:
             best, least = tried, level
     return best
 
 
-def _words(before: Wired, after: Wired) -> str:
+def _words(before: Verdict, after: Verdict) -> str:
     """Parts more or fewer, hum, level."""
     more = sum(p.count for p in after.build.parts) - sum(p.count for p in before.build.parts)
     said = []
@@ -201,17 +204,16 @@ def _words(before: Wired, after: Wired) -> str:
     level = after.assessment.rows[-1].speech_dbu - before.assessment.rows[-1].speech_dbu
     if abs(level) >= 0.5:
         said.append(f"level {signed(level, 1, plus=True)} dB")
-    stops = [f.says for f in after.everything() if f.severity == "stop"]
-    known = {f.says for f in before.everything()}
-    new = [s.partition(":")[0] for s in stops if s not in known]
+    known = {f.key for f in before.findings}
+    new = [f.says.partition(":")[0] for f in after.stops() if f.key not in known]
     said += [f"then: {s[0].lower()}{s[1:]}" for s in new[:1]]
     return "; ".join(said)
 
 
-def _is_silent(of: Wired) -> bool:
+def _is_silent(of: Verdict) -> bool:
     return of.assessment.rows[-1].speech_dbu < SILENT_DBU
 
 
-def _hum_under(of: Wired) -> float | None:
+def _hum_under(of: Verdict) -> float | None:
     radio = of.assessment.rows[-1]
     return None if radio.hum_dbu is None else radio.speech_dbu - radio.hum_dbu

@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from tonleiter.core.gear.labels import label_of
-from tonleiter.core.judge.findings.codes import declare
+from tonleiter.core.judge.findings.codes import HEARD, Meaning, declare
 from tonleiter.core.judge.findings.model import Finding, Fix, Severity
 from tonleiter.core.judge.wiring.case import Meeting, WiringCase
+from tonleiter.core.safety.cautions import caution
 from tonleiter.core.solve.splice import Splice
 from tonleiter.core.station import wirings
 from tonleiter.core.station.contact_facts import FED, GROUND_ROLES
@@ -15,13 +16,13 @@ from tonleiter.core.station.devices import Role
 from tonleiter.core.units.levels import format_dbu, signed
 from tonleiter.core.units.quantity import AMPERE, VOLT, format_quantity
 
-HOT_COLD_SWAPPED = declare("hot-cold-swapped")
-AUDIO_TRANSMIT_SWAPPED = declare("audio-transmit-swapped")
-SUPPLY_ON_WIRE = declare("supply-on-wire")
-WRONG_CONTACT = declare("wrong-contact")
-WIRE_IN_AIR = declare("wire-in-air")
-TRANSMIT_HELD = declare("transmit-held")
-CONTACTS_JOINED = declare("contacts-joined")
+HOT_COLD_SWAPPED = declare("hot-cold-swapped", Meaning(counts=HEARD))
+AUDIO_TRANSMIT_SWAPPED = declare("audio-transmit-swapped", Meaning(counts=HEARD))
+SUPPLY_ON_WIRE = declare("supply-on-wire", Meaning(counts=HEARD))
+WRONG_CONTACT = declare("wrong-contact", Meaning(counts=HEARD))
+WIRE_IN_AIR = declare("wire-in-air", Meaning(counts=HEARD))
+TRANSMIT_HELD = declare("transmit-held", Meaning(counts=HEARD))
+CONTACTS_JOINED = declare("contacts-joined", Meaning(counts=HEARD))
 
 # where each wire but the hot one may end; a screen or a ground on any ground
 _BELONGS: dict[str, tuple[Role, ...]] = {
@@ -59,7 +60,7 @@ def swapped(case: WiringCase) -> Iterator[Finding]:
                 f"the source hangs on the transmit line: {_line(case, hot)}; pressing the switch"
                 " shorts the microphone", _figures(case),
                 (case.as_pinned(splice, "hot", "transmit"),),
-                "Dummy load and low power until it is mended: it may transmit by itself.",
+                caution("keys-itself"),
                 place=hot.place,
             )  # fmt: skip
 
@@ -113,7 +114,7 @@ def transmit_held(case: WiringCase) -> Iterator[Finding]:
             f" {format_quantity(abs(amps), AMPERE, 2)} through what hangs on contact"
             f" {contact.label}",
             {"left_v": volts, "amps": abs(amps)}, tuple(_undo(case, splice, None)),
-            "Dummy load and low power until it is mended.", place=place,
+            caution("keys-itself"), place=place,
         )  # fmt: skip
 
 

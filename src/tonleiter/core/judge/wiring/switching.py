@@ -5,19 +5,19 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator
 
-from tonleiter.core.judge.findings.codes import declare
+from tonleiter.core.judge.findings.codes import HEARD, IRON, Meaning, declare
 from tonleiter.core.judge.findings.model import MOVE, Finding, Fix, Severity
 from tonleiter.core.judge.wiring.case import WiringCase
 from tonleiter.core.units.levels import format_dbu
 from tonleiter.core.units.quantity import AMPERE, VOLT, format_quantity
 from tonleiter.core.wiring.keying import BEARS
 
-SWITCH_TOO_WEAK = declare("switch-too-weak")
-SERIAL_CANNOT_KEY = declare("serial-cannot-key")
-SWITCH_LATCHES = declare("switch-latches")
-SWITCH_BESIDE_CAPSULE = declare("switch-beside-capsule")
-AUDIO_RETURN_SHARED = declare("audio-return-shared")
-TRANSMIT_UNKNOWN = declare("transmit-unknown")
+SWITCH_TOO_WEAK = declare("switch-too-weak", Meaning(counts=IRON))
+SERIAL_CANNOT_KEY = declare("serial-cannot-key", Meaning(counts=IRON))
+SWITCH_LATCHES = declare("switch-latches", Meaning(counts=IRON))
+SWITCH_BESIDE_CAPSULE = declare("switch-beside-capsule", Meaning(counts=IRON))
+AUDIO_RETURN_SHARED = declare("audio-return-shared", Meaning(counts=HEARD))
+TRANSMIT_UNKNOWN = declare("transmit-unknown", Meaning(counts=IRON))
 
 # a contact is used at no more than half of what it bears
 MARGIN = 2.0

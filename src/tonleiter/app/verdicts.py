@@ -1,0 +1,40 @@
+"""The verdicts of a session: whoever asks for one that is known, or being made, gets that one."""
+
+from __future__ import annotations
+
+import threading
+
+from tonleiter.core.judge.verdict import Verdict, verdict_of
+from tonleiter.core.station.basis import Basis
+from tonleiter.core.station.model import Station
+
+# a chain, its ghost, what was before an edit and what an undo brings back
+MOST = 6
+
+
+class _Asked:
+    """A basis that somebody asked about; its lock is held while the verdict is made."""
+
+    def __init__(self, basis: Basis) -> None:
+        self.basis, self.lock = basis, threading.Lock()
+        self.verdict: Verdict | None = None
+
+
+class Verdicts:
+    """Asked from any thread."""
+
+    def __init__(self) -> None:
+        self._lock = threading.Lock()
+        self._asked: list[_Asked] = []
+
+    def of(self, station: Station, basis: Basis) -> Verdict:
+        """The verdict on a basis of a station. Raises CircuitError, StoppedError."""
+        with self._lock:
+            asked = next((a for a in self._asked if a.basis == basis), None)
+            if asked is None:
+                asked = _Asked(basis)
+                self._asked = [*self._asked, asked][-MOST:]
+        with asked.lock:
+            if asked.verdict is None:
+                asked.verdict = verdict_of(station, basis.chain, basis.variant)
+            return asked.verdict

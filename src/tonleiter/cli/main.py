@@ -1,0 +1,65 @@
+"""Tonleiter from the command line: the window, or tables and JSON without one."""
+
+from __future__ import annotations
+
+import argparse
+from collections.abc import Sequence
+from typing import NoReturn
+
+from tonleiter import __version__
+from tonleiter.cli import circuit, deviation, levels, match, plan, prove, window, wiring
+from tonleiter.cli.common import (
+    BAD_INPUT,
+    BadInputError,
+    complain,
+    flush,
+    give_up_output,
+    prepare_output,
+)
+from tonleiter.core.refused import RefusedError
+
+# in the order in which --help lists them
+COMMANDS = (window, levels, match, plan, wiring, prove, deviation, circuit)
+# what a shell reports for a program that Ctrl+C ended
+INTERRUPTED = 130
+
+
+def main(arguments: Sequence[str] | None = None) -> int:
+    """Entry point; returns the exit code."""
+    prepare_output()
+    try:
+        options = _parser().parse_args(arguments)
+        result: int = options.run(options)
+        flush()
+    except RefusedError as error:
+        complain(str(error))
+        return BAD_INPUT
+    except MemoryError:
+        complain("there is not enough memory for this; a smaller circuit or fewer points will do")
+        return BAD_INPUT
+    except KeyboardInterrupt:
+        return INTERRUPTED
+    except OSError as error:
+        return give_up_output(error)
+    return result
+
+
+class _Parser(argparse.ArgumentParser):
+    """Refuses in one line, like everything else here."""
+
+    def error(self, message: str) -> NoReturn:
+        raise BadInputError(f"{message}; see {self.prog} --help")
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = _Parser(prog="tonleiter", description=__doc__)
+    parser.add_argument("--version", action="version", version=f"tonleiter {__version__}")
+    parser.add_argument("--demo", action="store_true", help="open a copy of the demo station")
+    parser.add_argument(
+        "--fresh", action="store_true", help="with --demo: a new copy, the old one is kept aside"
+    )
+    parser.set_defaults(run=window.open_window, station=None)
+    commands = parser.add_subparsers(title="without a window", metavar="COMMAND")
+    for command in COMMANDS:
+        command.add(commands)
+    return parser

@@ -1,0 +1,91 @@
+"""What is set before the radio: lips and capsule, boxes outside, the way down to its socket."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from tonleiter.core.gear.voice import nearer_db
+from tonleiter.core.guide.controls import Zone
+from tonleiter.core.guide.gain import before_it
+from tonleiter.core.guide.onair import OnAir
+from tonleiter.core.guide.step import Move, Step
+from tonleiter.core.judge.findings.adjusting import turn as turn_stage
+from tonleiter.core.judge.findings.case import Case
+from tonleiter.core.judge.findings.model import MOVE, Fix
+from tonleiter.core.station import edits
+from tonleiter.core.station.model import Station
+
+# lips to capsule: closer than this breath and bass win, farther the room does
+NEAR_MM, FAR_MM, RIGHT_MM = 15.0, 60.0, 30.0
+# how far peaks should stay under a box's end
+BOX_ROOM_DB: Zone = (4.0, 30.0)
+
+
+def distance(case: OnAir) -> Step:
+    """Lips and capsule, before any knob."""
+    chain = case.assessment.solution.compiled.chain
+    mm, across = chain.distance_mm.value, chain.speaks == "across-it"
+    shown = f"{mm / 10:g} cm, {'across' if across else 'into'} the capsule"
+    says = "Speak across the capsule, not into it, from two or three fingers."
+    if not case.assessment.solution.compiled.acoustic:
+        return Step("distance", "Distance and angle", "", "a line, no microphone", None)
+    move = None
+    if mm > FAR_MM:
+        gains = nearer_db(mm, RIGHT_MM)
+        move = Move("Come closer: to about 3 cm.", f"speech rises {gains:.0f} dB over the room",
+                    fix=_changed(case, "Speak from 3 cm", distance_mm=RIGHT_MM))  # fmt: skip
+    elif mm < NEAR_MM:
+        move = Move("Back off to about 3 cm.", "so close breath and bass win",
+                    fix=_changed(case, "Speak from 3 cm", distance_mm=RIGHT_MM))  # fmt: skip
+    elif not across:
+        move = Move("Turn it aside: speak across the capsule.", "breath goes past it: no pops",
+                    fix=_changed(case, "Speak across it", speaks="across-it"))  # fmt: skip
+    return Step("distance", "Distance and angle", says, shown, move,
+                if_nothing="It stands in the chain, on the Ladder (3), in its sentence.")  # fmt: skip
+
+
+def _changed(case: OnAir, title: str, **changes: object) -> Fix:
+    """An edit of the chain that is set."""
+    chain_id = case.basis.chain
+
+    def apply(station: Station) -> Station:
+        return edits.change_chain(station, chain_id, **changes)
+
+    return Fix(title, apply, "", MOVE)
+
+
+def outboard(case: OnAir) -> Iterator[Step]:
+    """Boxes before the radio: each at its own best level first, then what brings it down."""
+    assessment = case.assessment
+    looked_at = Case(assessment.station, assessment.solution, assessment.rows)
+    boxes = [(k, r) for k, r in enumerate(assessment.rows[:-1])
+             if k > 0 and r.gear.bought_whole and r.headroom_db is not None]  # fmt: skip
+    if not boxes:
+        return
+    for k, row in boxes:
+        head = row.headroom_db
+        assert head is not None
+        says = "Set the box by its own meter first: peaks well under its end, well over its noise."
+        shown = f"{head:.0f} dB under its end"
+        low, high = BOX_ROOM_DB
+        by = head - high if head > high else head - low if head < low else 0.0
+        move = None
+        if by != 0:
+            why = "so low it adds its own noise" if by > 0 else "so high it has no room for peaks"
+            move = Move(f"{'Up' if by > 0 else 'Down'} {abs(by):.0f} dB at the {row.name}.", why,
+                        fix=turn_stage(looked_at, k, by))  # fmt: skip
+        yield Step(f"box-{row.id}", f"The {row.name} first", says, shown, move,
+                   if_nothing="Its knob is on the Ladder (3).")  # fmt: skip
+    window, level = assessment.rows[-1].window, assessment.rows[-1].speech_dbu
+    if window is None:
+        return
+    off = max(window.low_dbu - level, 0.0) + min(window.high_dbu - level, 0.0)
+    shown = f"{level:.0f} dBu at the radio".replace("-", "−")
+    move = None
+    if off != 0:
+        why = f"it works from {window.low_dbu:.0f} to {window.high_dbu:.0f} dBu".replace("-", "−")
+        move = Move(f"{abs(off):.0f} dB {'more' if off > 0 else 'less'} at its socket.", why,
+                    fix=before_it(case, off))  # fmt: skip
+    yield Step("pad", "Then the way down to the radio",
+               "Then the pad: from the box's level down to what the radio wants.", shown, move,
+               if_nothing="The Ladder (3) offers pads that do it.")  # fmt: skip

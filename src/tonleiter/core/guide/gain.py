@@ -1,0 +1,84 @@
+"""A set's gain, by decibels; where it has none, what else of the chain can be turned."""
+
+from __future__ import annotations
+
+from tonleiter.core.guide.controls import Control, Zone, control, driven
+from tonleiter.core.guide.onair import OnAir
+from tonleiter.core.guide.step import Move, Step
+from tonleiter.core.judge.findings.adjusting import adjusted
+from tonleiter.core.judge.findings.case import Case
+from tonleiter.core.judge.findings.model import CHANGE, Fix
+from tonleiter.core.station.settings import MeterId, PanelState
+from tonleiter.core.units.levels import volts_from_dbu
+from tonleiter.core.units.quantity import VOLT, format_quantity
+
+
+def hundredths(case: OnAir) -> float:
+    """How far the gain is turned for a decibel."""
+    return 100.0 / case.figures.gain_range_db
+
+
+def gain(case: OnAir, panel: PanelState, reading: float | None = None, zone: Zone | None = None,
+         note: str = "") -> Control | None:  # fmt: skip
+    """The set's gain control, driven by a meter in decibels; None where the path has none."""
+    if case.figures.fixed_gain:
+        return None
+    made = control(panel, "gain", note=note, marked_to=case.figures.marked_to)
+    if reading is None or zone is None:
+        return made
+    return driven(made, reading, zone, hundredths(case))
+
+
+def level_step(
+    case: OnAir, step_id: str, title: str, says: str, knob: Control | None, by_db: float, why: str,
+    shown: str, meter: MeterId, caution: str = "",
+) -> Step:  # fmt: skip
+    """A step that brings the level to where a meter reads right, by what there is to turn.
+
+    ``by_db`` is what is wanted, zero where the meter is content. The set's own knob first; where
+    there is none, or it stands at its end, what stands before it in the chain.
+    """
+    ids = (knob.id,) if knob is not None else ()
+    made = Step(step_id, title, says, shown, None, ids, meter, nothing_moves(case), caution)
+    if by_db == 0:
+        return made
+    if knob is not None and not knob.fits() and not knob.stuck():
+        to = knob.target()
+        word = "Up" if to > knob.value else "Down"
+        moved = abs(to - knob.value) / hundredths(case)
+        said = f"{word} {moved:.0f} dB: to about {knob.said(to)}."
+        return _with(made, Move(said, why, {knob.id: to}))
+    fix = before_it(case, by_db)
+    if fix is not None:
+        end = "" if knob is None else f"The {knob.title} stands at its end. "
+        return _with(made, Move(f"{end}{fix.title}.", why, fix=fix))
+    word = "more" if by_db > 0 else "less"
+    there = ("This path has no gain control" if knob is None
+             else f"The {knob.title} stands at its end, {knob.said()}")  # fmt: skip
+    return _with(
+        made,
+        Move(f"{there}, and nothing before it can be turned: {abs(by_db):.0f} dB {word} are wanted.",
+             "the chain itself must change: see the Ladder (3)", at_end=True),
+    )  # fmt: skip
+
+
+def _with(step: Step, move: Move) -> Step:
+    return Step(step.id, step.title, step.says, step.shown, move, step.controls, step.meter,
+                step.if_nothing, step.caution)  # fmt: skip
+
+
+def before_it(case: OnAir, by_db: float) -> Fix | None:
+    """What of the chain before the radio is turned or changed for so many decibels."""
+    assessment = case.assessment
+    looked_at = Case(assessment.station, assessment.solution, assessment.rows)
+    for fix in adjusted(looked_at, len(assessment.rows) - 2, by_db):
+        if fix.effort <= CHANGE:
+            return fix
+    return None
+
+
+def nothing_moves(case: OnAir) -> str:
+    """What it means if the meter does not follow."""
+    volts = format_quantity(volts_from_dbu(case.assessment.rows[-2].speech_dbu), VOLT, 2)
+    return ("If it does not move: the capsule may be turned away, or the chain gives less than it"
+            f" should; the Ladder expects {volts} here.")  # fmt: skip

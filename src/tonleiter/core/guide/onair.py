@@ -1,0 +1,172 @@
+"""A chain of the station with its voice at the input of its radio: what is to be set."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+from typing import Literal
+
+import numpy as np
+
+from tonleiter.core.gear.base import Gear
+from tonleiter.core.gear.figure import Figure
+from tonleiter.core.gear.sockets import FixedSocket, MicrophoneSocket
+from tonleiter.core.gear.voice import EFFORT_DB, Effort
+from tonleiter.core.judge.assess import Assessment
+from tonleiter.core.judge.verdict import Verdict, verdict_of
+from tonleiter.core.radio.knobs import SetFigures
+from tonleiter.core.radio.ssb import AUDIO_HZ
+from tonleiter.core.refused import RefusedError
+from tonleiter.core.sound.sound import Floats, Sound
+from tonleiter.core.sound.through import through
+from tonleiter.core.sound.voices import Pitch, tone, two_tones, voice
+from tonleiter.core.station.basis import Basis, basis_of
+from tonleiter.core.station.model import Station
+from tonleiter.core.station.purpose import PurposeId
+from tonleiter.core.station.transmitter import Transmitter
+from tonleiter.core.units.levels import volts_from_dbu
+
+ModeId = Literal["ssb", "fm", "am", "packet", "data"]
+MODES: dict[PurposeId, ModeId] = {
+    "ssb-chat": "ssb", "ssb-weak": "ssb", "fm-voice": "fm", "am-voice": "am", "packet": "packet",
+    "data-weak": "data",
+}  # fmt: skip
+DATA_S = 3.0
+TWO_TONES_HZ = (700.0, 1900.0)
+PACKET_HZ = 1200.0
+# a tone in the middle of a data socket's window is so far under full power
+DATA_ROOM_DB = 3.0
+# a compressor that is asked for none still has some
+LEAST_RATIO = 1.5
+
+
+class NoSetError(RefusedError):
+    """A chain ends in something of which no guide knows how it is set; one line says what."""
+
+
+@dataclass(frozen=True, eq=False)
+class OnAir:
+    """What a radio gets to work with.
+
+    ``spoken`` is the voice with an active level of one unit, ``volts`` what stands at the radio's
+    input for it at AUDIO_HZ, shape (n,), noise and hum included. ``typical`` names the radio's
+    figures that nobody has found yet.
+    """
+
+    verdict: Verdict
+    basis: Basis
+    mode: ModeId
+    figures: SetFigures
+    spoken: Sound
+    volts: Floats
+    radio: str
+    typical: tuple[str, ...]
+
+    @property
+    def assessment(self) -> Assessment:
+        """The chain, solved."""
+        return self.verdict.assessment
+
+    @property
+    def purpose(self) -> PurposeId:
+        """What the chain is for."""
+        return self.basis.purpose
+
+    @property
+    def pitch(self) -> Pitch:
+        """Whose voice it is."""
+        return self.basis.operator.pitch
+
+    def louder(self, by_db: float) -> Floats:
+        """The volts of somebody who speaks, or a computer that is turned, up by so much."""
+        made: Floats = self.volts * 10 ** (by_db / 20)
+        return made
+
+
+def on_air(
+    station: Station,
+    chain_id: str | None = None,
+    variant_id: str | None = None,
+    effort: Effort | None = None,
+    own: Sound | None = None,
+    verdict: Verdict | None = None,
+) -> OnAir:
+    """Solve a chain and send a voice through it: the operator's, with an effort, or a recording.
+
+    ``own`` has an active level of one unit, ``verdict`` is the chain's where it is known. Raises KeyError for unknown ids, CircuitError without
+    a solution, NoSetError for a socket that no guide knows.
+    """
+    verdict = verdict or verdict_of(station, chain_id, variant_id)
+    assessment = verdict.assessment
+    compiled = assessment.solution.compiled
+    chain, socket = compiled.chain, assessment.rows[-1].gear
+    operator = station.operator(chain.operator)
+    mode = MODES[chain.purpose]
+    if not chain.purpose_facts.spoken:
+        spoken = two_tones(DATA_S, TWO_TONES_HZ) if mode == "data" else tone(DATA_S, PACKET_HZ)
+    elif own is not None:
+        spoken = own
+    else:
+        spoken = voice(operator.pitch, effort or operator.effort)
+    # the chain was computed for the operator's own effort: another one moves the level as well
+    other_db = 0.0
+    if effort is not None and own is None and chain.purpose_facts.spoken:
+        other_db = EFFORT_DB[effort] - EFFORT_DB[operator.effort]
+    loud = spoken.times(10 ** (other_db / 20))
+    arrived = through(assessment.solution, assessment.rows, loud).all().at_rate(AUDIO_HZ)
+    device = station.device_by_port.get(socket.id)
+    power = device.power_w if device is not None else None
+    sends = device.transmitter if device is not None else Transmitter()
+    figures = figures_of(socket, 100.0 if power is None else power.value, sends)
+    return OnAir(
+        verdict=verdict,
+        basis=basis_of(station, chain_id, variant_id),
+        mode=mode,
+        figures=figures,
+        spoken=spoken,
+        volts=arrived.samples,
+        radio=device.name if device is not None else socket.name,
+        typical=tuple(_typical(socket, power)),
+    )
+
+
+_ASKED = (("wants_dbu", "what its socket wants"), ("gain_range_db", "the range of its gain"),
+          ("window_low_dbu", "what its socket wants"))  # fmt: skip
+
+
+def _typical(socket: Gear, power: Figure | None) -> Iterator[str]:
+    for field, words in _ASKED:
+        if field in type(socket).model_fields and socket.figure(field).basis == "typical":
+            yield words
+    if power is None or power.basis == "typical":
+        yield f"its power, {100.0 if power is None else power.value:g} W"
+
+
+def figures_of(socket: object, power_w: float, sends: Transmitter) -> SetFigures:
+    """A transmitter's figures from its socket and its box; what nobody said is typical."""
+    return replace(
+        _by_socket(socket, power_w),
+        alc_full_db=sends.alc_full_db.value,
+        alc_attack_s=sends.alc_attack_s.value,
+        alc_hang_s=sends.alc_hang_s.value,
+        alc_release_db_per_s=max(sends.alc_falls_db.value, 1.0),
+        compressor_attack_s=sends.compressor_attack_s.value,
+        compressor_release_s=sends.compressor_release_s.value,
+        deviation_hz=sends.deviation_hz.value,
+    )
+
+
+def _by_socket(socket: object, power_w: float) -> SetFigures:
+    if isinstance(socket, MicrophoneSocket):
+        return SetFigures.of_levels(
+            socket.wants_dbu.value, socket.clip_dbu.value, power_w=power_w,
+            gain_range_db=socket.gain_range_db.value, marked_to=socket.marked_to.value,
+            compressor_ratio=max(socket.compressor_ratio.value, LEAST_RATIO),
+        )  # fmt: skip
+    if isinstance(socket, FixedSocket):
+        middle = (socket.window_low_dbu.value + socket.window_high_dbu.value) / 2
+        unit = float(np.sqrt(2)) * volts_from_dbu(middle + DATA_ROOM_DB)
+        overload = float(np.sqrt(2)) * volts_from_dbu(socket.clip_dbu.value)
+        return replace(SetFigures(unit, overload, power_w=power_w), fixed_gain=True)
+    noun = getattr(socket, "noun", "piece")
+    raise NoSetError(f"nobody knows what a {noun} does to what comes in: it is no radio's socket")

@@ -1,0 +1,1 @@
+"""Blocks that signals go through, whoever needs them: filters, detectors, spectrum."""

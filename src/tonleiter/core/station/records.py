@@ -1,0 +1,56 @@
+"""What was read and set, apart from what the station is: records.json beside station.json.
+
+Records name things by ids and tokens and say with the fingerprint of a basis what they were taken
+of, so that a renamed radio loses nothing and a changed one is noticed.
+"""
+
+from __future__ import annotations
+
+from typing import Literal, Self
+
+from pydantic import Field, model_validator
+
+from tonleiter.core.station.card import MOST_CARDS, SettingsCard
+from tonleiter.core.station.proved import Proved
+from tonleiter.core.station.value import Value, unique
+
+RECORDS_FORMAT: Literal["tonleiter-records"] = "tonleiter-records"
+RECORDS_VERSION: Literal[1] = 1
+MOST_PROVED = 20_000
+
+
+class Records(Value):
+    """Everything that is kept beside a station."""
+
+    format: Literal["tonleiter-records"] = RECORDS_FORMAT
+    version: Literal[1] = RECORDS_VERSION
+    proved: tuple[Proved, ...] = Field((), max_length=MOST_PROVED)
+    cards: tuple[SettingsCard, ...] = Field((), max_length=MOST_CARDS)
+
+    @model_validator(mode="after")
+    def _holds_together(self) -> Self:
+        unique("cards", [c.id for c in self.cards])
+        unique("proved", [f"{p.chain}, {p.variant}, part {p.part}" for p in self.proved])
+        return self
+
+    def proved_of(self, chain: str, variant: str, part: int) -> Proved | None:
+        """What was read of a part of a build."""
+        return next((p for p in self.proved if p.of == (chain, variant, part)), None)
+
+
+NO_RECORDS = Records()
+
+
+def note_proved(records: Records, proved: Proved) -> Records:
+    """Keep what was read of a part, in the place of what was read of it before."""
+    return records.but(proved=(*(p for p in records.proved if p.of != proved.of), proved))
+
+
+def keep_card(records: Records, card: SettingsCard) -> Records:
+    """Keep a settings card; one of the same id gives way."""
+    return records.but(cards=(*(c for c in records.cards if c.id != card.id), card))
+
+
+def drop_card(records: Records, card_id: str) -> Records:
+    """Throw a settings card away."""
+    return records.but(cards=tuple(c for c in records.cards if c.id != card_id))
