@@ -62,9 +62,11 @@ def _tone(unit: Unit) -> None:
     for _ in range(found.substitutions):
         lu_solve(factors, right, check_finite=False)
     bare = time.perf_counter() - start
-    print(f"{LENGTH_S * 1e3:g} ms of 1 kHz in time: {took * 1e3:.0f} ms,"
-          f" {found.substitutions} back-substitutions in {found.steps} steps,"
-          f" {took / bare:.1f} times a bare loop of them (aim: 30)")  # fmt: skip
+    print(
+        f"{LENGTH_S * 1e3:g} ms of 1 kHz in time: {took * 1e3:.0f} ms,"
+        f" {found.substitutions} back-substitutions in {found.steps} steps,"
+        f" {took / bare:.1f} times a bare loop of them (aim: 30)"
+    )
 
 
 if __name__ == "__main__":

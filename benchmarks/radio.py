@@ -41,8 +41,10 @@ def main() -> None:
         ("FM", lambda: modulated(figures, FmKnobs(), sound)),
     ):
         took = timed(run)
-        print(f"{name}: {sound.seconds / took:.0f} times real time (aim: 60),"
-              f" {took / there_and_back:.0f} transforms there and back")  # fmt: skip
+        print(
+            f"{name}: {sound.seconds / took:.0f} times real time (aim: 60),"
+            f" {took / there_and_back:.0f} transforms there and back"
+        )
     station = read_station(shipped_demo()).station
     case = on_air(station, "hf-chat", "with-transformer")
     live = Live(live_set(case, PanelState()), PanelState())

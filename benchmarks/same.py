@@ -54,17 +54,27 @@ def make_stations(into: Path) -> list[Path]:
         rng = random.Random(k)
         spoken = path[0].acoustic
         purpose = rng.choice(("ssb-chat", "fm-voice", "am-voice") if spoken else ("data-weak",))
-        pieces = [_piece(g, f"p{i}", rng if k >= len(paths) - GENERATED else random.Random(1))
-                  for i, g in enumerate(path)]  # fmt: skip
+        pieces = [
+            _piece(g, f"p{i}", rng if k >= len(paths) - GENERATED else random.Random(1))
+            for i, g in enumerate(path)
+        ]
         chain = {
-            "id": "c", "name": "chain", "operator": "op", "shown": "v", "purpose": purpose,
+            "id": "c",
+            "name": "chain",
+            "operator": "op",
+            "shown": "v",
+            "purpose": purpose,
             "distance_mm": rng.choice((15, 30, 80)),
             "variants": [{"id": "v", "name": "v", "stages": [{"gear": p["id"]} for p in pieces]}],
-        }  # fmt: skip
+        }
         station = Station.model_validate(
-            {"title": f"s{k}", "operators": [{"id": "op", "name": "op"}], "gear": pieces,
-             "chains": [chain]}
-        )  # fmt: skip
+            {
+                "title": f"s{k}",
+                "operators": [{"id": "op", "name": "op"}],
+                "gear": pieces,
+                "chains": [chain],
+            }
+        )
         folder = into / f"{k:04}.station"
         save_station(station, folder, None, None)
         made.append(folder)

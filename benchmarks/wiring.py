@@ -96,14 +96,18 @@ def main() -> None:
             solve_chain(compile_chain(station, contacts=True), DRAFT_POINTS)
             times.append(time.perf_counter() - start)
         bare = median_ms(times)
-        print(f"edit of a wire to the repainted score {edit:.1f} ms (aim: 33),"
-              f" {edit / bare:.1f} bare solves of its circuit")  # fmt: skip
+        print(
+            f"edit of a wire to the repainted score {edit:.1f} ms (aim: 33),"
+            f" {edit / bare:.1f} bare solves of its circuit"
+        )
         big = Path(place) / "big.station"
         save_station(many(read_station(folder).station), big)
         few = statistics.median(opening_ms(folder, look) for _ in range(5))
         lots = statistics.median(opening_ms(big, look) for _ in range(5))
-        print(f"opening {BUILDS} builds takes {lots / few:.2f} times what the demo's five chains"
-              f" take ({lots:.0f} and {few:.0f} ms)")  # fmt: skip
+        print(
+            f"opening {BUILDS} builds takes {lots / few:.2f} times what the demo's five chains"
+            f" take ({lots:.0f} and {few:.0f} ms)"
+        )
 
 
 if __name__ == "__main__":

@@ -32,8 +32,12 @@ CAMPAIGNS: dict[str, tuple[Callable[[int, Bound, Path], Tally], int]] = {
 def main() -> int:
     """Run what is named, or everything."""
     parser = argparse.ArgumentParser(prog="scripts/fuzz", description=__doc__)
-    parser.add_argument("campaign", nargs="*", metavar="CAMPAIGN",
-                        help=f"any of {', '.join(CAMPAIGNS)}; default: all")  # fmt: skip
+    parser.add_argument(
+        "campaign",
+        nargs="*",
+        metavar="CAMPAIGN",
+        help=f"any of {', '.join(CAMPAIGNS)}; default: all",
+    )
     parser.add_argument("--seed", type=int, default=1)
     parser.add_argument("--seconds", type=float, default=60.0, help="at most, for each campaign")
     parser.add_argument("--count", type=int, help="at most, for each campaign")

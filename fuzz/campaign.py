@@ -63,8 +63,10 @@ def attempt(tally: Tally, do: Callable[[], object], example: object, slow_s: flo
         return False
     except Exception as error:
         last = traceback.extract_tb(error.__traceback__)[-1]
-        tally.fault(f"{type(error).__name__} in {last.name} ({last.filename[-40:]}:{last.lineno})",
-                    f"{error} | {example}")  # fmt: skip
+        tally.fault(
+            f"{type(error).__name__} in {last.name} ({last.filename[-40:]}:{last.lineno})",
+            f"{error} | {example}",
+        )
         return False
     finally:
         took = time.monotonic() - begun

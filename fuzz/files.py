@@ -26,7 +26,7 @@ DECKS = (
     "x\n.subckt pad i o\nR1 i o 1k\nR2 o 0 1k\n.ends\nV1 a 0 1\nX1 a b pad\nX2 b c pad\nK1 l1 l2 .9\n"
     "L1 c 0 1m\nL2 d 0 1m\nR9 d 0 50\nE1 e 0 d 0 2\nG1 f 0 e 0 1m\nRf f 0 1k\nD1 f 0 dm\n.model dm d\n"
     "J1 f d 0 jj\n.model jj njf\n.ac lin 5 1 100\n",
-)  # fmt: skip
+)
 
 
 def stations(seed: int, bound: Bound, folder: Path) -> Tally:
@@ -105,8 +105,14 @@ def cards(seed: int, bound: Bound, _: Path) -> Tally:
                 lines.insert(line, rng.choice(lines))
         text = "\n".join(lines)
         attempt(tally, lambda: run_deck(read_deck(text)), text)
-        own = {"id": "own", "name": "own", "kind": "own-circuit", "cards": text,
-               "input_node": "in", "output_node": "c"}  # fmt: skip
+        own = {
+            "id": "own",
+            "name": "own",
+            "kind": "own-circuit",
+            "cards": text,
+            "input_node": "in",
+            "output_node": "c",
+        }
         attempt(tally, lambda: _own(own), text)
     return tally
 

@@ -137,8 +137,11 @@ class _Round:
         from PySide6.QtWidgets import QApplication, QWidget
 
         rng, window = self._rng, self._window
-        widgets = [w for w in window.findChildren(QWidget) if w.isVisible() and w.isEnabled()
-                   and w.accessibleName() not in ("New", "Open")]  # fmt: skip
+        widgets = [
+            w
+            for w in window.findChildren(QWidget)
+            if w.isVisible() and w.isEnabled() and w.accessibleName() not in ("New", "Open")
+        ]
         widget = rng.choice(widgets)
         at = QPoint(rng.randrange(max(1, widget.width())), rng.randrange(max(1, widget.height())))
         match rng.randrange(9):
@@ -154,10 +157,15 @@ class _Round:
             case 3:
                 steps = rng.choice((-120, 120, 1200, -2400))
                 event = QWheelEvent(
-                    QPointF(at), QPointF(widget.mapToGlobal(at)), QPoint(), QPoint(0, steps),
-                    Qt.MouseButton.NoButton, Qt.KeyboardModifier.NoModifier,
-                    Qt.ScrollPhase.NoScrollPhase, False,
-                )  # fmt: skip
+                    QPointF(at),
+                    QPointF(widget.mapToGlobal(at)),
+                    QPoint(),
+                    QPoint(0, steps),
+                    Qt.MouseButton.NoButton,
+                    Qt.KeyboardModifier.NoModifier,
+                    Qt.ScrollPhase.NoScrollPhase,
+                    False,
+                )
                 QApplication.sendEvent(widget, event)
                 return f"wheel {type(widget).__name__}"
             case 4 | 5:
@@ -168,8 +176,11 @@ class _Round:
             case 6 | 7:
                 target = QApplication.focusWidget() or widget
                 key = getattr(Qt.Key, f"Key_{rng.choice(KEYS)}")
-                alt = Qt.KeyboardModifier.AltModifier if rng.random() < 0.1 else (
-                    Qt.KeyboardModifier.NoModifier)  # fmt: skip
+                alt = (
+                    Qt.KeyboardModifier.AltModifier
+                    if rng.random() < 0.1
+                    else (Qt.KeyboardModifier.NoModifier)
+                )
                 QTest.keyClick(target, key, alt)
                 return f"key {key.name}"
             case _:

@@ -10,8 +10,25 @@ from tonleiter.core.units.levels import parse_level
 from tonleiter.core.units.sensitivity import parse_sensitivity
 
 LETTERS = "0123456789.,eE+-−..…%±kKMmunpfµrRGTΩVABHzdBuFSPa/ \t\n\x00\ud800²٣"
-WHOLE = ("4k7", "1e155..1e200", "10000", "-42 dBV", "8.2 mV", "30 mVpp", "5e-324", "1e999", "9" * 400,
-         " " * 1000, "600..2000", "4k7 5%", "1n", "-0", "1..1", "0..0", "1 mV close talk")  # fmt: skip
+WHOLE = (
+    "4k7",
+    "1e155..1e200",
+    "10000",
+    "-42 dBV",
+    "8.2 mV",
+    "30 mVpp",
+    "5e-324",
+    "1e999",
+    "9" * 400,
+    " " * 1000,
+    "600..2000",
+    "4k7 5%",
+    "1n",
+    "-0",
+    "1..1",
+    "0..0",
+    "1 mV close talk",
+)
 
 
 def texts(seed: int, bound: Bound, _: Path) -> Tally:

@@ -45,9 +45,13 @@ def around(piece: Gear) -> list[Gear]:
 def station_of(path: list[Gear]) -> Station:
     """A station with one chain."""
     chain = {
-        "id": "c", "name": "c", "operator": "op", "shown": "v", "distance_mm": 25,
+        "id": "c",
+        "name": "c",
+        "operator": "op",
+        "shown": "v",
+        "distance_mm": 25,
         "variants": [{"id": "v", "name": "v", "stages": [{"gear": g.id} for g in path]}],
-    }  # fmt: skip
+    }
     return Station.model_validate(
         {
             "title": "walk",

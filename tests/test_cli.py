@@ -32,8 +32,14 @@ def test_levels_json(capsys, demo_folder):
     assert code == 0
     assert report["variant"] == "as-wired"
     assert [s["id"] for s in report["stages"]] == [
-        "voice", "stage-dynamic", "cable-5m", "desk-mixer", "pad", "radio-lead", "hf-set",
-    ]  # fmt: skip
+        "voice",
+        "stage-dynamic",
+        "cable-5m",
+        "desk-mixer",
+        "pad",
+        "radio-lead",
+        "hf-set",
+    ]
 
 
 @pytest.mark.parametrize(("variant", "code"), [("with-transformer", 1), ("as-wired", 0)])
@@ -180,9 +186,13 @@ def test_match_and_plan_refuse_what_does_not_exist(capsys, demo_folder):
 
 def shell(command, **options):
     return subprocess.run(
-        ["/bin/sh", "-c", command], capture_output=True, text=True, timeout=60, check=False,
+        ["/bin/sh", "-c", command],
+        capture_output=True,
+        text=True,
+        timeout=60,
+        check=False,
         **options,
-    )  # fmt: skip
+    )
 
 
 TONLEITER = f"{sys.executable} -m tonleiter.cli"
@@ -216,8 +226,11 @@ def test_a_circuit_from_a_pipe_and_from_a_silent_one(tmp_path):
     (tmp_path / "d.cir").write_text(CIRCUIT)
     done = subprocess.run(
         ["/bin/bash", "-c", f"{TONLEITER} circuit <(cat {tmp_path / 'd.cir'}) --json"],
-        capture_output=True, text=True, timeout=60, check=False,
-    )  # fmt: skip
+        capture_output=True,
+        text=True,
+        timeout=60,
+        check=False,
+    )
     assert json.loads(done.stdout)["op"]["b"] == pytest.approx(5)
     done = shell(f"mkfifo {tmp_path / 'p'}; {TONLEITER} levels {tmp_path / 'p'}")
     assert done.returncode == 2

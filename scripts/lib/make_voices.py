@@ -55,8 +55,9 @@ def main() -> None:
     for name, (variant, pitch, speed) in SPEAKERS.items():
         spoken = subprocess.run(
             ["espeak-ng", "-v", variant, "-p", str(pitch), "-s", str(speed), "--stdout", SENTENCE],
-            check=True, capture_output=True,
-        ).stdout  # fmt: skip
+            check=True,
+            capture_output=True,
+        ).stdout
         samples, rate = soundfile.read(io.BytesIO(spoken))
         sound = Sound(np.asarray(samples, dtype=float), rate).at_rate(RATE_HZ)
         shaped = Sound(dispersed(speech_shaped(sound.samples, RATE_HZ)), RATE_HZ)

@@ -31,8 +31,17 @@ PACKAGES = {
     "plan": ["tests/core/plan"],
     "report": ["tests/core/report", "tests/test_cli.py", "tests/app/test_grasp.py"],
 }
-COMPARE = {ast.Lt: ast.GtE, ast.GtE: ast.Lt, ast.Gt: ast.LtE, ast.LtE: ast.Gt, ast.Eq: ast.NotEq,
-           ast.NotEq: ast.Eq, ast.In: ast.NotIn, ast.NotIn: ast.In, ast.Is: ast.IsNot}  # fmt: skip
+COMPARE = {
+    ast.Lt: ast.GtE,
+    ast.GtE: ast.Lt,
+    ast.Gt: ast.LtE,
+    ast.LtE: ast.Gt,
+    ast.Eq: ast.NotEq,
+    ast.NotEq: ast.Eq,
+    ast.In: ast.NotIn,
+    ast.NotIn: ast.In,
+    ast.Is: ast.IsNot,
+}
 ARITHMETIC = {ast.Add: ast.Sub, ast.Sub: ast.Add, ast.Mult: ast.Div, ast.Div: ast.Mult}
 
 
@@ -133,12 +142,17 @@ def _package(copy: Path, package: str, options: argparse.Namespace) -> None:
 def _is_noticed(copy: Path, mutant: Mutant, tests: list[str]) -> bool:
     original = mutant.file.read_text("utf-8")
     mutant.file.write_text(mutant.text, "utf-8")
-    environment = dict(os.environ, PYTHONPATH=f"{copy / 'src'}:{copy}", PYTHONDONTWRITEBYTECODE="1",
-                       QT_QPA_PLATFORM="offscreen")  # fmt: skip
+    environment = dict(
+        os.environ,
+        PYTHONPATH=f"{copy / 'src'}:{copy}",
+        PYTHONDONTWRITEBYTECODE="1",
+        QT_QPA_PLATFORM="offscreen",
+    )
     command = [sys.executable, "-m", "pytest", "-x", "-q", "-p", "no:cacheprovider", *tests]
     try:
-        done = subprocess.run(command, cwd=copy, env=environment, capture_output=True, check=False,
-                              timeout=240)  # fmt: skip
+        done = subprocess.run(
+            command, cwd=copy, env=environment, capture_output=True, check=False, timeout=240
+        )
         return done.returncode != 0
     except subprocess.TimeoutExpired:
         return True

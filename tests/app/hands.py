@@ -52,5 +52,8 @@ def words(widget):
 def button_of(widget, text):
     """The button that is seen with some words on it, however they are broken into lines."""
     settled()
-    return next(b for b in widget.findChildren(QPushButton)
-                if text in b.text().replace("\n", " ") and b.isVisible())  # fmt: skip
+    return next(
+        b
+        for b in widget.findChildren(QPushButton)
+        if text in b.text().replace("\n", " ") and b.isVisible()
+    )

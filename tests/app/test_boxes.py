@@ -44,8 +44,11 @@ def station(window):
 
 def pick(gear, text):
     tree = gear.shelf.tree
-    item = next(tree.topLevelItem(k) for k in range(tree.topLevelItemCount())
-                if tree.topLevelItem(k).text(0) == text)  # fmt: skip
+    item = next(
+        tree.topLevelItem(k)
+        for k in range(tree.topLevelItemCount())
+        if tree.topLevelItem(k).text(0) == text
+    )
     tree.scrollToItem(item)
     at = tree.visualItemRect(item).center()
     QTest.mouseClick(tree.viewport(), Qt.MouseButton.LeftButton, pos=at)
@@ -65,7 +68,8 @@ def test_supply_of_a_box_is_that_of_its_sockets_and_is_undone_at_once(gear, wind
     gear.model.select_box("hf-20w")
     choose(named(gear.box, Choice, "How it is fed"), "safety-earth")
     assert {station(window).gear_by_id[p].supply for p in ("hf-set", "hf-data", "hf-speaker")} == {
-        "safety-earth"}  # fmt: skip
+        "safety-earth"
+    }
     field = named(gear.box, QuantityField, "Earth EMF")
     retype(field, "3m")
     assert station(window).device_by_id["hf-20w"].earth_emf_v.value == 3e-3
@@ -86,8 +90,11 @@ def test_a_radio_says_what_it_is_and_what_it_transmits(gear, window):
     assert (sends.alc_hang_s.value, sends.deviation_hz.value) == (0.2, 2100)
     assert sends.alc_attack_s.basis == "typical"
     gear.model.select_box("laptop")
-    assert not [f for f in gear.box.findChildren(QuantityField)
-                if f.accessibleName() == "Transmits" and f.isVisible()]  # fmt: skip
+    assert not [
+        f
+        for f in gear.box.findChildren(QuantityField)
+        if f.accessibleName() == "Transmits" and f.isVisible()
+    ]
 
 
 def test_a_bad_figure_of_a_box_keeps_what_was_typed(gear, window):
@@ -106,8 +113,11 @@ def test_sockets_are_put_in_taken_out_and_a_name_is_wanted(gear, window):
     choose(named(gear.box, Choice, "Piece to make a socket of it"), "equaliser")
     assert station(window).device_by_id["usb-box"].ports[-1] == "equaliser"
     assert station(window).gear_by_id["equaliser"].supply == "lead"
-    by_itself = [b for b in gear.box.findChildren(QPushButton)
-                 if b.text() == "A box by itself" and b.isVisible()]  # fmt: skip
+    by_itself = [
+        b
+        for b in gear.box.findChildren(QPushButton)
+        if b.text() == "A box by itself" and b.isVisible()
+    ]
     press(by_itself[-1])
     assert station(window).device_by_port["equaliser"].ports == ("equaliser",)
     retype(gear.box.name, "loop box")
@@ -123,8 +133,9 @@ def test_connectors_come_and_go(gear, window):
     choose(named(gear.box, Choice, "Shell of a new connector"), "xlr-3")
     added = station(window).device_by_id["usb-box"].connectors[-1]
     assert (added.shell, added.ports) == ("xlr-3", ("usb-box-in",))
-    removes = [b for b in gear.box.findChildren(QPushButton)
-               if b.text() == "Remove" and b.isVisible()]  # fmt: skip
+    removes = [
+        b for b in gear.box.findChildren(QPushButton) if b.text() == "Remove" and b.isVisible()
+    ]
     press(removes[-1])
     assert len(station(window).device_by_id["usb-box"].connectors) == 3
 

@@ -70,8 +70,11 @@ def test_a_chain_is_one_drawing_with_a_name_for_each_part(demo):
 
 
 def test_svg_and_pdf_hold_the_parts(look, tmp_path):
-    drawn = draw_piece(LIBRARY["bipolar-stage"] if "bipolar-stage" in LIBRARY else next(
-        g for g in LIBRARY.values() if g.kind_id == "bipolar-preamp"))  # fmt: skip
+    drawn = draw_piece(
+        LIBRARY["bipolar-stage"]
+        if "bipolar-stage" in LIBRARY
+        else next(g for g in LIBRARY.values() if g.kind_id == "bipolar-preamp")
+    )
     svg = svg_of(drawn.sheet, drawn.parts, "preamp").decode()
     assert svg.count("<svg") == 1
     for value in ("R1", "100k", "NPN", "C1"):

@@ -51,8 +51,13 @@ def test_the_ladders_button_counts_what_must_be_stopped(window):
 
 def test_the_shelf_lists_everything_under_headings(gear, window):
     shown = items(gear)
-    assert shown[:5] == ["Boxes with several sockets", "20 W HF set", "      20 W HF set",
-                         "      HF set data socket", "      HF set loudspeaker socket"]  # fmt: skip
+    assert shown[:5] == [
+        "Boxes with several sockets",
+        "20 W HF set",
+        "      20 W HF set",
+        "      HF set data socket",
+        "      HF set loudspeaker socket",
+    ]
     assert shown.index("13.8 V supply") < shown.index("Microphones")
     assert {g.name for g in window.document.station.gear} <= {name.strip() for name in shown}
     assert "pieces on the shelf" in gear._says.text()
@@ -153,8 +158,10 @@ def test_the_glance_catches_up_with_an_edit_made_on_the_ladder(gear, window):
     )
     window.go_to("gear")
     after = glance_words(gear)
-    levels = [float(next(w for w in words if w.endswith("dBu")).split()[0].replace("−", "-"))
-              for words in (before, after)]  # fmt: skip
+    levels = [
+        float(next(w for w in words if w.endswith("dBu")).split()[0].replace("−", "-"))
+        for words in (before, after)
+    ]
     assert levels[1] - levels[0] == pytest.approx(20, abs=0.2)
 
 
@@ -248,9 +255,12 @@ def test_a_dropped_file_joins_the_shelf(gear, tmp_path):
     data = QMimeData()
     data.setUrls([QUrl.fromLocalFile(str(file))])
     drop = QDropEvent(
-        QPointF(50, 50), Qt.DropAction.CopyAction, data, Qt.MouseButton.LeftButton,
+        QPointF(50, 50),
+        Qt.DropAction.CopyAction,
+        data,
+        Qt.MouseButton.LeftButton,
         Qt.KeyboardModifier.NoModifier,
-    )  # fmt: skip
+    )
     gear.dropEvent(drop)
     assert gear.model.piece.id == "stage-dynamic-2"
 
@@ -348,8 +358,12 @@ def test_what_was_entered_is_saved_and_read_again(gear, window, demo_folder):
 def test_an_empty_shelf_says_what_to_do_first(open_window, tmp_path):
     folder = tmp_path / "bare.station"
     folder.mkdir()
-    bare = {"format": "tonleiter-station", "version": 2, "title": "Bare",
-            "operators": [{"id": "op", "name": "op"}]}  # fmt: skip
+    bare = {
+        "format": "tonleiter-station",
+        "version": 2,
+        "title": "Bare",
+        "operators": [{"id": "op", "name": "op"}],
+    }
     (folder / "station.json").write_text(json.dumps(bare), "utf-8")
     window = open_window(folder)
     window.go_to("gear")
@@ -366,11 +380,21 @@ def test_a_new_station_begins_at_the_shelf_and_ends_on_the_ladder(window, tmp_pa
     assert window.document.station.title == "hut on the hill"
     gear = window.space("gear")
     assert window._stack.currentWidget() is gear
-    answer(gear, "something I speak into", "no, nothing", "a coil and a magnet",
-           "one and the screen", "all round")  # fmt: skip
+    answer(
+        gear,
+        "something I speak into",
+        "no, nothing",
+        "a coil and a magnet",
+        "one and the screen",
+        "all round",
+    )
     gear.model.start_adding(False)
-    answer(gear, "an input of a radio or a computer", "the microphone socket of a radio",
-           "yes, it powers electret microphones")  # fmt: skip
+    answer(
+        gear,
+        "an input of a radio or a computer",
+        "the microphone socket of a radio",
+        "yes, it powers electret microphones",
+    )
     window.go_to("match")
     window.space("match").model.finish()
     assert "block" in [t.what for t in window.space("match").model.pair.takes]

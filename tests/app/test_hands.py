@@ -47,10 +47,15 @@ def test_delete_leaves_a_stage_out_but_never_an_end(qtbot, window, space, model)
 
 def wheel(view, pos, up):
     event = QWheelEvent(
-        QPointF(pos), QPointF(view.mapToGlobal(pos)), QPoint(), QPoint(0, 120 if up else -120),
-        Qt.MouseButton.NoButton, Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase,
+        QPointF(pos),
+        QPointF(view.mapToGlobal(pos)),
+        QPoint(),
+        QPoint(0, 120 if up else -120),
+        Qt.MouseButton.NoButton,
+        Qt.KeyboardModifier.NoModifier,
+        Qt.ScrollPhase.NoScrollPhase,
         False,
-    )  # fmt: skip
+    )
     QApplication.sendEvent(view, event)
 
 
@@ -133,8 +138,9 @@ def test_units_go_round(space):
 def ink_of(widget):
     """How many different colours a picture of the widget has: blank ones have one or two."""
     image = widget.grab().toImage()
-    return len({image.pixel(x, y) for x in range(0, image.width(), 7)
-                for y in range(0, image.height(), 7)})  # fmt: skip
+    return len(
+        {image.pixel(x, y) for x in range(0, image.width(), 7) for y in range(0, image.height(), 7)}
+    )
 
 
 @pytest.mark.parametrize(("theme", "scale"), [("light", 1.0), ("dark", 1.5)])

@@ -96,8 +96,7 @@ def test_a_piece_put_in_from_the_inspectors_list(window):
 
 def test_a_remedy_pressed_in_the_tray_replaces_the_tray_it_stands_in(window):
     space = window.space("ladder")
-    space.model.edit("no block", lambda s: change_gear(s, "hf-set", wants_dbu=-37,
-                                                       gain_range_db=8))  # fmt: skip
+    space.model.edit("no block", lambda s: change_gear(s, "hf-set", wants_dbu=-37, gain_range_db=8))
     space.model.finish()
     button = space.tray.first_remedy()
     assert button is not None
@@ -110,8 +109,12 @@ def test_everything_that_qt_calls_is_guarded():
     """An exception that passes through an overridden event ends in a segmentation fault."""
     bare, count = [], 0
     names = {n for n in dir(QWidget) if n.endswith("Event")} | {
-        "event", "eventFilter", "sizeHint", "minimumSizeHint", "heightForWidth",
-    }  # fmt: skip
+        "event",
+        "eventFilter",
+        "sizeHint",
+        "minimumSizeHint",
+        "heightForWidth",
+    }
     for found in walk_packages(tonleiter.app.__path__, "tonleiter.app."):
         for _, kind in inspect.getmembers(import_module(found.name), inspect.isclass):
             if not issubclass(kind, QObject) or not kind.__module__.startswith("tonleiter"):
@@ -270,8 +273,7 @@ def test_saving_over_another_station_is_asked_and_the_other_is_kept(window, answ
     other = tmp_path / "other.station"
     shutil.copytree(window.document.folder, other)
     station = read_station(other).station
-    save_station(change_station(station, title="The other"), other,
-                 read_station(other).fingerprint)  # fmt: skip
+    save_station(change_station(station, title="The other"), other, read_station(other).fingerprint)
     given.append(CANCEL)
     assert not window.filing.save_as(other)
     assert "The other" in asked[0]

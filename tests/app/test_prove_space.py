@@ -37,8 +37,11 @@ def prove(window, qtbot):
 
 def at(space, part):
     """The reading where a part's pin is."""
-    return next(r for r in space.model.proof.readings if part in r.says.replace(":", ",")
-                .split(", ") or f" {part}" in r.says)  # fmt: skip
+    return next(
+        r
+        for r in space.model.proof.readings
+        if part in r.says.replace(":", ",").split(", ") or f" {part}" in r.says
+    )
 
 
 def typed(space, reading, text):
@@ -199,16 +202,25 @@ def test_a_press_on_a_letter_puts_the_meter_there(prove):
     assert meter(prove).startswith("−6")
     prove.model.show_step("ring")
     QApplication.processEvents()
-    choose(next(c for c in prove.side.findChildren(Choice)
-                if c.accessibleName() == "Meter's range" and c.isVisible()), "beeper")  # fmt: skip
+    choose(
+        next(
+            c
+            for c in prove.side.findChildren(Choice)
+            if c.accessibleName() == "Meter's range" and c.isVisible()
+        ),
+        "beeper",
+    )
     assert any(w.startswith("silent") for w in words(prove.side))
 
 
 def test_a_supply_at_its_limit_says_so_and_refuses_what_none_gives(prove):
     prove.model.show_step("dc")
     prove.model.hide(prove.model.proof.fault("Q1-short-collector-emitter"))
-    field = next(f for f in prove.side.findChildren(TextField)
-                 if f.accessibleName() == "Bench its limit" and f.isVisible())  # fmt: skip
+    field = next(
+        f
+        for f in prove.side.findChildren(TextField)
+        if f.accessibleName() == "Bench its limit" and f.isVisible()
+    )
     field.selectAll()
     QTest.keyClicks(field, "900 kA")
     QTest.keyClick(field, Qt.Key.Key_Return)
@@ -225,12 +237,18 @@ def test_the_scope_s_knobs_are_turned(prove):
     prove.model.show_step("tone")
     prove.model.finish()
     QApplication.processEvents()
-    knob = next(c for c in prove.side.findChildren(Choice)
-                if c.accessibleName() == "Volts a division, out" and c.isVisible())  # fmt: skip
+    knob = next(
+        c
+        for c in prove.side.findChildren(Choice)
+        if c.accessibleName() == "Volts a division, out" and c.isVisible()
+    )
     choose(knob, "0.5")
     QApplication.processEvents()
-    scope = next(w for w in prove.side.findChildren(QWidget)
-                 if w.accessibleName() == "Scope" and w.isVisible())  # fmt: skip
+    scope = next(
+        w
+        for w in prove.side.findChildren(QWidget)
+        if w.accessibleName() == "Scope" and w.isVisible()
+    )
     assert "500 mV/div" in scope.accessibleDescription().replace("\u202f", " ")
     scope.repaint()
     press(named(prove, "Where does it flatten?"))
@@ -290,8 +308,11 @@ def test_an_empty_station_says_where_to_begin(open_window, tmp_path):
 def test_readings_between_boxes_of_long_names_are_kept(open_window, tmp_path):
     """A name at its longest on both sides of a pair: nothing that is read off is lost."""
     long = ("transmitter-of-the-old-observatory-in-the-upper-valley-no-2")[:60]
-    made = station_of(gear("dynamic-microphone", f"m-{long}"[:60]), gear("cable", "lead"),
-                      gear("microphone-socket", f"r-{long}"[:60]))  # fmt: skip
+    made = station_of(
+        gear("dynamic-microphone", f"m-{long}"[:60]),
+        gear("cable", "lead"),
+        gear("microphone-socket", f"r-{long}"[:60]),
+    )
     folder = tmp_path / "long.station"
     save_station(made, folder)
     window = open_window(folder)

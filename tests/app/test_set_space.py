@@ -115,9 +115,15 @@ def test_arrows_pages_and_the_wheel_turn_the_knob_that_has_the_keyboard(panel, w
     assert kept(window).knobs["compression"] == 12.0
     at = QPointF(40, 40)
     turn = QWheelEvent(
-        at, dial.mapToGlobal(at), QPoint(), QPoint(0, -240), Qt.MouseButton.NoButton,
-        Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False,
-    )  # fmt: skip
+        at,
+        dial.mapToGlobal(at),
+        QPoint(),
+        QPoint(0, -240),
+        Qt.MouseButton.NoButton,
+        Qt.KeyboardModifier.NoModifier,
+        Qt.ScrollPhase.NoScrollPhase,
+        False,
+    )
     QApplication.sendEvent(dial, turn)
     assert kept(window).knobs["compression"] == 11.0
 
@@ -187,8 +193,11 @@ def test_g_makes_the_next_move_and_the_card_of_a_finding_too(panel, window, qtbo
 
 def test_another_school_moves_the_aims(panel, window):
     before = panel.dials["gain"].control.aim
-    choice = next(c for c in panel.findChildren(type(panel.chains))
-                  if c.accessibleName() == "ALC aim" and c.isVisible())  # fmt: skip
+    choice = next(
+        c
+        for c in panel.findChildren(type(panel.chains))
+        if c.accessibleName() == "ALC aim" and c.isVisible()
+    )
     choose(choice, "barely")
     panel.model.finish()
     assert kept(window).alc == "barely"
@@ -225,10 +234,16 @@ def test_an_own_radio_s_meter_is_typed_and_the_move_follows(panel, window):
     assert not panel.model.own
 
 
-@pytest.mark.parametrize(("text", "khz"), [
-    ("3.2", 3.2), ("3,2 kHz", 3.2), ("50 %", 3.25), ("null 1247", 2.4048 * 1.247),
-    ("null 2 543.5", 5.5201 * 0.5435),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("text", "khz"),
+    [
+        ("3.2", 3.2),
+        ("3,2 kHz", 3.2),
+        ("50 %", 3.25),
+        ("null 1247", 2.4048 * 1.247),
+        ("null 2 543.5", 5.5201 * 0.5435),
+    ],
+)
 def test_a_deviation_is_typed_by_meter_or_by_the_null(panel, text, khz):
     choose(panel.chains, "fm-headset")
     settle(panel)
@@ -268,10 +283,14 @@ def test_needles_and_spectrum_move_while_it_is_looked_at_and_rest_when_not(panel
     panel.model.hold_still()
 
 
-@pytest.mark.parametrize(("chain", "meters"), [
-    ("fm-headset", {"deviation", "limiter"}), ("am-museum-day", {"down", "up", "sidebands"}),
-    ("hf-weak-data", {"alc", "power"}),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("chain", "meters"),
+    [
+        ("fm-headset", {"deviation", "limiter"}),
+        ("am-museum-day", {"down", "up", "sidebands"}),
+        ("hf-weak-data", {"alc", "power"}),
+    ],
+)
 def test_every_mode_has_its_own_panel(panel, chain, meters):
     choose(panel.chains, chain)
     settle(panel)
@@ -399,8 +418,14 @@ def test_a_card_as_printed_is_of_its_size_and_nothing_is_cut(panel, tmp_path):
 
 def test_a_station_that_was_typed_in_is_set_and_kept(open_window, tmp_path, deaf):
     folder = tmp_path / "mine.station"
-    save_station(station_of(gear("dynamic-microphone", "mic"), gear("cable", "lead"),
-                            gear("microphone-socket", "radio")), folder)  # fmt: skip
+    save_station(
+        station_of(
+            gear("dynamic-microphone", "mic"),
+            gear("cable", "lead"),
+            gear("microphone-socket", "radio"),
+        ),
+        folder,
+    )
     window = open_window(folder)
     window.go_to("set")
     space = settle(window.space("set"))
@@ -423,8 +448,9 @@ def test_a_microphone_without_its_bias_is_silent_and_the_guide_sends_to_the_ladd
     open_window, tmp_path, deaf
 ):
     folder = tmp_path / "dead.station"
-    save_station(station_of(gear("electret-2-wire", "mic"), gear("microphone-socket", "radio")),
-                 folder)  # fmt: skip
+    save_station(
+        station_of(gear("electret-2-wire", "mic"), gear("microphone-socket", "radio")), folder
+    )
     window = open_window(folder)
     window.go_to("set")
     space = settle(window.space("set"))

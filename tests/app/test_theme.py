@@ -49,8 +49,11 @@ def printed_characters() -> set[str]:
 def test_every_glyph_that_is_printed_is_in_the_bundled_fonts(look):
     for mono in (False, True):
         families = [QRawFont.fromFont(f) for f in _family_chain(mono)]
-        missing = {c for c in printed_characters() if not any(
-            f.supportsCharacter(ord(c)) for f in families)}  # fmt: skip
+        missing = {
+            c
+            for c in printed_characters()
+            if not any(f.supportsCharacter(ord(c)) for f in families)
+        }
         # μ (Greek mu) and the ohm sign are only accepted as input
         assert missing <= {"μ", "\u2126"}
 

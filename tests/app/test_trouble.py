@@ -68,14 +68,21 @@ def test_an_exception_in_a_slot_is_logged_and_said_and_the_application_goes_on(t
     if not writable:
         state.write_text("a file where the folder should be")
     environment = {
-        "PATH": "/usr/bin:/bin", "HOME": str(tmp_path), "XDG_STATE_HOME": str(state),
-        "XDG_DATA_HOME": str(tmp_path / "data"), "XDG_CONFIG_HOME": str(tmp_path / "config"),
+        "PATH": "/usr/bin:/bin",
+        "HOME": str(tmp_path),
+        "XDG_STATE_HOME": str(state),
+        "XDG_DATA_HOME": str(tmp_path / "data"),
+        "XDG_CONFIG_HOME": str(tmp_path / "config"),
         "QT_QPA_PLATFORM": "offscreen",
-    }  # fmt: skip
+    }
     done = subprocess.run(
-        [sys.executable, "-c", textwrap.dedent(START)], capture_output=True, text=True,
-        env=environment, timeout=60, check=False,
-    )  # fmt: skip
+        [sys.executable, "-c", textwrap.dedent(START)],
+        capture_output=True,
+        text=True,
+        env=environment,
+        timeout=60,
+        check=False,
+    )
     assert done.returncode == 7, done.stderr
     assert "a slip in a slot" in done.stdout
     if writable:

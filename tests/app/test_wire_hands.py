@@ -25,8 +25,10 @@ def drag(space, start, end):
     view = space.score
     QTest.mousePress(view, Qt.MouseButton.LeftButton, pos=start)
     for share in (0.3, 0.7, 1.0):
-        at = QPoint(round(start.x() + share * (end.x() - start.x())),
-                    round(start.y() + share * (end.y() - start.y())))  # fmt: skip
+        at = QPoint(
+            round(start.x() + share * (end.x() - start.x())),
+            round(start.y() + share * (end.y() - start.y())),
+        )
         QTest.mouseMove(view, at)
     QTest.mouseRelease(view, Qt.MouseButton.LeftButton, pos=end)
     settle(space)
@@ -43,7 +45,8 @@ def typed(widget, text):
 def test_a_wire_dragged_to_another_contact_is_soldered_there_and_solved(wire, window):  # noqa: F811
     drag(wire, spot(wire, "hf-20w", "4"), spot(wire, "hf-20w", "6"))
     assert [(x.end, x.leg, x.contact) for x in hands(window).landings] == [
-        ("hf-20w.microphone", "hot", "6")]  # fmt: skip
+        ("hf-20w.microphone", "hot", "6")
+    ]
     assert any(f.code == "supply-on-wire" for f in wire.model.found())
     assert "to mend first" in wire._says.text()
     window.undo()
@@ -69,8 +72,14 @@ def test_a_remedy_puts_it_back(wire, window):  # noqa: F811
     before = window.document.station
     drag(wire, spot(wire, "hf-20w", "4"), spot(wire, "hf-20w", "6"))
     wire.model.finish()
-    press(next(b for c in wire.tray.cards for b in c.buttons if "as the pinout says" in b.text()
-               .replace("\n", " ")))  # fmt: skip
+    press(
+        next(
+            b
+            for c in wire.tray.cards
+            for b in c.buttons
+            if "as the pinout says" in b.text().replace("\n", " ")
+        )
+    )
     assert window.document.station == before
 
 
@@ -109,8 +118,11 @@ def test_volts_of_a_contact_are_typed(wire, window):  # noqa: F811
     QTest.mouseClick(wire.score, Qt.MouseButton.LeftButton, pos=spot(wire, "hf-20w", "6"))
     typed(field(wire, "Open volts of contact 6"), "5.2")
     typed(field(wire, "Through of contact 6"), "1k")
-    six = next(c for c in window.document.station.device_by_id["hf-20w"].connectors[0].contacts
-               if c.label == "6")  # fmt: skip
+    six = next(
+        c
+        for c in window.document.station.device_by_id["hf-20w"].connectors[0].contacts
+        if c.label == "6"
+    )
     assert (six.open_v.value, six.through_ohm.value) == (5.2, 1000)
     assert any("5.2 V that nothing uses" in f.says for f in wire.model.found())
     typed(field(wire, "Open volts of contact 6"), "loud")
@@ -127,8 +139,10 @@ def test_joining_contacts_and_parting_them(wire, window):  # noqa: F811
 
 def test_the_header_couples_and_transmits(wire, window):  # noqa: F811
     choose(wire.school, "straight")
-    kinds = [window.document.station.gear_by_id[s.gear].kind_id
-             for s in window.document.station.chain().variant().stages]  # fmt: skip
+    kinds = [
+        window.document.station.gear_by_id[s.gear].kind_id
+        for s in window.document.station.chain().variant().stages
+    ]
     assert "transformer" not in kinds
     assert any(f.code == "earth-loop" for f in wire.model.found())
     choose(wire.transmit, "toggle")
@@ -140,8 +154,13 @@ def test_the_header_couples_and_transmits(wire, window):  # noqa: F811
 
 def test_another_school_is_shown_as_a_ghost(wire, window):  # noqa: F811
     wire.model.finish()
-    press(next(b for b in wire.side.findChildren(type(wire.face_buttons["left", "front"]))
-               if "show it as a ghost" in b.accessibleName()))  # fmt: skip
+    press(
+        next(
+            b
+            for b in wire.side.findChildren(type(wire.face_buttons["left", "front"]))
+            if "show it as a ghost" in b.accessibleName()
+        )
+    )
     chain = window.document.station.chain()
     assert chain.ghost not in (None, "as-wired")
     assert chain.shown == "with-transformer"

@@ -124,10 +124,16 @@ def test_a_mirrored_pinout_is_turned_over_by_its_button(wire, window):
     right = station.device_by_id["hf-20w"].connectors[1]
     turned = {"1": "2", "2": "1", "3": "4", "4": "3", "5": "6", "6": "5"}
     roles = {c.label: c.role for c in right.contacts}
-    wrong = Connector.model_validate({
-        "id": "data", "name": "DATA", "shell": "mini-din-6", "ports": ["fm-mobile"],
-        "basis": "manual",
-        "contacts": [{"label": n, "role": roles[turned[n]]} for n in turned]})  # fmt: skip
+    wrong = Connector.model_validate(
+        {
+            "id": "data",
+            "name": "DATA",
+            "shell": "mini-din-6",
+            "ports": ["fm-mobile"],
+            "basis": "manual",
+            "contacts": [{"label": n, "role": roles[turned[n]]} for n in turned],
+        }
+    )
     window.document.edit(
         "pinout", lambda s: boxes.change_device(s, "fm-mobile", connectors=(wrong,))
     )

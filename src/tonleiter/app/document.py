@@ -59,8 +59,10 @@ class Document(QObject):
         self.history = History.start(opened.station, opened.records)
         self._kept = False
         self._keep_soon, self._keep_at_last = QTimer(self), QTimer(self)
-        for timer, after in ((self._keep_soon, KEEP_AFTER_MS), (self._keep_at_last,
-                                                                KEEP_AT_LEAST_MS)):  # fmt: skip
+        for timer, after in (
+            (self._keep_soon, KEEP_AFTER_MS),
+            (self._keep_at_last, KEEP_AT_LEAST_MS),
+        ):
             timer.setSingleShot(True)
             timer.setInterval(after)
             timer.timeout.connect(self.keep)

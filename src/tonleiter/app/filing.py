@@ -67,9 +67,11 @@ class Filing(QObject):
     def ask_save_as(self) -> None:
         """Ask for another folder and save there."""
         name, _ = QFileDialog.getSaveFileName(
-            self._window, "Save in another folder", str(self.document.folder),
+            self._window,
+            "Save in another folder",
+            str(self.document.folder),
             options=QFileDialog.Option.DontConfirmOverwrite,
-        )  # fmt: skip
+        )
         if name:
             self.save_as(Path(name if name.endswith(SUFFIX) else name + SUFFIX))
 

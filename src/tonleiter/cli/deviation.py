@@ -51,18 +51,22 @@ def deviation_report(target_hz: float, tone_hz: float | None) -> dict[str, Any]:
     """As plain data; what belongs to a tone is there where one is given."""
     report: dict[str, Any] = {
         "target_hz": target_hz,
-        "nulls": [{"order": n.order, "beta": n.beta, "tone_hz": n.tone_hz}
-                  for n in nulls_for(target_hz)],
+        "nulls": [
+            {"order": n.order, "beta": n.beta, "tone_hz": n.tone_hz} for n in nulls_for(target_hz)
+        ],
         "pre_emphasis_db": pre_emphasis_db(),
-    }  # fmt: skip
+    }
     if tone_hz is not None:
         beta = target_hz / tone_hz
         found = [b * tone_hz for b in NULLS]
         report |= {
-            "tone_hz": tone_hz, "beta": beta, "carrier_db": carrier_db(beta),
-            "sidebands_db": list(sidebands_db(beta)), "null_deviation_hz": found,
+            "tone_hz": tone_hz,
+            "beta": beta,
+            "carrier_db": carrier_db(beta),
+            "sidebands_db": list(sidebands_db(beta)),
+            "null_deviation_hz": found,
             "correction_db": [correction_db(target_hz, f) for f in found],
-        }  # fmt: skip
+        }
     return report
 
 
@@ -81,8 +85,10 @@ def _print(report: dict[str, Any]) -> None:
     for null in report["nulls"]:
         print(f"  {null['order']}. null  β {null['beta']:7.4f}  tone {null['tone_hz']:9.1f} Hz")
     low, high = PAIR_HZ
-    print(f"  behind pre-emphasis {high:g} Hz deviates {report['pre_emphasis_db']:.1f} dB further"
-          f" than {low:g} Hz; one tone at a time, by the way that the data takes")  # fmt: skip
+    print(
+        f"  behind pre-emphasis {high:g} Hz deviates {report['pre_emphasis_db']:.1f} dB further"
+        f" than {low:g} Hz; one tone at a time, by the way that the data takes"
+    )
     if "tone_hz" not in report:
         return
     print(f"a tone of {report['tone_hz']:g} Hz there: β {report['beta']:.4f}")

@@ -37,9 +37,17 @@ def _levels(options: argparse.Namespace) -> int:
 
 
 _COLUMNS = (
-    ("stage", 26), ("gain dB", 8), ("speech dBu", 11), ("peaks dBu", 10), ("noise dBu", 10),
-    ("ceiling", 8), ("clear dB", 9), ("from", 9), ("into", 9), ("DC", 9),
-)  # fmt: skip
+    ("stage", 26),
+    ("gain dB", 8),
+    ("speech dBu", 11),
+    ("peaks dBu", 10),
+    ("noise dBu", 10),
+    ("ceiling", 8),
+    ("clear dB", 9),
+    ("from", 9),
+    ("into", 9),
+    ("DC", 9),
+)
 
 
 def _print_levels(verdict: Verdict) -> None:

@@ -68,8 +68,9 @@ def _read(file: Path, proof: Proof) -> dict[str, float]:
     for name, value in json_object(str(file), content).items():
         if name not in known:
             proof_names = ", ".join(known)
-            raise BadInputError(f"{file}: there is no reading called {quoted(name)}; known:"
-                                f" {proof_names[:300]}")  # fmt: skip
+            raise BadInputError(
+                f"{file}: there is no reading called {quoted(name)}; known: {proof_names[:300]}"
+            )
         try:
             found[name] = _value(value, known[name])
         except ReadingError as error:

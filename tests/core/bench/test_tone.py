@@ -46,8 +46,9 @@ def test_the_command_writes_them_and_says_where_it_cannot(tmp_path, capsys):
     file = tmp_path / "tones.wav"
     assert main(["prove", str(folder), "--tones", str(file), "--json"]) == 0
     assert file.read_bytes() == tones_wav()
-    tones = [r["id"] for r in json.loads(capsys.readouterr().out)["readings"]
-             if r["step"] == "tone"]  # fmt: skip
+    tones = [
+        r["id"] for r in json.loads(capsys.readouterr().out)["readings"] if r["step"] == "tone"
+    ]
     assert tones == [*(f"tone {hertz:g}" for hertz in TONES_HZ), "tone in"]
     assert main(["prove", str(folder), "--tones", str(tmp_path / "no" / "tones.wav")]) == 2
     told = capsys.readouterr().err.strip()

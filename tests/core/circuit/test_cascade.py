@@ -74,7 +74,7 @@ def test_noise_of_a_resistor_under_a_capacitor_is_the_closed_form():
             [Capacitor("c", "b", "0", c)],
         ],
         ["b", "b"],
-    )  # fmt: skip
+    )
     joint = cascade.solve(F, "v", sources).at(0)
     w = 2 * math.pi * F
     np.testing.assert_allclose(joint.response, 1 / (1 + 1j * w * r * c), rtol=1e-12)

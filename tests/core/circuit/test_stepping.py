@@ -50,9 +50,11 @@ def test_where_newton_gives_up_another_way_is_gone(monkeypatch):
 
     def no_cold_start(system, x, junctions, scale, gmin):
         calls.append((scale, gmin))
-        return None if (scale, gmin) == (1.0, 0.0) and len(calls) == 1 else real(
-            system, x, junctions, scale, gmin
-        )  # fmt: skip
+        return (
+            None
+            if (scale, gmin) == (1.0, 0.0) and len(calls) == 1
+            else real(system, x, junctions, scale, gmin)
+        )
 
     monkeypatch.setattr(module, "_newton", no_cold_start)
     np.testing.assert_allclose(solve_dc(system).x, wanted, rtol=1e-6, atol=1e-9)
@@ -86,8 +88,11 @@ def test_a_wider_transistor_carries_as_much_more():
 
 def test_a_large_system_with_devices_is_solved_sparsely_and_right():
     """350 diodes in parallel branches: each carries what one alone carries."""
-    branches = [e for k in range(350) for e in (
-        Resistor(f"r{k}", "a", f"d{k}", 1e3), Diode(f"x{k}", f"d{k}", "0"))]  # fmt: skip
+    branches = [
+        e
+        for k in range(350)
+        for e in (Resistor(f"r{k}", "a", f"d{k}", 1e3), Diode(f"x{k}", f"d{k}", "0"))
+    ]
     source = VoltageSource("v", "a", "0", dc=5.0)
     one = solve_dc(System(Circuit((source, *branches[:2]))))
     many = solve_dc(System(Circuit((source, *branches))))

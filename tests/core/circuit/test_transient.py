@@ -55,25 +55,43 @@ def test_a_coil_s_current_rises_as_the_exponential_says():
 
 def test_a_tank_rings_for_ten_periods():
     """10 mH and 1 µF: ω = 10⁴/s; a step of 1 mA rings with 100 mV and loses nothing."""
-    s = over_time(CurrentSource("i", "0", "a", wave=Pulse(0, 1e-3)), Inductor("l", "a", "0", 1e-2),
-                  Capacitor("c", "a", "0", 1e-6), step=1e-5, stop=6.3e-3, most_s=3e-7)  # fmt: skip
+    s = over_time(
+        CurrentSource("i", "0", "a", wave=Pulse(0, 1e-3)),
+        Inductor("l", "a", "0", 1e-2),
+        Capacitor("c", "a", "0", 1e-6),
+        step=1e-5,
+        stop=6.3e-3,
+        most_s=3e-7,
+    )
     agrees(s.volts("a"), 0.1 * np.sin(1e4 * s.t_s))
 
 
 def test_a_damped_tank_by_its_closed_form():
     """Series R L C: ω0 = 10⁴, damping 10³."""
-    s = over_time(VoltageSource("v", "a", "0", wave=Pulse(0, 1)), Resistor("r", "a", "b", 20),
-                  Inductor("l", "b", "c", 1e-2), Capacitor("c", "c", "0", 1e-6),
-                  step=1e-5, stop=4e-3, most_s=1e-6)  # fmt: skip
+    s = over_time(
+        VoltageSource("v", "a", "0", wave=Pulse(0, 1)),
+        Resistor("r", "a", "b", 20),
+        Inductor("l", "b", "c", 1e-2),
+        Capacitor("c", "c", "0", 1e-6),
+        step=1e-5,
+        stop=4e-3,
+        most_s=1e-6,
+    )
     w = math.sqrt(1e8 - 1e6)
     ring = np.cos(w * s.t_s) + 1e3 / w * np.sin(w * s.t_s)
     agrees(s.volts("c"), 1 - np.exp(-1e3 * s.t_s) * ring)
 
 
 def test_a_sine_settles_to_its_phasor():
-    s = over_time(VoltageSource("v", "a", "0", wave=Sine(0, 1, 1000)), Resistor("r", "a", "b", 1e3),
-                  Capacitor("c", "b", "0", 0.159155e-6), step=1e-5, stop=1.2e-2, start_s=1e-2,
-                  most_s=1e-6)  # fmt: skip
+    s = over_time(
+        VoltageSource("v", "a", "0", wave=Sine(0, 1, 1000)),
+        Resistor("r", "a", "b", 1e3),
+        Capacitor("c", "b", "0", 0.159155e-6),
+        step=1e-5,
+        stop=1.2e-2,
+        start_s=1e-2,
+        most_s=1e-6,
+    )
     assert s.t_s[0] == pytest.approx(1e-2)
     lag = math.atan(2 * math.pi * 1000 * 1e3 * 0.159155e-6)
     agrees(s.volts("b"), math.cos(lag) * np.sin(2 * math.pi * 1000 * s.t_s - lag))
@@ -82,9 +100,15 @@ def test_a_sine_settles_to_its_phasor():
 def test_a_diode_clipper_against_another_integrator():
     """Two diodes across a capacitor behind 1 kΩ: one equation, integrated by scipy."""
     is_a, vt, farad = 1e-14, thermal_voltage(300.15), 10e-9
-    s = over_time(VoltageSource("v", "a", "0", wave=Sine(0, 5, 1000)), Resistor("r", "a", "b", 1e3),
-                  Diode("d1", "b", "0", DiodeModel(is_a)), Diode("d2", "0", "b", DiodeModel(is_a)),
-                  Capacitor("c", "b", "0", farad), step=1e-5, stop=2e-3)  # fmt: skip
+    s = over_time(
+        VoltageSource("v", "a", "0", wave=Sine(0, 5, 1000)),
+        Resistor("r", "a", "b", 1e3),
+        Diode("d1", "b", "0", DiodeModel(is_a)),
+        Diode("d2", "0", "b", DiodeModel(is_a)),
+        Capacitor("c", "b", "0", farad),
+        step=1e-5,
+        stop=2e-3,
+    )
 
     def slope(t, v):
         amps = (5 * math.sin(2e3 * math.pi * t) - v) / 1e3 - 2 * is_a * np.sinh(v / vt)
@@ -99,9 +123,14 @@ def test_a_common_emitter_stage_follows_its_dc_curve_into_clipping():
     """Without capacitors every instant is an operating point: off, linear, saturated."""
 
     def stage(source):
-        return (VoltageSource("vcc", "cc", "0", dc=9), Resistor("rc", "cc", "c", 4.7e3),
-                Resistor("re", "e", "0", 470), Resistor("rb", "in", "b", 1e3),
-                Bipolar("q", "c", "b", "e", BipolarModel(bf=150)), source)  # fmt: skip
+        return (
+            VoltageSource("vcc", "cc", "0", dc=9),
+            Resistor("rc", "cc", "c", 4.7e3),
+            Resistor("re", "e", "0", 470),
+            Resistor("rb", "in", "b", 1e3),
+            Bipolar("q", "c", "b", "e", BipolarModel(bf=150)),
+            source,
+        )
 
     ramp = Lines(((0.0, 0.0), (1e-3, 3.0)))
     s = over_time(*stage(VoltageSource("vin", "in", "0", wave=ramp)), step=2e-5, stop=1e-3)
@@ -141,7 +170,8 @@ def test_a_transistor_amplifies_small_tones_as_the_small_signal_does():
 def test_edges_and_periods_of_a_pulse():
     wave = Pulse(0, 2, 1.0, 0.1, 0.2, 0.5, 2.0)
     assert [wave.at(t) for t in (0.5, 1.05, 1.3, 1.7, 1.9, 3.3)] == pytest.approx(
-        [0, 1, 2, 1, 0, 2])  # fmt: skip
+        [0, 1, 2, 1, 0, 2]
+    )
     assert wave.breaks(2.5) == pytest.approx([1.0, 1.1, 1.6, 1.8])
 
 

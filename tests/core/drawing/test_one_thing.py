@@ -79,9 +79,10 @@ def built(piece, before):
 def alias(net, before):
     """Nodes that only a tie in a plug parts are one."""
     names = {
-        e.p: e.n for e in net.elements
+        e.p: e.n
+        for e in net.elements
         if isinstance(e, Resistor) and e.name in net.unseen and e.ohm <= TIE_OHM
-    }  # fmt: skip
+    }
     if before.screen is not None and net.inlet.screen is None:
         names[before.screen] = before.cold
     return names

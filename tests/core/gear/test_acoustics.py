@@ -58,9 +58,14 @@ def test_a_slit_into_the_body_takes_the_bass_and_more():
     assert 20 * math.log10(open_[at_2k] / sealed[at_2k]) < -6
 
 
-@pytest.mark.parametrize("field, bad, good", [
-    ("over_it", "foam", "nothing"), ("offset_mm", 6.0, 0.0), ("opening_mm", 1.0, 4.0),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    "field, bad, good",
+    [
+        ("over_it", "foam", "nothing"),
+        ("offset_mm", 6.0, 0.0),
+        ("opening_mm", 1.0, 4.0),
+    ],
+)
 def test_what_muffles_loses_treble(field, bad, good):
     at_3k = np.searchsorted(F_HZ, 3000)
     usual = {"opening_mm": 1.5, "cavity_cm3": 0.3}
@@ -107,9 +112,14 @@ def test_the_room_falls_by_what_the_pattern_rejects():
 
 def test_drilling_and_sealing_is_offered_tried_and_mends():
     capsule = {
-        "id": "mic", "name": "capsule in a case", "kind": "electret-2-wire",
-        "housing": "in-case", "opening_mm": 1.0, "opening_long_mm": 3, "seal": "none",
-    }  # fmt: skip
+        "id": "mic",
+        "name": "capsule in a case",
+        "kind": "electret-2-wire",
+        "housing": "in-case",
+        "opening_mm": 1.0,
+        "opening_long_mm": 3,
+        "seal": "none",
+    }
     feed = {"id": "feed", "name": "feed", "kind": "bias-feed"}
     before = assess(station_of(capsule, feed, SOCKET))
     finding = next(f for f in before.findings if f.code.startswith("housing"))

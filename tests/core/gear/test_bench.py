@@ -94,8 +94,11 @@ def test_a_result_that_the_field_would_refuse_is_refused():
 
 def test_methods_are_offered_where_their_figure_is():
     assert {m.id for m in methods_for(make(MicrophoneSocket))} == {
-        "input-impedance", "wanted-level", "ceiling", "bias",
-    }  # fmt: skip
+        "input-impedance",
+        "wanted-level",
+        "ceiling",
+        "bias",
+    }
     assert methods_for(make(Cable)) == ()
 
 

@@ -198,9 +198,13 @@ def test_pads_from_a_drawer_use_only_the_drawer():
 
 def ideal_transformer(**figures):
     base = {
-        "primary_h": 10, "leakage_h": 1e-7, "primary_ohm": 1e-3, "secondary_ohm": 1e-3,
-        "winding_f": 1e-15, "interwinding_f": 1e-15,
-    }  # fmt: skip
+        "primary_h": 10,
+        "leakage_h": 1e-7,
+        "primary_ohm": 1e-3,
+        "secondary_ohm": 1e-3,
+        "winding_f": 1e-15,
+        "interwinding_f": 1e-15,
+    }
     return make(Transformer, **(base | figures))
 
 
@@ -260,8 +264,16 @@ def test_amplifier_band_edges_are_its_corners():
 
 
 def test_equivalent_input_noise_is_met_with_a_150_ohm_source():
-    amp = make(AmplifierStage, ein_dbu=-120, gain_db=0, z_in_ohm=1e9, z_out_ohm=1.0,
-               low_corner_hz=0.01, high_corner_hz=1e7, output_f=1.0)  # fmt: skip
+    amp = make(
+        AmplifierStage,
+        ein_dbu=-120,
+        gain_db=0,
+        z_in_ohm=1e9,
+        z_out_ohm=1.0,
+        low_corner_hz=0.01,
+        high_corner_hz=1e7,
+        output_f=1.0,
+    )
     total = Bench(amp).noise_density() * math.sqrt(20e3)
     source = math.sqrt(4 * K_BOLTZMANN * T * 150 * 20e3)
     assert math.hypot(total, source) == pytest.approx(volts_from_dbu(-120), rel=1e-2)
@@ -344,8 +356,14 @@ def test_carbon_rustles_with_its_current():
 
 
 def test_ribbon_gives_its_sensitivity_from_its_transformed_impedance():
-    mic = make(RibbonMicrophone, sensitivity_mv_per_pa=1.2, ribbon_ohm=0.15, turns_ratio=40,
-               winding_ohm=35, bass_hz=40)  # fmt: skip
+    mic = make(
+        RibbonMicrophone,
+        sensitivity_mv_per_pa=1.2,
+        ribbon_ohm=0.15,
+        turns_ratio=40,
+        winding_ohm=35,
+        bass_hz=40,
+    )
     bench = Bench(mic, load_ohm=1e6)
     assert abs(bench.gain(2000)) == pytest.approx(1.2e-3, rel=2e-3)
     assert abs(bench.gain(40)) == pytest.approx(1.2e-3 / math.sqrt(2), rel=5e-3)
@@ -530,8 +548,11 @@ def test_triode_into_two_interstage_transformers():
         port = Port("plate", "0")
         net = StageNet("coil", port, Port("far", "0"))
         coil.build(net)
-        extra = (*net.elements, Resistor("w", "out", "plate", 1e-3, noisy=False),
-                 Resistor("rl", "far", "0", 100e3, noisy=False))  # fmt: skip
+        extra = (
+            *net.elements,
+            Resistor("w", "out", "plate", 1e-3, noisy=False),
+            Resistor("rl", "far", "0", 100e3, noisy=False),
+        )
         bench = Bench(valve, extra=extra)
         f = np.logspace(0.5, 4, 400)
         x = bench.linear.solve(f, bench.system.b_ac[:, None])[:, bench.system.row("far"), 0]

@@ -104,11 +104,30 @@ def test_a_tolerance_is_printed_as_it_was_typed():
 
 @pytest.mark.parametrize(
     "raw",
-    ["1n", "1e13", "1e155..1e200", "5e-324", 10**400, -(10**400), False, True, {"value": False},
-     {"value": 10**400}, {"value": 5e-324}, " " * 1000, "x" * 10_000, "4k7" + " " * 1000 + "x",
-     float("nan"), float("inf"), {"value": 100, "low": 1e-9, "high": 1e3}, "\ud800", None, [],
-     "1e999"],
-)  # fmt: skip
+    [
+        "1n",
+        "1e13",
+        "1e155..1e200",
+        "5e-324",
+        10**400,
+        -(10**400),
+        False,
+        True,
+        {"value": False},
+        {"value": 10**400},
+        {"value": 5e-324},
+        " " * 1000,
+        "x" * 10_000,
+        "4k7" + " " * 1000 + "x",
+        float("nan"),
+        float("inf"),
+        {"value": 100, "low": 1e-9, "high": 1e3},
+        "\ud800",
+        None,
+        [],
+        "1e999",
+    ],
+)
 def test_no_resistance_of_this_world(raw):
     with pytest.raises(ValidationError) as refusal:
         LPad.model_validate({"id": "p", "name": "p", "series_ohm": raw})

@@ -74,8 +74,15 @@ def test_u_pad_loses_by_both_legs():
 
 
 def test_a_changed_input_divider_names_the_way_back():
-    divider = {"id": "divider", "name": "divider", "kind": "input-divider", "upper_ohm": 10e3,
-               "lower_ohm": 10e3, "was_upper_ohm": "470k", "was_lower_ohm": "10k"}  # fmt: skip
+    divider = {
+        "id": "divider",
+        "name": "divider",
+        "kind": "input-divider",
+        "upper_ohm": 10e3,
+        "lower_ohm": 10e3,
+        "was_upper_ohm": "470k",
+        "was_lower_ohm": "10k",
+    }
     lines = {x.name: x.value for x in stage_results(assess(station_of(MIC, divider, RADIO)), 1)}
     assert lines["As built"] == "470k / 10k"
     assert lines["Against as built"] == f"+{db(0.5 / (10 / 480)):.1f} dB"
@@ -90,8 +97,14 @@ def test_single_ended_loudspeaker_gives_its_volts():
 
 
 def test_a_grounded_bridge_leg_is_a_stop_and_a_transformer_mends_it():
-    bridge = {"id": "speaker", "name": "speaker socket", "kind": "loudspeaker-output",
-              "output": "bridged", "below_full_db": -30, "supply": "safety-earth"}  # fmt: skip
+    bridge = {
+        "id": "speaker",
+        "name": "speaker socket",
+        "kind": "loudspeaker-output",
+        "output": "bridged",
+        "below_full_db": -30,
+        "supply": "safety-earth",
+    }
     before = assess(station_of(bridge, COMPUTER))
     finding = next(f for f in before.findings if f.code == "bridge-leg-grounded")
     assert finding.severity == "stop"
@@ -117,11 +130,19 @@ def test_desk_microphone_stands_at_the_collector_voltage_its_feedback_sets():
 
 def test_its_control_takes_level_and_clipping_down_together():
     rows = {
-        turned: assess(station_of(
-            {"id": "desk", "name": "desk", "kind": "amplified-desk-microphone",
-             "turned_up": turned}, RADIO)).rows[0]
+        turned: assess(
+            station_of(
+                {
+                    "id": "desk",
+                    "name": "desk",
+                    "kind": "amplified-desk-microphone",
+                    "turned_up": turned,
+                },
+                RADIO,
+            )
+        ).rows[0]
         for turned in (1.0, 0.1)
-    }  # fmt: skip
+    }
     assert rows[1.0].speech_dbu - rows[0.1].speech_dbu > 12
     assert rows[1.0].ceiling_dbu - rows[0.1].ceiling_dbu == pytest.approx(20, abs=3)
 
@@ -159,8 +180,16 @@ def test_what_holds_the_feed(feed, volts):
 
 
 def test_resistors_set_ratio_and_gate():
-    chip = make(MicrophoneAmplifier, ratio_ohm=60e3, ohm_per_ratio=20e3, gate="on", gate_ohm=10e3,
-                gain_low_db=0, gain_high_db=60, gain_db=30)  # fmt: skip
+    chip = make(
+        MicrophoneAmplifier,
+        ratio_ohm=60e3,
+        ohm_per_ratio=20e3,
+        gate="on",
+        gate_ohm=10e3,
+        gain_low_db=0,
+        gain_high_db=60,
+        gain_db=30,
+    )
     assert chip.ratio_to_1() == 4
     assert chip.compression().gate_dbu == pytest.approx(-50 - 20 + 30)
 

@@ -10,9 +10,17 @@ DYNAMIC = gear("dynamic-microphone", "dynamic", coil_ohm=300)
 ELECTRET = gear("electret-2-wire", "headset", current_a=0.3e-3, quoted_supply_v=3)
 CABLE = gear("cable", "lead", length_m=3)
 MIXER = gear(
-    "amplifier", "mixer", expects="microphone", gain_db=40, gain_low_db=10, gain_high_db=60,
-    z_in_ohm=2400, z_out_ohm=120, ein_dbu=-126, works_from_dbu=-30,
-)  # fmt: skip
+    "amplifier",
+    "mixer",
+    expects="microphone",
+    gain_db=40,
+    gain_low_db=10,
+    gain_high_db=60,
+    z_in_ohm=2400,
+    z_out_ohm=120,
+    ein_dbu=-126,
+    works_from_dbu=-30,
+)
 EQUALISER = gear("amplifier", "equaliser", expects="line", ein_dbu=-92)
 PAD = gear("l-pad", "pad", series_ohm=10e3, shunt_ohm=100)
 COIL = gear("transformer", "isolator")
@@ -76,8 +84,10 @@ def test_a_deep_voice_is_offered_less_bass_and_others_are_not(demo):
 
 def test_no_dc_no_finding():
     assert "dc-through-winding" not in codes(assess(station_of(DYNAMIC, PLAIN)))
-    found = find(assess(station_of(DYNAMIC, MIXER, PAD, COIL, gear("capacitor", "c"), BIASED)),
-                 "windings-clear")  # fmt: skip
+    found = find(
+        assess(station_of(DYNAMIC, MIXER, PAD, COIL, gear("capacitor", "c"), BIASED)),
+        "windings-clear",
+    )
     assert found.severity == "fine"
 
 

@@ -44,9 +44,15 @@ def data_radio(supply="lead"):
 
 def mixer(**fields):
     base = {
-        "expects": "microphone", "gain_db": 40, "gain_high_db": 60, "z_in_ohm": 2400,
-        "ein_dbu": -126, "earth_emf_v": 2e-3, "supply": "safety-earth", "ripple_dbu": -120,
-    }  # fmt: skip
+        "expects": "microphone",
+        "gain_db": 40,
+        "gain_high_db": 60,
+        "z_in_ohm": 2400,
+        "ein_dbu": -126,
+        "earth_emf_v": 2e-3,
+        "supply": "safety-earth",
+        "ripple_dbu": -120,
+    }
     return gear("amplifier", "mixer", **(base | fields))
 
 
@@ -58,62 +64,106 @@ LAPTOP = box("laptop", "computer", "double-insulated", earth_emf_v=1e-3)
 CASES = {
     # both hang on the computer: the buzz is its USB, and the loop needs no earth at all
     "radio and audio box on one computer's USB": (
-        bench((audio_box(), CABLE, data_radio()), (LAPTOP,),
-              (lead("usb", "audio-box", "laptop"), lead("usb", "radio", "laptop"))),
-        "earth-loop", "buzzes", ("USB isolator", "isolating transformer"),
+        bench(
+            (audio_box(), CABLE, data_radio()),
+            (LAPTOP,),
+            (lead("usb", "audio-box", "laptop"), lead("usb", "radio", "laptop")),
+        ),
+        "earth-loop",
+        "buzzes",
+        ("USB isolator", "isolating transformer"),
     ),
     # the radio's supply and the laptop's are both earthed: take one of them off, that costs nothing
     "earthed laptop, earthed supply": (
-        bench((audio_box(), CABLE, data_radio()),
-              (box("laptop", "computer", "safety-earth", earth_emf_v=5e-3), SUPPLY),
-              (lead("usb", "audio-box", "laptop"), lead("supply", "supply", "radio"))),
-        "earth-loop", "both earthed", ("battery", "USB isolator", "isolating transformer"),
+        bench(
+            (audio_box(), CABLE, data_radio()),
+            (box("laptop", "computer", "safety-earth", earth_emf_v=5e-3), SUPPLY),
+            (lead("usb", "audio-box", "laptop"), lead("supply", "supply", "radio")),
+        ),
+        "earth-loop",
+        "both earthed",
+        ("battery", "USB isolator", "isolating transformer"),
     ),
     # the classic of studio and shack: a transformer, whatever hangs on the radio besides
     "earthed mixer, radio on an earthed supply": (
-        bench((MIC, mixer(), PAD, CABLE, MIC_RADIO), (SUPPLY,),
-              (lead("supply", "supply", "radio"),)),
-        "earth-loop", "both earthed", ("isolating transformer",),
+        bench(
+            (MIC, mixer(), PAD, CABLE, MIC_RADIO), (SUPPLY,), (lead("supply", "supply", "radio"),)
+        ),
+        "earth-loop",
+        "both earthed",
+        ("isolating transformer",),
     ),
     # another outlet, another earth: first all into one outlet
     "mixer on an outlet far away": (
-        bench((MIC, mixer(earth_emf_v=20e-3), PAD, CABLE, MIC_RADIO), (SUPPLY,),
-              (lead("supply", "supply", "radio"),)),
-        "earth-loop", "both earthed", ("outlet", "isolating transformer"),
+        bench(
+            (MIC, mixer(earth_emf_v=20e-3), PAD, CABLE, MIC_RADIO),
+            (SUPPLY,),
+            (lead("supply", "supply", "radio"),),
+        ),
+        "earth-loop",
+        "both earthed",
+        ("outlet", "isolating transformer"),
     ),
     # the rod at the mast is an earth of its own: it is bonded, the coax is left alone
     "an earth rod at the mast": (
-        bench((MIC, mixer(earth_emf_v=0), PAD, CABLE, MIC_RADIO),
-              (box("mast", "other", "safety-earth", earth_emf_v=20e-3),),
-              (lead("coax", "radio", "mast"),)),
-        "earth-loop", "both earthed", ("strap", "isolating transformer"),
+        bench(
+            (MIC, mixer(earth_emf_v=0), PAD, CABLE, MIC_RADIO),
+            (box("mast", "other", "safety-earth", earth_emf_v=20e-3),),
+            (lead("coax", "radio", "mast"),),
+        ),
+        "earth-loop",
+        "both earthed",
+        ("strap", "isolating transformer"),
     ),
     # nothing earthed on the microphone's side: earths elsewhere do not matter to it
     "a hand microphone on a radio among loops": (
-        bench((MIC, MIC_RADIO), (SUPPLY, LAPTOP, box("mast", "other", "safety-earth",
-                                                      earth_emf_v=20e-3)),
-              (lead("supply", "supply", "radio"), lead("usb", "radio", "laptop"),
-               lead("coax", "radio", "mast"))),
-        None, "", (),
+        bench(
+            (MIC, MIC_RADIO),
+            (SUPPLY, LAPTOP, box("mast", "other", "safety-earth", earth_emf_v=20e-3)),
+            (
+                lead("supply", "supply", "radio"),
+                lead("usb", "radio", "laptop"),
+                lead("coax", "radio", "mast"),
+            ),
+        ),
+        None,
+        "",
+        (),
     ),
     # two boxes screwed into one rack and joined by a lead: a loop so small that nothing drives it
     "mixer and radio in one rack on one supply": (
-        bench((MIC, mixer(supply="lead", earth_emf_v=0), PAD, CABLE, MIC_RADIO), (SUPPLY,),
-              (lead("supply", "supply", "radio"), lead("screws", "mixer", "radio", ohm=0.005))),
-        None, "", (),
+        bench(
+            (MIC, mixer(supply="lead", earth_emf_v=0), PAD, CABLE, MIC_RADIO),
+            (SUPPLY,),
+            (lead("supply", "supply", "radio"), lead("screws", "mixer", "radio", ohm=0.005)),
+        ),
+        None,
+        "",
+        (),
     ),
     # a microphone of two outputs: its USB closes a loop through the screen of its audio lead
     "a microphone on the mixer and on USB": (
-        bench((gear("phantom-condenser", "mic"),
-               gear("cable", "mic-lead", form="two-core", field_ut=0),
-               mixer(input="balanced", phantom="on", gain_db=30, earth_emf_v=0), PAD, CABLE,
-               MIC_RADIO),
-              (LAPTOP, SUPPLY),
-              (lead("usb", "mic", "laptop"), lead("usb", "radio", "laptop"),
-               lead("supply", "supply", "radio"))),
-        "earth-loop", "buzzes", ("isolating transformer", "USB isolator"),
+        bench(
+            (
+                gear("phantom-condenser", "mic"),
+                gear("cable", "mic-lead", form="two-core", field_ut=0),
+                mixer(input="balanced", phantom="on", gain_db=30, earth_emf_v=0),
+                PAD,
+                CABLE,
+                MIC_RADIO,
+            ),
+            (LAPTOP, SUPPLY),
+            (
+                lead("usb", "mic", "laptop"),
+                lead("usb", "radio", "laptop"),
+                lead("supply", "supply", "radio"),
+            ),
+        ),
+        "earth-loop",
+        "buzzes",
+        ("isolating transformer", "USB isolator"),
     ),
-}  # fmt: skip
+}
 
 
 @pytest.mark.parametrize("case", CASES)

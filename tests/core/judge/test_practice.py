@@ -11,10 +11,19 @@ from tonleiter.core.station import edits
 
 DYNAMIC = gear("dynamic-microphone", "dynamic", coil_ohm=300)
 MIXER = gear(
-    "amplifier", "mixer", expects="microphone", gain_db=44, gain_low_db=10, gain_high_db=60,
-    z_in_ohm=2400, z_out_ohm=120, ein_dbu=-126, works_from_dbu=-40, works_to_dbu=6,
+    "amplifier",
+    "mixer",
+    expects="microphone",
+    gain_db=44,
+    gain_low_db=10,
+    gain_high_db=60,
+    z_in_ohm=2400,
+    z_out_ohm=120,
+    ein_dbu=-126,
+    works_from_dbu=-40,
+    works_to_dbu=6,
     supply="battery",
-)  # fmt: skip
+)
 PAD = gear("l-pad", "pad", series_ohm=10e3, shunt_ohm=100)
 TRIM = gear("trim-pot", "trim", track_ohm=10e3, turned_up=0.5)
 SET = gear("microphone-socket", "set", z_in_ohm=2000, supply="battery")
@@ -37,20 +46,29 @@ def titles(assessment, code):
     "pieces, code, first",
     [
         # one turns the mixer down, and does not put a pad before a pad
-        ((DYNAMIC, MIXER | {"gain_db": 60}, PAD, SET | {"wants_dbu": -65, "clip_dbu": -10}),
-         "over-window", "Turn the mixer down to "),
+        (
+            (DYNAMIC, MIXER | {"gain_db": 60}, PAD, SET | {"wants_dbu": -65, "clip_dbu": -10}),
+            "over-window",
+            "Turn the mixer down to ",
+        ),
         ((DYNAMIC, MIXER | {"gain_db": 20}, PAD, SET), "under-window", "Turn the mixer up to "),
         # a trim pot is there to be turned
         ((DYNAMIC, MIXER, TRIM, SET), "line-into-mic", "Turn the trim down to "),
         # a desk microphone has its volume
-        ((gear("amplified-desk-microphone", "desk", turned_up=1.0, sensitivity_mv_per_pa=4), SET),
-         "over-ceiling", "Turn the desk down to "),
+        (
+            (
+                gear("amplified-desk-microphone", "desk", turned_up=1.0, sensitivity_mv_per_pa=4),
+                SET,
+            ),
+            "over-ceiling",
+            "Turn the desk down to ",
+        ),
         # a laptop its slider
         ((LAPTOP, DATA), "over-window", "Turn the laptop down to "),
         # from far away one comes closer before anything else
         ((DYNAMIC, SET | {"wants_dbu": -44, "clip_dbu": -16}), "under-window", "Speak closer, at "),
     ],
-)  # fmt: skip
+)
 def test_the_first_thing_is_what_is_there(pieces, code, first):
     far = {"distance_mm": 150} if code == "under-window" and len(pieces) == 2 else {}
     purpose = "packet" if pieces[-1] is DATA else "ssb-chat"
@@ -131,8 +149,15 @@ def test_a_noisy_box_wants_more_before_it():
 
 
 def test_hard_compression_is_named_where_it_lifts_the_room():
-    hard = MIXER | {"id": "box", "name": "box", "kind": "compressor", "threshold_dbu": -36,
-                    "ratio": 10, "release_s": 0.1, "attack_s": 2e-3}  # fmt: skip
+    hard = MIXER | {
+        "id": "box",
+        "name": "box",
+        "kind": "compressor",
+        "threshold_dbu": -36,
+        "ratio": 10,
+        "release_s": 0.1,
+        "attack_s": 2e-3,
+    }
     before = in_room(48, DYNAMIC, hard, PAD, SET, distance_mm=50)
     assert any("compressor of the box" in t for t in titles(before, "noise-heard"))
 
@@ -159,9 +184,15 @@ def test_a_close_directional_microphone_booms():
 
 @pytest.mark.parametrize(
     "signal, below, clips",
-    [("two-tone", -6, False), ("tone", -4, False), ("speech", -6, True), ("two-tone", -1, True),
-     ("noise-like", -10, False), ("music", -6, True)],
-)  # fmt: skip
+    [
+        ("two-tone", -6, False),
+        ("tone", -4, False),
+        ("speech", -6, True),
+        ("two-tone", -1, True),
+        ("noise-like", -10, False),
+        ("music", -6, True),
+    ],
+)
 def test_peaks_by_the_kind_of_signal(signal, below, clips):
     """Against a full-scale sine of 3.01 dB crest: level and crest, and 3 dB in hand."""
     laptop = LAPTOP | {"below_full_db": below, "signal": signal}
@@ -227,8 +258,15 @@ def test_300_ohm_on_600_is_said_and_not_minded():
 
 
 def test_first_syllables_and_soft_words():
-    box = MIXER | {"id": "box", "name": "box", "kind": "compressor", "threshold_dbu": -40,
-                   "ratio": 10, "attack_s": 0.03, "works_to_dbu": 20}  # fmt: skip
+    box = MIXER | {
+        "id": "box",
+        "name": "box",
+        "kind": "compressor",
+        "threshold_dbu": -40,
+        "ratio": 10,
+        "attack_s": 0.03,
+        "works_to_dbu": 20,
+    }
     before = assess(station_of(DYNAMIC, box, PAD, SET))
     assert titles(before, "attack-overshoot")[0] == "Set its attack to 3 ms"
     gate = box | {"ratio": 1, "attack_s": 3e-3, "gate": "on", "gate_dbu": -10}
@@ -241,8 +279,12 @@ def test_first_syllables_and_soft_words():
 @pytest.mark.parametrize("opening, long, enough", [(0.6, 3.0, 2), (0.8, 3.0, 3), (1.0, 3.0, 3)])
 def test_a_pinhole_is_drilled_by_the_step_that_is_enough(opening, long, enough):
     """Nobody begins with 6 mm: a step less muffles or rings, this one does neither."""
-    case = {"housing": "in-case", "opening_mm": opening, "opening_long_mm": long,
-            "cavity_cm3": 0.15 if opening < 0.7 else 0.3}  # fmt: skip
+    case = {
+        "housing": "in-case",
+        "opening_mm": opening,
+        "opening_long_mm": long,
+        "cavity_cm3": 0.15 if opening < 0.7 else 0.3,
+    }
     before = assess(station_of(DYNAMIC | case, SET))
     offered = remedies(before, find(before, "housing-muffles"))
     assert [r.title for r in offered] == [f"Drill the opening to {enough} mm"]
@@ -270,13 +312,17 @@ BIASED = gear("microphone-socket", "biased", z_in_ohm=2000, bias_v=8, bias_ohm=2
     "pieces, stage",
     [
         # 3 V at the feed's inner side against what 8 V leave on the pin
-        ((gear("electret-2-wire", "electret"), gear("bias-feed", "feed", supply_v=3), BIASED),
-         "feed"),
+        (
+            (gear("electret-2-wire", "electret"), gear("bias-feed", "feed", supply_v=3), BIASED),
+            "feed",
+        ),
         ((DYNAMIC, gear("jfet-preamp", "fet", drain_ohm=10e3), BIASED), "fet"),
-        ((gear("amplified-desk-microphone", "desk", turned_up=0.3, collector_ohm=22e3),
-          BIASED), None),
+        (
+            (gear("amplified-desk-microphone", "desk", turned_up=0.3, collector_ohm=22e3), BIASED),
+            None,
+        ),
     ],
-)  # fmt: skip
+)
 def test_an_output_capacitor_on_a_biased_pin_has_its_plus_side_judged(pieces, stage):
     before = assess(station_of(*pieces))
     found = [f for f in before.findings if f.code == "capacitor-reversed"]
@@ -328,10 +374,18 @@ def test_a_plate_fed_through_an_interstage_primary_magnetises_it():
     """5 mA where a core without a gap bears a hundredth of that; the parallel feed keeps it out."""
     piezo = gear("piezo-microphone", "crystal")
     driver = gear("valve-stage", "driver", feed="series", plate_a="5m")
-    coil = gear("transformer", "interstage", ratio=3, primary_h=30, leakage_h=0.3,
-                primary_ohm=900, secondary_ohm=4000)  # fmt: skip
-    grid = gear("microphone-socket", "grid", z_in_ohm=470e3, wants_dbu=-5, gain_range_db=26,
-                clip_dbu=24)  # fmt: skip
+    coil = gear(
+        "transformer",
+        "interstage",
+        ratio=3,
+        primary_h=30,
+        leakage_h=0.3,
+        primary_ohm=900,
+        secondary_ohm=4000,
+    )
+    grid = gear(
+        "microphone-socket", "grid", z_in_ohm=470e3, wants_dbu=-5, gain_range_db=26, clip_dbu=24
+    )
     before = assess(station_of(piezo, driver, coil, grid, purpose="am-voice"))
     finding = find(before, "core-magnetised")
     assert finding.stage == "interstage"

@@ -66,8 +66,9 @@ def test_voices_come_before_players_for_speech_and_not_for_data(demo):
 def test_a_guest_that_would_suit_better_is_called_a_guest():
     poor = gear("dynamic-microphone", "poor", sensitivity_mv_per_pa=0.2)
     guest = gear("dynamic-microphone", "loud one", sensitivity_mv_per_pa=6) | {
-        "id": "loud", "guest": True,
-    }  # fmt: skip
+        "id": "loud",
+        "guest": True,
+    }
     radio = gear("microphone-socket", "radio", z_in_ohm=10e3)
     station = station_of(poor, radio)
     station = edits.add_gear(station, type(station.gear[0]).model_validate(guest))

@@ -19,10 +19,23 @@ from tonleiter.core.match.terms import Terms, usual_terms
 from tonleiter.core.station import edits
 
 PLAIN = Pair(
-    source="a", input="i", verdict="plug-in", takes=(), solves=1, voice=True, speech_dbu=-53.0,
-    window_low_dbu=-67.0, window_high_dbu=-41.0, aim_dbu=-53.0, snr_db=45.0, hum_under_db=90.0,
-    bass_corner_hz=None, presence_db=0.0, bass_wanted_hz=150.0, knob=Knob(0.5, 100.0),
-)  # fmt: skip
+    source="a",
+    input="i",
+    verdict="plug-in",
+    takes=(),
+    solves=1,
+    voice=True,
+    speech_dbu=-53.0,
+    window_low_dbu=-67.0,
+    window_high_dbu=-41.0,
+    aim_dbu=-53.0,
+    snr_db=45.0,
+    hum_under_db=90.0,
+    bass_corner_hz=None,
+    presence_db=0.0,
+    bass_wanted_hz=150.0,
+    knob=Knob(0.5, 100.0),
+)
 FIXED = replace(PLAIN, knob=None)
 
 

@@ -14,9 +14,14 @@ SOCKET = gear("microphone-socket", "socket")
 
 
 def piece(fields):
-    return station_of(gear("dynamic-microphone", "mic"), SOCKET, ).gear[0] if fields is None else (
-        station_of(fields, SOCKET).gear[0]
-    )  # fmt: skip
+    return (
+        station_of(
+            gear("dynamic-microphone", "mic"),
+            SOCKET,
+        ).gear[0]
+        if fields is None
+        else (station_of(fields, SOCKET).gear[0])
+    )
 
 
 def socket(**figures):
@@ -104,9 +109,11 @@ def test_transistor_stages_are_tried_with_little_gain_and_with_much():
     _, *others = make.preamps(300, VALUES)
     made = [m(20.0) for m in others]
     assert [(g.kind_id, getattr(g, "emitter", getattr(g, "source", ""))) for g in made] == [
-        ("bipolar-preamp", "not-bypassed"), ("bipolar-preamp", "bypassed"),
-        ("jfet-preamp", "not-bypassed"), ("jfet-preamp", "bypassed"),
-    ]  # fmt: skip
+        ("bipolar-preamp", "not-bypassed"),
+        ("bipolar-preamp", "bypassed"),
+        ("jfet-preamp", "not-bypassed"),
+        ("jfet-preamp", "bypassed"),
+    ]
 
 
 def test_neighbours_are_three_places_either_way_and_nothing_that_is_fixed():

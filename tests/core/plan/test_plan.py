@@ -27,15 +27,19 @@ USUAL = {
     "dynamic into a biased socket": (DYNAMIC, BIASED, "ssb-chat"),
     "electret into an unbiased socket": (gear("electret-2-wire", "electret"), PLAIN, "ssb-chat"),
     "piezo into 600 ohm": (
-        gear("piezo-microphone", "piezo"), PLAIN | {"z_in_ohm": 600}, "ssb-chat",
+        gear("piezo-microphone", "piezo"),
+        PLAIN | {"z_in_ohm": 600},
+        "ssb-chat",
     ),
     "carbon handset": (gear("carbon-microphone", "carbon"), BIASED, "ssb-chat"),
     "line mixer into a microphone socket": (PLAYER, BIASED, "ssb-chat"),
     "computer into a data socket": (LAPTOP, gear("data-socket", "data"), "data-weak"),
     "loudspeaker into a computer": (
-        gear("loudspeaker-output", "speaker"), gear("line-input", "computer"), "data-weak",
+        gear("loudspeaker-output", "speaker"),
+        gear("line-input", "computer"),
+        "data-weak",
     ),
-}  # fmt: skip
+}
 
 
 def planned(source, socket, purpose="ssb-chat", style="simple", *others, **station_fields):

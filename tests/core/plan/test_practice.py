@@ -74,7 +74,7 @@ CASES = [
     (BRIDGED, COMPUTER, "data-weak", "simple", "transformer|pad+transformer|transformer+pad"),
     (LAPTOP, DATA, "data-weak", "isolated", "transformer"),
     (DYNAMIC, BIASED, "ssb-chat", "isolated", "transformer+capacitor"),
-]  # fmt: skip
+]
 
 
 @pytest.fixture(autouse=True)

@@ -11,11 +11,25 @@ from tonleiter.core.station.purpose import PURPOSES
 CHAT, DATA = PURPOSES["ssb-chat"], PURPOSES["data-weak"]
 SIMPLE, ISOLATED, OUTBOARD = STYLES["simple"], STYLES["isolated"], STYLES["outboard"]
 FINE = Figures(
-    off_middle_db=0.0, outside_db=0.0, beyond_db=0.0, has_knob=True, headroom_db=20.0,
-    snr_db=CHAT.snr_at_least_db, hum_under_db=80.0, bass_hz=75.0, treble_hz=4000.0,
-    presence_db=0.0, parts=0, price_class=0, isolated=False, active=0, supplies=0, borrowed=0,
-    near_ends=0, reversible=True,
-)  # fmt: skip
+    off_middle_db=0.0,
+    outside_db=0.0,
+    beyond_db=0.0,
+    has_knob=True,
+    headroom_db=20.0,
+    snr_db=CHAT.snr_at_least_db,
+    hum_under_db=80.0,
+    bass_hz=75.0,
+    treble_hz=4000.0,
+    presence_db=0.0,
+    parts=0,
+    price_class=0,
+    isolated=False,
+    active=0,
+    supplies=0,
+    borrowed=0,
+    near_ends=0,
+    reversible=True,
+)
 
 
 def extra(purpose=CHAT, style=SIMPLE, base=FINE, **change):
@@ -81,12 +95,26 @@ def test_no_hum_figure_is_no_hum():
 
 def test_every_figure_has_a_weight_that_moves_with_it_and_every_weight_a_reason():
     worse = {
-        "off_middle_db": 9.0, "outside_db": 1.0, "beyond_db": 1.0, "headroom_db": 0.0,
-        "snr_db": 10.0, "hum_under_db": 10.0, "bass_hz": 900.0, "treble_hz": 900.0,
-        "presence_db": 9.0, "parts": 1, "price_class": 1, "active": 1, "supplies": 1,
-        "borrowed": 1, "near_ends": 1, "reversible": False, "troubles": 1, "stops": 1,
+        "off_middle_db": 9.0,
+        "outside_db": 1.0,
+        "beyond_db": 1.0,
+        "headroom_db": 0.0,
+        "snr_db": 10.0,
+        "hum_under_db": 10.0,
+        "bass_hz": 900.0,
+        "treble_hz": 900.0,
+        "presence_db": 9.0,
+        "parts": 1,
+        "price_class": 1,
+        "active": 1,
+        "supplies": 1,
+        "borrowed": 1,
+        "near_ends": 1,
+        "reversible": False,
+        "troubles": 1,
+        "stops": 1,
         "short_of_style": True,
-    }  # fmt: skip
+    }
     # these two say how others count, and cost nothing themselves
     assert set(worse) == {f.name for f in fields(Figures)} - {"has_knob", "isolated"}
     for name, value in worse.items():

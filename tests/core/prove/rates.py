@@ -102,8 +102,9 @@ def tried(proof: Proof, every: int = 1, seed: int = 7) -> Score:
         score.first += is_it(explained[0], fault)
         score.third += any(is_it(e, fault) for e in explained[:3])
         if not is_it(explained[0], fault):
-            score.missed.append(f"{fault.id}: {explained[0].fault.id} at"
-                                f" {explained[0].likelihood:.2f}")  # fmt: skip
+            score.missed.append(
+                f"{fault.id}: {explained[0].fault.id} at {explained[0].likelihood:.2f}"
+            )
         score.share.append(len(stepwise(proof, read)) / len(proof.readings))
     return score
 
@@ -147,9 +148,11 @@ def main() -> int:
         total.first += score.first
         total.third += score.third
         total.share += score.share
-        print(f"{name}: {score.tried} faults, first {score.first / score.tried:.1%}, among three"
-              f" {score.third / score.tried:.1%}, by {statistics.median(score.share):.0%} of the"
-              " readings")  # fmt: skip
+        print(
+            f"{name}: {score.tried} faults, first {score.first / score.tried:.1%}, among three"
+            f" {score.third / score.tried:.1%}, by {statistics.median(score.share):.0%} of the"
+            " readings"
+        )
         for line in score.missed:
             print(f"    {line}")
     twice = Score()
@@ -158,12 +161,16 @@ def main() -> int:
         twice.tried += made.tried
         twice.first += made.first
         twice.third += made.third
-    print(f"pairs: {twice.tried} tried, one of both named first in {twice.first / twice.tried:.0%},"
-          f" among three in {twice.third / twice.tried:.0%}")  # fmt: skip
+    print(
+        f"pairs: {twice.tried} tried, one of both named first in {twice.first / twice.tried:.0%},"
+        f" among three in {twice.third / twice.tried:.0%}"
+    )
     first, third = total.first / total.tried, total.third / total.tried
-    print(f"all: {total.tried} faults, first {first:.1%}, among three {third:.1%}, by"
-          f" {statistics.median(total.share):.0%} of the readings (median),"
-          f" {time.perf_counter() - began:.0f} s")  # fmt: skip
+    print(
+        f"all: {total.tried} faults, first {first:.1%}, among three {third:.1%}, by"
+        f" {statistics.median(total.share):.0%} of the readings (median),"
+        f" {time.perf_counter() - began:.0f} s"
+    )
     return 0
 
 

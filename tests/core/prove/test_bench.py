@@ -105,10 +105,18 @@ def test_a_plug_wired_from_its_wrong_face_is_told_from_wires_that_are_not_solder
     assert "mirrored-radio.mic" not in {missing.fault.id, *missing.equals}
 
 
-@pytest.mark.parametrize(("ohm", "others"), [
-    (22e3, {12e3}), (12e3, {11e3, 13e3, 22e3}), (4700, set()), (100, {110, 200}), (68, {}),
-    (5600, {6600} & {6200}), (1.5e6, {1.6e6}),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("ohm", "others"),
+    [
+        (22e3, {12e3}),
+        (12e3, {11e3, 13e3, 22e3}),
+        (4700, set()),
+        (100, {110, 200}),
+        (68, {}),
+        (5600, {6600} & {6200}),
+        (1.5e6, {1.6e6}),
+    ],
+)
 def test_one_colour_taken_for_its_neighbour(ohm, others):
     """Only values that are made: red-red and brown-red are 22 and 12; nobody makes a 57."""
     assert {round(x) for x in one_band_off(ohm)} == {round(x) for x in others}
@@ -120,8 +128,9 @@ def test_a_reading_that_no_fault_explains_is_suspicious_itself(proofs):
     assert of.rank(read).suspicious
 
 
-@pytest.mark.parametrize("name", ["one transistor", "FET", "transformer box", "pad box",
-                                  "bias box", "plain lead"])  # fmt: skip
+@pytest.mark.parametrize(
+    "name", ["one transistor", "FET", "transformer box", "pad box", "bias box", "plain lead"]
+)
 def test_hidden_faults_are_found(proofs, name):
     """A sample of every fault, in units of spread parts, through a meter with noise."""
     score = tried(proofs[name], every=5)
@@ -159,11 +168,20 @@ def test_every_kind_of_fault_has_a_prior_and_every_fault_an_id(proofs):
         assert {f.kind for f in of.faults} <= set(PRIORS)
 
 
-@pytest.mark.parametrize(("text", "unit", "value"), [
-    ("0.84", "V", 0.84), ("840m", "V", 0.84), ("open", "Ω", math.inf), ("OL", "Ω", math.inf),
-    ("beep", "Ω", 0.0), ("58", "Ω", 58.0), ("4k7", "Ω", 4700.0), ("1.7 mA", "A", 1.7e-3),
-    ("−0.2", "V", -0.2),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("text", "unit", "value"),
+    [
+        ("0.84", "V", 0.84),
+        ("840m", "V", 0.84),
+        ("open", "Ω", math.inf),
+        ("OL", "Ω", math.inf),
+        ("beep", "Ω", 0.0),
+        ("58", "Ω", 58.0),
+        ("4k7", "Ω", 4700.0),
+        ("1.7 mA", "A", 1.7e-3),
+        ("−0.2", "V", -0.2),
+    ],
+)
 def test_readings_as_people_write_them(text, unit, value):
     assert read_value(text, unit) == pytest.approx(value)
 
@@ -258,12 +276,15 @@ def test_the_command_hides_a_fault_and_finds_it(capsys, demo_folder, tmp_path):
     assert report["next"] is None or report["next"] not in shown
 
 
-@pytest.mark.parametrize(("content", "says"), [
-    ('{"dc z": 1}', "no reading called “dc z”"),
-    ('{"dc a": "5 ohm"}', "dc a"),
-    ('{"dc a": true}', "true is no reading"),
-    ("[1]", "read.json"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("content", "says"),
+    [
+        ('{"dc z": 1}', "no reading called “dc z”"),
+        ('{"dc a": "5 ohm"}', "dc a"),
+        ('{"dc a": true}', "true is no reading"),
+        ("[1]", "read.json"),
+    ],
+)
 def test_bad_readings_are_one_line(capsys, demo_folder, tmp_path, content, says):
     file = tmp_path / "read.json"
     file.write_text(content)
@@ -273,11 +294,14 @@ def test_bad_readings_are_one_line(capsys, demo_folder, tmp_path, content, says)
     assert out.err.count("\n") == 1
 
 
-@pytest.mark.parametrize(("words", "says"), [
-    (("--hide", "R99-open"), "no fault called “R99-open”"),
-    (("--part", "7"), "there is no part 7"),
-    (("--chain", "gone"), "no chain called"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("words", "says"),
+    [
+        (("--hide", "R99-open"), "no fault called “R99-open”"),
+        (("--part", "7"), "there is no part 7"),
+        (("--chain", "gone"), "no chain called"),
+    ],
+)
 def test_what_is_not_there_is_one_line(capsys, demo_folder, words, says):
     code, out = run(capsys, demo_folder, *words)
     assert code == 2

@@ -174,12 +174,15 @@ def test_the_command_prints_nulls_and_lines(capsys):
     assert "tone_hz" not in json.loads(run(capsys, "--target", "2000", "--json")[1].out)
 
 
-@pytest.mark.parametrize(("words", "says"), [
-    (("--target", "3000", "--narrow"), "100 to 2500 Hz"),
-    (("--target", "loud"), "not a frequency"),
-    (("--target", "3000", "--tone", "5"), "20 to 20000 Hz"),
-    (("--target", "-3"), "--target"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("words", "says"),
+    [
+        (("--target", "3000", "--narrow"), "100 to 2500 Hz"),
+        (("--target", "loud"), "not a frequency"),
+        (("--target", "3000", "--tone", "5"), "20 to 20000 Hz"),
+        (("--target", "-3"), "--target"),
+    ],
+)
 def test_what_cannot_be_is_one_line(capsys, words, says):
     try:
         code, out = run(capsys, *words)

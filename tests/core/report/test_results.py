@@ -15,8 +15,9 @@ RADIO = gear("microphone-socket", "radio", z_in_ohm=600, supply="battery")
 PAD = gear("l-pad", "pad", series_ohm=900, shunt_ohm=100)
 ELECTRET = gear("electret-2-wire", "electret", current_a="0.3m")
 FEED = gear("bias-feed", "feed", supply_v=9, resistor_ohm=10e3)
-BIASED = gear("microphone-socket", "biased", z_in_ohm=600, bias_v=8, bias_ohm=2200,
-              supply="battery")  # fmt: skip
+BIASED = gear(
+    "microphone-socket", "biased", z_in_ohm=600, bias_v=8, bias_ohm=2200, supply="battery"
+)
 
 
 def lines(assessment, index):
@@ -82,9 +83,17 @@ def test_a_dead_microphone_has_no_levels_but_its_direct_voltage():
 
 def test_compression_and_hum_have_their_lines():
     squeeze = gear(
-        "compressor", "box", expects="microphone", gain_db=50, gain_high_db=60, z_in_ohm=2400,
-        threshold_dbu=-30, ratio=6, supply="safety-earth", earth_emf_v=5e-3,
-    )  # fmt: skip
+        "compressor",
+        "box",
+        expects="microphone",
+        gain_db=50,
+        gain_high_db=60,
+        z_in_ohm=2400,
+        threshold_dbu=-30,
+        ratio=6,
+        supply="safety-earth",
+        earth_emf_v=5e-3,
+    )
     found = assess(station_of(MIC, squeeze, PAD, RADIO | {"supply": "safety-earth"}))
     at, row = lines(found, 1), found.rows[1]
     assert at["Speech squeezed"] == f"{row.speech_squeezed_db:.1f} dB"

@@ -87,7 +87,8 @@ def test_work_inside_a_set_has_what_was_there_and_the_way_back():
     build = verdict_of(changed()).build
     assert set(build.net_of("radio.mic.4").contacts) == {"mic.plug.1", "radio.mic.4", "R1.1"}
     assert [(c.start, c.end) for c in build.conductors if c.key == "mic:hot"] == [
-        ("mic.plug.1", "radio.mic.4")]  # fmt: skip
+        ("mic.plug.1", "radio.mic.4")
+    ]
 
 
 def test_a_divider_as_the_maker_built_it_is_no_work():
@@ -98,7 +99,9 @@ def test_a_divider_as_the_maker_built_it_is_no_work():
 
 def test_a_sheet_for_each_part(demo):
     made = worksheets(verdict_of(demo), "today")
-    assert [s.title for s in made] == ["stage dynamic to desk mixer, mic strip",
-                                       "desk mixer, mic strip to 20 W HF set"]  # fmt: skip
+    assert [s.title for s in made] == [
+        "stage dynamic to desk mixer, mic strip",
+        "desk mixer, mic strip to 20 W HF set",
+    ]
     with pytest.raises(IndexError):
         worksheet(verdict_of(demo), 2, "today")

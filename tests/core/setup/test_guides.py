@@ -109,9 +109,13 @@ def test_every_step_says_why_and_what_it_means_if_nothing_moves(hf):
     assert "Dummy load" in gain.caution
 
 
-@pytest.mark.parametrize(("pitch", "less", "more"), [
-    ("deep", "bass_db", "treble_db"), ("high", "treble_db", "bass_db"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("pitch", "less", "more"),
+    [
+        ("deep", "bass_db", "treble_db"),
+        ("high", "treble_db", "bass_db"),
+    ],
+)
 def test_a_deep_voice_wants_less_bass_and_a_high_one_less_treble(pitch, less, more):
     aim = tone_aim("natural", pitch)
     assert sum(getattr(aim, less)) < 0 < sum(getattr(aim, more))
@@ -177,9 +181,7 @@ def test_what_schools_cost_is_measured_and_goes_the_way_of_physics(hf):
     assert hard.mean_w > mild.mean_w
     assert hard.splatter_db > mild.splatter_db
     assert hard.gaps_db < mild.gaps_db
-    none, half = (
-        cost_of(hf, PanelState(compression=c)) for c in ("none", "half")
-    )  # fmt: skip
+    none, half = (cost_of(hf, PanelState(compression=c)) for c in ("none", "half"))
     assert half.mean_w > none.mean_w
     assert half.gaps_db < none.gaps_db
     assert "average power" in half.against(none)
@@ -190,11 +192,23 @@ def test_what_schools_cost_is_measured_and_goes_the_way_of_physics(hf):
 
 def test_two_compressors_in_a_row_are_said():
     box = gear("compressor", "box", threshold_dbu=-25)
-    amp = gear("amplifier", "amp", expects="microphone", z_in_ohm=2000, gain_db=45,
-               gain_low_db=0, gain_high_db=80)  # fmt: skip
+    amp = gear(
+        "amplifier",
+        "amp",
+        expects="microphone",
+        z_in_ohm=2000,
+        gain_db=45,
+        gain_low_db=0,
+        gain_high_db=80,
+    )
     pad = gear("l-pad", "pad", series_ohm=10e3, shunt_ohm=430)
-    of = station_of(gear("dynamic-microphone", "mic"), amp, box, pad,
-                    gear("microphone-socket", "radio", clip_dbu=-20))  # fmt: skip
+    of = station_of(
+        gear("dynamic-microphone", "mic"),
+        amp,
+        box,
+        pad,
+        gear("microphone-socket", "radio", clip_dbu=-20),
+    )
     case = on_air(of)
     gain = settled(case, PanelState(processing="outboard")).panel.knobs["gain"]
     scene = scene_of(case, knobs(gain=gain, compression=6))
@@ -222,8 +236,10 @@ def test_a_gain_at_its_end_sends_one_to_the_chain():
 
 def test_where_nothing_before_the_radio_can_be_turned_the_chain_must_change():
     """A microphone of a tenth of the usual sensitivity, plugged straight in."""
-    of = station_of(gear("dynamic-microphone", "mic", sensitivity_mv_per_pa=0.12),
-                    gear("microphone-socket", "radio", wants_dbu=-40, gain_range_db=20))  # fmt: skip
+    of = station_of(
+        gear("dynamic-microphone", "mic", sensitivity_mv_per_pa=0.12),
+        gear("microphone-socket", "radio", wants_dbu=-40, gain_range_db=20),
+    )
     scene = settled(on_air(of), PanelState())
     assert scene.now.id == "gain"
     assert "nothing before it can be turned" in scene.now.move.says
@@ -238,8 +254,9 @@ def test_a_box_before_the_radio_is_set_first(hf):
 
 
 def test_distance_comes_before_any_knob_and_is_changed_from_here():
-    of = station_of(gear("dynamic-microphone", "mic"), gear("microphone-socket", "radio"),
-                    distance_mm=200)  # fmt: skip
+    of = station_of(
+        gear("dynamic-microphone", "mic"), gear("microphone-socket", "radio"), distance_mm=200
+    )
     scene = scene_of(on_air(of), PanelState())
     assert scene.now.id == "distance"
     nearer = scene.now.move.fix.apply(of)
@@ -347,8 +364,12 @@ def test_a_live_set_shows_what_the_whole_recording_comes_to(chain):
     for _ in range(case.volts.size // 480 + 1):
         for name, value in live.step().values.items():
             held_[name] = max(held_.get(name, 0.0), value)
-    name = {"hf-chat": "alc", "fm-headset": "deviation", "am-museum-day": "down",
-            "hf-weak-data": "power"}[chain]  # fmt: skip
+    name = {
+        "hf-chat": "alc",
+        "fm-headset": "deviation",
+        "am-museum-day": "down",
+        "hf-weak-data": "power",
+    }[chain]
     meter = scene.meter(name)
     assert held_[name] == pytest.approx(meter.value, rel=0.25, abs=0.12 * meter.full)
 
@@ -401,20 +422,31 @@ STANDS_ON = {
     "marking": (lambda s: edits.change_gear(s, "hf-set", marked_to=10), False),
     "what its socket wants": (lambda s: edits.change_gear(s, "hf-set", wants_dbu=-50), False),
     "ALC scale": (
-        lambda s: boxes.change_device(s, "hf-20w", transmitter={"alc_full_db": 9}), False),
+        lambda s: boxes.change_device(s, "hf-20w", transmitter={"alc_full_db": 9}),
+        False,
+    ),
     "power": (lambda s: boxes.change_device(s, "hf-20w", power_w=50), False),
     "mixer's gain": (lambda s: edits.change_gear(s, "desk-mixer", gain_db=41), False),
     "the room": (lambda s: edits.change_station(s, room_noise_dba=50), False),
-    "voice": (lambda s: edits.change_station(
-        s, operators=tuple(o.model_copy(update={"effort": "loud"}) for o in s.operators)), False),
+    "voice": (
+        lambda s: edits.change_station(
+            s, operators=tuple(o.model_copy(update={"effort": "loud"}) for o in s.operators)
+        ),
+        False,
+    ),
     "a name": (lambda s: edits.change_gear(s, "hf-set", name="the old set"), True),
-    "where a figure is from": (lambda s: edits.change_gear(
-        s, "hf-set", z_in_ohm={"value": s.gear_by_id["hf-set"].z_in_ohm.value,
-                               "basis": "manual"}), True),
+    "where a figure is from": (
+        lambda s: edits.change_gear(
+            s,
+            "hf-set",
+            z_in_ohm={"value": s.gear_by_id["hf-set"].z_in_ohm.value, "basis": "manual"},
+        ),
+        True,
+    ),
     "a knob": (lambda s: edits.change_chain(s, "hf-chat", panel=knobs(gain=3)), True),
     "another chain": (lambda s: edits.change_chain(s, "fm-headset", distance_mm=90), True),
     "another radio": (lambda s: edits.change_gear(s, "fm-mobile", wants_dbu=-40), True),
-}  # fmt: skip
+}
 
 
 @pytest.mark.parametrize("what", list(STANDS_ON))
@@ -464,9 +496,11 @@ CONTRADICTIONS = {
     "AM cut at 2 kHz": ("am-museum-day", {"high": 2000}),
     "packet": ("packet", {"level": -60}),
     "packet at its loudest": ("packet", {"level": 0, "gain": 100}),
-    "SSB all wrong": ("hf-chat", {"gain": 0, "low": 500, "high": 4000, "compression": 12,
-                                  "bass": 10, "treble": -10}),
-}  # fmt: skip
+    "SSB all wrong": (
+        "hf-chat",
+        {"gain": 0, "low": 500, "high": 4000, "compression": 12, "bass": 10, "treble": -10},
+    ),
+}
 
 
 @pytest.mark.parametrize("what", list(CONTRADICTIONS))
@@ -509,8 +543,10 @@ def test_a_needle_and_its_mark_are_on_one_scale(packet, handset, hf):
 
 def test_what_stops_the_chain_is_the_first_step_and_nothing_is_turned():
     """Eight volts on a coil: the set is not set until that is mended."""
-    of = station_of(gear("dynamic-microphone", "mic", coil_ohm=300),
-                    gear("microphone-socket", "radio", bias_v=8, bias_ohm=1100))  # fmt: skip
+    of = station_of(
+        gear("dynamic-microphone", "mic", coil_ohm=300),
+        gear("microphone-socket", "radio", bias_v=8, bias_ohm=1100),
+    )
     case = on_air(of)
     stops = case.verdict.stops()
     assert stops

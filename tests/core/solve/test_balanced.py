@@ -36,8 +36,13 @@ def mixer(**figures):
 
 def box(**figures):
     usual = {"z_in_ohm": 10e3, "z_out_ohm": 100, "low_corner_hz": 0.01, "output_f": 1.0}
-    wired = {"input": "balanced", "cmrr_db": 119, "supply": "safety-earth", "earth_emf_v": 0,
-             "ripple_dbu": -160}  # fmt: skip
+    wired = {
+        "input": "balanced",
+        "cmrr_db": 119,
+        "supply": "safety-earth",
+        "earth_emf_v": 0,
+        "ripple_dbu": -160,
+    }
     return gear("amplifier", "box", **usual | wired | figures)
 
 

@@ -53,8 +53,10 @@ def computer(supply="battery"):
 
 
 def usb_loop(**second):
-    leads = [link("box-usb", "box", "laptop", ohm=0.1),
-             link("radio-usb", "radio", "laptop", **{"ohm": 0.15} | second)]  # fmt: skip
+    leads = [
+        link("box-usb", "box", "laptop", ohm=0.1),
+        link("radio-usb", "radio", "laptop", **{"ohm": 0.15} | second),
+    ]
     return with_boxes(box_and_radio(), [computer()], leads)
 
 
@@ -105,9 +107,11 @@ def test_a_ring_core_meets_the_comb_with_its_inductance():
 
 def test_two_leads_between_the_same_two_boxes_share_the_current():
     """A strap of 5 mΩ beside the USB lead of 150 mΩ carries most of it; the drop falls."""
-    leads = [link("box-usb", "box", "laptop", ohm=0.1),
-             link("radio-usb", "radio", "laptop", ohm=0.15),
-             link("strap", "radio", "laptop", "strap", ohm=0.005)]  # fmt: skip
+    leads = [
+        link("box-usb", "box", "laptop", ohm=0.1),
+        link("radio-usb", "radio", "laptop", ohm=0.15),
+        link("strap", "radio", "laptop", "strap", ohm=0.005),
+    ]
     strapped = with_boxes(box_and_radio(), [computer()], leads)
     both = 1 / (1 / 0.15 + 1 / 0.005)
     # two EMFs: one in its own lead, one divided by the lead and the strap beside it
@@ -121,8 +125,10 @@ def test_an_earth_far_along_the_leads():
     """The laptop's own safety earth with 4 mV in it, through USB, screen and the radio's supply."""
     supply = {"id": "psu", "name": "supply", "kind": "supply", "supply": "safety-earth"}
     laptop = computer("safety-earth") | {"earth_emf_v": 4e-3}
-    leads = [link("box-usb", "box", "laptop", "data", ohm=0.1),
-             link("feed", "psu", "radio", "supply", ohm=0.02)]  # fmt: skip
+    leads = [
+        link("box-usb", "box", "laptop", "data", ohm=0.1),
+        link("feed", "psu", "radio", "supply", ohm=0.02),
+    ]
     station = with_boxes(box_and_radio(), [supply, laptop], leads)
     loops, solution = loops_of(station)
     amps = 4e-3 * EARTH / (2 * EARTH_OHM + 0.1 + 0.02 + SCREEN_OHM)
@@ -149,8 +155,16 @@ def test_two_sockets_of_one_box_are_one_chassis():
     )
     apart = solve_chain(compile_chain(station)).hum.total_v[-1]
     data = station.model_dump(mode="json")
-    data["devices"] = [{"id": "radio", "name": "radio", "kind": "radio", "supply": "safety-earth",
-                        "earth_emf_v": 10e-3, "ports": ["out", "in"]}]  # fmt: skip
+    data["devices"] = [
+        {
+            "id": "radio",
+            "name": "radio",
+            "kind": "radio",
+            "supply": "safety-earth",
+            "earth_emf_v": 10e-3,
+            "ports": ["out", "in"],
+        }
+    ]
     joined = Station.model_validate(data)
     assert len(joined.devices) == 1
     assert solve_chain(compile_chain(joined)).hum.total_v[-1] < 1e-3 * apart
@@ -191,8 +205,10 @@ def test_long_chains_take_the_same_grounds():
 def two_chains(**second):
     """One microphone on two radios: its own lead to each."""
     mic = gear("dynamic-microphone", "mic", coil_ohm=600)
-    near, far = gear("microphone-socket", "near", z_in_ohm=600), gear(
-        "microphone-socket", "far", z_in_ohm=600, supply="battery")  # fmt: skip
+    near, far = (
+        gear("microphone-socket", "near", z_in_ohm=600),
+        gear("microphone-socket", "far", z_in_ohm=600, supply="battery"),
+    )
     station = station_of(mic, near)
     data = station.model_dump(mode="json")
     data["gear"].append(far)
@@ -227,18 +243,34 @@ def test_a_chain_into_the_same_socket_is_not_plugged_at_once(demo):
 def test_nobody_speaks_into_what_stays_plugged():
     """Another microphone on the same radio's other socket adds nothing to the voice."""
     station = station_of(
-        gear("dynamic-microphone", "mic"), gear("microphone-socket", "radio"),
-    )  # fmt: skip
+        gear("dynamic-microphone", "mic"),
+        gear("microphone-socket", "radio"),
+    )
     data = station.model_dump(mode="json")
     data["gear"] += [
         gear("line-source", "player", supply="battery"),
         gear("data-socket", "data", supply="safety-earth"),
     ]
-    data["devices"] = [{"id": "set", "name": "set", "kind": "radio", "supply": "safety-earth",
-                        "ports": ["radio", "data"]}]  # fmt: skip
-    data["chains"].append({**data["chains"][0], "id": "d", "name": "data", "stays_plugged": True,
-                           "variants": [{"id": "v", "name": "v", "stages": [
-                               {"gear": "player"}, {"gear": "data"}]}]})  # fmt: skip
+    data["devices"] = [
+        {
+            "id": "set",
+            "name": "set",
+            "kind": "radio",
+            "supply": "safety-earth",
+            "ports": ["radio", "data"],
+        }
+    ]
+    data["chains"].append(
+        {
+            **data["chains"][0],
+            "id": "d",
+            "name": "data",
+            "stays_plugged": True,
+            "variants": [
+                {"id": "v", "name": "v", "stages": [{"gear": "player"}, {"gear": "data"}]}
+            ],
+        }
+    )
     both = Station.model_validate(data)
     assert len(compile_chain(both, "c").beside) == 2
     alone = assess(station).rows[-1].speech_dbu

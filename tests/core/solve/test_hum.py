@@ -20,9 +20,17 @@ SCREEN_OHM = 2 * 25e-3
 
 def box(**figures):
     return gear(
-        "amplifier", "mixer", expects="microphone", gain_db=40, gain_high_db=60, z_in_ohm=2400,
-        ein_dbu=-126, z_out_ohm=120, output_f=1.0, **figures,
-    )  # fmt: skip
+        "amplifier",
+        "mixer",
+        expects="microphone",
+        gain_db=40,
+        gain_high_db=60,
+        z_in_ohm=2400,
+        ein_dbu=-126,
+        z_out_ohm=120,
+        output_f=1.0,
+        **figures,
+    )
 
 
 def lead(**figures):

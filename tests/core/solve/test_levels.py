@@ -32,9 +32,17 @@ def test_microphone_straight_into_a_radio():
 
 def test_a_loaded_pad_in_a_chain():
     line = gear(
-        "amplifier", "amp", gain_db=40, gain_high_db=60, z_in_ohm=10e3, z_out_ohm=120,
-        expects="microphone", output_f=1.0, low_corner_hz=1, ein_dbu=-130,
-    )  # fmt: skip
+        "amplifier",
+        "amp",
+        gain_db=40,
+        gain_high_db=60,
+        z_in_ohm=10e3,
+        z_out_ohm=120,
+        expects="microphone",
+        output_f=1.0,
+        low_corner_hz=1,
+        ein_dbu=-130,
+    )
     pad = gear("l-pad", "pad", series_ohm=4700, shunt_ohm=47)
     rows = assess(station_of(MIC, line, pad, RADIO)).rows
     lower = 47 * 600 / 647
@@ -137,9 +145,22 @@ def test_report_has_the_promised_keys_and_is_plain_data(demo):
     report = levels_report(verdict_of(demo))
     json.dumps(report, allow_nan=False)
     promised = {
-        "id", "name", "kind", "gain_db", "speech_dbu", "peak_dbu", "noise_dbu", "hum_dbu",
-        "ceiling_dbu", "headroom_db", "snr_db", "z_source_ohm", "z_load_ohm", "dc_v", "dc_ma",
-    }  # fmt: skip
+        "id",
+        "name",
+        "kind",
+        "gain_db",
+        "speech_dbu",
+        "peak_dbu",
+        "noise_dbu",
+        "hum_dbu",
+        "ceiling_dbu",
+        "headroom_db",
+        "snr_db",
+        "z_source_ohm",
+        "z_load_ohm",
+        "dc_v",
+        "dc_ma",
+    }
     for stage in report["stages"]:
         assert promised <= set(stage)
     assert report["stages"][0]["id"] == "voice"

@@ -13,10 +13,17 @@ RADIO = gear("microphone-socket", "radio", wants_dbu=-58)
 
 
 SQUEEZER = {
-    "expects": "microphone", "gain_db": 50, "gain_high_db": 60, "z_in_ohm": 2400,
-    "ein_dbu": -126, "clip_dbu": 20, "works_to_dbu": 6, "supply": "battery",
-    "threshold_dbu": -20, "ratio": 4,
-}  # fmt: skip
+    "expects": "microphone",
+    "gain_db": 50,
+    "gain_high_db": 60,
+    "z_in_ohm": 2400,
+    "ein_dbu": -126,
+    "clip_dbu": 20,
+    "works_to_dbu": 6,
+    "supply": "battery",
+    "threshold_dbu": -20,
+    "ratio": 4,
+}
 
 
 def squeezer(**figures):

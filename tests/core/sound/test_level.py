@@ -87,11 +87,14 @@ def test_clipping_is_said(tmp_path):
     assert clipped_runs(0.5 * tone(1.0, 300.0).samples) == 0
 
 
-@pytest.mark.parametrize(("samples", "says"), [
-    (np.zeros(32_000), "silence"),
-    (1e-5 * np.ones(32_000), "peaks"),
-    (0.5 * np.ones(2000), "lasts"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("samples", "says"),
+    [
+        (np.zeros(32_000), "silence"),
+        (1e-5 * np.ones(32_000), "peaks"),
+        (0.5 * np.ones(2000), "lasts"),
+    ],
+)
 def test_what_cannot_be_judged_is_one_line(tmp_path, samples, says):
     path = tmp_path / "bad.wav"
     soundfile.write(path, samples, RATE, "FLOAT")

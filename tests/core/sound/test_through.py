@@ -48,8 +48,17 @@ def lead(name="lead"):
 
 def boosted(gain_db, **more):
     """A preamp with as much gain as it is told."""
-    return gear("amplifier", "amp", expects="microphone", z_in_ohm=2000, ein_dbu=-125,
-                gain_db=gain_db, gain_low_db=0, gain_high_db=80, **more)  # fmt: skip
+    return gear(
+        "amplifier",
+        "amp",
+        expects="microphone",
+        z_in_ohm=2000,
+        ein_dbu=-125,
+        gain_db=gain_db,
+        gain_low_db=0,
+        gain_high_db=80,
+        **more,
+    )
 
 
 def squeezer(**more):
@@ -63,8 +72,14 @@ def test_a_compressor_before_the_radio_does_what_the_ladder_says(ratio):
     Its stored envelope stands for speech in general; this voice pauses less than most, so that a
     slow release holds it down longer.
     """
-    of = station_of(mic(), lead(), boosted(45), squeezer(ratio=ratio, threshold_dbu=-25),
-                    lead("out"), radio(clip_dbu=20))  # fmt: skip
+    of = station_of(
+        mic(),
+        lead(),
+        boosted(45),
+        squeezer(ratio=ratio, threshold_dbu=-25),
+        lead("out"),
+        radio(clip_dbu=20),
+    )
     found = assess(of)
     assert found.rows[3].speech_squeezed_db > 1
     arrived = through(found.solution, found.rows, voice("deep"))
@@ -120,8 +135,11 @@ def test_breath_thumps_only_into_a_bare_capsule():
     """Below 60 Hz: speaking into it there is far more than across it."""
 
     def bottom(speaks):
-        of = station_of(gear("electret-2-wire", "mic", over_it="nothing"),
-                        radio(bias_v=8, bias_ohm=2200, z_in_ohm=1500), speaks=speaks)  # fmt: skip
+        of = station_of(
+            gear("electret-2-wire", "mic", over_it="nothing"),
+            radio(bias_v=8, bias_ohm=2200, z_in_ohm=1500),
+            speaks=speaks,
+        )
         found = assess(of)
         made = through(found.solution, found.rows, voice("deep")).voice
         power = np.abs(np.fft.rfft(made.samples)) ** 2

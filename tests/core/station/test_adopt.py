@@ -81,8 +81,9 @@ def test_gear_is_added_under_a_fresh_id(demo):
 
 def test_uses_are_named_as_people_would(demo):
     assert edits.uses_of(demo, "pad") == (
-        "HF, evening round, as wired", "HF, evening round, with transformer",
-    )  # fmt: skip
+        "HF, evening round, as wired",
+        "HF, evening round, with transformer",
+    )
     assert edits.uses_of(demo, "equaliser") == ()
 
 

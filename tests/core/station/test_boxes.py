@@ -31,16 +31,23 @@ def bench(**more):
 
 
 def set_of(*ports, **fields):
-    return {"id": "set", "name": "set", "kind": "radio", "supply": "safety-earth",
-            "ports": list(ports)} | fields  # fmt: skip
+    return {
+        "id": "set",
+        "name": "set",
+        "kind": "radio",
+        "supply": "safety-earth",
+        "ports": list(ports),
+    } | fields
 
 
 def test_every_piece_with_a_chassis_is_a_box():
     station = bench()
     assert {d.id: (d.kind, d.supply) for d in station.devices} == {
-        "mic": ("microphone", "battery"), "radio": ("radio", "safety-earth"),
-        "data": ("radio", "safety-earth"), "laptop": ("other", "battery"),
-    }  # fmt: skip
+        "mic": ("microphone", "battery"),
+        "radio": ("radio", "safety-earth"),
+        "data": ("radio", "safety-earth"),
+        "laptop": ("other", "battery"),
+    }
     assert "lead" not in station.device_by_port  # a lead is no box
 
 
@@ -55,25 +62,62 @@ def test_a_box_by_itself_does_not_take_a_name_that_is_taken():
         ([set_of("radio", "nothing")], [], "device set, ports: there is no gear called “nothing”"),
         ([set_of("radio"), set_of("radio", id="b")], [], "device b: “radio” is a socket of “set”"),
         ([set_of("lead")], [], "device set: “lead” is a cable, which is no socket of a box"),
-        ([set_of("radio", supply="battery")], [],
-         "its supply is “battery”, but its socket “radio”"),
-        ([set_of("radio", connectors=[{"id": "m", "name": "M", "shell": "round-8"}] * 2)], [],
-         "device set, connectors: “m” is there twice"),
-        ([set_of("radio", connectors=[
-            {"id": "m", "name": "M", "shell": "xlr-3", "ports": ["mic"]}])],
-         [], "connector m, ports: there is no socket called “mic”; known: radio"),
-        ([set_of("radio", connectors=[{"id": "m", "name": "M", "shell": "odd"}])], [],
-         "“odd” is not one of"),
-        ([], [{"id": "l", "name": "l", "kind": "usb", "a": "radio", "b": "radio"}],
-         "link l: it joins “radio” to itself; two boxes are wanted"),
-        ([], [{"id": "l", "name": "l", "kind": "usb", "a": "radio", "b": "x"}],
-         "link l: there is no device called “x”"),
-        ([], [{"id": "l", "name": "l", "kind": "screws", "a": "radio", "b": "data",
-               "joins": "one-end"}], "may join by: both-ends; not by “one-end”"),
-        ([], [{"id": "l", "name": "l", "kind": "usb", "a": "radio", "b": "data", "ohm": -1}],
-         "−1 Ω is too little"),
+        (
+            [set_of("radio", supply="battery")],
+            [],
+            "its supply is “battery”, but its socket “radio”",
+        ),
+        (
+            [set_of("radio", connectors=[{"id": "m", "name": "M", "shell": "round-8"}] * 2)],
+            [],
+            "device set, connectors: “m” is there twice",
+        ),
+        (
+            [
+                set_of(
+                    "radio",
+                    connectors=[{"id": "m", "name": "M", "shell": "xlr-3", "ports": ["mic"]}],
+                )
+            ],
+            [],
+            "connector m, ports: there is no socket called “mic”; known: radio",
+        ),
+        (
+            [set_of("radio", connectors=[{"id": "m", "name": "M", "shell": "odd"}])],
+            [],
+            "“odd” is not one of",
+        ),
+        (
+            [],
+            [{"id": "l", "name": "l", "kind": "usb", "a": "radio", "b": "radio"}],
+            "link l: it joins “radio” to itself; two boxes are wanted",
+        ),
+        (
+            [],
+            [{"id": "l", "name": "l", "kind": "usb", "a": "radio", "b": "x"}],
+            "link l: there is no device called “x”",
+        ),
+        (
+            [],
+            [
+                {
+                    "id": "l",
+                    "name": "l",
+                    "kind": "screws",
+                    "a": "radio",
+                    "b": "data",
+                    "joins": "one-end",
+                }
+            ],
+            "may join by: both-ends; not by “one-end”",
+        ),
+        (
+            [],
+            [{"id": "l", "name": "l", "kind": "usb", "a": "radio", "b": "data", "ohm": -1}],
+            "−1 Ω is too little",
+        ),
     ],
-)  # fmt: skip
+)
 def test_what_does_not_hold_together_is_one_line(devices, links, says):
     with pytest.raises(ValidationError) as caught:
         bench(devices=devices, links=links)
@@ -134,9 +178,18 @@ def test_one_knob_is_turned_in_both_chains_that_are_plugged_at_once(demo):
     data = demo.model_dump(mode="json")
     first = data["chains"][0]
     second = first | {"id": "tape", "name": "tape", "stays_plugged": True}
-    second["variants"] = [{"id": "v", "name": "v", "stages": [
-        {"gear": "stage-dynamic"}, {"gear": "cable-5m"},
-        {"gear": "desk-mixer", "set": {"gain_db": 20}}, {"gear": "usb-box-in"}]}]  # fmt: skip
+    second["variants"] = [
+        {
+            "id": "v",
+            "name": "v",
+            "stages": [
+                {"gear": "stage-dynamic"},
+                {"gear": "cable-5m"},
+                {"gear": "desk-mixer", "set": {"gain_db": 20}},
+                {"gear": "usb-box-in"},
+            ],
+        }
+    ]
     second |= {"shown": "v", "ghost": None}
     data["chains"].append(second)
     station = Station.model_validate(data)

@@ -87,8 +87,10 @@ def test_what_killed_writers_left_is_swept_and_what_others_write_now_is_not(tmp_
     (tmp_path / ".other.json.4000000-0badcafe.new").write_bytes(b"of another file")
     write_atomically(file, b"new")
     assert sorted(p.name for p in tmp_path.iterdir()) == [
-        f".a.json.{alive}-0badcafe.new", ".other.json.4000000-0badcafe.new", "a.json",
-    ]  # fmt: skip
+        f".a.json.{alive}-0badcafe.new",
+        ".other.json.4000000-0badcafe.new",
+        "a.json",
+    ]
 
 
 def test_names_with_pattern_letters_mean_themselves(tmp_path):

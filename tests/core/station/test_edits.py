@@ -60,10 +60,11 @@ def test_insert_remove_swap(demo):
         lambda s: edits.set_value(s, "hf-chat", "with-transformer", 3, "series_ohm", -1),
         lambda s: edits.set_value(s, "hf-chat", "with-transformer", 2, "gain_db", 99),
         lambda s: edits.change_chain(s, "hf-chat", distance_mm=0),
-        lambda s: edits.remove_variant(edits.remove_variant(s, "hf-chat", "as-wired"), "hf-chat",
-                                       "with-transformer"),
+        lambda s: edits.remove_variant(
+            edits.remove_variant(s, "hf-chat", "as-wired"), "hf-chat", "with-transformer"
+        ),
     ],
-)  # fmt: skip
+)
 def test_edits_that_break_the_station_are_refused(demo, spoil):
     with pytest.raises(ValidationError):
         spoil(demo)

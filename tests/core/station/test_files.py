@@ -215,8 +215,11 @@ def test_version_1_is_brought_up_to_date(demo_data, demo_folder):
 def test_words_of_version_2_become_tokens(demo_data, demo_folder):
     """In pieces and in what a stage sets; names and notes with the same words stay."""
     old = {k: v for k, v in demo_data.items() if k not in ("devices", "links")} | {"version": 2}
-    words = {"safety-earth": "safety earth", "double-insulated": "double insulated",
-             "lead": "computer on USB"}  # fmt: skip
+    words = {
+        "safety-earth": "safety earth",
+        "double-insulated": "double insulated",
+        "lead": "computer on USB",
+    }
     for piece in old["gear"]:
         if "supply" in piece:
             piece["supply"] = words.get(piece["supply"], piece["supply"])
@@ -228,7 +231,10 @@ def test_words_of_version_2_become_tokens(demo_data, demo_folder):
     first = station.gear[0]
     assert (first.name, first.notes, first.pattern) == ("all round", "safety earth", "all-round")
     assert {g.supply for g in station.gear if hasattr(g, "supply")} >= {
-        "safety-earth", "double-insulated", "usb-computer"}  # fmt: skip
+        "safety-earth",
+        "double-insulated",
+        "usb-computer",
+    }
     lead = station.placed(station.chains[0].variants[0].stages[1])
     assert (lead.form, lead.screen) == ("two-core", "source-end")
 
@@ -249,8 +255,13 @@ def test_every_choice_is_a_token_with_a_label():
     assert label_of("safety-earth") == "safety earth"
 
 
-DAMAGE = ({"gear": 3}, {"gear": [4]}, {"chains": [{"variants": 1}]}, {"chains": "x"},
-          {"gear": [{"supply": ["safety earth"]}]})  # fmt: skip
+DAMAGE = (
+    {"gear": 3},
+    {"gear": [4]},
+    {"chains": [{"variants": 1}]},
+    {"chains": "x"},
+    {"gear": [{"supply": ["safety earth"]}]},
+)
 
 
 @pytest.mark.parametrize("damage", DAMAGE)

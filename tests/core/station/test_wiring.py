@@ -20,8 +20,11 @@ HANDS = {
     "bridges": [{"end": "radio.mic", "contacts": ["2", "7"]}],
     "plugs": [{"end": "mic.plug", "shell": "jack-6.35"}],
     "dresses": [{"wire": "mic:hot", "colour": "white/blue", "length_m": 1.2}],
-    "transmit": "toggle", "insulated": ["radio.mic.6"], "box": "plastic", "serial_v": 3.3,
-}  # fmt: skip
+    "transmit": "toggle",
+    "insulated": ["radio.mic.6"],
+    "box": "plastic",
+    "serial_v": 3.3,
+}
 
 
 def test_everything_that_hands_decided_comes_back(tmp_path):
@@ -47,8 +50,11 @@ def test_colour_and_length_are_in_the_build():
 
 def test_hands_survive_an_edit_of_the_chain_and_a_copy():
     of = plain(HANDS)
-    capacitor = parts_library()["blocking-1u"] if "blocking-1u" in parts_library() else next(
-        g for g in parts_library().values() if g.kind_id == "capacitor")  # fmt: skip
+    capacitor = (
+        parts_library()["blocking-1u"]
+        if "blocking-1u" in parts_library()
+        else next(g for g in parts_library().values() if g.kind_id == "capacitor")
+    )
     of = edits.insert_stage(of, *IDS, 1, capacitor)
     assert of.chain().variant().wiring == plain(HANDS).chain().variant().wiring
     copied = edits.add_variant(of, IDS[0], "another try")
@@ -77,18 +83,21 @@ def test_landing_bridging_and_back():
     assert wirings.as_derived(plain(HANDS), *IDS) == of
 
 
-@pytest.mark.parametrize(("spoil", "says"), [
-    ({"dresses": [{"wire": "mic:hot", "colour": "bluish"}]}, "“bluish” is no colour's word"),
-    ({"dresses": [{"wire": "mic:hot", "colour": "red/white/blue"}]}, "is no colour's word"),
-    ({"bridges": [{"end": "radio.mic", "contacts": ["2", "2"]}]}, "two different contacts"),
-    ({"bridges": [{"end": "radio.mic", "contacts": "27"}]}, "two different contacts"),
-    ({"transmit": "shouting"}, "“shouting” is not one of"),
-    ({"plugs": [{"end": "radio.mic", "shell": "round-9"}]}, "“round-9” is not one of"),
-    ({"cores": 0}, "cores"),
-    ({"landings": [{"end": "radio.mic", "leg": "warm"}]}, "“warm” is not one of"),
-    ({"colour": "red"}, "unknown key “colour”"),
-    ({"serial_v": "5 ohm"}, "serial_v"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("spoil", "says"),
+    [
+        ({"dresses": [{"wire": "mic:hot", "colour": "bluish"}]}, "“bluish” is no colour's word"),
+        ({"dresses": [{"wire": "mic:hot", "colour": "red/white/blue"}]}, "is no colour's word"),
+        ({"bridges": [{"end": "radio.mic", "contacts": ["2", "2"]}]}, "two different contacts"),
+        ({"bridges": [{"end": "radio.mic", "contacts": "27"}]}, "two different contacts"),
+        ({"transmit": "shouting"}, "“shouting” is not one of"),
+        ({"plugs": [{"end": "radio.mic", "shell": "round-9"}]}, "“round-9” is not one of"),
+        ({"cores": 0}, "cores"),
+        ({"landings": [{"end": "radio.mic", "leg": "warm"}]}, "“warm” is not one of"),
+        ({"colour": "red"}, "unknown key “colour”"),
+        ({"serial_v": "5 ohm"}, "serial_v"),
+    ],
+)
 def test_bad_wiring_is_one_line(spoil, says):
     data = plain().model_dump(mode="json")
     data["chains"][0]["variants"][0]["wiring"] = spoil
@@ -110,9 +119,11 @@ def test_a_lead_with_too_few_cores_is_said_and_not_refused():
 
 
 def connector():
-    made = station({"id": "m", "name": "m", "kind": "dynamic-microphone"},
-                   {"id": "radio", "name": "radio", "kind": "microphone-socket"},
-                   said={"_6": {"open_v": 8, "through_ohm": "470"}})  # fmt: skip
+    made = station(
+        {"id": "m", "name": "m", "kind": "dynamic-microphone"},
+        {"id": "radio", "name": "radio", "kind": "microphone-socket"},
+        said={"_6": {"open_v": 8, "through_ohm": "470"}},
+    )
     return made.device_by_id["radio"].connectors[0]
 
 
@@ -125,19 +136,49 @@ def test_a_pinout_travels(tmp_path):
     assert (read.shell, read.basis) == ("round-8", "manual")
 
 
-@pytest.mark.parametrize(("spoil", "says"), [
-    ({"format": "tonleiter-piece"}, "this is no pinout"),
-    ({"version": 99}, "newer Tonleiter"),
-    ({"more": 1}, "unknown key “more”"),
-    ({"pinout": {"id": "a", "name": "A", "shell": "round-9"}}, "“round-9” is not one of"),
-    ({"pinout": {"id": "a", "name": "A", "shell": "xlr-3",
-                 "contacts": contacts((("4", "cold"),))}}, "there is no contact called “4”"),
-    ({"pinout": {"id": "a", "name": "A", "shell": "xlr-3",
-                 "contacts": contacts((("1", "cold"), ("1", "free")))}}, "“1” is there twice"),
-    ({"pinout": {"id": "a", "name": "A", "shell": "xlr-3",
-                 "contacts": contacts((("1", "loud"),))}}, "“loud” is not one of"),
-    ({"pinout": 7}, "pinout"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("spoil", "says"),
+    [
+        ({"format": "tonleiter-piece"}, "this is no pinout"),
+        ({"version": 99}, "newer Tonleiter"),
+        ({"more": 1}, "unknown key “more”"),
+        ({"pinout": {"id": "a", "name": "A", "shell": "round-9"}}, "“round-9” is not one of"),
+        (
+            {
+                "pinout": {
+                    "id": "a",
+                    "name": "A",
+                    "shell": "xlr-3",
+                    "contacts": contacts((("4", "cold"),)),
+                }
+            },
+            "there is no contact called “4”",
+        ),
+        (
+            {
+                "pinout": {
+                    "id": "a",
+                    "name": "A",
+                    "shell": "xlr-3",
+                    "contacts": contacts((("1", "cold"), ("1", "free"))),
+                }
+            },
+            "“1” is there twice",
+        ),
+        (
+            {
+                "pinout": {
+                    "id": "a",
+                    "name": "A",
+                    "shell": "xlr-3",
+                    "contacts": contacts((("1", "loud"),)),
+                }
+            },
+            "“loud” is not one of",
+        ),
+        ({"pinout": 7}, "pinout"),
+    ],
+)
 def test_a_bad_pinout_file_is_one_line(tmp_path, spoil, says):
     file = tmp_path / "mic.pinout.json"
     data = {"format": FORMAT, "version": 5, "pinout": connector().model_dump(mode="json")} | spoil

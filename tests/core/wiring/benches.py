@@ -7,8 +7,16 @@ from tonleiter.core.judge.verdict import verdict_of as solved
 from tonleiter.core.station.model import Station
 
 # made-up, as every maker assigns them otherwise
-PINS = (("1", "audio-out"), ("2", "microphone-ground"), ("3", "transmit"), ("4", "microphone"),
-        ("5", "up-down"), ("6", "bias"), ("7", "transmit-ground"), ("8", "squelch"))  # fmt: skip
+PINS = (
+    ("1", "audio-out"),
+    ("2", "microphone-ground"),
+    ("3", "transmit"),
+    ("4", "microphone"),
+    ("5", "up-down"),
+    ("6", "bias"),
+    ("7", "transmit-ground"),
+    ("8", "squelch"),
+)
 IDS = ("c", "v")
 
 
@@ -34,8 +42,14 @@ def station(*path, pins=PINS, shell="round-8", hands=None, connectors=None, said
     made = station_of(*path, **chain)
     data = made.model_dump(mode="json")
     last = path[-1]["id"]
-    plug = {"id": "mic", "name": "MIC", "shell": shell, "ports": [last], "basis": "manual",
-            "contacts": contacts(pins, **(said or {}))}  # fmt: skip
+    plug = {
+        "id": "mic",
+        "name": "MIC",
+        "shell": shell,
+        "ports": [last],
+        "basis": "manual",
+        "contacts": contacts(pins, **(said or {})),
+    }
     for device in data["devices"]:
         if device["ports"] == [last]:
             device["connectors"] = [plug]

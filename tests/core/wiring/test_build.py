@@ -18,8 +18,14 @@ from tonleiter.core.station.pinout import mirrored, turned
 from tonleiter.core.station.refusal import one_line
 
 LIBRARY = parts_library()
-PINS = [("1", "audio-out"), ("2", "microphone-ground"), ("3", "transmit"), ("4", "microphone"),
-        ("6", "bias"), ("7", "transmit-ground")]  # fmt: skip
+PINS = [
+    ("1", "audio-out"),
+    ("2", "microphone-ground"),
+    ("3", "transmit"),
+    ("4", "microphone"),
+    ("6", "bias"),
+    ("7", "transmit-ground"),
+]
 
 
 def contacts(pins):
@@ -32,8 +38,16 @@ def wired(*path, pins=PINS, **connector):
     for device in data["devices"]:
         if device["ports"] == ["radio"]:
             device["connectors"] = [
-                {"id": "mic", "name": "MIC", "shell": "round-8", "ports": ["radio"],
-                 "basis": "manual", "contacts": contacts(pins)} | connector]  # fmt: skip
+                {
+                    "id": "mic",
+                    "name": "MIC",
+                    "shell": "round-8",
+                    "ports": ["radio"],
+                    "basis": "manual",
+                    "contacts": contacts(pins),
+                }
+                | connector
+            ]
     return Station.model_validate(data)
 
 
@@ -58,8 +72,11 @@ def test_a_plain_lead_joins_contact_to_contact():
     assert hot.contacts == ("mic.plug.1", "radio.mic.4")
     assert net_with(build, "radio.mic.2").contacts == ("mic.plug.2", "radio.mic.2")
     assert {(c.start, c.end, c.length_m) for c in build.conductors} == {
-        ("mic.plug.1", "radio.mic.4", 2.0), ("mic.plug.2", "radio.mic.2", 2.0),
-        ("switch.1", "radio.mic.3", None), ("switch.2", "radio.mic.7", None)}  # fmt: skip
+        ("mic.plug.1", "radio.mic.4", 2.0),
+        ("mic.plug.2", "radio.mic.2", 2.0),
+        ("switch.1", "radio.mic.3", None),
+        ("switch.2", "radio.mic.7", None),
+    }
 
 
 def test_dc_of_a_net_is_that_of_the_circuit_by_hand():
@@ -148,8 +165,13 @@ XLR = (("1", "screen"), ("2", "microphone"), ("3", "cold"))
 
 
 def xlr(pins, **fields):
-    return Connector(id="a", name="A", shell="xlr-3", contacts=tuple(
-        Contact(label=n, role=r) for n, r in pins), **fields)  # fmt: skip
+    return Connector(
+        id="a",
+        name="A",
+        shell="xlr-3",
+        contacts=tuple(Contact(label=n, role=r) for n, r in pins),
+        **fields,
+    )
 
 
 def test_a_pinout_read_from_the_solder_side_is_known_by_its_mirror():
@@ -157,8 +179,11 @@ def test_a_pinout_read_from_the_solder_side_is_known_by_its_mirror():
     wrong = xlr((("2", "screen"), ("1", "microphone"), ("3", "cold")))
     assert mirrored(wrong, [right]) is right
     assert turned(wrong).contacts == tuple(
-        sorted(xlr((("1", "screen"), ("2", "microphone"), ("3", "cold"))).contacts,
-               key=lambda c: [w.label for w in wrong.contacts].index(c.label)))  # fmt: skip
+        sorted(
+            xlr((("1", "screen"), ("2", "microphone"), ("3", "cold"))).contacts,
+            key=lambda c: [w.label for w in wrong.contacts].index(c.label),
+        )
+    )
     other = xlr((("1", "screen"), ("3", "microphone"), ("2", "cold")))
     assert mirrored(other, [right]) is None
     assert mirrored(right, [right]) is None
@@ -167,12 +192,15 @@ def test_a_pinout_read_from_the_solder_side_is_known_by_its_mirror():
 def test_turning_over_a_pinout_that_names_few_contacts_loses_none():
     few = xlr((("1", "screen"), ("3", "cold")))
     assert {c.label: c.role for c in turned(few).contacts if c.role != "unknown"} == {
-        "2": "screen", "3": "cold"}  # fmt: skip
+        "2": "screen",
+        "3": "cold",
+    }
 
 
 def test_a_mirrored_pinout_is_said_and_turned_over_in_one_press():
-    station = wired(MIC, CABLE, RADIO, pins=[("2", "screen"), ("1", "microphone"), ("3", "cold")],
-                    shell="xlr-3")  # fmt: skip
+    station = wired(
+        MIC, CABLE, RADIO, pins=[("2", "screen"), ("1", "microphone"), ("3", "cold")], shell="xlr-3"
+    )
     data = station.model_dump(mode="json")
     known = {"id": "a", "name": "A", "shell": "xlr-3", "basis": "manual", "contacts": contacts(XLR)}
     data["devices"].append({"id": "other", "name": "other", "connectors": [known]})

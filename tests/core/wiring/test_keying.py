@@ -16,8 +16,12 @@ from tonleiter.core.station.wiring import TransmitWay
 from tonleiter.core.units.preferred import mantissas
 from tonleiter.core.wiring.keying import LED_V, keying_of
 
-LINES = [Standing(5, 4700, usual=True), Standing(5, 1000, usual=False),
-         Standing(12, 2200, usual=False), Standing(13.8, 330, usual=False)]  # fmt: skip
+LINES = [
+    Standing(5, 4700, usual=True),
+    Standing(5, 1000, usual=False),
+    Standing(12, 2200, usual=False),
+    Standing(13.8, 330, usual=False),
+]
 
 
 @pytest.mark.parametrize("line", LINES, ids=lambda s: f"{s.volts} V, {s.ohm} Ω")
@@ -30,13 +34,15 @@ def test_a_transistor_by_its_base_resistor_saturates(line, serial_v, beta):
         pytest.skip("the port is too weak for this line, and that is said")
 
     def left(port_v):
-        circuit = Circuit((
-            VoltageSource("line", "rail", "0", dc=line.volts),
-            Resistor("pull", "rail", "c", line.ohm, False),
-            VoltageSource("port", "p", "0", dc=port_v),
-            Resistor("base", "p", "b", made.resistor_ohm, False),
-            Bipolar("q", "c", "b", "0", BipolarModel(is_a=1e-14, bf=beta)),
-        ))  # fmt: skip
+        circuit = Circuit(
+            (
+                VoltageSource("line", "rail", "0", dc=line.volts),
+                Resistor("pull", "rail", "c", line.ohm, False),
+                VoltageSource("port", "p", "0", dc=port_v),
+                Resistor("base", "p", "b", made.resistor_ohm, False),
+                Bipolar("q", "c", "b", "0", BipolarModel(is_a=1e-14, bf=beta)),
+            )
+        )
         return solve_dc(System(circuit)).volts("c", "0")
 
     assert left(serial_v) < 0.3
@@ -53,11 +59,14 @@ def test_an_opto_coupler_has_current_to_spare():
     assert any(mantissa == pytest.approx(m) for m in mantissas("E12"))
 
 
-@pytest.mark.parametrize(("way", "volts", "serial_v"), [
-    ("serial-transistor", -12, 5),  # a positive port pulls no negative line
-    ("serial-opto", 5, 1.0),  # an LED does not light on a volt
-    ("serial-transistor", 5, 0.5),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("way", "volts", "serial_v"),
+    [
+        ("serial-transistor", -12, 5),  # a positive port pulls no negative line
+        ("serial-opto", 5, 1.0),  # an LED does not light on a volt
+        ("serial-transistor", 5, 0.5),
+    ],
+)
 def test_what_a_port_cannot_do_has_no_resistor(way, volts, serial_v):
     assert keying_of(way, Standing(volts, 4700, usual=False), serial_v).resistor_ohm is None
 
@@ -81,7 +90,9 @@ def test_every_way_says_what_keys_it_by_accident_and_its_cautions(way):
 def test_a_wired_switch_has_its_wires_and_parts_in_the_build(way):
     build = verdict_of(plain({"transmit": way, "cores": 3})).build
     assert [c.end for c in build.conductors if c.key.startswith("switch:")] == [
-        "radio.mic.3", "radio.mic.7"]  # fmt: skip
+        "radio.mic.3",
+        "radio.mic.7",
+    ]
     assert any("switch" in p.name or "button" in p.name for p in build.parts)
 
 
@@ -96,8 +107,9 @@ def test_a_computer_keys_by_an_opto_coupler_and_a_battery_box_by_the_voice():
     def way(supply):
         source = {"id": "s", "name": "s", "kind": "line-source", "supply": supply}
         data = {"id": "d", "name": "d", "kind": "data-socket"}
-        return verdict_of(station(source, data, pins=DATA_PINS, shell="mini-din-6",
-                             purpose="data-weak")).build.keying.way  # fmt: skip
+        return verdict_of(
+            station(source, data, pins=DATA_PINS, shell="mini-din-6", purpose="data-weak")
+        ).build.keying.way
 
     assert way("double-insulated") == "serial-opto"
     assert way("battery") == "vox"

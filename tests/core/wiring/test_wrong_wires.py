@@ -54,8 +54,13 @@ def test_a_shorted_supply_gives_all_it_has():
 
 
 def test_figures_that_were_measured_count():
-    of = station(mic(), lead(), radio(), hands={"landings": landed(hot="6")},
-                 said={"_6": {"open_v": 5, "through_ohm": 1000}})  # fmt: skip
+    of = station(
+        mic(),
+        lead(),
+        radio(),
+        hands={"landings": landed(hot="6")},
+        said={"_6": {"open_v": 5, "through_ohm": 1000}},
+    )
     assert at_contact(of, "6") == pytest.approx(5 * 300 / 1300, rel=2e-3)
 
 
@@ -99,8 +104,10 @@ def test_a_wire_of_its_own_makes_no_click():
 
 
 def test_hot_in_the_air_leaves_nothing_to_hear():
-    before, after = (verdict_of(plain(h)).assessment.rows[-1].speech_dbu
-                     for h in (None, {"landings": landed(hot=None)}))  # fmt: skip
+    before, after = (
+        verdict_of(plain(h)).assessment.rows[-1].speech_dbu
+        for h in (None, {"landings": landed(hot=None)})
+    )
     # 2 pF into 600 Ω at 1 kHz: 137 dB down; speech's treble is lost less
     assert after < before - 90
 
@@ -116,10 +123,18 @@ def test_ranges_of_figures_are_drawn_in_a_chain_with_a_wrong_wire(source):
     """Draws replace values of the pieces, not of the joints; bands are as wide as ever."""
     first = mic() | {"coil_ohm": "200..400"}
     if source == "electret":
-        first = {"id": "mic", "name": "mic", "kind": "electret-2-wire",
-                 "sensitivity_dbv_per_pa": "-46..-40"}  # fmt: skip
-    of = station(first, lead(), radio(bias_v=8, bias_ohm=2200, z_in_ohm=1500),
-                 hands={"landings": landed(cold="7")})  # fmt: skip
+        first = {
+            "id": "mic",
+            "name": "mic",
+            "kind": "electret-2-wire",
+            "sensitivity_dbv_per_pa": "-46..-40",
+        }
+    of = station(
+        first,
+        lead(),
+        radio(bias_v=8, bias_ohm=2200, z_in_ohm=1500),
+        hands={"landings": landed(cold="7")},
+    )
     found = [assess(x) for x in (of, wirings.as_derived(of, *IDS))]
     bands = [solve_spread(a.solution, a.rows, 40).band_dbu(2) for a in found]
     assert bands[0][1] - bands[0][0] > 0.5
@@ -129,8 +144,14 @@ def test_ranges_of_figures_are_drawn_in_a_chain_with_a_wrong_wire(source):
 def test_a_ring_in_a_mono_socket_by_hand():
     """The bias contact is the ring: a plug without one shorts it to the sleeve."""
     pins = (("tip", "microphone"), ("ring", "bias"), ("sleeve", "microphone-ground"))
-    of = station(mic(), lead(), radio(), pins=pins, shell="jack-3.5",
-                 hands={"plugs": [{"end": "radio.mic", "shell": "jack-3.5-mono"}]})  # fmt: skip
+    of = station(
+        mic(),
+        lead(),
+        radio(),
+        pins=pins,
+        shell="jack-3.5",
+        hands={"plugs": [{"end": "radio.mic", "shell": "jack-3.5-mono"}]},
+    )
     assert abs(at_contact(of, "ring")) < 0.002
     assert "the bias is shorted" in finding(of, "ring-shorted").proof
     assert finding(of, "supply-on-wire").evidence["amps"] == pytest.approx(8 / 470, rel=2e-3)

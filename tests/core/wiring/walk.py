@@ -18,10 +18,20 @@ from tonleiter.core.judge.verdict import Verdict, verdict_of
 from tonleiter.core.judge.wiring.schools import possible, school_now, schools
 from tonleiter.core.station.model import Station
 
-MIC_PINS = (("1", "microphone"), ("2", "transmit"), ("3", "transmit-ground"),
-            ("4", "microphone-ground"))  # fmt: skip
-DATA_PINS = (("1", "data-in"), ("2", "data-ground"), ("3", "transmit"), ("4", "data-out"),
-             ("5", "free"), ("6", "squelch"))  # fmt: skip
+MIC_PINS = (
+    ("1", "microphone"),
+    ("2", "transmit"),
+    ("3", "transmit-ground"),
+    ("4", "microphone-ground"),
+)
+DATA_PINS = (
+    ("1", "data-in"),
+    ("2", "data-ground"),
+    ("3", "transmit"),
+    ("4", "data-out"),
+    ("5", "free"),
+    ("6", "squelch"),
+)
 # what a pair may have of itself, however well it is wired
 OF_THE_PAIR = frozenset({"cable-too-long"})
 
@@ -40,10 +50,13 @@ def pair(source: Gear, target: Gear) -> Station:
     """The two with two metres of lead, as somebody has them who begins to wire."""
     data = target.kind_id == "data-socket"
     return station(
-        source.model_dump(mode="json"), lead("walk-lead"), target.model_dump(mode="json"),
-        pins=DATA_PINS if data else MIC_PINS, shell="mini-din-6" if data else "round-4",
+        source.model_dump(mode="json"),
+        lead("walk-lead"),
+        target.model_dump(mode="json"),
+        pins=DATA_PINS if data else MIC_PINS,
+        shell="mini-din-6" if data else "round-4",
         purpose="ssb-chat" if source.acoustic else "data-weak",
-    )  # fmt: skip
+    )
 
 
 def suggestions(source: Gear, target: Gear) -> Iterator[tuple[str, Verdict | None]]:
@@ -99,8 +112,10 @@ def main() -> int:
             except CircuitError as error:
                 wrong += 1
                 print(f"{source.id} on {target.id}: {error}")
-    print(f"{count} suggestions in {time.perf_counter() - began:.0f} s, {wrong} faults;"
-          f" {left_out} times a school cannot serve the source")  # fmt: skip
+    print(
+        f"{count} suggestions in {time.perf_counter() - began:.0f} s, {wrong} faults;"
+        f" {left_out} times a school cannot serve the source"
+    )
     return 1 if wrong else 0
 
 

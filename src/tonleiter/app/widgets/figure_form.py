@@ -180,9 +180,11 @@ def word_fields(gear: Gear) -> list[str]:
     return [
         name
         for name, info in fields.items()
-        if name != "kind" and get_args(info.annotation) and info.title
+        if name != "kind"
+        and get_args(info.annotation)
+        and info.title
         and all(isinstance(a, str) for a in get_args(info.annotation))
-    ]  # fmt: skip
+    ]
 
 
 def add_section(

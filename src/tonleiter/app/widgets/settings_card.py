@@ -60,12 +60,12 @@ def paint_card(painter: QPainter, card: SettingsCard, look: Look) -> None:
         y = 54 + step * (k % half)
         painter.setFont(_font(look, 9.5))
         painter.setPen(soft)
-        painter.drawText(QRectF(x, y, 0.6 * column, step), _LEFT,
-                         _fitted(painter, name, 0.6 * column))  # fmt: skip
+        painter.drawText(
+            QRectF(x, y, 0.6 * column, step), _LEFT, _fitted(painter, name, 0.6 * column)
+        )
         painter.setFont(_font(look, 10, 700))
         painter.setPen(ink)
-        painter.drawText(QRectF(x, y, column, step), _RIGHT,
-                         _fitted(painter, value, 0.62 * column))  # fmt: skip
+        painter.drawText(QRectF(x, y, column, step), _RIGHT, _fitted(painter, value, 0.62 * column))
     painter.setFont(_font(look, 9))
     painter.setPen(soft)
     said = f"{caution('licence')} Leave it alone once it is right."

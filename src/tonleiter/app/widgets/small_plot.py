@@ -109,8 +109,9 @@ class SmallPlot(QWidget):
             painter.setPen(p.color("soft"))
             text = QRectF(0, at - look.px(8), box.left() - 5, look.px(16))
             digits = 0 if y_axis.high - y_axis.low >= 4 else 1
-            painter.drawText(text, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
-                             signed(y, digits))  # fmt: skip
+            painter.drawText(
+                text, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, signed(y, digits)
+            )
         for x in x_axis.ticks():
             at = _at(box, x_axis, y_axis, x, y_axis.low).x()
             painter.setPen(QPen(p.color("line"), 1))

@@ -57,8 +57,9 @@ def readings_of(unit: Unit) -> tuple[Reading, ...]:
         Reading(f"dc {p.letter}", "dc", f"{p.letter}: {p.says}", "V", 0.7) for p in unit.points
     ]
     if unit.source:
-        found.append(Reading("dc plugged", "dc", "at the microphone's contacts, it plugged in",
-                             "V", 1.5))  # fmt: skip
+        found.append(
+            Reading("dc plugged", "dc", "at the microphone's contacts, it plugged in", "V", 1.5)
+        )
     for hertz in TONES_HZ:
         found.append(Reading(f"tone {hertz:g}", "tone", f"out, {hertz:g} Hz", "V", 1.0))
     found.append(Reading("tone in", "tone", "in, 1000 Hz", "V", 1.0))
@@ -118,8 +119,9 @@ def _dead(
     names = [*unit.contacts, *unit.free]
     ohm = resistances(system, kept, [*unit.contacts.values(), *unit.free.values()])
     used = len(unit.contacts)
-    found = {f"ohm {names[k]} {names[m]}": float(ohm[k, m])
-             for k, m in combinations(range(used), 2)}  # fmt: skip
+    found = {
+        f"ohm {names[k]} {names[m]}": float(ohm[k, m]) for k, m in combinations(range(used), 2)
+    }
     at = {ref: k for k, ref in enumerate(names)}
     for end, refs in _free(unit).items():
         found[f"free {end}"] = float(np.min(ohm[[at[r] for r in refs], :used]))

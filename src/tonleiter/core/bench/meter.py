@@ -26,9 +26,13 @@ from tonleiter.core.circuit.system import System
 
 Mode = Literal["dc", "ac", "ohms", "diode", "beeper", "current"]
 MODES: dict[Mode, str] = {
-    "dc": "volts DC", "ac": "volts AC", "ohms": "ohms", "diode": "diode range",
-    "beeper": "beeper", "current": "supply's current",
-}  # fmt: skip
+    "dc": "volts DC",
+    "ac": "volts AC",
+    "ohms": "ohms",
+    "diode": "diode range",
+    "beeper": "beeper",
+    "current": "supply's current",
+}
 TONE_HZ = 1000.0
 # what a meter drops while it measures current: its shunt, fuse and leads
 BURDEN_OHM = 10.0
@@ -73,8 +77,10 @@ def held(
         meter = (Resistor("meter:r", red, black, METER_OHM, noisy=False),)
         if mode == "ac":
             meter += (Capacitor("meter:c", red, black, METER_F),)
-    bench = [replace(e, ac=tone_v) if isinstance(e, VoltageSource) and e.name == GENERATOR else e
-             for e in unit.bench]  # fmt: skip
+    bench = [
+        replace(e, ac=tone_v) if isinstance(e, VoltageSource) and e.name == GENERATOR else e
+        for e in unit.bench
+    ]
     system = System(Circuit((*build, *bench, *meter)))
     op = solve_dc(system)
     if mode == "dc":

@@ -38,9 +38,10 @@ BEEPS_BELOW_OHM = 50.0
 def unpowered(elements: Sequence[Element], plugged: Collection[str] = ()) -> frozenset[int]:
     """Places of the elements that are there with the batteries out and nothing plugged in."""
     return frozenset(
-        k for k, e in enumerate(elements)
+        k
+        for k, e in enumerate(elements)
         if not isinstance(e, VoltageSource) and e.name not in plugged
-    )  # fmt: skip
+    )
 
 
 def passive(system: System, kept: Collection[int], leak_s: float) -> Floats:
@@ -115,9 +116,10 @@ class Ohmmeter:
         self._ohm = _between(kept, nodes)
         charged = [
             Resistor(e.name, e.p, e.n, WIRE_OHM, noisy=False)
-            if isinstance(e, Capacitor) and e.farad > KICKS_FROM_F else e
+            if isinstance(e, Capacitor) and e.farad > KICKS_FROM_F
+            else e
             for e in kept
-        ]  # fmt: skip
+        ]
         self._charged = _between(charged, nodes)
 
     @property

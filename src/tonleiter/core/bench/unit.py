@@ -94,8 +94,10 @@ class Unit:
 
     def battery(self) -> VoltageSource | None:
         """Its own supply."""
-        return next((e for e in self.elements if isinstance(e, VoltageSource)
-                     and e.name == self.supply), None)  # fmt: skip
+        return next(
+            (e for e in self.elements if isinstance(e, VoltageSource) and e.name == self.supply),
+            None,
+        )
 
 
 def unit_of(found: Verdict, at: int) -> Unit:
@@ -132,8 +134,9 @@ def unit_of(found: Verdict, at: int) -> Unit:
     ]
     # what hangs on no part of the build still has a potential
     ends = dict.fromkeys((*plug.contacts.values(), *plug.free.values(), "bench:tip"))
-    bench += [Resistor(f"bench:damp {n}", n, common, DAMP_OHM, noisy=False)
-              for n in ends if n != common]  # fmt: skip
+    bench += [
+        Resistor(f"bench:damp {n}", n, common, DAMP_OHM, noisy=False) for n in ends if n != common
+    ]
     if out[1] != common:
         bench.append(Resistor("bench:tie", out[1], common, 1e-3, noisy=False))
     kept = [_grounded(e, common) for e in kept]
@@ -141,8 +144,7 @@ def unit_of(found: Verdict, at: int) -> Unit:
     supply = next(
         (m.source for s in span.between(stages) for m in s.marks if isinstance(m, OwnSupply)), ""
     )
-    ground = {n: GROUND if n == common else n for n in
-              (*plug.contacts.values(), hot, cold, *out)}  # fmt: skip
+    ground = {n: GROUND if n == common else n for n in (*plug.contacts.values(), hot, cold, *out)}
     return Unit(
         elements=elements,
         bench=tuple(_grounded(e, common) for e in bench),
@@ -187,8 +189,9 @@ def _soldered(found: Verdict, splices: tuple[Splice, Splice]) -> _Plugs:
                 continue
             ref = end.ref(label)
             pins[side, leg] = contacts.setdefault(ref, f"pin:{ref}")
-            joints.append(Resistor(f"{JOINT}{ref}:{leg}", f"pin:{ref}", wire, JOINT_OHM,
-                                   noisy=False))  # fmt: skip
+            joints.append(
+                Resistor(f"{JOINT}{ref}:{leg}", f"pin:{ref}", wire, JOINT_OHM, noisy=False)
+            )
         for spot in SHELLS[end.connector.shell].spots:
             ref = end.ref(spot.label)
             names[ref] = end.name
@@ -213,14 +216,22 @@ def _source(
         return ()
     nodes = {n for e in own for n in nodes_of(e)}
     plugs = [
-        Resistor(f"plugged:{label}", left.nodes[label], contacts[left.end.ref(label)], JOINT_OHM,
-                 noisy=False)
+        Resistor(
+            f"plugged:{label}",
+            left.nodes[label],
+            contacts[left.end.ref(label)],
+            JOINT_OHM,
+            noisy=False,
+        )
         for label in dict.fromkeys(left.landed.values())
         if label is not None and left.nodes.get(label) in nodes
-    ]  # fmt: skip
+    ]
     # what the chain's circuit has around it: here it is quiet
-    quiet = [Resistor(f"quiet:{n}", n, GROUND, 1.0, noisy=False)
-             for n in sorted(nodes) if n != GROUND and ":" not in n]  # fmt: skip
+    quiet = [
+        Resistor(f"quiet:{n}", n, GROUND, 1.0, noisy=False)
+        for n in sorted(nodes)
+        if n != GROUND and ":" not in n
+    ]
     return (*own, *plugs, *quiet) if plugs else ()
 
 

@@ -191,9 +191,11 @@ class Cascade:
         N[:, :old, :old] = front.N
         for source, density in sources:
             for row, column, sgn in (
-                (source.i, source.i, 1), (source.j, source.j, 1),
-                (source.i, source.j, -1), (source.j, source.i, -1),
-            ):  # fmt: skip
+                (source.i, source.i, 1),
+                (source.j, source.j, 1),
+                (source.i, source.j, -1),
+                (source.j, source.i, -1),
+            ):
                 if row != NOWHERE and column != NOWHERE:
                     N[:, place[row], place[column]] += sgn * density
         return Half(tuple(place), S, b, N)
@@ -294,9 +296,11 @@ def _eliminated(front: Half, done: list[int]) -> tuple[Half, _Step]:
     ne = front.N[:, gone][:, :, kept]
     cross = T @ ne
     N = (
-        front.N[:, kept][:, :, kept] - cross - cross.conj().transpose(0, 2, 1)
+        front.N[:, kept][:, :, kept]
+        - cross
+        - cross.conj().transpose(0, 2, 1)
         + T @ front.N[:, gone][:, :, gone] @ conjugate
-    )  # fmt: skip
+    )
     return Half(names[1], S, b, N), _Step(*names, T)
 
 
@@ -346,8 +350,10 @@ def _by_group(entries: Entries, group_of: NDArray[np.intp], count: int) -> list[
         part = order[edges[k] : edges[k + 1]]
         pieces.append(
             Entries(
-                entries.rows[part], entries.columns[part], entries.values[part],
+                entries.rows[part],
+                entries.columns[part],
+                entries.values[part],
                 entries.elements[part],
             )
-        )  # fmt: skip
+        )
     return pieces

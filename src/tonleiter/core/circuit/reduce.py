@@ -64,6 +64,11 @@ def reduce(G: Floats, C: Floats, b: Floats) -> Reduced | None:
     of_kept, right = solved[:, : kept.size], solved[:, kept.size :]
     back = G[np.ix_(kept, gone)]
     return Reduced(
-        kept, gone, G[np.ix_(kept, kept)] - back @ of_kept, C[np.ix_(kept, kept)],
-        b[kept] - back @ right, right, of_kept,
-    )  # fmt: skip
+        kept,
+        gone,
+        G[np.ix_(kept, kept)] - back @ of_kept,
+        C[np.ix_(kept, kept)],
+        b[kept] - back @ right,
+        right,
+        of_kept,
+    )

@@ -94,9 +94,10 @@ class _Runner:
         # steps are the told step over a power of two, so that told instants are met exactly
         self._coarsest = max(0, math.ceil(math.log2(step_s / most_s) - 1e-9))
         self._waves = [
-            (e, e.wave) for e in system.circuit.elements
+            (e, e.wave)
+            for e in system.circuit.elements
             if isinstance(e, VoltageSource | CurrentSource) and e.wave is not None
-        ]  # fmt: skip
+        ]
         self._dense_g, self._dense_c = system.G, system.C
         self._states = np.flatnonzero(np.abs(system.C).sum(axis=0) > 0)
         nodes = len(system.node_row)
@@ -289,9 +290,12 @@ class _Runner:
                 columns: Floats = np.asarray(np.linalg.solve(matrix, units), float)
             except np.linalg.LinAlgError:
                 raise CircuitError("the circuit has no single solution over time") from None
-            between = np.array([
-                np.zeros(len(self._rows)) if row == NOWHERE else columns[row] for row in self._rows
-            ]).reshape(len(self._rows), len(self._rows))  # fmt: skip
+            between = np.array(
+                [
+                    np.zeros(len(self._rows)) if row == NOWHERE else columns[row]
+                    for row in self._rows
+                ]
+            ).reshape(len(self._rows), len(self._rows))
             found = self._inverses[key] = _Inverse(matrix, inverse, columns, between)
         return found
 

@@ -42,9 +42,14 @@ from tonleiter.core.units.quantity import VOLT, format_quantity, format_short
 HOT, COLD_LEG, COMMON = 0.0, 6.0, 12.0
 
 _KINDS = {
-    Resistor: "resistor", Capacitor: "capacitor", Inductor: "coil", VoltageSource: "battery",
-    CurrentSource: "current-source", Diode: "diode", Vccs: "source",
-}  # fmt: skip
+    Resistor: "resistor",
+    Capacitor: "capacitor",
+    Inductor: "coil",
+    VoltageSource: "battery",
+    CurrentSource: "current-source",
+    Diode: "diode",
+    Vccs: "source",
+}
 
 
 class Draft:
@@ -226,9 +231,21 @@ class Draft:
         if wanted is not None:
             plus = next(p.name for p in pins if p.node == wanted)
         self._symbols.append(
-            Symbol(kind, pins, item.elements, item.place, *at, value, "", upright, label, plus,
-                   words, half)
-        )  # fmt: skip
+            Symbol(
+                kind,
+                pins,
+                item.elements,
+                item.place,
+                *at,
+                value,
+                "",
+                upright,
+                label,
+                plus,
+                words,
+                half,
+            )
+        )
 
     def several(
         self,
@@ -353,9 +370,14 @@ class Draft:
             if len(xs) > 1:
                 wires.append(Wire(node, min(xs), y, max(xs), y))
         return Sheet(
-            tuple(self._symbols), tuple(wires), tuple(_dots(wires, self._symbols, self._bars)),
-            tuple(self._bars), tuple(self._terminals), tuple(self._texts), tuple(self._cases),
-        )  # fmt: skip
+            tuple(self._symbols),
+            tuple(wires),
+            tuple(_dots(wires, self._symbols, self._bars)),
+            tuple(self._bars),
+            tuple(self._terminals),
+            tuple(self._texts),
+            tuple(self._cases),
+        )
 
 
 # DC below this is not worth a meter

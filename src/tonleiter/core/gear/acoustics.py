@@ -90,9 +90,17 @@ class SpokenInto(Gear):
     """
 
     housing_fields: ClassVar[tuple[str, ...]] = (
-        "opening_mm", "opening_long_mm", "offset_mm", "seal", "leak_mm", "cavity_cm3", "body_cm3",
-        "recess_mm", "over_it", "capsule_mm",
-    )  # fmt: skip
+        "opening_mm",
+        "opening_long_mm",
+        "offset_mm",
+        "seal",
+        "leak_mm",
+        "cavity_cm3",
+        "body_cm3",
+        "recess_mm",
+        "over_it",
+        "capsule_mm",
+    )
 
     sections: ClassVar[tuple[str, ...]] = ("About this piece", "Sound's way in")
 

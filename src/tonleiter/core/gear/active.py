@@ -307,8 +307,13 @@ class MicrophoneAmplifier(Compressor):
     noun: ClassVar[str] = "integrated microphone amplifier"
     what: ClassVar[str] = "ratio and gate by a resistor each"
     choices: ClassVar[tuple[str, ...]] = (
-        "gain_db", "ratio_ohm", "gate", "gate_ohm", "trim_db", "threshold_dbu",
-    )  # fmt: skip
+        "gain_db",
+        "ratio_ohm",
+        "gate",
+        "gate_ohm",
+        "trim_db",
+        "threshold_dbu",
+    )
 
     kind: Literal["microphone-amplifier"] = "microphone-amplifier"
     expects: Literal["microphone", "line"] = Field("microphone", title="Input is for")

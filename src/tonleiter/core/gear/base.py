@@ -27,9 +27,17 @@ from tonleiter.core.words import quoted, visible
 Role = Literal["microphone", "between", "input"]
 LoadTakes = Literal["level", "bass", "nothing"]
 DeviceKind = Literal[
-    "radio", "computer", "microphone", "interface", "mixer", "equaliser", "amplifier", "supply",
-    "passive-box", "other",
-]  # fmt: skip
+    "radio",
+    "computer",
+    "microphone",
+    "interface",
+    "mixer",
+    "equaliser",
+    "amplifier",
+    "supply",
+    "passive-box",
+    "other",
+]
 Shelf = Literal["Microphones", "Other sources", "Boxes", "Leads and parts", "Inputs"]
 Id = Annotated[str, StringConstraints(pattern=r"^[a-z0-9][a-z0-9-]*$", max_length=60)]
 

@@ -119,9 +119,15 @@ class CarbonMicrophone(Gear):
         out = net.outlet
         rustle = self_noise_pa2_per_hz(self.self_noise_dba.value)
         granules = ModulatedResistor(
-            net.name("granules"), out.hot, out.cold, AIR, GROUND,
-            self.rest_ohm.value, self.depth_per_pa.value, rustle,
-        )  # fmt: skip
+            net.name("granules"),
+            out.hot,
+            out.cold,
+            AIR,
+            GROUND,
+            self.rest_ohm.value,
+            self.depth_per_pa.value,
+            rustle,
+        )
         net.add(granules)
         net.mark(Capsule(out.hot, out.cold, granules.name, self.dc_needs()))
         stray(net, out.cold)

@@ -99,8 +99,9 @@ class DeskMicrophone(SpokenInto):
         net.resistor("upper", top, out.hot, track * (1 - share))
         net.resistor("lower", out.hot, cold, track * share)
         value = format_quantity(track, OHM)
-        net.whole("volume", "P", Part(1, "potentiometer", value, COINS, "logarithmic"), "upper",
-                  "lower")  # fmt: skip
+        net.whole(
+            "volume", "P", Part(1, "potentiometer", value, COINS, "logarithmic"), "upper", "lower"
+        )
         load = 1 / (1 / self.collector_ohm.value + 1 / track)
         net.mark(OutputDevice(net.name("transistor"), collector, foot, 0.3, load))
         stray(net, cold)

@@ -205,8 +205,9 @@ def _reader(quantity: Quantity) -> Callable[[Any, ValidationInfo], Any]:
             if isinstance(raw, dict):
                 return _from_mapping(quantity, raw)
             if isinstance(raw, Figure):
-                _in_order([quantity.check(n) for n in (raw.low, raw.value, raw.high)
-                           if n is not None])  # fmt: skip
+                _in_order(
+                    [quantity.check(n) for n in (raw.low, raw.value, raw.high) if n is not None]
+                )
         except QuantityError as error:
             raise PydanticCustomError("figure", "{why}", {"why": str(error)}) from None
         return raw

@@ -104,9 +104,17 @@ class Metres:
         return min(max(value + steps, self.low_m), self.high_m)
 
 
-_FRACTIONS = ((0.1, "a tenth"), (0.125, "an eighth"), (0.2, "a fifth"), (0.25, "a quarter"),
-              (1 / 3, "a third"), (0.5, "half"), (2 / 3, "two thirds"), (0.75, "three quarters"),
-              (0.9, "nine tenths"))  # fmt: skip
+_FRACTIONS = (
+    (0.1, "a tenth"),
+    (0.125, "an eighth"),
+    (0.2, "a fifth"),
+    (0.25, "a quarter"),
+    (1 / 3, "a third"),
+    (0.5, "half"),
+    (2 / 3, "two thirds"),
+    (0.75, "three quarters"),
+    (0.9, "nine tenths"),
+)
 
 
 def turned_words(turn: float) -> str:

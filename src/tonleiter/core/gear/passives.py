@@ -260,8 +260,17 @@ class Transformer(Gear):
         # paper and varnish: what gives a winding between two transformers a potential at all
         net.resistor("insulation", a.cold, b.cold, self.INSULATION_OHM, noisy=False, stray=True)
         part = Part(1, "audio transformer", f"1:{self.ratio.value:g}", NOTE, self._must_be())
-        net.whole("transformer", "T", part, "primary_r", "primary", "secondary", "coupling",
-                  "secondary_r", "c_winding")  # fmt: skip
+        net.whole(
+            "transformer",
+            "T",
+            part,
+            "primary_r",
+            "primary",
+            "secondary",
+            "coupling",
+            "secondary_r",
+            "c_winding",
+        )
         net.mark(
             Winding(primary, "the primary winding", self.TOLERATES_A),
             Winding(secondary, "the secondary winding", self.TOLERATES_A),

@@ -56,9 +56,15 @@ class BipolarPreamp(_Preamp):
     noun: ClassVar[str] = "transistor preamp"
     what: ClassVar[str] = "one bipolar, common emitter"
     choices: ClassVar[tuple[str, ...]] = (
-        "collector_ohm", "emitter_ohm", "upper_ohm", "lower_ohm", "input_f", "output_f",
-        "output_plus", "emitter",
-    )  # fmt: skip
+        "collector_ohm",
+        "emitter_ohm",
+        "upper_ohm",
+        "lower_ohm",
+        "input_f",
+        "output_f",
+        "output_plus",
+        "emitter",
+    )
     handle: ClassVar[str | None] = "collector_ohm"
     # more resistance is more gain only until the operating point gives way: the value follows
     # the hand, the level what the circuit then gives
@@ -105,8 +111,13 @@ class JfetPreamp(_Preamp):
     noun: ClassVar[str] = "JFET preamp"
     what: ClassVar[str] = "one FET, very high input impedance"
     choices: ClassVar[tuple[str, ...]] = (
-        "drain_ohm", "source_ohm", "gate_ohm", "output_f", "output_plus", "source",
-    )  # fmt: skip
+        "drain_ohm",
+        "source_ohm",
+        "gate_ohm",
+        "output_f",
+        "output_plus",
+        "source",
+    )
     handle: ClassVar[str | None] = "drain_ohm"
     # more resistance is more gain only until the operating point gives way: the value follows
     # the hand, the level what the circuit then gives
@@ -158,9 +169,14 @@ class OpAmpPreamp(_Preamp):
     gain_is_chosen: ClassVar[bool] = True
     what: ClassVar[str] = "gain set by two resistors"
     choices: ClassVar[tuple[str, ...]] = (
-        "feedback_ohm", "ground_ohm", "ground_f", "input_f", "output_f", "output_plus",
+        "feedback_ohm",
+        "ground_ohm",
+        "ground_f",
+        "input_f",
+        "output_f",
+        "output_plus",
         "bias_ohm",
-    )  # fmt: skip
+    )
     handle: ClassVar[str | None] = "feedback_ohm"
     grip: ClassVar[Grip | None] = grips.Places("E24", 1)
 

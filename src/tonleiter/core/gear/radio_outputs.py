@@ -57,8 +57,11 @@ class LoudspeakerOutput(OwnLevel):
             foot = chassis
             if bridged:
                 foot = net.name(f"half_{name}")
-                net.add(VoltageSource(net.name(f"rail_{name}"), foot, chassis,
-                                      dc=self.supply_v.value / 2))  # fmt: skip
+                net.add(
+                    VoltageSource(
+                        net.name(f"rail_{name}"), foot, chassis, dc=self.supply_v.value / 2
+                    )
+                )
             ohm = self.z_out_ohm.value * share
             siemens = sign * share * volts / ohm
             net.transconductor(f"emf_{name}", (node, foot), (AIR, GROUND), siemens)

@@ -143,8 +143,9 @@ def _part(
         case Bipolar(model=model):
             kind = "NPN" if model.polarity > 0 else "PNP"
             gain = f"current gain {model.bf * PROMISED_SHARE:.0f} or more"
-            return "Q", Part(1, f"transistor, small signal, {kind}", gain, COINS,
-                             f"bears {rating_v(most_v):g} V")  # fmt: skip
+            return "Q", Part(
+                1, f"transistor, small signal, {kind}", gain, COINS, f"bears {rating_v(most_v):g} V"
+            )
         case Jfet(model=model):
             full_a = model.beta_a_per_v2 * model.vto_v**2
             values = (
@@ -152,8 +153,9 @@ def _part(
                 f" {format_quantity(full_a, AMPERE)}"
             )
             kind = "N-channel" if model.polarity > 0 else "P-channel"
-            return "Q", Part(1, f"FET, junction, {kind}", values, COINS,
-                             f"bears {rating_v(most_v):g} V")  # fmt: skip
+            return "Q", Part(
+                1, f"FET, junction, {kind}", values, COINS, f"bears {rating_v(most_v):g} V"
+            )
         case Diode():
             return "D", Part(1, "diode", "small signal", PENNIES)
         case VoltageSource(dc=dc) if dc:

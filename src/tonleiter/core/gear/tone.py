@@ -73,8 +73,14 @@ class GraphicEqualiser(ToneStage):
     noun: ClassVar[str] = "graphic equaliser"
     what: ClassVar[str] = "lifts and lowers bands, at line level"
     choices: ClassVar[tuple[str, ...]] = (
-        "gain_db", "at_125_db", "at_250_db", "at_500_db", "at_1k_db", "at_2k_db", "at_4k_db",
-    )  # fmt: skip
+        "gain_db",
+        "at_125_db",
+        "at_250_db",
+        "at_500_db",
+        "at_1k_db",
+        "at_2k_db",
+        "at_4k_db",
+    )
 
     kind: Literal["graphic-equaliser"] = "graphic-equaliser"
     at_125_db: Decibels = Field(typical(0.0), title="125 Hz")
@@ -86,8 +92,14 @@ class GraphicEqualiser(ToneStage):
 
     def build_tone(self, net: StageNet) -> None:
         """A resonance for each band."""
-        bands = (self.at_125_db, self.at_250_db, self.at_500_db, self.at_1k_db, self.at_2k_db,
-                 self.at_4k_db)  # fmt: skip
+        bands = (
+            self.at_125_db,
+            self.at_250_db,
+            self.at_500_db,
+            self.at_1k_db,
+            self.at_2k_db,
+            self.at_4k_db,
+        )
         for k, band in enumerate(bands):
             self._resonance(net, f"band{k}", 125.0 * 2**k, band.value)
 
@@ -102,8 +114,12 @@ class MixerStrip(ToneStage):
     noun: ClassVar[str] = "mixer strip"
     what: ClassVar[str] = "lifts a microphone to line level"
     choices: ClassVar[tuple[str, ...]] = (
-        "gain_db", "low_db", "middle_db", "high_db", "fader_db",
-    )  # fmt: skip
+        "gain_db",
+        "low_db",
+        "middle_db",
+        "high_db",
+        "fader_db",
+    )
 
     kind: Literal["mixer-strip"] = "mixer-strip"
     expects: Literal["microphone", "line"] = Field("microphone", title="Input is for")

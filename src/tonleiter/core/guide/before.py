@@ -32,16 +32,31 @@ def distance(case: OnAir) -> Step:
     move = None
     if mm > FAR_MM:
         gains = nearer_db(mm, RIGHT_MM)
-        move = Move("Come closer: to about 3 cm.", f"speech rises {gains:.0f} dB over the room",
-                    fix=_changed(case, "Speak from 3 cm", distance_mm=RIGHT_MM))  # fmt: skip
+        move = Move(
+            "Come closer: to about 3 cm.",
+            f"speech rises {gains:.0f} dB over the room",
+            fix=_changed(case, "Speak from 3 cm", distance_mm=RIGHT_MM),
+        )
     elif mm < NEAR_MM:
-        move = Move("Back off to about 3 cm.", "so close breath and bass win",
-                    fix=_changed(case, "Speak from 3 cm", distance_mm=RIGHT_MM))  # fmt: skip
+        move = Move(
+            "Back off to about 3 cm.",
+            "so close breath and bass win",
+            fix=_changed(case, "Speak from 3 cm", distance_mm=RIGHT_MM),
+        )
     elif not across:
-        move = Move("Turn it aside: speak across the capsule.", "breath goes past it: no pops",
-                    fix=_changed(case, "Speak across it", speaks="across-it"))  # fmt: skip
-    return Step("distance", "Distance and angle", says, shown, move,
-                if_nothing="It stands in the chain, on the Ladder (3), in its sentence.")  # fmt: skip
+        move = Move(
+            "Turn it aside: speak across the capsule.",
+            "breath goes past it: no pops",
+            fix=_changed(case, "Speak across it", speaks="across-it"),
+        )
+    return Step(
+        "distance",
+        "Distance and angle",
+        says,
+        shown,
+        move,
+        if_nothing="It stands in the chain, on the Ladder (3), in its sentence.",
+    )
 
 
 def _changed(case: OnAir, title: str, **changes: object) -> Fix:
@@ -58,8 +73,11 @@ def outboard(case: OnAir) -> Iterator[Step]:
     """Boxes before the radio: each at its own best level first, then what brings it down."""
     assessment = case.assessment
     looked_at = Case(assessment.station, assessment.solution, assessment.rows)
-    boxes = [(k, r) for k, r in enumerate(assessment.rows[:-1])
-             if k > 0 and r.gear.bought_whole and r.headroom_db is not None]  # fmt: skip
+    boxes = [
+        (k, r)
+        for k, r in enumerate(assessment.rows[:-1])
+        if k > 0 and r.gear.bought_whole and r.headroom_db is not None
+    ]
     if not boxes:
         return
     for k, row in boxes:
@@ -72,10 +90,19 @@ def outboard(case: OnAir) -> Iterator[Step]:
         move = None
         if by != 0:
             why = "so low it adds its own noise" if by > 0 else "so high it has no room for peaks"
-            move = Move(f"{'Up' if by > 0 else 'Down'} {abs(by):.0f} dB at the {row.name}.", why,
-                        fix=turn_stage(looked_at, k, by))  # fmt: skip
-        yield Step(f"box-{row.id}", f"The {row.name} first", says, shown, move,
-                   if_nothing="Its knob is on the Ladder (3).")  # fmt: skip
+            move = Move(
+                f"{'Up' if by > 0 else 'Down'} {abs(by):.0f} dB at the {row.name}.",
+                why,
+                fix=turn_stage(looked_at, k, by),
+            )
+        yield Step(
+            f"box-{row.id}",
+            f"The {row.name} first",
+            says,
+            shown,
+            move,
+            if_nothing="Its knob is on the Ladder (3).",
+        )
     window, level = assessment.rows[-1].window, assessment.rows[-1].speech_dbu
     if window is None:
         return
@@ -84,8 +111,16 @@ def outboard(case: OnAir) -> Iterator[Step]:
     move = None
     if off != 0:
         why = f"it works from {window.low_dbu:.0f} to {window.high_dbu:.0f} dBu".replace("-", "−")
-        move = Move(f"{abs(off):.0f} dB {'more' if off > 0 else 'less'} at its socket.", why,
-                    fix=before_it(case, off))  # fmt: skip
-    yield Step("pad", "Then the way down to the radio",
-               "Then the pad: from the box's level down to what the radio wants.", shown, move,
-               if_nothing="The Ladder (3) offers pads that do it.")  # fmt: skip
+        move = Move(
+            f"{abs(off):.0f} dB {'more' if off > 0 else 'less'} at its socket.",
+            why,
+            fix=before_it(case, off),
+        )
+    yield Step(
+        "pad",
+        "Then the way down to the radio",
+        "Then the pad: from the box's level down to what the radio wants.",
+        shown,
+        move,
+        if_nothing="The Ladder (3) offers pads that do it.",
+    )

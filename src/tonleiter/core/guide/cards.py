@@ -28,9 +28,13 @@ Line = tuple[str, str]
 
 
 def card_of(
-    scene: Scene, records: Records, day: str, name: str = "", own: bool = False,
+    scene: Scene,
+    records: Records,
+    day: str,
+    name: str = "",
+    own: bool = False,
     tone: ToneSchool | None = None,
-) -> SettingsCard:  # fmt: skip
+) -> SettingsCard:
     """A card of a panel as it stands, with an id that the records have not yet.
 
     With an ``own`` radio it says what was read there; what was not read is not said.
@@ -40,17 +44,32 @@ def card_of(
     title = (name or f"{basis.chain_name}, {basis.operator.name}")[:80]
     voice = scene.mode == "ssb"
     return SettingsCard(
-        id=fresh_id({c.id for c in records.cards}, title), name=title, day=day,
-        chain_id=basis.chain, variant_id=basis.variant, basis=basis.sound,
-        chain=basis.chain_name, variant=basis.variant_name, radio=case.radio,
-        microphone=case.assessment.rows[0].name, voice=basis.operator.name,
-        purpose=basis.purpose, distance_mm=basis.distance_mm, speaks=basis.speaks,
+        id=fresh_id({c.id for c in records.cards}, title),
+        name=title,
+        day=day,
+        chain_id=basis.chain,
+        variant_id=basis.variant,
+        basis=basis.sound,
+        chain=basis.chain_name,
+        variant=basis.variant_name,
+        radio=case.radio,
+        microphone=case.assessment.rows[0].name,
+        voice=basis.operator.name,
+        purpose=basis.purpose,
+        distance_mm=basis.distance_mm,
+        speaks=basis.speaks,
         marked_to=case.figures.marked_to,
         knobs={c.id: c.value for c in scene.controls},
         meters=_read(scene) if own else {m.id: round(m.value, 3) for m in scene.meters},
-        schools=Schools(alc=panel.alc, compression=panel.compression, tone=tone or panel.tone,
-                        processing=panel.processing) if voice else Schools(),
-    )  # fmt: skip
+        schools=Schools(
+            alc=panel.alc,
+            compression=panel.compression,
+            tone=tone or panel.tone,
+            processing=panel.processing,
+        )
+        if voice
+        else Schools(),
+    )
 
 
 def _read(scene: Scene) -> dict[MeterId, float]:
@@ -130,10 +149,11 @@ def schools_of(card: SettingsCard) -> tuple[Line, ...]:
     """The schools that it was set by."""
     s = card.schools
     found = (
-        ("ALC aim", s.alc and ALC_WORDS[s.alc]), ("tone", s.tone and TONE_WORDS[s.tone]),
+        ("ALC aim", s.alc and ALC_WORDS[s.alc]),
+        ("tone", s.tone and TONE_WORDS[s.tone]),
         ("compression aim", s.compression and COMPRESSION_WORDS[s.compression]),
         ("compressed by", s.processing and PROCESSING_WORDS[s.processing]),
-    )  # fmt: skip
+    )
     return tuple((title, words) for title, words in found if words)
 
 
@@ -162,8 +182,10 @@ def cards_json(cards: Iterable[SettingsCard]) -> list[dict[str, Any]]:
 def cards_csv(cards: Iterable[SettingsCard]) -> str:
     """A line for each card, a column for each knob and meter that any of them has."""
     every = list(cards)
-    told = [dict((("name", c.name), ("day", c.day), ("chain", c.chain), *about(c),
-                  *settings_of(c))) for c in every]  # fmt: skip
+    told = [
+        dict((("name", c.name), ("day", c.day), ("chain", c.chain), *about(c), *settings_of(c)))
+        for c in every
+    ]
     columns = list(dict.fromkeys(title for one in told for title in one))
     file = io.StringIO()
     out = csv.writer(file, lineterminator="\n")

@@ -18,8 +18,13 @@ def hundredths(case: OnAir) -> float:
     return 100.0 / case.figures.gain_range_db
 
 
-def gain(case: OnAir, panel: PanelState, reading: float | None = None, zone: Zone | None = None,
-         note: str = "") -> Control | None:  # fmt: skip
+def gain(
+    case: OnAir,
+    panel: PanelState,
+    reading: float | None = None,
+    zone: Zone | None = None,
+    note: str = "",
+) -> Control | None:
     """The set's gain control, driven by a meter in decibels; None where the path has none."""
     if case.figures.fixed_gain:
         return None
@@ -30,9 +35,17 @@ def gain(case: OnAir, panel: PanelState, reading: float | None = None, zone: Zon
 
 
 def level_step(
-    case: OnAir, step_id: str, title: str, says: str, knob: Control | None, by_db: float, why: str,
-    shown: str, meter: MeterId, caution: str = "",
-) -> Step:  # fmt: skip
+    case: OnAir,
+    step_id: str,
+    title: str,
+    says: str,
+    knob: Control | None,
+    by_db: float,
+    why: str,
+    shown: str,
+    meter: MeterId,
+    caution: str = "",
+) -> Step:
     """A step that brings the level to where a meter reads right, by what there is to turn.
 
     ``by_db`` is what is wanted, zero where the meter is content. The set's own knob first; where
@@ -53,18 +66,33 @@ def level_step(
         end = "" if knob is None else f"The {knob.title} stands at its end. "
         return _with(made, Move(f"{end}{fix.title}.", why, fix=fix))
     word = "more" if by_db > 0 else "less"
-    there = ("This path has no gain control" if knob is None
-             else f"The {knob.title} stands at its end, {knob.said()}")  # fmt: skip
+    there = (
+        "This path has no gain control"
+        if knob is None
+        else f"The {knob.title} stands at its end, {knob.said()}"
+    )
     return _with(
         made,
-        Move(f"{there}, and nothing before it can be turned: {abs(by_db):.0f} dB {word} are wanted.",
-             "the chain itself must change: see the Ladder (3)", at_end=True),
-    )  # fmt: skip
+        Move(
+            f"{there}, and nothing before it can be turned: {abs(by_db):.0f} dB {word} are wanted.",
+            "the chain itself must change: see the Ladder (3)",
+            at_end=True,
+        ),
+    )
 
 
 def _with(step: Step, move: Move) -> Step:
-    return Step(step.id, step.title, step.says, step.shown, move, step.controls, step.meter,
-                step.if_nothing, step.caution)  # fmt: skip
+    return Step(
+        step.id,
+        step.title,
+        step.says,
+        step.shown,
+        move,
+        step.controls,
+        step.meter,
+        step.if_nothing,
+        step.caution,
+    )
 
 
 def before_it(case: OnAir, by_db: float) -> Fix | None:
@@ -80,5 +108,7 @@ def before_it(case: OnAir, by_db: float) -> Fix | None:
 def nothing_moves(case: OnAir) -> str:
     """What it means if the meter does not follow."""
     volts = format_quantity(volts_from_dbu(case.assessment.rows[-2].speech_dbu), VOLT, 2)
-    return ("If it does not move: the capsule may be turned away, or the chain gives less than it"
-            f" should; the Ladder expects {volts} here.")  # fmt: skip
+    return (
+        "If it does not move: the capsule may be turned away, or the chain gives less than it"
+        f" should; the Ladder expects {volts} here."
+    )

@@ -86,15 +86,41 @@ class Meter:
 # --- readings as people give them ----------------------------------------------------------------
 
 _SHARES = {
-    "half": 0.5, "a half": 0.5, "half way": 0.5, "halfway": 0.5, "middle": 0.5, "half scale": 0.5,
-    "a third": 1 / 3, "third": 1 / 3, "two thirds": 2 / 3, "a quarter": 0.25, "quarter": 0.25,
-    "three quarters": 0.75, "not moving": 0.0, "nothing": 0.0, "none": 0.0, "rests": 0.0,
-    "pinned": 1.0, "full": 1.0, "end": 1.0, "at the end": 1.0,
-}  # fmt: skip
+    "half": 0.5,
+    "a half": 0.5,
+    "half way": 0.5,
+    "halfway": 0.5,
+    "middle": 0.5,
+    "half scale": 0.5,
+    "a third": 1 / 3,
+    "third": 1 / 3,
+    "two thirds": 2 / 3,
+    "a quarter": 0.25,
+    "quarter": 0.25,
+    "three quarters": 0.75,
+    "not moving": 0.0,
+    "nothing": 0.0,
+    "none": 0.0,
+    "rests": 0.0,
+    "pinned": 1.0,
+    "full": 1.0,
+    "end": 1.0,
+    "at the end": 1.0,
+}
 _COUNTS = {
-    "no": 0, "one": 1, "a": 1, "two": 2, "three": 3, "four": 4, "five": 5, "six": 6, "seven": 7,
-    "eight": 8, "nine": 9, "ten": 10,
-}  # fmt: skip
+    "no": 0,
+    "one": 1,
+    "a": 1,
+    "two": 2,
+    "three": 3,
+    "four": 4,
+    "five": 5,
+    "six": 6,
+    "seven": 7,
+    "eight": 8,
+    "nine": 9,
+    "ten": 10,
+}
 # peaks that people write with a minus
 SIGNED = ("down",)
 # a display of bars has ten where nobody says how many
@@ -102,8 +128,14 @@ USUAL_BARS = 10
 _BARS = re.compile(r"(\w+) (?:bars?|marks?|leds?|segments?)(?: (?:of|out of|from) (\w+))?")
 _FIGURE = re.compile(r"([+-]?\d+(?:\.\d*)?|[+-]?\.\d+)\s*(khz|hz|%|db|w|mw)?")
 # what a typed unit makes of a meter's own
-_SCALES = {("kHz", "khz"): 1.0, ("kHz", "hz"): 1e-3, ("W", "w"): 1.0, ("W", "mw"): 1e-3,
-           ("dB", "db"): 1.0, ("%", "%"): 1.0}  # fmt: skip
+_SCALES = {
+    ("kHz", "khz"): 1.0,
+    ("kHz", "hz"): 1e-3,
+    ("W", "w"): 1.0,
+    ("W", "mw"): 1e-3,
+    ("dB", "db"): 1.0,
+    ("%", "%"): 1.0,
+}
 
 
 def read_meter(text: str, scale: Scale) -> float:
@@ -164,8 +196,10 @@ def _count(word: str) -> int | None:
 
 def _null_khz(text: str, words: list[str]) -> float:
     """Kilohertz of deviation from a null: its tone in hertz, before that its order."""
-    wanted = (f"{quoted(text)} is no null; its tone in hertz is wanted: null 1247, or its order as"
-              " well, as null 2 543")  # fmt: skip
+    wanted = (
+        f"{quoted(text)} is no null; its tone in hertz is wanted: null 1247, or its order as"
+        " well, as null 2 543"
+    )
     try:
         order = int(words[0]) if len(words) == 2 else 1
         hertz = float(words[-1].removesuffix("hz"))

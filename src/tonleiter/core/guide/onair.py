@@ -28,9 +28,13 @@ from tonleiter.core.units.levels import volts_from_dbu
 
 ModeId = Literal["ssb", "fm", "am", "packet", "data"]
 MODES: dict[PurposeId, ModeId] = {
-    "ssb-chat": "ssb", "ssb-weak": "ssb", "fm-voice": "fm", "am-voice": "am", "packet": "packet",
+    "ssb-chat": "ssb",
+    "ssb-weak": "ssb",
+    "fm-voice": "fm",
+    "am-voice": "am",
+    "packet": "packet",
     "data-weak": "data",
-}  # fmt: skip
+}
 DATA_S = 3.0
 TWO_TONES_HZ = (700.0, 1900.0)
 PACKET_HZ = 1200.0
@@ -93,8 +97,9 @@ def on_air(
 ) -> OnAir:
     """Solve a chain and send a voice through it: the operator's, with an effort, or a recording.
 
-    ``own`` has an active level of one unit, ``verdict`` is the chain's where it is known. Raises KeyError for unknown ids, CircuitError without
-    a solution, NoSetError for a socket that no guide knows.
+    ``own`` has an active level of one unit, ``verdict`` is the chain's where it is known. Raises
+    KeyError for unknown ids, CircuitError without a solution, NoSetError for a socket that no
+    guide knows.
     """
     verdict = verdict or verdict_of(station, chain_id, variant_id)
     assessment = verdict.assessment
@@ -130,8 +135,11 @@ def on_air(
     )
 
 
-_ASKED = (("wants_dbu", "what its socket wants"), ("gain_range_db", "the range of its gain"),
-          ("window_low_dbu", "what its socket wants"))  # fmt: skip
+_ASKED = (
+    ("wants_dbu", "what its socket wants"),
+    ("gain_range_db", "the range of its gain"),
+    ("window_low_dbu", "what its socket wants"),
+)
 
 
 def _typical(socket: Gear, power: Figure | None) -> Iterator[str]:
@@ -159,10 +167,13 @@ def figures_of(socket: object, power_w: float, sends: Transmitter) -> SetFigures
 def _by_socket(socket: object, power_w: float) -> SetFigures:
     if isinstance(socket, MicrophoneSocket):
         return SetFigures.of_levels(
-            socket.wants_dbu.value, socket.clip_dbu.value, power_w=power_w,
-            gain_range_db=socket.gain_range_db.value, marked_to=socket.marked_to.value,
+            socket.wants_dbu.value,
+            socket.clip_dbu.value,
+            power_w=power_w,
+            gain_range_db=socket.gain_range_db.value,
+            marked_to=socket.marked_to.value,
             compressor_ratio=max(socket.compressor_ratio.value, LEAST_RATIO),
-        )  # fmt: skip
+        )
     if isinstance(socket, FixedSocket):
         middle = (socket.window_low_dbu.value + socket.window_high_dbu.value) / 2
         unit = float(np.sqrt(2)) * volts_from_dbu(middle + DATA_ROOM_DB)

@@ -159,26 +159,45 @@ class Scene(ABC):
         """
         found = list(self.own_steps())
         named = {k for s in found for k in s.controls}
-        found += [turn(c.id, c.title.capitalize(), "", (c,))
-                  for c in self.controls if c.aim is not None and c.id not in named]  # fmt: skip
+        found += [
+            turn(c.id, c.title.capitalize(), "", (c,))
+            for c in self.controls
+            if c.aim is not None and c.id not in named
+        ]
         hazards = self.case.assessment.station.hazards(self.case.assessment.rows[-1].gear)
         if hazards and found:
             warned = " ".join(w for w in (caution(*hazards), found[0].caution) if w)
             found[0] = replace(found[0], caution=warned)
         if self.stops:
-            mend = [Step(f"{MEND}-{k}", "Mend first", "The Ladder (3) has ways to do it; until then"
-                         " nothing is plugged in.", "", Move(f"{f.says}.", f.proof), state="now"
-                         if k == 0 else "later") for k, f in enumerate(self.stops)]  # fmt: skip
+            mend = [
+                Step(
+                    f"{MEND}-{k}",
+                    "Mend first",
+                    "The Ladder (3) has ways to do it; until then nothing is plugged in.",
+                    "",
+                    Move(f"{f.says}.", f.proof),
+                    state="now" if k == 0 else "later",
+                )
+                for k, f in enumerate(self.stops)
+            ]
             return (*mend, *(replace(s, move=None, state="later") for s in found))
         undone = [k for k, s in enumerate(found) if s.move is not None]
         # what nothing here can do does not keep the rest waiting
         able = [k for k in undone if (m := found[k].move) is not None and m.can_be_made]
         at = next(iter(able or undone), len(found))
         return tuple(
-            replace(s, state="now" if k == at else "open" if not s.done and k < at
-                    else "done" if s.done and k < at else "later")
+            replace(
+                s,
+                state="now"
+                if k == at
+                else "open"
+                if not s.done and k < at
+                else "done"
+                if s.done and k < at
+                else "later",
+            )
             for k, s in enumerate(found)
-        )  # fmt: skip
+        )
 
     @cached_property
     def now(self) -> Step | None:
@@ -236,21 +255,48 @@ class Scene(ABC):
         if now.move.at_end:
             yield self.finding(KNOB_END, "mind", now.title.lower(), now.move.says, now.move.why, {})
         elif now.move.knobs:
-            yield self.finding(KNOB_OFF, "mind", now.title.lower(), self.off_says(now),
-                               now.move.why, {}, self.fix_now())  # fmt: skip
+            yield self.finding(
+                KNOB_OFF,
+                "mind",
+                now.title.lower(),
+                self.off_says(now),
+                now.move.why,
+                {},
+                self.fix_now(),
+            )
 
     def _fine(self) -> Iterator[Finding]:
         if self.is_right:
-            yield self.finding(SET_RIGHT, "fine", "panel", "Everything is where it should be",
-                               "keep it as a card", {})  # fmt: skip
+            yield self.finding(
+                SET_RIGHT,
+                "fine",
+                "panel",
+                "Everything is where it should be",
+                "keep it as a card",
+                {},
+            )
 
     def finding(
-        self, code: str, severity: Severity, place: str, says: str, proof: str,
-        evidence: dict[str, float], fixes: tuple[Fix, ...] = (),
-    ) -> Finding:  # fmt: skip
+        self,
+        code: str,
+        severity: Severity,
+        place: str,
+        says: str,
+        proof: str,
+        evidence: dict[str, float],
+        fixes: tuple[Fix, ...] = (),
+    ) -> Finding:
         """A finding of the panel."""
-        return Finding(code=code, severity=severity, stage="panel", says=says, proof=proof,
-                       evidence=evidence, fixes=fixes, place=place)  # fmt: skip
+        return Finding(
+            code=code,
+            severity=severity,
+            stage="panel",
+            says=says,
+            proof=proof,
+            evidence=evidence,
+            fixes=fixes,
+            place=place,
+        )
 
     def turned(self, title: str, knobs: Mapping[KnobId, float], why: str) -> Fix:
         """A fix that turns knobs of the chain: of the panel as it will stand then."""
@@ -267,8 +313,11 @@ class Scene(ABC):
         now = self.now
         if now is None or now.move is None or not now.move.knobs:
             return ()
-        parts = [f"{c.title} to {c.said(value)}" for name, value in now.move.knobs.items()
-                 if (c := self.control(name)) is not None]  # fmt: skip
+        parts = [
+            f"{c.title} to {c.said(value)}"
+            for name, value in now.move.knobs.items()
+            if (c := self.control(name)) is not None
+        ]
         return (self.turned(f"Turn {', '.join(parts)}", now.move.knobs, now.move.why),)
 
     def received(self, far: bool = False) -> Sound:

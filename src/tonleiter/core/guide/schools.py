@@ -23,18 +23,26 @@ from tonleiter.core.station.settings import (
 # of the level control's scale
 ALC: dict[AlcSchool, Zone] = {"barely": (0.08, 0.25), "middle": (0.45, 0.67)}
 ALC_WORDS: dict[AlcSchool, str] = {
-    "barely": "barely moving", "middle": "middle to two thirds",
-}  # fmt: skip
+    "barely": "barely moving",
+    "middle": "middle to two thirds",
+}
 # the compressor's meter at peaks, in dB; its range is twelve
 COMPRESSION: dict[CompressionSchool, Zone] = {
-    "none": (0.0, 0.0), "three-to-five": (3.0, 5.0), "third": (3.3, 4.7), "half": (5.2, 6.8),
-}  # fmt: skip
+    "none": (0.0, 0.0),
+    "three-to-five": (3.0, 5.0),
+    "third": (3.3, 4.7),
+    "half": (5.2, 6.8),
+}
 COMPRESSION_WORDS: dict[CompressionSchool, str] = {
-    "none": "none", "three-to-five": "3 to 5 dB", "third": "a third", "half": "half",
-}  # fmt: skip
+    "none": "none",
+    "three-to-five": "3 to 5 dB",
+    "third": "a third",
+    "half": "half",
+}
 PROCESSING_WORDS: dict[ProcessingSchool, str] = {
-    "radio": "the radio", "outboard": "a box before it",
-}  # fmt: skip
+    "radio": "the radio",
+    "outboard": "a box before it",
+}
 TONE_WORDS: dict[ToneSchool, str] = {"natural": "natural", "communicator": "communicator"}
 SYSTEM_WORDS: dict[System, str] = {"wide": "5 kHz, wide", "narrow": "2.5 kHz, narrow"}
 # a meter past this share of its scale is pinned
@@ -67,8 +75,10 @@ class ToneAim:
 
 # a deep voice wants less bass and a little treble, a high one the reverse
 _SHELVES: dict[Pitch, tuple[float, float]] = {
-    "deep": (-3.0, 2.0), "middle": (-1.0, 1.0), "high": (2.0, -1.0),
-}  # fmt: skip
+    "deep": (-3.0, 2.0),
+    "middle": (-1.0, 1.0),
+    "high": (2.0, -1.0),
+}
 _EDGES: dict[ToneSchool, tuple[Zone, Zone, float, float]] = {
     "natural": ((80.0, 150.0), (2700.0, 3000.0), 0.0, 0.0),
     "communicator": ((250.0, 320.0), (2600.0, 2800.0), -2.0, 3.0),
@@ -81,9 +91,11 @@ def tone_aim(school: ToneSchool, pitch: Pitch) -> ToneAim:
     low, high, bass, treble = _EDGES[school]
     b, t = _SHELVES[pitch]
     return ToneAim(
-        low, high, (b + bass - WIDE_DB, b + bass + WIDE_DB),
+        low,
+        high,
+        (b + bass - WIDE_DB, b + bass + WIDE_DB),
         (t + treble - WIDE_DB, t + treble + WIDE_DB),
-    )  # fmt: skip
+    )
 
 
 def tone_school(panel: PanelState, purpose: PurposeId) -> ToneSchool:

@@ -67,22 +67,39 @@ class Step:
 
 
 def turn(
-    step_id: str, title: str, says: str, knobs: tuple[Control, ...], why: str = "",
-    shown: str = "", meter: MeterId | None = None, if_nothing: str = "", caution: str = "",
+    step_id: str,
+    title: str,
+    says: str,
+    knobs: tuple[Control, ...],
+    why: str = "",
+    shown: str = "",
+    meter: MeterId | None = None,
+    if_nothing: str = "",
+    caution: str = "",
     move_says: str = "",
-) -> Step:  # fmt: skip
+) -> Step:
     """A step that turns knobs to their aims: done just when each of them fits."""
     off = [k for k in knobs if not k.fits()]
     move = None
     if off and all(k.stuck() for k in off):
         move = Move(
             f"{off[0].title.capitalize()} stands at its end, {off[0].said()}: that is not enough.",
-            why, at_end=True,
-        )  # fmt: skip
+            why,
+            at_end=True,
+        )
     elif off:
         to = {k.id: k.target() for k in off}
         parts = [f"{k.title if len(knobs) > 1 else ''} to {k.said(to[k.id])}".strip() for k in off]
         said = move_says or f"{', '.join(parts)}."
         move = Move(f"{said[0].upper()}{said[1:]}", why, to)
-    return Step(step_id, title, says, shown or ", ".join(k.said() for k in knobs), move,
-                tuple(k.id for k in knobs), meter, if_nothing, caution)  # fmt: skip
+    return Step(
+        step_id,
+        title,
+        says,
+        shown or ", ".join(k.said() for k in knobs),
+        move,
+        tuple(k.id for k in knobs),
+        meter,
+        if_nothing,
+        caution,
+    )

@@ -1,7 +1,7 @@
-"""What is wrong with a chain, asked here by all: its circuit, its build, and what was found in both.
+"""What is wrong with a chain, asked here by all: its circuit, its build, what was found in both.
 
-A finding says itself where it counts (``Meaning.counts``); a stop counts everywhere, since what must
-not be plugged in is neither soldered nor proved nor set.
+A finding says itself where it counts (``Meaning.counts``); a stop counts everywhere, since what
+must not be plugged in is neither soldered nor proved nor set.
 """
 
 from __future__ import annotations

@@ -74,8 +74,17 @@ def runs_of_boxes(station: Station, gear: tuple[Gear, ...]) -> tuple[tuple[str, 
 
 def rests_on(station: Station, source: Gear, socket: Gear, terms: Terms) -> object:
     """Everything that a pair's answer depends on; boxes and leads as a whole, for hum."""
-    return (source, socket, terms, station.operator(terms.operator), station.room_noise_dba,
-            station.mains_hz, station.devices, station.links, station.drawer)  # fmt: skip
+    return (
+        source,
+        socket,
+        terms,
+        station.operator(terms.operator),
+        station.room_noise_dba,
+        station.mains_hz,
+        station.devices,
+        station.links,
+        station.drawer,
+    )
 
 
 def solve_grid(
@@ -134,8 +143,19 @@ def _tone_off_db(pair: Pair) -> float:
 
 
 # what each thing takes, in evenings at the bench; gain brings more noise the more it is
-_EFFORT = {"turn": 0.1, "move": 0.1, "bias": 1.0, "phantom": 2.0, "current": 1.0, "block": 0.5,
-           "pad": 0.5, "gain": 0.5, "buffer": 1.5, "load": 0.5, "isolate": 1.0}  # fmt: skip
+_EFFORT = {
+    "turn": 0.1,
+    "move": 0.1,
+    "bias": 1.0,
+    "phantom": 2.0,
+    "current": 1.0,
+    "block": 0.5,
+    "pad": 0.5,
+    "gain": 0.5,
+    "buffer": 1.5,
+    "load": 0.5,
+    "isolate": 1.0,
+}
 GAIN_PER_EVENING_DB = 12.0
 
 

@@ -86,8 +86,9 @@ def power_for(source: Gear, socket: Gear, values: Values) -> Iterator[Gear | Non
             for share in (1.0, 1.5):
                 ohm = supply / middle_a * share - needs.rest_ohm
                 if ohm > 22.0:
-                    yield _feed(f"carbon feed {supply:g} V", supply, values.ohm(ohm),
-                                values.farad(10e-6))  # fmt: skip
+                    yield _feed(
+                        f"carbon feed {supply:g} V", supply, values.ohm(ohm), values.farad(10e-6)
+                    )
 
 
 def _feed(name: str, supply_v: float, ohm: float, farad: float) -> BiasFeed:
@@ -175,13 +176,20 @@ def outboard(owned: tuple[Gear, ...], source_ohm: float) -> Iterator[Maker]:
         )
     yield lambda gain_db: MicrophoneAmplifier.model_validate(
         {
-            "id": "plan-processor", "name": "integrated microphone amplifier", "gain_db": min(max(
-                round(gain_db), 0), 60), "gain_low_db": 0, "gain_high_db": 60,
+            "id": "plan-processor",
+            "name": "integrated microphone amplifier",
+            "gain_db": min(max(round(gain_db), 0), 60),
+            "gain_low_db": 0,
+            "gain_high_db": 60,
             "z_in_ohm": preferred.at_least(min(max(10 * source_ohm, 10e3), 1e6), "E12"),
-            "ein_dbu": -118, "clip_dbu": 4, "works_from_dbu": -32, "works_to_dbu": -4,
-            "threshold_dbu": -18, "supply": "battery",
+            "ein_dbu": -118,
+            "clip_dbu": 4,
+            "works_from_dbu": -32,
+            "works_to_dbu": -4,
+            "threshold_dbu": -18,
+            "supply": "battery",
         }
-    )  # fmt: skip
+    )
 
 
 def neighbours(gear: Gear, values: Values) -> Iterator[Gear]:

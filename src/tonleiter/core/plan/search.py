@@ -242,9 +242,11 @@ class _Search:
             found = None
             for design in designs:
                 pad = make.pad_gear(design)
-                solved = self._try((*head, pad), isolator) if not behind else (
-                    self._try(head, isolator, (pad,))
-                )  # fmt: skip
+                solved = (
+                    self._try((*head, pad), isolator)
+                    if not behind
+                    else (self._try(head, isolator, (pad,)))
+                )
                 found = found or solved
             if found is None or abs(found.figures.off_middle_db - self._aim_db) < 1.0:
                 return
@@ -259,8 +261,12 @@ class _Search:
             if moved is None:
                 return
             source = moved
-            for isolator in (None, *make.transformers(plain.assessment.rows[-2].z_source_ohm,
-                                                      self._isolators_at_hand())):  # fmt: skip
+            for isolator in (
+                None,
+                *make.transformers(
+                    plain.assessment.rows[-2].z_source_ohm, self._isolators_at_hand()
+                ),
+            ):
                 solved = self._try((source, *head[1:]), isolator)
                 if isolator is None and solved is not None:
                     off = solved.figures.off_middle_db

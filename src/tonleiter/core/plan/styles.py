@@ -27,11 +27,20 @@ STYLES: dict[StyleId, Style] = {
     for s in (
         Style("simple", "simple and cheap", "fewest parts that do it", part_weight=2.0),
         Style("isolated", "isolated", "a transformer parts the grounds", wants_isolation=True),
-        Style("outboard", "with outboard processing", "through a box at line level",
-              wants_outboard=True, part_weight=0.5),
+        Style(
+            "outboard",
+            "with outboard processing",
+            "through a box at line level",
+            wants_outboard=True,
+            part_weight=0.5,
+        ),
         Style("battery", "battery only", "nothing in it hangs on the mains", no_mains=True),
-        Style("reversible", "reversible, nothing cut", "the radio and the source stay as they are",
-              nothing_cut=True),
+        Style(
+            "reversible",
+            "reversible, nothing cut",
+            "the radio and the source stay as they are",
+            nothing_cut=True,
+        ),
     )
-}  # fmt: skip
+}
 assert set(STYLES) == set(get_args(StyleId))

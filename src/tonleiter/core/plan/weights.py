@@ -83,32 +83,66 @@ WEIGHTS: tuple[Weight, ...] = (
     Weight("outside", 0.8, "the gain control near its end", lambda f, p, s: f.outside_db),
     Weight("middle", 0.6, "a fixed input has no other control", _off),
     Weight("headroom", 1.0, "loud words clip", lambda f, p, s: max(HEADROOM_DB - f.headroom_db, 0)),
-    Weight("noise", 1.0, "heard between words",
-           lambda f, p, s: max(p.snr_at_least_db - f.snr_db, 0)),
-    Weight("quiet", -0.1, "quieter than wanted is worth a little",
-           lambda f, p, s: min(max(f.snr_db - p.snr_at_least_db, 0.0), NOISE_SPARE_DB)),
-    Weight("hum", 0.5, "heard under every word",
-           lambda f, p, s: max(HUM_DB - _or(f.hum_under_db, HUM_DB), 0.0)),
-    Weight("bass", 6.0, "an octave of the voice gone",
-           lambda f, p, s: _octaves(f.bass_hz or 20.0, p.bass_corner_at_most_hz)),
-    Weight("thin", 0.5, "an octave in hand below is comfort",
-           lambda f, p, s: _octaves(2 * (f.bass_hz or 20.0), p.bass_corner_at_most_hz)),
-    Weight("treble", 6.0, "an octave of the words gone",
-           lambda f, p, s: _octaves(p.treble_corner_at_least_hz, f.treble_hz or 20e3)),
-    Weight("presence", 0.2, "tone is tuned later, and elsewhere",
-           lambda f, p, s: abs(f.presence_db - p.presence_db)),
+    Weight(
+        "noise", 1.0, "heard between words", lambda f, p, s: max(p.snr_at_least_db - f.snr_db, 0)
+    ),
+    Weight(
+        "quiet",
+        -0.1,
+        "quieter than wanted is worth a little",
+        lambda f, p, s: min(max(f.snr_db - p.snr_at_least_db, 0.0), NOISE_SPARE_DB),
+    ),
+    Weight(
+        "hum",
+        0.5,
+        "heard under every word",
+        lambda f, p, s: max(HUM_DB - _or(f.hum_under_db, HUM_DB), 0.0),
+    ),
+    Weight(
+        "bass",
+        6.0,
+        "an octave of the voice gone",
+        lambda f, p, s: _octaves(f.bass_hz or 20.0, p.bass_corner_at_most_hz),
+    ),
+    Weight(
+        "thin",
+        0.5,
+        "an octave in hand below is comfort",
+        lambda f, p, s: _octaves(2 * (f.bass_hz or 20.0), p.bass_corner_at_most_hz),
+    ),
+    Weight(
+        "treble",
+        6.0,
+        "an octave of the words gone",
+        lambda f, p, s: _octaves(p.treble_corner_at_least_hz, f.treble_hz or 20e3),
+    ),
+    Weight(
+        "presence",
+        0.2,
+        "tone is tuned later, and elsewhere",
+        lambda f, p, s: abs(f.presence_db - p.presence_db),
+    ),
     Weight("built", 2.5, "something to drill, solder and label", lambda f, p, s: f.parts > 0),
-    Weight("parts", 0.5, "each is a joint to solder and to fail",
-           lambda f, p, s: s.part_weight * f.parts),
-    Weight("price", 0.8, "pennies, small change, a note, a box",
-           lambda f, p, s: s.part_weight * f.price_class),
+    Weight(
+        "parts",
+        0.5,
+        "each is a joint to solder and to fail",
+        lambda f, p, s: s.part_weight * f.parts,
+    ),
+    Weight(
+        "price",
+        0.8,
+        "pennies, small change, a note, a box",
+        lambda f, p, s: s.part_weight * f.price_class,
+    ),
     Weight("active", 6.0, "noise, layout, a supply to keep", lambda f, p, s: f.active),
     Weight("supply", 1.5, "a battery that is flat one day", lambda f, p, s: f.supplies),
-    Weight("borrowed", 1.5, "a box on the table is set up and in the way",
-           lambda f, p, s: f.borrowed),
+    Weight(
+        "borrowed", 1.5, "a box on the table is set up and in the way", lambda f, p, s: f.borrowed
+    ),
     Weight("near-end", 6.0, "a wiper at its end is set by luck", lambda f, p, s: f.near_ends),
     Weight("cut", 3.0, "a radio is changed, with a way back", lambda f, p, s: not f.reversible),
-)  # fmt: skip
+)
 
 
 def terms(figures: Figures, purpose: Purpose, style: Style) -> dict[str, float]:

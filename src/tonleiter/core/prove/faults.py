@@ -101,8 +101,18 @@ def both(one: Fault, other: Fault, total: float) -> Weighed:
 SECOND_SHARE = 0.1
 # colours that are taken for each other by lamplight, as digits: black and brown, brown and red, red
 # and orange, orange and yellow, green and blue, blue and violet, violet and grey, grey and white
-_LOOKS_LIKE = {0: (1,), 1: (0, 2), 2: (1, 3), 3: (2, 4), 4: (3,), 5: (6,), 6: (5, 7), 7: (6, 8),
-               8: (7, 9), 9: (8,)}  # fmt: skip
+_LOOKS_LIKE = {
+    0: (1,),
+    1: (0, 2),
+    2: (1, 3),
+    3: (2, 4),
+    4: (3,),
+    5: (6,),
+    6: (5, 7),
+    7: (6, 8),
+    8: (7, 9),
+    9: (8,),
+}
 E24 = frozenset(round(10 * m) for m in mantissas("E24"))
 
 
@@ -151,17 +161,32 @@ def _resistor(ref: str, r: Resistor) -> Iterator[Fault]:
     yield Fault(f"{ref}-short", f"{ref} shorted", "short", ref, _with(r, ohm=SHORT_OHM))
     for factor, word in ((10.0, "large"), (0.1, "small")):
         value = format_quantity(r.ohm * factor, OHM)
-        yield Fault(f"{ref}-{word}", f"{ref} ten times too {word}: {value}", "decade", ref,
-                    _with(r, ohm=r.ohm * factor))  # fmt: skip
+        yield Fault(
+            f"{ref}-{word}",
+            f"{ref} ten times too {word}: {value}",
+            "decade",
+            ref,
+            _with(r, ohm=r.ohm * factor),
+        )
     for ohm in one_band_off(r.ohm):
         words = format_quantity(ohm, OHM)
-        yield Fault(f"{ref}-band-{ohm:g}", f"{ref} of another colour: {words}", "band", ref,
-                    _with(r, ohm=ohm))  # fmt: skip
+        yield Fault(
+            f"{ref}-band-{ohm:g}",
+            f"{ref} of another colour: {words}",
+            "band",
+            ref,
+            _with(r, ohm=ohm),
+        )
     for ohm in DRY_OHMS:
         if ohm > 0.3 * r.ohm:
             words = format_quantity(ohm, OHM)
-            yield Fault(f"{ref}-dry-{ohm:g}", f"{ref} dry joint, some {words}", "dry", ref,
-                        _with(r, ohm=r.ohm + ohm))  # fmt: skip
+            yield Fault(
+                f"{ref}-dry-{ohm:g}",
+                f"{ref} dry joint, some {words}",
+                "dry",
+                ref,
+                _with(r, ohm=r.ohm + ohm),
+            )
 
 
 def one_band_off(ohm: float) -> tuple[float, ...]:
@@ -190,11 +215,21 @@ def _capacitor(ref: str, c: Capacitor) -> Iterator[Fault]:
     yield Fault(f"{ref}-short", f"{ref} shorted", "short", ref, _instead(c, SHORT_OHM))
     for factor, word in ((10.0, "large"), (0.1, "small")):
         value = format_quantity(c.farad * factor, FARAD)
-        yield Fault(f"{ref}-{word}", f"{ref} ten times too {word}: {value}", "decade", ref,
-                    _with(c, farad=c.farad * factor))  # fmt: skip
+        yield Fault(
+            f"{ref}-{word}",
+            f"{ref} ten times too {word}: {value}",
+            "decade",
+            ref,
+            _with(c, farad=c.farad * factor),
+        )
     if c.farad >= ELECTROLYTIC_FROM_F:
-        yield Fault(f"{ref}-reversed", f"{ref} the wrong way round", "reversed", ref,
-                    _beside(c, REVERSED_OHM))  # fmt: skip
+        yield Fault(
+            f"{ref}-reversed",
+            f"{ref} the wrong way round",
+            "reversed",
+            ref,
+            _beside(c, REVERSED_OHM),
+        )
     yield Fault(f"{ref}-dry", f"{ref} dry joint", "dry", ref, _dry(c, "n", 10e3))
 
 
@@ -206,15 +241,22 @@ def _transistor(ref: str, q: Bipolar | Jfet, legs: tuple[str, str, str]) -> Iter
         moved = {leg: at[order[k]] for k, leg in enumerate(legs)}
         name = "".join(legs[k][0].upper() for k in order)
         usual = "".join(leg[0].upper() for leg in legs)
-        yield Fault(f"{ref}-turned-{name}", f"{ref} with its legs as {name} for {usual}", "turned",
-                    ref, _with(q, **moved))  # fmt: skip
+        yield Fault(
+            f"{ref}-turned-{name}",
+            f"{ref} with its legs as {name} for {usual}",
+            "turned",
+            ref,
+            _with(q, **moved),
+        )
     for leg in legs:
-        yield Fault(f"{ref}-open-{leg}", f"{ref}: {leg} not joined", "open", ref,
-                    _dry(q, leg, OPEN_OHM))  # fmt: skip
+        yield Fault(
+            f"{ref}-open-{leg}", f"{ref}: {leg} not joined", "open", ref, _dry(q, leg, OPEN_OHM)
+        )
     for one, other in ((0, 2), (1, 2), (0, 1)):
         says = f"{ref}: {legs[one]} and {legs[other]} shorted"
-        yield Fault(f"{ref}-short-{legs[one]}-{legs[other]}", says, "dead", ref,
-                    _bridge(at[one], at[other]))  # fmt: skip
+        yield Fault(
+            f"{ref}-short-{legs[one]}-{legs[other]}", says, "dead", ref, _bridge(at[one], at[other])
+        )
 
 
 def _diode(ref: str, d: Diode) -> Iterator[Fault]:
@@ -225,8 +267,13 @@ def _diode(ref: str, d: Diode) -> Iterator[Fault]:
 
 
 def _supply(ref: str, v: VoltageSource) -> Iterator[Fault]:
-    yield Fault(f"{ref}-low", f"{ref} low: three fifths of its volts", "supply", ref,
-                _with(v, dc=0.6 * v.dc))  # fmt: skip
+    yield Fault(
+        f"{ref}-low",
+        f"{ref} low: three fifths of its volts",
+        "supply",
+        ref,
+        _with(v, dc=0.6 * v.dc),
+    )
     yield Fault(f"{ref}-reversed", f"{ref} the wrong way round", "supply", ref, _with(v, dc=-v.dc))
     yield Fault(f"{ref}-open", f"{ref} gives nothing", "open", ref, _dry(v, "p", OPEN_OHM))
 
@@ -236,12 +283,19 @@ def _of_windings(ref: str, elements: list[Element]) -> Iterator[Fault]:
     coils = [e for e in elements if isinstance(e, Inductor)]
     for k, coil in enumerate(coils, 1):
         which = f"winding {k}" if len(coils) > 1 else "winding"
-        yield Fault(f"{ref}-open-{k}", f"{ref}: {which} open", "winding", ref,
-                    _dry(coil, "p", OPEN_OHM))  # fmt: skip
-        yield Fault(f"{ref}-short-{k}", f"{ref}: {which} shorted", "short", ref,
-                    _bridge(coil.p, coil.n))  # fmt: skip
-        yield Fault(f"{ref}-turned-{k}", f"{ref}: {which} the wrong way round", "winding", ref,
-                    _with(coil, p=coil.n, n=coil.p))  # fmt: skip
+        yield Fault(
+            f"{ref}-open-{k}", f"{ref}: {which} open", "winding", ref, _dry(coil, "p", OPEN_OHM)
+        )
+        yield Fault(
+            f"{ref}-short-{k}", f"{ref}: {which} shorted", "short", ref, _bridge(coil.p, coil.n)
+        )
+        yield Fault(
+            f"{ref}-turned-{k}",
+            f"{ref}: {which} the wrong way round",
+            "winding",
+            ref,
+            _with(coil, p=coil.n, n=coil.p),
+        )
 
 
 # --- wires and contacts --------------------------------------------------------------------------
@@ -258,9 +312,13 @@ def _of_wires(found: Verdict, unit: Unit) -> Iterator[Fault]:
         for one, other in _in_order(shells[end], labels):
             a, b = unit.contacts[labels[one]], unit.contacts[labels[other]]
             if a != b:
-                yield Fault(f"bridge-{end}-{one}-{other}",
-                            f"solder between {one} and {other} of {plugs[end]}", "bridge",
-                            end, _bridge(a, b))  # fmt: skip
+                yield Fault(
+                    f"bridge-{end}-{one}-{other}",
+                    f"solder between {one} and {other} of {plugs[end]}",
+                    "bridge",
+                    end,
+                    _bridge(a, b),
+                )
     for ref, node in unit.contacts.items():
         end, _, label = ref.rpartition(".")
         kind = "ground" if node == GROUND else "open"
@@ -268,8 +326,13 @@ def _of_wires(found: Verdict, unit: Unit) -> Iterator[Fault]:
         yield Fault(f"open-{ref}", f"{says} not soldered", kind, end, _joint(ref, OPEN_OHM))
         for ohm in DRY_OHMS:
             words = format_quantity(ohm, OHM)
-            yield Fault(f"dry-{ref}-{ohm:g}", f"{says} a dry joint, some {words}", "dry", end,
-                        _joint(ref, ohm))  # fmt: skip
+            yield Fault(
+                f"dry-{ref}-{ohm:g}",
+                f"{says} a dry joint, some {words}",
+                "dry",
+                end,
+                _joint(ref, ohm),
+            )
     everywhere = {**unit.contacts, **unit.free}
     for ref in unit.free:
         end, _, label = ref.rpartition(".")
@@ -277,25 +340,41 @@ def _of_wires(found: Verdict, unit: Unit) -> Iterator[Fault]:
         if near is None:
             continue
         wired = f"{end}.{near}"
-        yield Fault(f"bridge-{end}-{near}-{label}",
-                    f"solder between {near} and the free {label} of {plugs[end]}", "bridge", end,
-                    _bridge(unit.contacts[wired], unit.free[ref]))  # fmt: skip
-        yield Fault(f"moved-{end}-{near}-{label}",
-                    f"{near} of {plugs[end]} soldered to {label} beside it", "moved", end,
-                    _swapped({wired: ref}, everywhere))  # fmt: skip
+        yield Fault(
+            f"bridge-{end}-{near}-{label}",
+            f"solder between {near} and the free {label} of {plugs[end]}",
+            "bridge",
+            end,
+            _bridge(unit.contacts[wired], unit.free[ref]),
+        )
+        yield Fault(
+            f"moved-{end}-{near}-{label}",
+            f"{near} of {plugs[end]} soldered to {label} beside it",
+            "moved",
+            end,
+            _swapped({wired: ref}, everywhere),
+        )
     for end, refs in ends.items():
         for one, other in combinations(refs, 2):
             a, b = (r.rpartition(".")[2] for r in (one, other))
             change = _swapped({one: other, other: one}, everywhere)
-            yield Fault(f"swapped-{end}-{a}-{b}", f"{a} and {b} of {plugs[end]} swapped",
-                        "swapped", end, change)  # fmt: skip
-        turned = {r: mirrored_label(shells[end], r.rpartition(".")[2])
-                  for r in refs}  # fmt: skip
-        moved = {r: f"{end}.{m}" for r, m in turned.items()
-                 if m is not None and r != f"{end}.{m}"}  # fmt: skip
+            yield Fault(
+                f"swapped-{end}-{a}-{b}",
+                f"{a} and {b} of {plugs[end]} swapped",
+                "swapped",
+                end,
+                change,
+            )
+        turned = {r: mirrored_label(shells[end], r.rpartition(".")[2]) for r in refs}
+        moved = {r: f"{end}.{m}" for r, m in turned.items() if m is not None and r != f"{end}.{m}"}
         if moved:
-            yield Fault(f"mirrored-{end}", f"{plugs[end]} wired from the wrong face",
-                        "mirrored", end, _swapped(moved, everywhere))  # fmt: skip
+            yield Fault(
+                f"mirrored-{end}",
+                f"{plugs[end]} wired from the wrong face",
+                "mirrored",
+                end,
+                _swapped(moved, everywhere),
+            )
 
 
 def _in_order(shell: Shell, labels: dict[str, str]) -> Iterator[tuple[str, str]]:
@@ -317,12 +396,23 @@ def _of_what_is_plugged(unit: Unit) -> Iterator[Fault]:
     for element in unit.elements:
         match element:
             case VoltageSource(name=name) if name == BIAS:
-                yield Fault("bias-off", "the input gives no bias", "supply", "bias",
-                            _with(element, dc=0.0))  # fmt: skip
-                yield Fault("bias-half", "another bias source: half the volts", "supply", "bias",
-                            _with(element, dc=0.5 * element.dc))  # fmt: skip
-                yield Fault("bias-reversed", "another bias source: minus where plus should be",
-                            "supply", "bias", _with(element, dc=-element.dc))  # fmt: skip
+                yield Fault(
+                    "bias-off", "the input gives no bias", "supply", "bias", _with(element, dc=0.0)
+                )
+                yield Fault(
+                    "bias-half",
+                    "another bias source: half the volts",
+                    "supply",
+                    "bias",
+                    _with(element, dc=0.5 * element.dc),
+                )
+                yield Fault(
+                    "bias-reversed",
+                    "another bias source: minus where plus should be",
+                    "supply",
+                    "bias",
+                    _with(element, dc=-element.dc),
+                )
             case Jfet(name=name, drain=p, source=n) if name in unit.source:
                 yield from _capsule(name, p, n)
             case ModulatedResistor(name=name, p=p, n=n) if name in unit.source:

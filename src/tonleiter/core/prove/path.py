@@ -23,40 +23,50 @@ class PathStep:
 
 PATH: tuple[PathStep, ...] = (
     PathStep(
-        "look", "Look", "Before any power: with your eyes, and a pull at every lead.",
+        "look",
+        "Look",
+        "Before any power: with your eyes, and a pull at every lead.",
         caution("eyes"),
     ),
     PathStep(
-        "ring", "Ring out",
+        "ring",
+        "Ring out",
         "No power, batteries out, unplugged at both ends. A beeper beeps under some 50 ohm: a"
         " winding may beep and be right.",
     ),
     PathStep(
-        "dc", "DC",
+        "dc",
+        "DC",
         "Volts against common, no signal, the sound's end unplugged. A supply with a current"
         " limit, a little over what is expected.",
         caution("charged"),
     ),
     PathStep(
-        "tone", "Tone",
+        "tone",
+        "Tone",
         "A generator in place of the source, the input's impedance at the end: volts RMS at both."
         " A whistle will do for a first look.",
         caution("hearing"),
     ),
     PathStep(
-        "listen", "Listen", "On a small amplifier, before it meets the radio.",
+        "listen",
+        "Listen",
+        "On a small amplifier, before it meets the radio.",
         caution("hearing"),
     ),
     PathStep(
-        "dummy-load", "Dummy load", "Plugged in, power at its lowest, into the dummy load.",
+        "dummy-load",
+        "Dummy load",
+        "Plugged in, power at its lowest, into the dummy load.",
         caution("rf-burns"),
     ),
     PathStep(
-        "air", "On the air",
+        "air",
+        "On the air",
         "Identify, and ask for a report in words: muffled, boxy, tinny, hum, clicks, quiet.",
         caution("licence"),
     ),
-)  # fmt: skip
+)
 
 
 @dataclass(frozen=True)
@@ -102,10 +112,15 @@ def _looks(found: Verdict, at: int) -> Iterator[Look]:
 
 
 DO: dict[StepId, tuple[Look, ...]] = {
-    "listen": (Look("speech-clear", "speech is clear"), Look("no-hum", "no hum, no buzz"),
-               Look("no-crackle", "no crackle when the lead is moved")),
-    "dummy-load": (Look("meter-moves", "the meter moves with speech"),
-                   Look("keys", "it keys, and unkeys"),
-                   Look("no-howl", "no howl near full power")),
+    "listen": (
+        Look("speech-clear", "speech is clear"),
+        Look("no-hum", "no hum, no buzz"),
+        Look("no-crackle", "no crackle when the lead is moved"),
+    ),
+    "dummy-load": (
+        Look("meter-moves", "the meter moves with speech"),
+        Look("keys", "it keys, and unkeys"),
+        Look("no-howl", "no howl near full power"),
+    ),
     "air": (Look("identified", "identified"), Look("report", "report asked for, and noted")),
-}  # fmt: skip
+}

@@ -98,8 +98,9 @@ class Proof:
         """What the simulated bench shows, with a fault in place or without; open is infinite."""
         elements = self.unit.elements
         values = measure(self.unit, fault.change(elements) if fault else elements, self.readings)
-        return {r.id: float(v) for r, v in zip(self.readings, values, strict=True)
-                if not math.isnan(v)}  # fmt: skip
+        return {
+            r.id: float(v) for r, v in zip(self.readings, values, strict=True) if not math.isnan(v)
+        }
 
     def whistle_v(self) -> float | None:
         """Volts RMS that a whistle at the speaker's distance gives; None without a microphone."""

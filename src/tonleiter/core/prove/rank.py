@@ -266,8 +266,11 @@ class Bench:
             worst = self._worst(int(k), readings)
             same = tuple(self.faults[j].id for j in groups[k] if j != k)
             explained.append(Explained(self.faults[k], float(belief[k]), worst, same))
-        return Ranking(tuple(explained), self._next(belief, groups, readings),
-                       self._suspicious(int(order[0]), readings))  # fmt: skip
+        return Ranking(
+            tuple(explained),
+            self._next(belief, groups, readings),
+            self._suspicious(int(order[0]), readings),
+        )
 
     @cached_property
     def _equals(self) -> list[list[int]]:

@@ -33,8 +33,12 @@ class Path:
     seed: int = 3
 
 
-def heard(z: Complexes, path: Path | None = None, band_hz: tuple[float, float] = RECEIVER_HZ,
-          gain: float = 1.0) -> Sound:  # fmt: skip
+def heard(
+    z: Complexes,
+    path: Path | None = None,
+    band_hz: tuple[float, float] = RECEIVER_HZ,
+    gain: float = 1.0,
+) -> Sound:
     """Single sideband as a receiver hears it; complex baseband at OUT_HZ in, audio out.
 
     One unit of audio is a tone of the set's full power. Without a path it stands beside the load.
@@ -65,8 +69,9 @@ def travelled(z: Complexes, path: Path, band_hz: tuple[float, float]) -> Complex
     return z
 
 
-def discriminated(z: Complexes, deviation_hz: float, noise_db: float | None = None,
-                  seed: int = 3) -> Sound:  # fmt: skip
+def discriminated(
+    z: Complexes, deviation_hz: float, noise_db: float | None = None, seed: int = 3
+) -> Sound:
     """Frequency modulation as a second receiver hears it, de-emphasised; full deviation is 1.
 
     ``noise_db`` is noise in the receiver's 16 kHz against the carrier; None for none.

@@ -76,9 +76,10 @@ class SsbTransmitter:
         self._squeeze = Glide(STEP)
         self._alc = Detector(
             STEP_S,
-            Times(figures.alc_attack_s, figures.alc_hang_s,
-                  falls_per_s=figures.alc_release_db_per_s),
-        )  # fmt: skip
+            Times(
+                figures.alc_attack_s, figures.alc_hang_s, falls_per_s=figures.alc_release_db_per_s
+            ),
+        )
         self._level = Glide(STEP * UP)
 
     def _taps(self) -> Complexes:

@@ -103,9 +103,10 @@ def _load_line(assessment: Assessment) -> Curve | None:
     system = solution.linear.system
     z_all = float(impedance(solution.linear, np.array([0.0]), capsule.p, capsule.n)[0].real)
     placed = next(
-        (p, s) for p, s in zip(system.devices, solution.op.states, strict=True)
+        (p, s)
+        for p, s in zip(system.devices, solution.op.states, strict=True)
         if p.name == capsule.device
-    )  # fmt: skip
+    )
     own_s = float(placed[1].conductances[0][0])
     rest_s = 1 / z_all - own_s
     if volts < 0.05 or rest_s <= 0:
@@ -128,8 +129,9 @@ def _transfer(assessment: Assessment, index: int, squeeze: Compression) -> Curve
     row = assessment.rows[index]
     speech_in = row.speech_dbu + row.speech_squeezed_db
     low = min(squeeze.gate_dbu or 0.0, squeeze.threshold_dbu, row.noise_dbu) - 10
-    x = np.linspace(max(low, -110.0), max(speech_in + SPEECH.crest_db, squeeze.threshold_dbu)
-                    + 10, 80)  # fmt: skip
+    x = np.linspace(
+        max(low, -110.0), max(speech_in + SPEECH.crest_db, squeeze.threshold_dbu) + 10, 80
+    )
     y = np.array([v - squeeze.reduction_db(v) - squeeze.gated_db(v) for v in x])
     peak_in = row.peak_dbu + row.peaks_squeezed_db
     marks = (Mark("speech", speech_in, row.speech_dbu), Mark("peaks", peak_in, row.peak_dbu))

@@ -24,10 +24,16 @@ def _open_input() -> Gear:
     """An input that loads nothing and hears everything: a good meter."""
     return MicrophoneSocket.model_validate(
         {
-            "id": "meter", "name": "meter", "z_in_ohm": OPEN_OHM, "wants_dbu": -40,
-            "gain_range_db": 100, "clip_dbu": 50, "ein_dbu": -140, "supply": "battery",
+            "id": "meter",
+            "name": "meter",
+            "z_in_ohm": OPEN_OHM,
+            "wants_dbu": -40,
+            "gain_range_db": 100,
+            "clip_dbu": 50,
+            "ein_dbu": -140,
+            "supply": "battery",
         }
-    )  # fmt: skip
+    )
 
 
 def glance(station: Station, gear: Gear, terms: Terms) -> list[Line]:
@@ -56,8 +62,12 @@ def glance(station: Station, gear: Gear, terms: Terms) -> list[Line]:
     lines.append(Line(where, format_dbu(row.speech_dbu)))
     lines.append(Line("", format_volts(row.speech_dbu)))
     lines.append(Line("From", format_quantity(now.rows[0].z_source_ohm, OHM, 2)))
-    lines.append(Line("Over its noise" + (" and the room" if gear.acoustic else ""),
-                      f"{signed(row.snr_db, 0)} dB"))  # fmt: skip
+    lines.append(
+        Line(
+            "Over its noise" + (" and the room" if gear.acoustic else ""),
+            f"{signed(row.snr_db, 0)} dB",
+        )
+    )
     if now.rows[0].headroom_db is not None:
         lines.append(Line("Clear of its ceiling", f"{signed(now.rows[0].headroom_db, 0)} dB"))
     if now.corners_hz[0] is not None:

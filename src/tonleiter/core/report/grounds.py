@@ -84,11 +84,15 @@ def grounds_of(assessment: Assessment) -> Grounds:
     boxes = _boxes(station, compiled)
     joins = [
         GroundJoin(
-            key=f"chain:{k}", a=a, b=b, name=" + ".join(names) or "plug in plug", of_chain=True,
+            key=f"chain:{k}",
+            a=a,
+            b=b,
+            name=" + ".join(names) or "plug in plug",
+            of_chain=True,
             joins="both-ends" if through else "isolated",
         )
         for k, (a, b, names, _, through) in enumerate(between)
-    ]  # fmt: skip
+    ]
     joins += [
         GroundJoin(f"link:{x.link.id}", x.link.a, x.link.b, x.link.name, False, x.link.joins)
         for x in compiled.grounds.leads
@@ -112,8 +116,9 @@ def _box(device: Device, in_chain: bool) -> GroundBox:
         earthed = "earth"
     elif device.supply == "double-insulated":
         earthed = "leakage"
-    return GroundBox(device.id, device.name, in_chain, earthed, device.supply,
-                     device.earth_emf_v.value)  # fmt: skip
+    return GroundBox(
+        device.id, device.name, in_chain, earthed, device.supply, device.earth_emf_v.value
+    )
 
 
 # two boxes, the names of what lies between them, ids of those stages, whether metal goes through
@@ -188,8 +193,13 @@ def grounds_report(grounds: Grounds) -> dict[str, Any]:
     """The same as plain data; keys carry units."""
     return {
         "boxes": [
-            {"id": b.id, "name": b.name, "in_chain": b.in_chain, "supply": b.supply,
-             "earth_emf_v": b.emf_v}
+            {
+                "id": b.id,
+                "name": b.name,
+                "in_chain": b.in_chain,
+                "supply": b.supply,
+                "earth_emf_v": b.emf_v,
+            }
             for b in grounds.boxes
         ],
         "joins": [
@@ -197,9 +207,14 @@ def grounds_report(grounds: Grounds) -> dict[str, Any]:
             for j in grounds.joins
         ],
         "loops": [
-            {"through": list(x.names), "galvanic": x.galvanic, "share": x.share,
-             "current_a": x.current_a, "left_dbu": x.left_dbu,
-             "under_speech_db": x.under_speech_db}
+            {
+                "through": list(x.names),
+                "galvanic": x.galvanic,
+                "share": x.share,
+                "current_a": x.current_a,
+                "left_dbu": x.left_dbu,
+                "under_speech_db": x.under_speech_db,
+            }
             for x in grounds.loops
         ],
-    }  # fmt: skip
+    }

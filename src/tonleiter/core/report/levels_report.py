@@ -92,9 +92,22 @@ def _voice(assessment: Assessment) -> Row:
 
 
 _KEYS = (
-    "id", "name", "kind", "gain_db", "speech_dbu", "peak_dbu", "noise_dbu", "hum_dbu",
-    "ceiling_dbu", "headroom_db", "snr_db", "z_source_ohm", "z_load_ohm", "dc_v", "dc_ma",
-)  # fmt: skip
+    "id",
+    "name",
+    "kind",
+    "gain_db",
+    "speech_dbu",
+    "peak_dbu",
+    "noise_dbu",
+    "hum_dbu",
+    "ceiling_dbu",
+    "headroom_db",
+    "snr_db",
+    "z_source_ohm",
+    "z_load_ohm",
+    "dc_v",
+    "dc_ma",
+)
 
 
 def _stage(row: StageLevels) -> Row:
@@ -128,8 +141,14 @@ def _stage(row: StageLevels) -> Row:
 
 def _band(spread: Spread | None, joint: int) -> Row:
     """Where nine draws in ten of the speech level lie, and the figure that it follows most."""
-    keys = ("speech_low_dbu", "speech_high_dbu", "noise_low_dbu", "noise_high_dbu", "dc_low_v",
-            "dc_high_v")  # fmt: skip
+    keys = (
+        "speech_low_dbu",
+        "speech_high_dbu",
+        "noise_low_dbu",
+        "noise_high_dbu",
+        "dc_low_v",
+        "dc_high_v",
+    )
     if spread is None:
         return dict.fromkeys((*keys, "matters_most"))
     most = spread.matters_most(joint)

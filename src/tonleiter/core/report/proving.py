@@ -20,17 +20,29 @@ def proof_report(
     rows = []
     for k, r in enumerate(proof.readings):
         value = shown.get(r.id, math.nan) if shown is not None else predicted.nominal[k]
-        rows.append({"id": r.id, "step": r.step, "says": r.says, "value": _plain(value),
-                     "low": _plain(predicted.low[k]), "high": _plain(predicted.high[k]),
-                     "unit": r.unit})  # fmt: skip
+        rows.append(
+            {
+                "id": r.id,
+                "step": r.step,
+                "says": r.says,
+                "value": _plain(value),
+                "low": _plain(predicted.low[k]),
+                "high": _plain(predicted.high[k]),
+                "unit": r.unit,
+            }
+        )
     report: dict[str, Any] = {"readings": rows, "faults": [], "next": None}
     if readings is not None:
         ranking = proof.rank(readings)
         report["faults"] = [
-            {"id": e.fault.id, "says": e.fault.says, "likelihood": e.likelihood,
-             "equals": list(e.equals)}
+            {
+                "id": e.fault.id,
+                "says": e.fault.says,
+                "likelihood": e.likelihood,
+                "equals": list(e.equals),
+            }
             for e in ranking.explained
-        ]  # fmt: skip
+        ]
         report["next"] = ranking.next.id if ranking.next else None
         report["suspicious"] = ranking.suspicious
     return report

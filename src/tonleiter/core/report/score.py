@@ -47,9 +47,7 @@ class Plug:
         """Its contacts as somebody sees them; only those that the box's connector has."""
         known = {c.label for c in self.end.connector.contacts}
         own = self.shell != self.end.connector.shell
-        return tuple(
-            s for s in SHELLS[self.shell].face(face, self.half) if own or s.label in known
-        )  # fmt: skip
+        return tuple(s for s in SHELLS[self.shell].face(face, self.half) if own or s.label in known)
 
     def title(self) -> str:
         """Its shell in words, and which half where that matters."""
@@ -64,9 +62,10 @@ class Plug:
         if face == "front":
             return "You look at the front, where it mates."
         pairs = [
-            (s.label, other) for s in self.spots("front")
+            (s.label, other)
+            for s in self.spots("front")
             if (other := mirrored_label(self.shell, s.label)) not in (None, s.label)
-        ]  # fmt: skip
+        ]
         known = {s.label for s in self.spots("front")}
         pair = next((p for p in pairs if p[1] in known), None)
         tail = f"{pair[0]} and {pair[1]} have changed sides" if pair else "left and right changed"
@@ -116,15 +115,20 @@ def score_of(found: Verdict, at: int) -> Score:
         for c in wires:
             if c.leg == "link" and c.start.startswith(f"{plug.end.id}."):
                 links.append((plug.side, _label(c.start), _label(c.end), c.net))
-        joined += [
-            (plug.side, *b.contacts) for b in build.wiring.bridges if b.end == plug.end.id
-        ]  # fmt: skip
+        joined += [(plug.side, *b.contacts) for b in build.wiring.bridges if b.end == plug.end.id]
     keyed = [c for c in wires if c.key.startswith("switch:")]
     case = f"{build.wiring.box} case" if inside else ""
     return Score(
-        left, right, tuple(strands), tuple(links), tuple(joined), tuple(keyed), sheet, case,
+        left,
+        right,
+        tuple(strands),
+        tuple(links),
+        tuple(joined),
+        tuple(keyed),
+        sheet,
+        case,
         build.wiring.case_to == "screen",
-    )  # fmt: skip
+    )
 
 
 def _plug(found: Verdict, end: End, side: Side) -> Plug:

@@ -26,37 +26,61 @@ def wiring_report(found: Verdict) -> dict[str, Any]:
         "chain": solution.compiled.chain.id,
         "variant": solution.compiled.variant.id,
         "nets": [
-            {"name": n.name, "contacts": list(n.contacts), "dc_v": n.dc_v,
-             "speech_dbu": n.speech_dbu}
+            {
+                "name": n.name,
+                "contacts": list(n.contacts),
+                "dc_v": n.dc_v,
+                "speech_dbu": n.speech_dbu,
+            }
             for n in build.nets
         ],
         "conductors": [
-            {"from": c.start or AIR, "to": c.end or AIR, "net": c.net, "colour": c.colour,
-             "length_m": c.length_m, "wire": c.key or None}
+            {
+                "from": c.start or AIR,
+                "to": c.end or AIR,
+                "net": c.net,
+                "colour": c.colour,
+                "length_m": c.length_m,
+                "wire": c.key or None,
+            }
             for c in build.conductors
         ],
         "parts": [
-            {"name": p.name, "value": p.value, "rating": p.note or None, "count": p.count,
-             "refs": list(p.refs), "have": in_drawer(p, drawer)}
+            {
+                "name": p.name,
+                "value": p.value,
+                "rating": p.note or None,
+                "count": p.count,
+                "refs": list(p.refs),
+                "have": in_drawer(p, drawer),
+            }
             for p in build.parts
         ],
-        "transmit": None if keying is None else {
-            "way": keying.way, "line_v": keying.line_v, "line_a": keying.line_a,
-            "resistor_ohm": keying.resistor_ohm, "by_accident": keying.by_accident,
+        "transmit": None
+        if keying is None
+        else {
+            "way": keying.way,
+            "line_v": keying.line_v,
+            "line_a": keying.line_a,
+            "resistor_ohm": keying.resistor_ohm,
+            "by_accident": keying.by_accident,
         },
-        "left_over": [
-            {"contact": x.contact, "role": x.role, "do": x.do} for x in build.leftovers
-        ],
+        "left_over": [{"contact": x.contact, "role": x.role, "do": x.do} for x in build.leftovers],
         "no_longer_there": list(build.stale),
         "findings": [
-            {"code": f.code, "severity": f.severity, "stage": f.stage, "place": f.place or None,
-             "says": f.says, "proof": f.proof, "evidence": f.evidence,
-             "remedies": [
-                 {"title": r.title, "effect": r.effect} for r in found.remedies(f)
-             ]}
+            {
+                "code": f.code,
+                "severity": f.severity,
+                "stage": f.stage,
+                "place": f.place or None,
+                "says": f.says,
+                "proof": f.proof,
+                "evidence": f.evidence,
+                "remedies": [{"title": r.title, "effect": r.effect} for r in found.remedies(f)],
+            }
             for f in found.found("wiring")
         ],
-    }  # fmt: skip
+    }
 
 
 def in_drawer(part: Part, drawer: Drawer) -> bool:

@@ -93,13 +93,14 @@ def worksheet(found: Verdict, at: int, day: str) -> Worksheet:
         dc=tuple(_dc(found, score)),
         ohms=tuple(_ohms(found, at)),
         left_over=tuple(
-            f"{_named(found, x.contact)}: {x.do}" for x in build.leftovers
+            f"{_named(found, x.contact)}: {x.do}"
+            for x in build.leftovers
             if x.contact.startswith((f"{score.left.end.id}.", f"{score.right.end.id}."))
         ),
         mends=tuple(f.says for f in found.stops()),
         parts=build.parts,
         modifications=tuple(_modifications(found, at)),
-    )  # fmt: skip
+    )
 
 
 def worksheets(found: Verdict, day: str) -> tuple[Worksheet, ...]:
@@ -169,9 +170,10 @@ def _steps(found: Verdict, at: int, score: Score) -> Iterator[Step]:
 
 def _parts_here(found: Verdict, at: int) -> list[str]:
     return [
-        found.build.refs[i.place] for i in found.build.items
+        found.build.refs[i.place]
+        for i in found.build.items
         if i.place in found.build.refs and _place_in(found, at, i)
-    ]  # fmt: skip
+    ]
 
 
 def _sides(found: Verdict, at: int) -> str:
@@ -243,9 +245,10 @@ def _ohms(found: Verdict, at: int) -> Iterator[Expected]:
     readings = meter.readings()
     joined = [r for r in readings if r.ohm is not None and r.ohm < 1.0]
     same = [
-        r for r in readings
+        r
+        for r in readings
         if r not in joined and r.one.rpartition(".")[0] == r.other.rpartition(".")[0]
-    ]  # fmt: skip
+    ]
     for r in (*joined, *same):
         yield Expected(f"{_named(found, r.one)} – {_named(found, r.other)}", r.words())
 
@@ -265,13 +268,14 @@ def _modifications(found: Verdict, at: int) -> Iterator[Modification]:
             box=compiled.stages[span.last].gear.name,
             was=_as_built(stage),
             put_in="; ".join(
-                f"{found.build.refs[i.place]} {i.part.value}" for i in found.build.items
+                f"{found.build.refs[i.place]} {i.part.value}"
+                for i in found.build.items
                 if i.place.partition(":")[0] == stage.id and i.place in found.build.refs
             ),
             effect=_effect_of(found, k),
             back=f"Put back {_as_built(stage)}; keep the old parts in a bag inside the cover.",
             caution=caution("lethal-volts" if _lethal(found) else "charged"),
-        )  # fmt: skip
+        )
 
 
 def _as_built(stage: PlacedStage) -> str:

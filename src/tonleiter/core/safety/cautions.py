@@ -1,4 +1,4 @@
-"""Every caution, worded once. A step, a finding, a sheet names the hazard; the words come from here.
+"""Every caution, worded once: a step, a finding, a sheet names the hazard, the words are here.
 
 Each says what to do, and defers to local codes and licensed practice where that is due. Who must be
 warned follows from traits: of a kind of gear (``Gear.hazards``) or of a box (``Device.hazards``),
@@ -11,9 +11,20 @@ from collections.abc import Iterable
 from typing import Literal, get_args
 
 Hazard = Literal[
-    "lethal-volts", "opening", "mains-earth", "charged", "rf", "rf-burns", "keys-itself",
-    "licence", "fumes", "eyes", "capsule-out", "hearing", "loads",
-]  # fmt: skip
+    "lethal-volts",
+    "opening",
+    "mains-earth",
+    "charged",
+    "rf",
+    "rf-burns",
+    "keys-itself",
+    "licence",
+    "fumes",
+    "eyes",
+    "capsule-out",
+    "hearing",
+    "loads",
+]
 
 CAUTIONS: dict[Hazard, str] = {
     "lethal-volts": (
@@ -21,7 +32,9 @@ CAUTIONS: dict[Hazard, str] = {
         " one hand, chassis supported, by local codes."
     ),
     "opening": "Opening a set is work for who may do it; unplug it first.",
-    "mains-earth": "Never lift a safety earth. Mains wiring is for licensed people and local codes.",
+    "mains-earth": (
+        "Never lift a safety earth. Mains wiring is for licensed people and local codes."
+    ),
     "charged": "Charged capacitors: short them through a resistor before you touch.",
     "rf": (
         "Dummy load rated for the power, lowest power before the first key-down; identify, stay"

@@ -61,8 +61,11 @@ def knobs_of(panel: PanelState) -> AmKnobs:
 
 def scales_of() -> dict[MeterId, Scale]:
     """The meters of an AM set."""
-    return {"down": Scale("down", FULL), "up": Scale("up", FULL),
-            "sidebands": Scale("sidebands", FULL_SHARE, "mean")}  # fmt: skip
+    return {
+        "down": Scale("down", FULL),
+        "up": Scale("up", FULL),
+        "sidebands": Scale("sidebands", FULL_SHARE, "mean"),
+    }
 
 
 class LiveAm:
@@ -85,8 +88,11 @@ class LiveAm:
     def send(self, audio: Floats) -> tuple[Mapping[MeterId, float], Complexes]:
         """A block."""
         made = self._set.send(audio)
-        return {"down": 100 * made.down, "up": 100 * made.up,
-                "sidebands": 100 * made.sideband_share}, made.z  # fmt: skip
+        return {
+            "down": 100 * made.down,
+            "up": 100 * made.up,
+            "sidebands": 100 * made.sideband_share,
+        }, made.z
 
 
 class AmScene(Scene):
@@ -140,36 +146,66 @@ class AmScene(Scene):
         yield self._modulation()
         ends = self.control("high")
         assert ends is not None
-        yield turn("ends", "Where the audio ends", "Wide enough to be clear, no wider than the"
-                   " channel.", (ends,), "consonants lie up to 4 kHz, neighbours above")  # fmt: skip
-        says = ("A voice goes further one way than the other: turning the microphone's two wires"
-                " over puts the longer side up, where there is room.")  # fmt: skip
+        yield turn(
+            "ends",
+            "Where the audio ends",
+            "Wide enough to be clear, no wider than the channel.",
+            (ends,),
+            "consonants lie up to 4 kHz, neighbours above",
+        )
+        says = (
+            "A voice goes further one way than the other: turning the microphone's two wires"
+            " over puts the longer side up, where there is room."
+        )
         uneven = self.result.down - self.result.up
         shown = f"−{self.result.down:.0f} % and +{self.result.up:.0f} %"
-        move = (Move("Turn the microphone's wires over: its long side goes down.",
-                     f"the carrier is cut {uneven:.0f} % before positive peaks reach as far")
-                if uneven > UNEVEN else None)  # fmt: skip
+        move = (
+            Move(
+                "Turn the microphone's wires over: its long side goes down.",
+                f"the carrier is cut {uneven:.0f} % before positive peaks reach as far",
+            )
+            if uneven > UNEVEN
+            else None
+        )
         yield Step("sides", "Which side goes up", says, shown, move)
         share = self.result.sent.sideband_share
-        yield Step("power", "Power where the voice is",
-                   "Full modulation by a tone puts half the carrier's power into the sidebands;"
-                   " speech far less.", f"{100 * share:.1f} % of the carrier", None)  # fmt: skip
+        yield Step(
+            "power",
+            "Power where the voice is",
+            "Full modulation by a tone puts half the carrier's power into the sidebands;"
+            " speech far less.",
+            f"{100 * share:.1f} % of the carrier",
+            None,
+        )
 
     def _modulation(self) -> Step:
         says = "Speak as usual; look at the negative peaks: at −100 % the carrier is gone."
         low, high = AIM
         down, knob = self.down, self.control("gain")
         if down is None:
-            move = Move("Type how far negative peaks go, in per cent.", "by a scope or a meter",
-                        asks=True)  # fmt: skip
-            return Step("modulation", "Modulation", says, "read it", move,
-                        ("gain",) if knob is not None else (), "down", caution=AIR)  # fmt: skip
+            move = Move(
+                "Type how far negative peaks go, in per cent.", "by a scope or a meter", asks=True
+            )
+            return Step(
+                "modulation",
+                "Modulation",
+                says,
+                "read it",
+                move,
+                ("gain",) if knob is not None else (),
+                "down",
+                caution=AIR,
+            )
         shown = f"−{down:.0f} %"
         by_db = 0.0 if low <= down <= high else _db((low + high) / 2 / max(down, 0.1))
-        why = (f"they reach {shown}, {low:.0f} to {high:.0f} % are wanted" if down < 100
-               else f"at {shown} the carrier is cut off: that splatters")  # fmt: skip
-        return level_step(self.case, "modulation", "Modulation", says, knob, by_db, why, shown,
-                          "down", AIR)  # fmt: skip
+        why = (
+            f"they reach {shown}, {low:.0f} to {high:.0f} % are wanted"
+            if down < 100
+            else f"at {shown} the carrier is cut off: that splatters"
+        )
+        return level_step(
+            self.case, "modulation", "Modulation", says, knob, by_db, why, shown, "down", AIR
+        )
 
     def listeners_get(self) -> str:
         """Cut off, too quiet, or a full signal."""
@@ -193,9 +229,15 @@ class AmScene(Scene):
     def own_findings(self) -> Iterator[Finding]:
         """A carrier that is cut off."""
         if self.result.down > 100:
-            yield self.finding(CUT_OFF, "stop", "modulation", "Negative peaks cut the carrier off",
-                               f"−{self.result.down:.0f} % wanted: that splatters",
-                               {"down_percent": self.result.down}, self.fix_now())  # fmt: skip
+            yield self.finding(
+                CUT_OFF,
+                "stop",
+                "modulation",
+                "Negative peaks cut the carrier off",
+                f"−{self.result.down:.0f} % wanted: that splatters",
+                {"down_percent": self.result.down},
+                self.fix_now(),
+            )
 
 
 def _db(ratio: float) -> float:

@@ -36,10 +36,13 @@ class Cost:
         parts = []
         for value, gained, lost in (
             (power, "gains {} dB of average power", "costs {} dB of average power"),
-            (other.splatter_db - self.splatter_db, "spares the neighbours {} dB",
-             "costs {} dB of splatter"),
+            (
+                other.splatter_db - self.splatter_db,
+                "spares the neighbours {} dB",
+                "costs {} dB of splatter",
+            ),
             (self.gaps_db - other.gaps_db, "quiets pauses by {} dB", "lifts pauses by {} dB"),
-        ):  # fmt: skip
+        ):
             if abs(value) >= LEAST_COST_DB:
                 parts.append((gained if value > 0 else lost).format(f"{abs(value):.1f}"))
         better = 100 * (self.understood - other.understood)
@@ -54,8 +57,12 @@ def cost_of(case: OnAir, panel: PanelState) -> Cost:
     if not isinstance(scene, SsbScene):
         raise TypeError("costs are told of single sideband only")
     told = scene.result.judged
-    return Cost(told.mean_w, max(told.below_db, told.above_db), told.gaps_db,
-                understood(scene.case.spoken, scene.result.sent.z))  # fmt: skip
+    return Cost(
+        told.mean_w,
+        max(told.below_db, told.above_db),
+        told.gaps_db,
+        understood(scene.case.spoken, scene.result.sent.z),
+    )
 
 
 def costs_of_schools(case: OnAir, panel: PanelState) -> dict[str, str]:

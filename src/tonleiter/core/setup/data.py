@@ -106,8 +106,11 @@ class DataScene(Scene):
         if peaks is not None:
             level = driven(level, peaks, AIM, 1.0)
         radio = gain(self.case, panel)
-        bends = [control(panel, name, FLAT, "off") for name in ("compression", "bass", "treble")
-                 if name == "compression" or at(panel, name) != 0]  # type: ignore[arg-type]  # fmt: skip
+        bends = [
+            control(panel, name, FLAT, "off")
+            for name in ("compression", "bass", "treble")
+            if name == "compression" or at(panel, name) != 0
+        ]  # type: ignore[arg-type]
         return (
             level,
             control(panel, "tone", CLEAN_HZ, "where its harmonics go"),
@@ -120,43 +123,75 @@ class DataScene(Scene):
         """Nothing that bends, the tone, the level, the drive, and the way back."""
         bends = tuple(c for c in self.controls if c.id in ("compression", "bass", "treble"))
         off = [c.title for c in bends if not c.fits()]
-        yield turn("off", "Nothing that bends",
-                   "No compressor, no tone control: a modem wants what it sent.", bends,
-                   "each of them makes tones of its own", "something is on" if off else "off",
-                   move_says=f"{', '.join(off)}: to 0.")  # fmt: skip
+        yield turn(
+            "off",
+            "Nothing that bends",
+            "No compressor, no tone control: a modem wants what it sent.",
+            bends,
+            "each of them makes tones of its own",
+            "something is on" if off else "off",
+            move_says=f"{', '.join(off)}: to 0.",
+        )
         yield self._tone()
         yield self._level()
         (power,) = (c for c in self.controls if c.id == "power")
-        yield turn("power", "Drive", "Data is all power, all the time: a set made for speech gets"
-                   " hot.", (power,), "a set made for speech gets hot, and far stations do not"
-                   " notice", f"{power.value:.0f} % of {self.case.figures.power_w:g} W")  # fmt: skip
-        yield Step("receive", "Receive level",
-                   "Raise the radio's fixed output until the display is busy; nothing near full"
-                   " scale.", "noise some 30 dB over the converter's own", None)  # fmt: skip
+        yield turn(
+            "power",
+            "Drive",
+            "Data is all power, all the time: a set made for speech gets hot.",
+            (power,),
+            "a set made for speech gets hot, and far stations do not notice",
+            f"{power.value:.0f} % of {self.case.figures.power_w:g} W",
+        )
+        yield Step(
+            "receive",
+            "Receive level",
+            "Raise the radio's fixed output until the display is busy; nothing near full scale.",
+            "noise some 30 dB over the converter's own",
+            None,
+        )
 
     def _tone(self) -> Step:
         (tone,) = (c for c in self.controls if c.id == "tone")
         below = tone.value < CLEAN_HZ[0]
         to = replace(tone, aim=(CLEAN_TO_HZ, CLEAN_TO_HZ) if below else tone.aim)
-        why = (f"twice {tone.value:.0f} Hz is sent as well, below {SENT_TO_HZ:.0f}" if below
-               else "so high the filter of a receiver takes part of it")  # fmt: skip
+        why = (
+            f"twice {tone.value:.0f} Hz is sent as well, below {SENT_TO_HZ:.0f}"
+            if below
+            else "so high the filter of a receiver takes part of it"
+        )
         return turn(
-            "tone", "Transmit tone",
+            "tone",
+            "Transmit tone",
             "Set the tone where twice and three times of it fall outside of what is sent.",
-            (to,) if not tone.fits() else (tone,), why,
+            (to,) if not tone.fits() else (tone,),
+            why,
             f"{tone.value:.0f} Hz; twice is {2 * tone.value:.0f}",
             move_says=f"To {to.target():.0f} Hz; the radio's dial moves the other way by as much.",
-        )  # fmt: skip
+        )
 
     def _level(self) -> Step:
         says = "Turn the computer's level up until the ALC just moves, then down until it rests."
         peaks, knob = self.peaks_db, self.control("level")
         assert knob is not None
-        made = Step("level", "Level", says, "read your ALC", None, (knob.id,), "alc",
-                    "If nothing moves, the program sends to another device.", AIR)  # fmt: skip
+        made = Step(
+            "level",
+            "Level",
+            says,
+            "read your ALC",
+            None,
+            (knob.id,),
+            "alc",
+            "If nothing moves, the program sends to another device.",
+            AIR,
+        )
         if peaks is None:
-            return replace(made, move=Move("Type what your ALC meter shows, in per cent.",
-                                           "0 where it rests", asks=True))  # fmt: skip
+            return replace(
+                made,
+                move=Move(
+                    "Type what your ALC meter shows, in per cent.", "0 where it rests", asks=True
+                ),
+            )
         shown = f"{peaks:.0f} dB over" if peaks > 0 else f"{-peaks:.0f} dB under the ALC"
         if knob.fits():
             return replace(made, shown=shown)
@@ -164,15 +199,26 @@ class DataScene(Scene):
         if not knob.stuck():
             to = knob.target()
             word = "Up" if to > knob.value else "Down"
-            move = Move(f"{word} {abs(to - knob.value):.1f} dB at the computer.", why,
-                        {"level": to})  # fmt: skip
+            move = Move(
+                f"{word} {abs(to - knob.value):.1f} dB at the computer.", why, {"level": to}
+            )
             return replace(made, shown=shown, move=move)
         by_db = sum(AIM) / 2 - peaks
         radio = self.control("gain")
         if radio is not None:
             radio = driven(radio, peaks, AIM, 100 / self.case.figures.gain_range_db)
-        step = level_step(self.case, "level", "Level", says, radio, by_db,
-                          f"the computer stands at its end; {why}", shown, "alc", AIR)  # fmt: skip
+        step = level_step(
+            self.case,
+            "level",
+            "Level",
+            says,
+            radio,
+            by_db,
+            f"the computer stands at its end; {why}",
+            shown,
+            "alc",
+            AIR,
+        )
         return replace(step, controls=("level", "gain"))
 
     def listeners_get(self) -> str:
@@ -187,8 +233,10 @@ class DataScene(Scene):
     def neighbours(self) -> tuple[str, str]:
         """How far down they have it."""
         told = self.result.judged
-        return (f"neighbour below: {-told.below_db:.0f} dB down",
-                f"neighbour above: {-told.above_db:.0f} dB down")  # fmt: skip
+        return (
+            f"neighbour below: {-told.below_db:.0f} dB down",
+            f"neighbour above: {-told.above_db:.0f} dB down",
+        )
 
     @cached_property
     def spectrum(self) -> Spectrum:
@@ -203,7 +251,12 @@ class DataScene(Scene):
         """A level control at work."""
         taken = self.result.judged.alc_db
         if taken > RESTS_DB:
-            yield self.finding(ALC_BENDS, "stop", "level",
-                               "The level control bends what a modem made",
-                               f"it takes {taken:.1f} dB; none is right", {"alc_db": taken},
-                               self.fix_now())  # fmt: skip
+            yield self.finding(
+                ALC_BENDS,
+                "stop",
+                "level",
+                "The level control bends what a modem made",
+                f"it takes {taken:.1f} dB; none is right",
+                {"alc_db": taken},
+                self.fix_now(),
+            )

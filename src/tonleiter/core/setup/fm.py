@@ -71,8 +71,11 @@ def system_hz(panel: PanelState) -> float:
 
 def knobs_of(case: OnAir, panel: PanelState) -> FmKnobs:
     """The simulated panel's knobs; a data path goes past pre-emphasis and limiter."""
-    return FmKnobs(at(panel, "gain") / 100.0, at(panel, "deviation", trimmer(case)),
-                   flat=case.figures.fixed_gain)  # fmt: skip
+    return FmKnobs(
+        at(panel, "gain") / 100.0,
+        at(panel, "deviation", trimmer(case)),
+        flat=case.figures.fixed_gain,
+    )
 
 
 def send_fm(case: OnAir, panel: PanelState, volts: Floats) -> FmResult:
@@ -81,8 +84,9 @@ def send_fm(case: OnAir, panel: PanelState, volts: Floats) -> FmResult:
     settled = np.abs(sent.deviation_hz[sent.deviation_hz.size // SETTLES :])
     # whole turns of any tone of 5 Hz and its multiples
     turns = sent.z[-FM_HZ // 5 * (sent.z.size // (FM_HZ // 5) - 1) :]
-    return FmResult(sent, float(settled.max(initial=0.0)), sent.limited_db,
-                    line_db(turns, 0.0, FM_HZ))  # fmt: skip
+    return FmResult(
+        sent, float(settled.max(initial=0.0)), sent.limited_db, line_db(turns, 0.0, FM_HZ)
+    )
 
 
 def scales_of(panel: PanelState) -> dict[MeterId, Scale]:
@@ -149,8 +153,13 @@ class FmBase(Scene):
         """Deviation with the system's edge."""
         low, high = self.zone_hz
         peak = self.result.peak_hz
-        return Meter(scales_of(self.panel)["deviation"], peak / 1000, f"{peak / 1000:.2f} kHz",
-                     (low / 1000, high / 1000), self.system_hz / 1000)  # fmt: skip
+        return Meter(
+            scales_of(self.panel)["deviation"],
+            peak / 1000,
+            f"{peak / 1000:.2f} kHz",
+            (low / 1000, high / 1000),
+            self.system_hz / 1000,
+        )
 
     def trimmer_control(self) -> Control:
         """The trimmer inside the set."""
@@ -183,8 +192,15 @@ class FmBase(Scene):
         """Peaks past the system."""
         if self.result.peak_hz > self.system_hz:
             proof = f"{self.result.peak_hz / 1000:.1f} kHz of {self.system_hz / 1000:g}"
-            yield self.finding(TOO_WIDE, "stop", "deviation", "It deviates into the neighbours",
-                               proof, {"peak_hz": self.result.peak_hz}, self.fix_now())  # fmt: skip
+            yield self.finding(
+                TOO_WIDE,
+                "stop",
+                "deviation",
+                "It deviates into the neighbours",
+                proof,
+                {"peak_hz": self.result.peak_hz},
+                self.fix_now(),
+            )
 
 
 class FmScene(FmBase):
@@ -218,8 +234,13 @@ class FmScene(FmBase):
         if not self.has_limiter:
             return (self.deviation_meter(),)
         reads = max(self.limiter_db, 0.0)
-        limiter = Meter(scales_of(self.panel)["limiter"], reads, f"{reads:.0f} dB", LIMITER_DB,
-                        LIMITER_TOO_MUCH_DB)  # fmt: skip
+        limiter = Meter(
+            scales_of(self.panel)["limiter"],
+            reads,
+            f"{reads:.0f} dB",
+            LIMITER_DB,
+            LIMITER_TOO_MUCH_DB,
+        )
         return self.deviation_meter(), limiter
 
     @cached_property
@@ -249,45 +270,78 @@ class FmScene(FmBase):
             yield self._flat()
 
     def _limiter(self) -> Step:
-        says = ("Speak as usual; raise the gain until it gets no louder on a second receiver, no"
-                " more.")  # fmt: skip
+        says = (
+            "Speak as usual; raise the gain until it gets no louder on a second receiver, no more."
+        )
         knob = self.control("gain")
         ids = (knob.id,) if knob is not None else ()
         if self.own is not None:
-            return Step("limiter", "Microphone gain", says, "by ear", None, ids, "limiter",
-                        nothing_moves(self.case), AIR)  # fmt: skip
+            return Step(
+                "limiter",
+                "Microphone gain",
+                says,
+                "by ear",
+                None,
+                ids,
+                "limiter",
+                nothing_moves(self.case),
+                AIR,
+            )
         reads, (low, high) = self.limiter_db, LIMITER_DB
         shown = f"{reads:.0f} dB over the limiter" if reads > 0 else f"{-reads:.0f} dB under it"
-        why = ("quiet words stay quiet: noise is what they hear of you" if reads < low
-               else "loud words are cut flat: harsh, and the room comes up")  # fmt: skip
+        why = (
+            "quiet words stay quiet: noise is what they hear of you"
+            if reads < low
+            else "loud words are cut flat: harsh, and the room comes up"
+        )
         by_db = 0.0 if low <= reads <= high else (low + high) / 2 - reads
-        return level_step(self.case, "limiter", "Microphone gain", says, knob, by_db, why, shown,
-                          "limiter", AIR)  # fmt: skip
+        return level_step(
+            self.case, "limiter", "Microphone gain", says, knob, by_db, why, shown, "limiter", AIR
+        )
 
     def _deviation(self) -> Step:
-        says = ("Read the deviation of peaks; where it is wrong the trimmer inside the set is"
-                " turned.")  # fmt: skip
+        says = (
+            "Read the deviation of peaks; where it is wrong the trimmer inside the set is turned."
+        )
         peak, knob = self.peak_hz, self.control("deviation")
         assert knob is not None
         low, high = self.zone_hz
         if peak is None:
-            move = Move("Type what a deviation meter shows, in kHz.",
-                        "or find the null with a tone, and type what that comes to", asks=True)  # fmt: skip
+            move = Move(
+                "Type what a deviation meter shows, in kHz.",
+                "or find the null with a tone, and type what that comes to",
+                asks=True,
+            )
             return Step("deviation", "Deviation", says, "read it", move, (knob.id,), "deviation")
         shown = f"{peak / 1000:.2f} kHz"
-        made = Step("deviation", "Deviation", says, shown, None, (knob.id,), "deviation",
-                    caution=caution("opening"))  # fmt: skip
+        made = Step(
+            "deviation",
+            "Deviation",
+            says,
+            shown,
+            None,
+            (knob.id,),
+            "deviation",
+            caution=caution("opening"),
+        )
         if knob.fits():
             return replace(made, caution="")
         to = knob.target()
         if knob.stuck():
-            return replace(made, move=Move(
-                f"The trimmer stands at its end, {knob.said()}: that is not enough.",
-                "the limiter of this set is not what its figures say", at_end=True))  # fmt: skip
+            return replace(
+                made,
+                move=Move(
+                    f"The trimmer stands at its end, {knob.said()}: that is not enough.",
+                    "the limiter of this set is not what its figures say",
+                    at_end=True,
+                ),
+            )
         by = correction_db(to, knob.value)
-        move = Move(f"{by:+.1f} dB at the trimmer: to {to / 1000:.2f} kHz.".replace("-", "−"),
-                    f"peaks reach {shown}, {low / 1000:.1f} to {high / 1000:.1f} kHz are wanted",
-                    {"deviation": to})  # fmt: skip
+        move = Move(
+            f"{by:+.1f} dB at the trimmer: to {to / 1000:.2f} kHz.".replace("-", "−"),
+            f"peaks reach {shown}, {low / 1000:.1f} to {high / 1000:.1f} kHz are wanted",
+            {"deviation": to},
+        )
         return replace(made, move=move)
 
     def _by_ear(self) -> Step:
@@ -296,8 +350,10 @@ class FmScene(FmBase):
         # where it gets no louder peaks reach what the limiter's filter makes of its edge
         edge = max(self.result.peak_hz, unit) if self.result.limited_db > 0 else unit
         off = correction_db(edge, self.system_hz)
-        says = ("By ear: raise until it gets no louder, come back to that edge. The edge is this"
-                " set's limiter, wherever somebody put it.")  # fmt: skip
+        says = (
+            "By ear: raise until it gets no louder, come back to that edge. The edge is this"
+            " set's limiter, wherever somebody put it."
+        )
         shown = f"the edge is at {edge / 1000:.1f} kHz"
         if abs(off) > 0.7:
             shown += f", {off:+.1f} dB off {self.system_hz / 1000:g} kHz"
@@ -308,11 +364,27 @@ class FmScene(FmBase):
         says = "This way goes past the limiter: what comes in deviates, and nothing holds it."
         peak = self.peak_hz
         if peak is None:
-            return Step("deviation", "Deviation", says, "read it",
-                        Move("Type what a deviation meter shows, in kHz.", "at loud words",
-                             asks=True), (), "deviation")  # fmt: skip
+            return Step(
+                "deviation",
+                "Deviation",
+                says,
+                "read it",
+                Move("Type what a deviation meter shows, in kHz.", "at loud words", asks=True),
+                (),
+                "deviation",
+            )
         low, high = self.zone_hz
         by_db = 0.0 if low <= peak <= high else correction_db((low + high) / 2, max(peak, 1.0))
         why = f"peaks reach {peak / 1000:.2f} kHz, {low / 1000:.1f} to {high / 1000:.1f} are wanted"
-        return level_step(self.case, "deviation", "Deviation", says, None, by_db, why,
-                          f"{peak / 1000:.2f} kHz", "deviation", AIR)  # fmt: skip
+        return level_step(
+            self.case,
+            "deviation",
+            "Deviation",
+            says,
+            None,
+            by_db,
+            why,
+            f"{peak / 1000:.2f} kHz",
+            "deviation",
+            AIR,
+        )

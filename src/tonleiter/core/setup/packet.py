@@ -1,4 +1,4 @@
-"""Setting packet on FM: one tone at a time through the path of the data, the one that deviates most.
+"""Setting packet on FM: one tone through the path of the data, the one that deviates further.
 
 Pre-emphasis and the path make the two tones of a pair deviate differently: the further one is set,
 the other follows. It is right when the pair lies in its window and the limiter touches neither.
@@ -91,8 +91,9 @@ class PacketScene(FmBase):
     @cached_property
     def pair(self) -> tuple[FmResult, FmResult]:
         """Each tone of the pair, sent by itself."""
-        low, high = (send_fm(self.case, self.panel, tone_volts(self.case, self.panel, f))
-                     for f in PAIR_HZ)  # fmt: skip
+        low, high = (
+            send_fm(self.case, self.panel, tone_volts(self.case, self.panel, f)) for f in PAIR_HZ
+        )
         return low, high
 
     @cached_property
@@ -126,11 +127,15 @@ class PacketScene(FmBase):
         peak = self.pair[self.further].peak_hz
         lost = min(-self.result.carrier_db, 60.0)
         return (
-            Meter(scales_of(self.panel)["deviation"], peak / 1000,
-                  f"{peak / 1000:.2f} kHz at {self.further_hz:.0f} Hz",
-                  (low / 1000, high / 1000), self.system_hz / 1000),
+            Meter(
+                scales_of(self.panel)["deviation"],
+                peak / 1000,
+                f"{peak / 1000:.2f} kHz at {self.further_hz:.0f} Hz",
+                (low / 1000, high / 1000),
+                self.system_hz / 1000,
+            ),
             Meter(scales_of(self.panel)["carrier"], lost, f"{lost:.0f} dB"),
-        )  # fmt: skip
+        )
 
     @cached_property
     def controls(self) -> tuple[Control, ...]:
@@ -154,24 +159,46 @@ class PacketScene(FmBase):
 
     def own_steps(self) -> Iterator[Step]:
         """One tone, its level, the same by the null, the other tone."""
-        yield Step("path", "One tone, through the path of the data",
-                   "Send one tone, never the pair: the pair's peaks add, and a meter shows neither."
-                   " The one that deviates further is set.", f"{self.further_hz:.0f} Hz", None)  # fmt: skip
+        yield Step(
+            "path",
+            "One tone, through the path of the data",
+            "Send one tone, never the pair: the pair's peaks add, and a meter shows neither."
+            " The one that deviates further is set.",
+            f"{self.further_hz:.0f} Hz",
+            None,
+        )
         yield self._level()
         yield self._null()
         yield self._other()
 
     def _level(self) -> Step:
         low, high = self.zone_hz
-        says = (f"Turn the computer's level until a tone of {self.further_hz:.0f} Hz deviates by"
-                " enough.")  # fmt: skip
+        says = (
+            f"Turn the computer's level until a tone of {self.further_hz:.0f} Hz deviates by"
+            " enough."
+        )
         reading, knob = self.set_khz, self.control("level")
         assert knob is not None
-        made = Step("level", "Level", says, "read it", None, (knob.id,), "deviation",
-                    "If it does not move, the radio listens at another socket.", AIR)  # fmt: skip
+        made = Step(
+            "level",
+            "Level",
+            says,
+            "read it",
+            None,
+            (knob.id,),
+            "deviation",
+            "If it does not move, the radio listens at another socket.",
+            AIR,
+        )
         if reading is None:
-            return replace(made, move=Move("Type the deviation that you found, in kHz.",
-                                           "by meter or by the null", asks=True))  # fmt: skip
+            return replace(
+                made,
+                move=Move(
+                    "Type the deviation that you found, in kHz.",
+                    "by meter or by the null",
+                    asks=True,
+                ),
+            )
         shown = f"{reading:.2f} kHz"
         made = replace(made, shown=shown)
         if knob.fits():
@@ -181,13 +208,20 @@ class PacketScene(FmBase):
         if self.held:
             why = f"the limiter holds it at {shown}: down until it lets go, then {wanted}"
             to = knob.held(knob.value - self.pair[self.further].limited_db - 1.0)
-            return replace(made, move=Move(f"Down {knob.value - to:.1f} dB at the computer.", why,
-                                           {"level": to}))  # fmt: skip
+            return replace(
+                made,
+                move=Move(f"Down {knob.value - to:.1f} dB at the computer.", why, {"level": to}),
+            )
         if not knob.stuck():
             word = "Up" if to > knob.value else "Down"
-            return replace(made, move=Move(
-                f"{word} {abs(to - knob.value):.1f} dB at the computer.",
-                f"it deviates by {shown}, {wanted}", {"level": to}))  # fmt: skip
+            return replace(
+                made,
+                move=Move(
+                    f"{word} {abs(to - knob.value):.1f} dB at the computer.",
+                    f"it deviates by {shown}, {wanted}",
+                    {"level": to},
+                ),
+            )
         radio = self.control("gain")
         if radio is not None:
             half = 0.5
@@ -195,17 +229,21 @@ class PacketScene(FmBase):
                 radio, 0.0, (by - half, by + half), 100 / self.case.figures.gain_range_db
             )
         why = f"the computer stands at its end; it deviates by {shown}, {wanted}"
-        return replace(level_step(self.case, "level", "Level", says, radio, by, why, shown,
-                                  "deviation", AIR), controls=("level", "gain"))  # fmt: skip
+        return replace(
+            level_step(self.case, "level", "Level", says, radio, by, why, shown, "deviation", AIR),
+            controls=("level", "gain"),
+        )
 
     def _null(self) -> Step:
         low, high = self.zone_hz
         target = (low + high) / 2
         wanted = target / NULLS[0]
         hertz = at(self.panel, "tone", tone_knob(self.case))
-        says = (f"The same without a meter: with a tone of {wanted:.0f} Hz raise the level until"
-                f" the carrier vanishes on a narrow analyser: {target / 1000:.2f} kHz. Behind"
-                " pre-emphasis each tone has its own level.")  # fmt: skip
+        says = (
+            f"The same without a meter: with a tone of {wanted:.0f} Hz raise the level until"
+            f" the carrier vanishes on a narrow analyser: {target / 1000:.2f} kHz. Behind"
+            " pre-emphasis each tone has its own level."
+        )
         beta = self.result.peak_hz / hertz
         shown = f"carrier {-self.result.carrier_db:.0f} dB down at β {beta:.2f}"
         return Step("null", "The carrier's null", says, shown, None, ("tone",), "carrier")
@@ -216,8 +254,15 @@ class PacketScene(FmBase):
         other = PAIR_HZ[1 - self.further]
         off = correction_db(max(two, 1e-6), max(one, 1e-6))
         if abs(off) < 0.3:
-            return Step("pair", "Both tones of the pair",
-                        "This path is flat: both tones deviate alike.", "alike", None)  # fmt: skip
-        says = (f"{other:.0f} Hz follows with {two:.2f} kHz, {-off:.1f} dB less: a receiver's"
-                " de-emphasis makes them alike again.")  # fmt: skip
+            return Step(
+                "pair",
+                "Both tones of the pair",
+                "This path is flat: both tones deviate alike.",
+                "alike",
+                None,
+            )
+        says = (
+            f"{other:.0f} Hz follows with {two:.2f} kHz, {-off:.1f} dB less: a receiver's"
+            " de-emphasis makes them alike again."
+        )
         return Step("pair", "Both tones of the pair", says, f"{-off:.1f} dB apart", None)

@@ -65,8 +65,10 @@ HIGH = replace(KNOBS["high"], high=4000.0)
 # what a meter at rest on an own radio is turned up by at least: nothing to reckon from
 LEAST_UP_DB = 6.0
 
-_SPEAK = ("Say “la-bo-ra-to-ry” as you would in a chat, and turn until the ALC stands between the"
-          " brackets.")  # fmt: skip
+_SPEAK = (
+    "Say “la-bo-ra-to-ry” as you would in a chat, and turn until the ALC stands between the"
+    " brackets."
+)
 
 
 @dataclass(frozen=True, eq=False)
@@ -120,11 +122,13 @@ def power_meter(case: OnAir, told: Judged, scale: Scale) -> Meter:
     return Meter(scale, told.mean_w, f"{told.mean_w:.2g} W mean", peak=told.pep_w)
 
 
-def power_control(case: OnAir, panel: PanelState, aim: Zone | None = None,
-                  title: str = "power") -> Control:  # fmt: skip
+def power_control(
+    case: OnAir, panel: PanelState, aim: Zone | None = None, title: str = "power"
+) -> Control:
     """Drive, or the carrier."""
-    return control(panel, "power", aim, f"of {case.figures.power_w:g} W",
-                   replace(KNOBS["power"], title=title))  # fmt: skip
+    return control(
+        panel, "power", aim, f"of {case.figures.power_w:g} W", replace(KNOBS["power"], title=title)
+    )
 
 
 class LiveSsb:
@@ -149,9 +153,10 @@ class LiveSsb:
         sent = self._set.send(audio)
         meters = sent.meters[0]
         return {
-            "alc": meters.alc_db, "compression": meters.compression_db,
+            "alc": meters.alc_db,
+            "compression": meters.compression_db,
             "power": meters.mean_share * self._case.figures.power_w,
-        }, sent.z  # fmt: skip
+        }, sent.z
 
 
 class SsbScene(Scene):
@@ -200,15 +205,24 @@ class SsbScene(Scene):
         low, high = self.alc_zone
         reads = self.result.alc_reads_db
         short, full = low - reads, self.case.figures.alc_full_db
-        says = (f"{short:.0f} dB short" if short > 0.5 else f"{reads - high:.0f} dB too much"
-                if reads - high > 0.5 else f"{max(reads, 0.0):.0f} dB")  # fmt: skip
+        says = (
+            f"{short:.0f} dB short"
+            if short > 0.5
+            else f"{reads - high:.0f} dB too much"
+            if reads - high > 0.5
+            else f"{max(reads, 0.0):.0f} dB"
+        )
         squeeze = COMPRESSION[self.panel.compression]
         return (
             Meter(scales["alc"], max(reads, 0.0), says, (low, high), PINNED * full),
-            Meter(scales["compression"], told.compression_db, f"{told.compression_db:.0f} dB",
-                  None if self.panel.processing == "outboard" else squeeze),
+            Meter(
+                scales["compression"],
+                told.compression_db,
+                f"{told.compression_db:.0f} dB",
+                None if self.panel.processing == "outboard" else squeeze,
+            ),
             power_meter(self.case, told, scales["power"]),
-        )  # fmt: skip
+        )
 
     @cached_property
     def alc_reading(self) -> float | None:
@@ -279,35 +293,66 @@ class SsbScene(Scene):
     def _edges(self) -> Step:
         low, high = self._knobs("low", "high")
         natural = self.tone == "natural"
-        why = ("warmth below costs nobody anything while the band is quiet" if natural
-               else "power that nobody needs to understand you is left out")  # fmt: skip
+        why = (
+            "warmth below costs nobody anything while the band is quiet"
+            if natural
+            else "power that nobody needs to understand you is left out"
+        )
         return turn(
-            "edges", "Band edges", f"Set what is sent for a {TONE_WORDS[self.tone]} sound.",
-            (low, high), why, f"{low.value:.0f} to {high.value:.0f} Hz",
+            "edges",
+            "Band edges",
+            f"Set what is sent for a {TONE_WORDS[self.tone]} sound.",
+            (low, high),
+            why,
+            f"{low.value:.0f} to {high.value:.0f} Hz",
             move_says=f"To {low.target():.0f} and {high.target():.0f} Hz.",
-        )  # fmt: skip
+        )
 
     def _gain(self, name: str, title: str) -> Step:
         knob, reads = self.control("gain"), self.reads("alc", self.result.alc_reads_db)
         full = self.case.figures.alc_full_db
         if reads is None:
-            return Step(name, title, _SPEAK, "read your ALC meter",
-                        Move("Type what your ALC meter shows, in per cent of its scale.",
-                             "the next move is reckoned from that", asks=True),
-                        ("gain",) if knob is not None else (), "alc", caution=AIR)  # fmt: skip
+            return Step(
+                name,
+                title,
+                _SPEAK,
+                "read your ALC meter",
+                Move(
+                    "Type what your ALC meter shows, in per cent of its scale.",
+                    "the next move is reckoned from that",
+                    asks=True,
+                ),
+                ("gain",) if knob is not None else (),
+                "alc",
+                caution=AIR,
+            )
         low, high = self.alc_zone
         share = min(max(reads, 0) / full, 1)
         fits = low - 1e-6 <= reads <= high + 1e-6
         reading = reads if self.alc_reading is None else self.alc_reading
-        edge = (f"the aim starts at {low / full:.0%}" if reads < low
-                else f"the aim ends at {high / full:.0%}")  # fmt: skip
-        reached = ("the meter is pinned" if reads >= full else
-                   f"the meter reaches {share:.0%} on your words")  # fmt: skip
+        edge = (
+            f"the aim starts at {low / full:.0%}"
+            if reads < low
+            else f"the aim ends at {high / full:.0%}"
+        )
+        reached = (
+            "the meter is pinned"
+            if reads >= full
+            else f"the meter reaches {share:.0%} on your words"
+        )
         stands = f"It stands at {knob.said()}; " if knob is not None else ""
         return level_step(
-            self.case, name, title, _SPEAK, knob, 0.0 if fits else (low + high) / 2 - reading,
-            f"{stands}{reached}, {edge}.", f"ALC {share:.0%} of its scale", "alc", AIR,
-        )  # fmt: skip
+            self.case,
+            name,
+            title,
+            _SPEAK,
+            knob,
+            0.0 if fits else (low + high) / 2 - reading,
+            f"{stands}{reached}, {edge}.",
+            f"ALC {share:.0%} of its scale",
+            "alc",
+            AIR,
+        )
 
     def _compression_step(self) -> Step:
         (knob,) = self._knobs("compression")
@@ -316,32 +361,69 @@ class SsbScene(Scene):
         low, high = COMPRESSION[panel.compression]
         if outside or high == 0:
             shown = "off" if knob.value > 0 else "outside" if outside else "none"
-            why = ("two in a row are the commonest cause of ugly signals" if outside
-                   else "pauses stay quiet, ears stay fresh")  # fmt: skip
-            said = ("Off: the box before the radio compresses already." if outside
-                    else "Off, for a long chat.")  # fmt: skip
-            return turn("compression", title, "", (knob,), why,
-                        knob.said() if knob.value > 0 else shown, "compression", move_says=said)  # fmt: skip
+            why = (
+                "two in a row are the commonest cause of ugly signals"
+                if outside
+                else "pauses stay quiet, ears stay fresh"
+            )
+            said = (
+                "Off: the box before the radio compresses already."
+                if outside
+                else "Off, for a long chat."
+            )
+            return turn(
+                "compression",
+                title,
+                "",
+                (knob,),
+                why,
+                knob.said() if knob.value > 0 else shown,
+                "compression",
+                move_says=said,
+            )
         says = f"Turn until its meter shows {COMPRESSION_WORDS[panel.compression]} at peaks."
         reads = self.reads("compression", self.result.judged.compression_db)
         if reads is None:
-            return Step("compression", title, says, "read its meter",
-                        Move("Type what your compression meter shows, in dB.",
-                             "it may lie behind a switch", asks=True),
-                        ("compression",), "compression")  # fmt: skip
-        return turn("compression", title, says, (knob,),
-                    f"It reads {reads:.0f} dB, the aim is {low:.0f} to {high:.0f}.",
-                    f"{reads:.0f} dB at peaks", "compression",
-                    "If its meter does not move, the gain before it is too low.")  # fmt: skip
+            return Step(
+                "compression",
+                title,
+                says,
+                "read its meter",
+                Move(
+                    "Type what your compression meter shows, in dB.",
+                    "it may lie behind a switch",
+                    asks=True,
+                ),
+                ("compression",),
+                "compression",
+            )
+        return turn(
+            "compression",
+            title,
+            says,
+            (knob,),
+            f"It reads {reads:.0f} dB, the aim is {low:.0f} to {high:.0f}.",
+            f"{reads:.0f} dB at peaks",
+            "compression",
+            "If its meter does not move, the gain before it is too low.",
+        )
 
     def _tone_step(self) -> Step:
         bass, treble = self._knobs("bass", "treble")
-        says = {"deep": "A deep voice wants less bass and a little treble.",
-                "high": "A high voice wants some bass and less treble.",
-                "middle": "A voice in the middle wants little."}[self.case.pitch]  # fmt: skip
+        says = {
+            "deep": "A deep voice wants less bass and a little treble.",
+            "high": "A high voice wants some bass and less treble.",
+            "middle": "A voice in the middle wants little.",
+        }[self.case.pitch]
         shown = f"bass {bass.value:+.0f}, treble {treble.value:+.0f}"
-        return turn("tone", "Tone for this voice", says, (bass, treble), says,
-                    shown.replace("-", "−").replace("+0", "0"))  # fmt: skip
+        return turn(
+            "tone",
+            "Tone for this voice",
+            says,
+            (bass, treble),
+            says,
+            shown.replace("-", "−").replace("+0", "0"),
+        )
 
     # --- what is said ----------------------------------------------------------------------------
 
@@ -382,17 +464,26 @@ class SsbScene(Scene):
         other = "3 to 5 dB" if panel.compression == "none" else "none"
         return (
             Offered("alc", "ALC aim", tuple(ALC_WORDS.items()), panel.alc, "the other aim"),
-            Offered("compression", "compression", tuple(COMPRESSION_WORDS.items()), panel.compression,
-                    other),
+            Offered(
+                "compression",
+                "compression",
+                tuple(COMPRESSION_WORDS.items()),
+                panel.compression,
+                other,
+            ),
             Offered("tone", "tone", tuple(TONE_WORDS.items()), self.tone),
-            Offered("processing", "compressed by", tuple(PROCESSING_WORDS.items()), panel.processing),
-        )  # fmt: skip
+            Offered(
+                "processing", "compressed by", tuple(PROCESSING_WORDS.items()), panel.processing
+            ),
+        )
 
     def neighbours(self) -> tuple[str, str]:
         """How far down they have it."""
         told = self.result.judged
-        return (f"neighbour below: {-told.below_db:.0f} dB down",
-                f"neighbour above: {-told.above_db:.0f} dB down")  # fmt: skip
+        return (
+            f"neighbour below: {-told.below_db:.0f} dB down",
+            f"neighbour above: {-told.above_db:.0f} dB down",
+        )
 
     @cached_property
     def spectrum(self) -> Spectrum:
@@ -407,28 +498,51 @@ class SsbScene(Scene):
         """Overload, splatter, the room, compressors in a row."""
         told = self.result.judged
         if told.overloaded:
-            yield self.finding(FIRST_STAGE, "stop", "first stage",
-                               "The first stage overloads before any knob",
-                               "it lies before the gain control: less must come in", {})  # fmt: skip
+            yield self.finding(
+                FIRST_STAGE,
+                "stop",
+                "first stage",
+                "The first stage overloads before any knob",
+                "it lies before the gain control: less must come in",
+                {},
+            )
         splatter = max(told.below_db, told.above_db)
         if splatter > SPLATTER_DB:
-            yield self.finding(SPLATTERS, "mind", "neighbours",
-                               f"A neighbour hears you {-splatter:.0f} dB under the signal itself",
-                               "the level control lets syllables through to the power stage",
-                               {"below_db": told.below_db, "above_db": told.above_db})  # fmt: skip
+            yield self.finding(
+                SPLATTERS,
+                "mind",
+                "neighbours",
+                f"A neighbour hears you {-splatter:.0f} dB under the signal itself",
+                "the level control lets syllables through to the power stage",
+                {"below_db": told.below_db, "above_db": told.above_db},
+            )
         if told.gaps_db < GAPS_DB:
             yield self._between_words(told)
         if self.compresses_before and told.compression_db > 1:
-            off = self.turned("Turn the radio's own off", {"compression": 0.0},
-                              "the one outside stays")  # fmt: skip
-            yield self.finding(TWICE, "mind", "compressors", "Two compressors work in a row",
-                               "one before the radio, one in it: the usual cause of ugly signals",
-                               {"compression_db": told.compression_db}, (off,))  # fmt: skip
+            off = self.turned(
+                "Turn the radio's own off", {"compression": 0.0}, "the one outside stays"
+            )
+            yield self.finding(
+                TWICE,
+                "mind",
+                "compressors",
+                "Two compressors work in a row",
+                "one before the radio, one in it: the usual cause of ugly signals",
+                {"compression_db": told.compression_db},
+                (off,),
+            )
         if not self.compresses_before:
-            proof = ("nothing before it does" if told.compression_db > 1
-                     else "and it is off or at rest")  # fmt: skip
-            yield self.finding(ONCE, "fine", "one compressor", "Only the radio compresses", proof,
-                               {"compression_db": told.compression_db})  # fmt: skip
+            proof = (
+                "nothing before it does" if told.compression_db > 1 else "and it is off or at rest"
+            )
+            yield self.finding(
+                ONCE,
+                "fine",
+                "one compressor",
+                "Only the radio compresses",
+                proof,
+                {"compression_db": told.compression_db},
+            )
 
     def _between_words(self, told: Judged) -> Finding:
         """What comes up between words: hum or the room, by which the solution has more of."""
@@ -436,13 +550,20 @@ class SsbScene(Scene):
         hums = radio.hum_dbu is not None and radio.hum_dbu > radio.noise_dbu
         up = told.compression_db
         why = f"compression lifts it {up:.0f} dB; " if up > 1 else ""
-        what, helps = (("hum", "the Ladder (3) says which loop makes it") if hums
-                       else ("the room", "halving the distance gains up to 6 dB"))  # fmt: skip
+        what, helps = (
+            ("hum", "the Ladder (3) says which loop makes it")
+            if hums
+            else ("the room", "halving the distance gains up to 6 dB")
+        )
         return self.finding(
-            ROOM_UP, "mind", "hum" if hums else "room",
-            f"Between words {what} comes up to {told.gaps_db:.0f} dB under speech", f"{why}{helps}",
-            {"gaps_db": told.gaps_db}, () if hums else self._closer(),
-        )  # fmt: skip
+            ROOM_UP,
+            "mind",
+            "hum" if hums else "room",
+            f"Between words {what} comes up to {told.gaps_db:.0f} dB under speech",
+            f"{why}{helps}",
+            {"gaps_db": told.gaps_db},
+            () if hums else self._closer(),
+        )
 
     def _closer(self) -> tuple[Fix, ...]:
         mm, chain_id = self.case.basis.distance_mm, self.case.basis.chain

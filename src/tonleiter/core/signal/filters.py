@@ -46,8 +46,9 @@ class Fir:
             stuffed[:: self._up] = x
         else:
             stuffed = np.asarray(x, dtype=complex)
-        made = [self._one(stuffed[k : k + self._block])
-                for k in range(0, stuffed.size, self._block)]  # fmt: skip
+        made = [
+            self._one(stuffed[k : k + self._block]) for k in range(0, stuffed.size, self._block)
+        ]
         return np.concatenate(made) if made else np.zeros(0, dtype=complex)
 
     def _one(self, x: Complexes) -> Complexes:

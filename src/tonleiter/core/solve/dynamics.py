@@ -61,8 +61,9 @@ def _speech() -> tuple[Floats, Floats]:
         np.cos(2 * np.pi * f * t + p) for f, p in zip(SYLLABLES_HZ, phase, strict=False)
     )
     db = SYLLABLES_DB * np.asarray(syllables) / math.sqrt(len(SYLLABLES_HZ) / 2)
-    ripple = sum(np.exp(1j * (2 * np.pi * f * t + p))
-                 for f, p in zip(RIPPLE_HZ, phase[6:], strict=True))  # fmt: skip
+    ripple = sum(
+        np.exp(1j * (2 * np.pi * f * t + p)) for f, p in zip(RIPPLE_HZ, phase[6:], strict=True)
+    )
     fine = np.abs(np.asarray(ripple)) / math.sqrt(len(RIPPLE_HZ))
     rise = np.clip(into / RISE_S, 0.0, 1.0) * np.clip((PHRASE_S - into) / FALL_S, 0.0, 1.0)
     shape = 10 ** (db / 20) * fine * rise + 10 ** (PAUSE_DB / 20)

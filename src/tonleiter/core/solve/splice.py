@@ -230,5 +230,13 @@ class _Joint:
         )
 
     def splice(self, port: Port) -> Splice:
-        return Splice(self.end, port, tuple(self._elements), self.nodes, self.landed, self.wires,
-                      self._stands, self._sources)  # fmt: skip
+        return Splice(
+            self.end,
+            port,
+            tuple(self._elements),
+            self.nodes,
+            self.landed,
+            self.wires,
+            self._stands,
+            self._sources,
+        )

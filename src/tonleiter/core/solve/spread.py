@@ -127,11 +127,14 @@ def _built(
         checkpoint()
         stage = stages[k]
         built[k] = [
-            _elements(stage, stage.gear.model_copy(
-                update={field: Figure(value=float(values[d])) for field, _, values in fields}
-            ))
+            _elements(
+                stage,
+                stage.gear.model_copy(
+                    update={field: Figure(value=float(values[d])) for field, _, values in fields}
+                ),
+            )
             for d in range(draws)
-        ]  # fmt: skip
+        ]
         built[k].append(_elements(stage, stage.gear))
     return built
 

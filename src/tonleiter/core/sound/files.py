@@ -38,14 +38,17 @@ def read_sound(path: Path) -> Sound:
         raise SoundError(f"{path}: it has samples that are no numbers; {FORMATS} is wanted")
     seconds = samples.size / rate
     if not SHORTEST_S <= seconds <= LONGEST_S:
-        raise SoundError(f"{path}: it lasts {seconds:.2f} s; {SHORTEST_S:g} s to"
-                         f" {LONGEST_S / 60:g} minutes are wanted")  # fmt: skip
+        raise SoundError(
+            f"{path}: it lasts {seconds:.2f} s; {SHORTEST_S:g} s to"
+            f" {LONGEST_S / 60:g} minutes are wanted"
+        )
     if frames.shape[1] > 1:
         powers = (np.asarray(frames, dtype=float) ** 2).mean(axis=0)
         best = int(np.argmax(powers))
         samples = np.asarray(frames[:, best], dtype=float)
-        remarks.append(f"of its {frames.shape[1]} channels the louder one was taken, the"
-                       f" {_ordinal(best + 1)}")  # fmt: skip
+        remarks.append(
+            f"of its {frames.shape[1]} channels the louder one was taken, the {_ordinal(best + 1)}"
+        )
     peak = float(np.abs(samples).max())
     if peak < 10 ** (SILENT_DB / 20):
         said = (

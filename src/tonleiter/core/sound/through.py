@@ -128,10 +128,17 @@ def hum_v(solution: ChainSolution, n: int, rate_hz: int) -> Floats:
     t = np.arange(n) / rate_hz
     shape = np.array(EARTH_SHAPE) / math.hypot(*EARTH_SHAPE)
     mains = solution.compiled.mains_hz
-    made: Floats = math.sqrt(2) * total * sum(
-        (a * np.sin(2 * np.pi * mains * h * t + h) for a, h in zip(shape, HARMONICS, strict=True)),
-        np.zeros(n),
-    )  # fmt: skip
+    made: Floats = (
+        math.sqrt(2)
+        * total
+        * sum(
+            (
+                a * np.sin(2 * np.pi * mains * h * t + h)
+                for a, h in zip(shape, HARMONICS, strict=True)
+            ),
+            np.zeros(n),
+        )
+    )
     return made
 
 

@@ -80,9 +80,13 @@ def box_of(data: dict[str, Any], where: str) -> Arrived:
         sockets = _SOCKETS.validate_python(data.get("sockets"))
         # a station of nothing else says whether the two belong together
         Station.model_validate(
-            {"title": "box", "operators": [{"id": "x", "name": "x"}],
-             "gear": sockets, "devices": (device,)}
-        )  # fmt: skip
+            {
+                "title": "box",
+                "operators": [{"id": "x", "name": "x"}],
+                "gear": sockets,
+                "devices": (device,),
+            }
+        )
     except ValidationError as error:
         raise FileError(f"{where}: {one_line(error, data)}") from None
     strays = [s.id for s in sockets if s.id not in device.ports]

@@ -95,7 +95,11 @@ def _boxes(old: Station, new: Station) -> Iterable[str]:
 
 def _around(old: Station, new: Station) -> Iterable[str]:
     names: dict[str, Any] = {
-        "title": "title", "mains_hz": "mains", "room_noise_dba": "noise of the room",
-        "operators": "people", "drawer": "parts drawer", "open_chain": "which chain is open",
-    }  # fmt: skip
+        "title": "title",
+        "mains_hz": "mains",
+        "room_noise_dba": "noise of the room",
+        "operators": "people",
+        "drawer": "parts drawer",
+        "open_chain": "which chain is open",
+    }
     yield from (word for f, word in names.items() if getattr(old, f) != getattr(new, f))

@@ -18,8 +18,12 @@ _USUAL: dict[Role, tuple[float, float]] = {
     "data-in": (0.0, 10e3),
 }
 GROUND_ROLES: tuple[Role, ...] = (
-    "microphone-ground", "transmit-ground", "audio-ground", "data-ground", "screen",
-)  # fmt: skip
+    "microphone-ground",
+    "transmit-ground",
+    "audio-ground",
+    "data-ground",
+    "screen",
+)
 # roles by which a box gives direct current
 FED: tuple[Role, ...] = ("bias", "transmit", "up-down", "squelch")
 

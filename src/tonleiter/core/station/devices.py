@@ -21,17 +21,49 @@ from tonleiter.core.station.value import Value
 MOST_PORTS, MOST_CONNECTORS = 64, 64
 
 Shell = Literal[
-    "round-4", "round-8", "modular-8", "two-plugs", "jack-3.5-mono", "jack-3.5", "jack-3.5-four",
-    "jack-6.35-mono", "jack-6.35", "xlr-3", "phono", "mini-din-6", "din-5", "din-13", "de-9", "usb",
-    "usb-a", "usb-b", "usb-c", "screw-terminals", "bare-ends", "coax",
-]  # fmt: skip
+    "round-4",
+    "round-8",
+    "modular-8",
+    "two-plugs",
+    "jack-3.5-mono",
+    "jack-3.5",
+    "jack-3.5-four",
+    "jack-6.35-mono",
+    "jack-6.35",
+    "xlr-3",
+    "phono",
+    "mini-din-6",
+    "din-5",
+    "din-13",
+    "de-9",
+    "usb",
+    "usb-a",
+    "usb-b",
+    "usb-c",
+    "screw-terminals",
+    "bare-ends",
+    "coax",
+]
 
 
 Role = Literal[
-    "microphone", "cold", "microphone-ground", "bias", "transmit", "transmit-ground", "up-down",
-    "squelch", "audio-out", "audio-ground", "data-in", "data-out", "data-ground", "screen", "free",
+    "microphone",
+    "cold",
+    "microphone-ground",
+    "bias",
+    "transmit",
+    "transmit-ground",
+    "up-down",
+    "squelch",
+    "audio-out",
+    "audio-ground",
+    "data-in",
+    "data-out",
+    "data-ground",
+    "screen",
+    "free",
     "unknown",
-]  # fmt: skip
+]
 
 Inside = Literal["low-voltage", "lethal-voltage"]
 

@@ -99,9 +99,14 @@ def read_station(
         except OSError:
             pass  # read-only: it is kept before the first save
     return Opened(
-        station, file.parent, _both(content, beside_it), records, identity_of(file.parent), backup,
+        station,
+        file.parent,
+        _both(content, beside_it),
+        records,
+        identity_of(file.parent),
+        backup,
         older,
-    )  # fmt: skip
+    )
 
 
 def read_records(folder: Path) -> tuple[Records, bytes]:

@@ -236,15 +236,21 @@ class Station(Value):
                 known(where, end, self.device_by_id, "device")
             if link.a == link.b:
                 raise PydanticCustomError(
-                    "link", "{where}: it joins {end} to itself; two boxes are wanted",
+                    "link",
+                    "{where}: it joins {end} to itself; two boxes are wanted",
                     {"where": where, "end": quoted(link.a)},
-                )  # fmt: skip
+                )
             if link.joins not in may_be(link.kind):
                 raise PydanticCustomError(
-                    "link", "{where}: a lead of kind {kind} may join by: {ways}; not by {joins}",
-                    {"where": where, "kind": quoted(link.kind), "joins": quoted(link.joins),
-                     "ways": ", ".join(may_be(link.kind))},
-                )  # fmt: skip
+                    "link",
+                    "{where}: a lead of kind {kind} may join by: {ways}; not by {joins}",
+                    {
+                        "where": where,
+                        "kind": quoted(link.kind),
+                        "joins": quoted(link.joins),
+                        "ways": ", ".join(may_be(link.kind)),
+                    },
+                )
 
     def _check_chain(self, chain: Chain) -> None:
         where = f"chain {chain.id}"
@@ -302,9 +308,13 @@ def _has_its_supply(where: str, device: Device, port: Gear) -> None:
         raise PydanticCustomError(
             "device",
             "{where}: its supply is {supply}, but its socket {port} says {other}; a box has one",
-            {"where": where, "supply": quoted(device.supply), "port": quoted(port.id),
-             "other": quoted(supply)},
-        )  # fmt: skip
+            {
+                "where": where,
+                "supply": quoted(device.supply),
+                "port": quoted(port.id),
+                "other": quoted(supply),
+            },
+        )
     emf = getattr(port, "earth_emf_v", device.earth_emf_v)
     if emf != device.earth_emf_v:
         raise PydanticCustomError(

@@ -41,14 +41,28 @@ _ALL = (
     Purpose("am-voice", "voice on AM", (100.0, 4000.0), 150.0, 3500.0, 40.0),
     # the two tones of a pair must arrive alike, and nothing may work the level control
     Purpose(
-        "packet", "packet on FM", (1000.0, 2400.0), 300.0, 3000.0, 30.0, spoken=False,
-        signal="tone", aim_db=-1.0,
+        "packet",
+        "packet on FM",
+        (1000.0, 2400.0),
+        300.0,
+        3000.0,
+        30.0,
+        spoken=False,
+        signal="tone",
+        aim_db=-1.0,
     ),
     # its modes send one tone at a time, or two: reckoned for two
     Purpose(
-        "data-weak", "weak-signal data", (200.0, 3000.0), 200.0, 3000.0, 40.0, spoken=False,
-        signal="two-tone", aim_db=-2.0,
+        "data-weak",
+        "weak-signal data",
+        (200.0, 3000.0),
+        200.0,
+        3000.0,
+        40.0,
+        spoken=False,
+        signal="two-tone",
+        aim_db=-2.0,
     ),
-)  # fmt: skip
+)
 PURPOSES: dict[PurposeId, Purpose] = {p.id: p for p in _ALL}
 assert set(PURPOSES) == set(get_args(PurposeId))

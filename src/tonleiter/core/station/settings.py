@@ -90,9 +90,10 @@ def on_their_scales(knobs: dict[KnobId, float]) -> None:
         low, high = KNOBS[knob].low, KNOBS[knob].high
         if not low <= value <= high:
             raise PydanticCustomError(
-                "knob", "{knob} stands at {value}; {low} to {high} is on its scale",
+                "knob",
+                "{knob} stands at {value}; {low} to {high} is on its scale",
                 {"knob": knob, "value": f"{value:g}", "low": f"{low:g}", "high": f"{high:g}"},
-            )  # fmt: skip
+            )
 
 
 class PanelState(Value):

@@ -82,55 +82,141 @@ def _sleeve(*labels: str) -> tuple[Spot, ...]:
 SHELLS: dict[Shell, ShellFacts] = {
     s.token: s
     for s in (
-        ShellFacts("xlr-3", "XLR, 3 contacts", (
-            Spot("1", -0.45, 0.3), Spot("2", 0.45, 0.3), Spot("3", 0.0, -0.5))),
-        ShellFacts("round-4", "round, threaded, 4 contacts",
-                   tuple(_ring("1 2 3 4", 45, 90, 0.5)), moulded=True),
-        ShellFacts("round-8", "round, threaded, 8 contacts",
-                   (*_ring("1 2 3 4 5 6 7", 205, 360 / 7), Spot("8", 0.0, 0.0)), moulded=True),
-        ShellFacts("modular-8", "modular, 8 contacts",
-                   tuple(_row("1 2 3 4 5 6 7 8", 0.2, 1.3)), 180),
-        ShellFacts("mini-din-6", "mini-DIN, 6 contacts", (
-            Spot("5", -0.3, 0.55), Spot("6", 0.3, 0.55),
-            Spot("3", -0.62, 0.0), Spot("4", 0.62, 0.0),
-            Spot("1", -0.22, -0.5), Spot("2", 0.22, -0.5)), 180),
-        ShellFacts("din-5", "DIN, 5 contacts, 180°",
-                   tuple(_ring("1 4 2 5 3", 270, 45)), 180),
-        ShellFacts("din-13", "DIN, 13 contacts", (
-            *_ring("1 2 3 4 5 6 7 8", 247.5, 32.14, 0.72), *_ring("9 10 11 12", 270, 60, 0.4),
-            Spot("13", 0.0, 0.0)), 180, moulded=True),
-        ShellFacts("de-9", "DE-9", (*_row("1 2 3 4 5", 0.25, 1.4), *_row("6 7 8 9", -0.25, 1.05)),
-                   None),
-        ShellFacts("jack-3.5-mono", "3.5 mm jack, 2 contacts (TS)", _sleeve("tip", "sleeve"), None,
-                   coaxial=True),
-        ShellFacts("jack-3.5", "3.5 mm jack, 3 contacts (TRS)", _sleeve("tip", "ring", "sleeve"),
-                   None, coaxial=True),
-        ShellFacts("jack-3.5-four", "3.5 mm jack, 4 contacts (TRRS)",
-                   _sleeve("tip", "ring 1", "ring 2", "sleeve"), None, coaxial=True),
-        ShellFacts("jack-6.35-mono", "6.35 mm jack, 2 contacts (TS)", _sleeve("tip", "sleeve"),
-                   None, coaxial=True),
-        ShellFacts("jack-6.35", "6.35 mm jack, 3 contacts (TRS)", _sleeve("tip", "ring", "sleeve"),
-                   None, coaxial=True),
-        ShellFacts("two-plugs", "two plugs, 2.5 and 3.5 mm", (
-            *(Spot(f"large {n}", x, 0.35) for n, x in (("tip", 0.6), ("ring", 0.0),
-                                                         ("sleeve", -0.6))),
-            *(Spot(f"small {n}", x, -0.35) for n, x in (("tip", 0.6), ("ring", 0.0),
-                                                          ("sleeve", -0.6)))), None, coaxial=True),
+        ShellFacts(
+            "xlr-3",
+            "XLR, 3 contacts",
+            (Spot("1", -0.45, 0.3), Spot("2", 0.45, 0.3), Spot("3", 0.0, -0.5)),
+        ),
+        ShellFacts(
+            "round-4",
+            "round, threaded, 4 contacts",
+            tuple(_ring("1 2 3 4", 45, 90, 0.5)),
+            moulded=True,
+        ),
+        ShellFacts(
+            "round-8",
+            "round, threaded, 8 contacts",
+            (*_ring("1 2 3 4 5 6 7", 205, 360 / 7), Spot("8", 0.0, 0.0)),
+            moulded=True,
+        ),
+        ShellFacts(
+            "modular-8", "modular, 8 contacts", tuple(_row("1 2 3 4 5 6 7 8", 0.2, 1.3)), 180
+        ),
+        ShellFacts(
+            "mini-din-6",
+            "mini-DIN, 6 contacts",
+            (
+                Spot("5", -0.3, 0.55),
+                Spot("6", 0.3, 0.55),
+                Spot("3", -0.62, 0.0),
+                Spot("4", 0.62, 0.0),
+                Spot("1", -0.22, -0.5),
+                Spot("2", 0.22, -0.5),
+            ),
+            180,
+        ),
+        ShellFacts("din-5", "DIN, 5 contacts, 180°", tuple(_ring("1 4 2 5 3", 270, 45)), 180),
+        ShellFacts(
+            "din-13",
+            "DIN, 13 contacts",
+            (
+                *_ring("1 2 3 4 5 6 7 8", 247.5, 32.14, 0.72),
+                *_ring("9 10 11 12", 270, 60, 0.4),
+                Spot("13", 0.0, 0.0),
+            ),
+            180,
+            moulded=True,
+        ),
+        ShellFacts(
+            "de-9", "DE-9", (*_row("1 2 3 4 5", 0.25, 1.4), *_row("6 7 8 9", -0.25, 1.05)), None
+        ),
+        ShellFacts(
+            "jack-3.5-mono",
+            "3.5 mm jack, 2 contacts (TS)",
+            _sleeve("tip", "sleeve"),
+            None,
+            coaxial=True,
+        ),
+        ShellFacts(
+            "jack-3.5",
+            "3.5 mm jack, 3 contacts (TRS)",
+            _sleeve("tip", "ring", "sleeve"),
+            None,
+            coaxial=True,
+        ),
+        ShellFacts(
+            "jack-3.5-four",
+            "3.5 mm jack, 4 contacts (TRRS)",
+            _sleeve("tip", "ring 1", "ring 2", "sleeve"),
+            None,
+            coaxial=True,
+        ),
+        ShellFacts(
+            "jack-6.35-mono",
+            "6.35 mm jack, 2 contacts (TS)",
+            _sleeve("tip", "sleeve"),
+            None,
+            coaxial=True,
+        ),
+        ShellFacts(
+            "jack-6.35",
+            "6.35 mm jack, 3 contacts (TRS)",
+            _sleeve("tip", "ring", "sleeve"),
+            None,
+            coaxial=True,
+        ),
+        ShellFacts(
+            "two-plugs",
+            "two plugs, 2.5 and 3.5 mm",
+            (
+                *(
+                    Spot(f"large {n}", x, 0.35)
+                    for n, x in (("tip", 0.6), ("ring", 0.0), ("sleeve", -0.6))
+                ),
+                *(
+                    Spot(f"small {n}", x, -0.35)
+                    for n, x in (("tip", 0.6), ("ring", 0.0), ("sleeve", -0.6))
+                ),
+            ),
+            None,
+            coaxial=True,
+        ),
         ShellFacts("phono", "phono", _sleeve("tip", "sleeve"), None, coaxial=True),
         ShellFacts("usb", "USB", tuple(_row("1 2 3 4", 0.0, 1.0)), 180, moulded=True),
         ShellFacts("usb-a", "USB A", tuple(_row("1 2 3 4", 0.0, 1.0)), 180, moulded=True),
-        ShellFacts("usb-b", "USB B", (Spot("2", -0.3, 0.25), Spot("1", 0.3, 0.25),
-                                      Spot("3", -0.3, -0.25), Spot("4", 0.3, -0.25)), 0.0,
-                   moulded=True),
-        ShellFacts("usb-c", "USB C", (
-            *_row(" ".join(f"A{n}" for n in range(1, 13)), 0.2, 1.7),
-            *_row(" ".join(f"B{n}" for n in range(12, 0, -1)), -0.2, 1.7)), None, moulded=True),
+        ShellFacts(
+            "usb-b",
+            "USB B",
+            (
+                Spot("2", -0.3, 0.25),
+                Spot("1", 0.3, 0.25),
+                Spot("3", -0.3, -0.25),
+                Spot("4", 0.3, -0.25),
+            ),
+            0.0,
+            moulded=True,
+        ),
+        ShellFacts(
+            "usb-c",
+            "USB C",
+            (
+                *_row(" ".join(f"A{n}" for n in range(1, 13)), 0.2, 1.7),
+                *_row(" ".join(f"B{n}" for n in range(12, 0, -1)), -0.2, 1.7),
+            ),
+            None,
+            moulded=True,
+        ),
         ShellFacts("coax", "coaxial", _sleeve("tip", "sleeve"), None, coaxial=True),
-        ShellFacts("screw-terminals", "screw terminals", tuple(_row("1 2 3 4", 0.0, 1.3)), None,
-                   coaxial=True),
+        ShellFacts(
+            "screw-terminals",
+            "screw terminals",
+            tuple(_row("1 2 3 4", 0.0, 1.3)),
+            None,
+            coaxial=True,
+        ),
         ShellFacts("bare-ends", "bare ends", tuple(_row("1 2 3", 0.0, 1.0)), None, coaxial=True),
     )
-}  # fmt: skip
+}
 
 
 # plugs of one family go into each other's sockets, whatever their contacts meet there

@@ -36,17 +36,25 @@ _SAYINGS = {
 }
 _COUNTED = re.compile(r"the (.+)'s plug counted from the right face")
 _METERS = {
-    "ALC": "alc", "compression": "compression", "power": "power", "limiter": "limiter",
-    "deviation at peaks": "deviation", "carrier is down by": "carrier", "negative peaks": "down",
-    "positive peaks": "up", "sidebands to carrier": "sidebands",
-}  # fmt: skip
+    "ALC": "alc",
+    "compression": "compression",
+    "power": "power",
+    "limiter": "limiter",
+    "deviation at peaks": "deviation",
+    "carrier is down by": "carrier",
+    "negative peaks": "down",
+    "positive peaks": "up",
+    "sidebands to carrier": "sidebands",
+}
 _FIGURE = re.compile(r"[+−-]?(\d+(?:\.\d+)?)(?: (?:dB|kHz|%|W mean|W))?$")
 _SCHOOLS = {
     "ALC": ("alc", {"barely moving": "barely", "middle to two thirds": "middle"}),
     "tone": ("tone", {"natural": "natural", "communicator": "communicator"}),
-    "compression": ("compression", {"none": "none", "3 to 5 dB": "three-to-five",
-                                    "a third": "third", "half": "half"}),
-}  # fmt: skip
+    "compression": (
+        "compression",
+        {"none": "none", "3 to 5 dB": "three-to-five", "a third": "third", "half": "half"},
+    ),
+}
 _DISTANCE = re.compile(r"([\d.]+) cm(?:, (across|into))?")
 
 
@@ -114,8 +122,19 @@ def _seen(said: str, ids: dict[Any, Any]) -> str:
 
 
 def _card(kept: dict[str, Any]) -> dict[str, Any]:
-    plain = ("id", "name", "day", "chain_id", "chain", "variant", "radio", "microphone", "voice",
-             "knobs", "note")  # fmt: skip
+    plain = (
+        "id",
+        "name",
+        "day",
+        "chain_id",
+        "chain",
+        "variant",
+        "radio",
+        "microphone",
+        "voice",
+        "knobs",
+        "note",
+    )
     made = {k: kept[k] for k in plain if k in kept}
     titles = {p.title: key for key, p in PURPOSES.items()}
     if kept.get("purpose") in titles:

@@ -7,8 +7,13 @@ from tonleiter.core.station.wiring import TransmitWay, Wiring
 
 # ways that take two wires to the radio's plug
 _WIRED: tuple[TransmitWay, ...] = (
-    "microphone", "foot-switch", "push-button", "toggle", "serial-transistor", "serial-opto",
-)  # fmt: skip
+    "microphone",
+    "foot-switch",
+    "push-button",
+    "toggle",
+    "serial-transistor",
+    "serial-opto",
+)
 BY_COMPUTER: tuple[TransmitWay, ...] = ("serial-transistor", "serial-opto", "interface-vox")
 
 
@@ -33,9 +38,21 @@ def ways_for(source: Gear, socket: Gear) -> tuple[TransmitWay, ...]:
     if not socket.transmits:
         return ()
     by_hand: tuple[TransmitWay, ...] = (
-        "foot-switch", "microphone", "push-button", "toggle", "radio", "vox",
-    )  # fmt: skip
+        "foot-switch",
+        "microphone",
+        "push-button",
+        "toggle",
+        "radio",
+        "vox",
+    )
     if source.acoustic:
         return by_hand
-    return ("serial-opto", "serial-transistor", "interface-vox", "vox", "radio", "push-button",
-            "foot-switch")  # fmt: skip
+    return (
+        "serial-opto",
+        "serial-transistor",
+        "interface-vox",
+        "vox",
+        "radio",
+        "push-button",
+        "foot-switch",
+    )

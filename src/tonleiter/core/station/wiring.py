@@ -22,15 +22,35 @@ MOST_MADE, MOST_CORES = 400, 64
 # a wire of the sound, or of the transmit line
 WireLeg = Literal["hot", "cold", "screen", "transmit", "transmit-ground"]
 TransmitWay = Literal[
-    "microphone", "foot-switch", "push-button", "toggle", "radio", "vox",
-    "serial-transistor", "serial-opto", "interface-vox",
-]  # fmt: skip
+    "microphone",
+    "foot-switch",
+    "push-button",
+    "toggle",
+    "radio",
+    "vox",
+    "serial-transistor",
+    "serial-opto",
+    "interface-vox",
+]
 
 # colours of insulation by their names (IEC 60757); a wire of two has both, with a stroke between
 COLOUR_WORDS = (
-    "white", "yellow", "red", "black", "green", "blue", "brown", "orange", "grey", "violet",
-    "pink", "turquoise", "bare", "bare braid", "any",
-)  # fmt: skip
+    "white",
+    "yellow",
+    "red",
+    "black",
+    "green",
+    "blue",
+    "brown",
+    "orange",
+    "grey",
+    "violet",
+    "pink",
+    "turquoise",
+    "bare",
+    "bare braid",
+    "any",
+)
 
 
 def _colour(raw: str) -> str:

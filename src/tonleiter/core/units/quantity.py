@@ -10,9 +10,22 @@ from tonleiter.core.refused import RefusedError
 from tonleiter.core.words import quoted
 
 _PREFIX_EXPONENT = {
-    "f": -15, "p": -12, "n": -9, "u": -6, "µ": -6, "μ": -6, "m": -3,
-    "": 0, "r": 0, "R": 0, "k": 3, "K": 3, "M": 6, "G": 9, "T": 12,
-}  # fmt: skip
+    "f": -15,
+    "p": -12,
+    "n": -9,
+    "u": -6,
+    "µ": -6,
+    "μ": -6,
+    "m": -3,
+    "": 0,
+    "r": 0,
+    "R": 0,
+    "k": 3,
+    "K": 3,
+    "M": 6,
+    "G": 9,
+    "T": 12,
+}
 _PRINTED_PREFIX = {
     -15: "f",
     -12: "p",

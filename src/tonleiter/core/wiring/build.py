@@ -111,8 +111,12 @@ class Span:
         inside = self.between(compiled.stages)
         own = {s.id for s in inside}
         elements = compiled.circuit.elements
-        return [elements[k] for s in inside for k in sorted(s.elements)
-                if elements[k].name.partition(":")[0] in own]  # fmt: skip
+        return [
+            elements[k]
+            for s in inside
+            for k in sorted(s.elements)
+            if elements[k].name.partition(":")[0] in own
+        ]
 
 
 @dataclass(frozen=True)
@@ -195,18 +199,17 @@ class _Maker:
         self._splices = compiled.splices
         self._plug_at = plug_place([s.gear for s in self._stages])
         self._boxes = [
-            k for k, s in enumerate(self._stages)
+            k
+            for k, s in enumerate(self._stages)
             if has_plugs(s.gear) and (k < self._plug_at or k == len(self._stages) - 1)
-        ]  # fmt: skip
+        ]
         # a piece that was built into the radio stands behind its socket
         self._things = [
             k for k, s in enumerate(self._stages[: self._plug_at]) if not s.gear.lead
         ] + [len(self._stages) - 1]
         made = [s for s in self._stages if is_soldered(s.gear) and is_new(s.gear)]
         nets = {s.id: s.net() for s in made}
-        self._items = tuple(
-            i for s in made for i in items_of(s.gear, nets[s.id], solution.node_v)
-        )  # fmt: skip
+        self._items = tuple(i for s in made for i in items_of(s.gear, nets[s.id], solution.node_v))
         self._refs = numbered(self._items)
         self._joined = Joined[str]()
         self._join_conductors()
@@ -270,8 +273,16 @@ class _Maker:
             ends=ends,
             nets=nets,
             conductors=tuple(wires),
-            parts=wanted_parts(self._items, self._refs, self._solution, spans, self._stages,
-                               self._wiring, keying, cores),
+            parts=wanted_parts(
+                self._items,
+                self._refs,
+                self._solution,
+                spans,
+                self._stages,
+                self._wiring,
+                keying,
+                cores,
+            ),
             leftovers=self._leftovers(ends),
             unknown=tuple(dict.fromkeys(self._unknown)),
             spans=spans,
@@ -283,17 +294,21 @@ class _Maker:
             stale=self._stale(ends, wires),
             cores=cores,
             net_at=self._net_at(nets),
-        )  # fmt: skip
+        )
 
     def _spans(self) -> tuple[Span, ...]:
         """From box to box; each has the connector that it is left by, and the one it ends in."""
         last = len(self._stages) - 1
         return tuple(
-            Span(self._splices[self._stages[first].id, "out"].end,
-                 self._splices[self._stages[after].id, "in"].end,
-                 first, after, self._plug_at if after == last else after)
+            Span(
+                self._splices[self._stages[first].id, "out"].end,
+                self._splices[self._stages[after].id, "in"].end,
+                first,
+                after,
+                self._plug_at if after == last else after,
+            )
             for first, after in pairwise(self._boxes)
-        )  # fmt: skip
+        )
 
     def _land(self, splice: Splice) -> None:
         """The contacts that wires were soldered to."""
@@ -383,9 +398,14 @@ class _Maker:
         return found
 
     def _over(
-        self, n: int, k: int, after: int, leads: tuple[PlacedStage, ...], net_of: Mapping[str, str],
+        self,
+        n: int,
+        k: int,
+        after: int,
+        leads: tuple[PlacedStage, ...],
+        net_of: Mapping[str, str],
         past: dict[str, Conductor],
-    ) -> list[Conductor]:  # fmt: skip
+    ) -> list[Conductor]:
         length = sum(s.gear.figure("length_m").value for s in leads) or None
         here, there = self._legs_out(k), self._legs_in(after)
         if leads:
@@ -427,9 +447,16 @@ class _Maker:
         return self._find(node) in {self._find(x) for x in (port.hot, port.cold, port.chassis)}
 
     def _wire(
-        self, piece: str, leg: str, start: str, end: str, colour: str, length: float | None,
-        span: int, net_of: Mapping[str, str],
-    ) -> Conductor:  # fmt: skip
+        self,
+        piece: str,
+        leg: str,
+        start: str,
+        end: str,
+        colour: str,
+        length: float | None,
+        span: int,
+        net_of: Mapping[str, str],
+    ) -> Conductor:
         key = f"{piece}:{leg}"
         dress = self._wiring.dress(key)
         if dress is not None:
@@ -467,9 +494,14 @@ class _Maker:
         return pins[which] if pins else ""
 
     def _links(
-        self, k: int, legs: Mapping[str, str], carried: Mapping[str, tuple[str, str]], n: int,
-        net_of: Mapping[str, str], near: bool,
-    ) -> list[Conductor]:  # fmt: skip
+        self,
+        k: int,
+        legs: Mapping[str, str],
+        carried: Mapping[str, tuple[str, str]],
+        n: int,
+        net_of: Mapping[str, str],
+        near: bool,
+    ) -> list[Conductor]:
         """Short wires in a plug: a contact that no conductor of the lead goes to by itself."""
         splice = self._splices.get((self._stages[k].id, "out" if near else "in"))
         if splice is None:

@@ -92,8 +92,11 @@ def keying_of(way: TransmitWay, line: Standing | None, serial_v: float) -> Keyin
     resistor: float | None = None
     port_a = 0.0
     if way in ("foot-switch", "push-button", "microphone"):
-        what = {"foot-switch": "foot switch, momentary", "push-button": "push button, momentary",
-                "microphone": "switch, momentary, quiet"}[way]  # fmt: skip
+        what = {
+            "foot-switch": "foot switch, momentary",
+            "push-button": "push button, momentary",
+            "microphone": "switch, momentary, quiet",
+        }[way]
         parts.append(Part(1, what, "", COINS, _bears(volts, amps)))
         if way == "foot-switch":
             parts.append(Part(1, "6.35 mm jack and socket, 2 contacts", "", COINS))
@@ -108,9 +111,13 @@ def keying_of(way: TransmitWay, line: Standing | None, serial_v: float) -> Keyin
         parts += [
             Part(1, f"transistor, small signal, {kind}", "", COINS, _bears(volts, amps)),
             *_resistors(resistor),
-            Part(1, "diode, across base and emitter, against the port's other polarity",
-                 "small signal", PENNIES),
-        ]  # fmt: skip
+            Part(
+                1,
+                "diode, across base and emitter, against the port's other polarity",
+                "small signal",
+                PENNIES,
+            ),
+        ]
         cautions.append("It joins the computer's ground to the radio's: a loop may hum.")
     elif way == "serial-opto":
         led_a = max(amps / TRANSFER_RATIO * AGE, LEAST_LED_A)
@@ -118,9 +125,13 @@ def keying_of(way: TransmitWay, line: Standing | None, serial_v: float) -> Keyin
         parts += [
             Part(1, "opto-coupler, transistor output", "", COINS, _bears(volts, amps)),
             *_resistors(resistor),
-            Part(1, "diode, across the LED, against the port's other polarity", "small signal",
-                 PENNIES),
-        ]  # fmt: skip
+            Part(
+                1,
+                "diode, across the LED, against the port's other polarity",
+                "small signal",
+                PENNIES,
+            ),
+        ]
         toward = "collector to the line, emitter to its ground"
         if volts < 0:
             toward = "emitter to the line, collector to its ground: the line stands negative"
@@ -129,8 +140,18 @@ def keying_of(way: TransmitWay, line: Standing | None, serial_v: float) -> Keyin
         cautions.append("Headphones on, loudspeaker down, or it keys itself.")
     elif way == "interface-vox":
         cautions.append("Hang time at its shortest: a tail hides the reply.")
-    return Keying(way, _SAYS[way], tuple(parts), _ACCIDENT[way], tuple(cautions), volts, amps,
-                  resistor, port_a, latches=way == "toggle")  # fmt: skip
+    return Keying(
+        way,
+        _SAYS[way],
+        tuple(parts),
+        _ACCIDENT[way],
+        tuple(cautions),
+        volts,
+        amps,
+        resistor,
+        port_a,
+        latches=way == "toggle",
+    )
 
 
 def _driven(volts: float, amps: float) -> tuple[float | None, float]:

@@ -43,11 +43,25 @@ def test_comments_and_continuations():
 @pytest.mark.parametrize(
     ("text", "value"),
     [
-        ("1f", 1e-15), ("1p", 1e-12), ("1n", 1e-9), ("1u", 1e-6), ("1m", 1e-3), ("1k", 1e3),
-        ("1meg", 1e6), ("1MEG", 1e6), ("1g", 1e9), ("1t", 1e12), ("4k7", 4700), ("4.7kohm", 4700),
-        ("1e-3", 1e-3), ("2.2E3", 2200), ("10Ohm", 10), ("1M", 1e-3), ("2r2", 2.2),
+        ("1f", 1e-15),
+        ("1p", 1e-12),
+        ("1n", 1e-9),
+        ("1u", 1e-6),
+        ("1m", 1e-3),
+        ("1k", 1e3),
+        ("1meg", 1e6),
+        ("1MEG", 1e6),
+        ("1g", 1e9),
+        ("1t", 1e12),
+        ("4k7", 4700),
+        ("4.7kohm", 4700),
+        ("1e-3", 1e-3),
+        ("2.2E3", 2200),
+        ("10Ohm", 10),
+        ("1M", 1e-3),
+        ("2r2", 2.2),
     ],
-)  # fmt: skip
+)
 def test_suffixes(text, value):
     assert deck("V1 a 0 1", f"R1 a 0 {text}").circuit.elements[1].ohm == pytest.approx(value)
 
@@ -111,17 +125,25 @@ def test_subcircuits_nest_and_take_parameters():
 
 def test_models_may_follow_their_use_and_notes_name_what_is_left_out():
     read = deck(
-        "V1 c 0 5", "Q1 c b 0 small", "Rb c b 1meg", ".model small npn (bf=120 cje=5p tf=1n)",
+        "V1 c 0 5",
+        "Q1 c b 0 small",
+        "Rb c b 1meg",
+        ".model small npn (bf=120 cje=5p tf=1n)",
         ".four 1k v(c)",
-    )  # fmt: skip
+    )
     assert read.circuit.elements[1].model.bf == 120
     assert any("cje" in n for n in read.notes)
     assert any(".four" in n for n in read.notes)
 
 
 def test_waveforms_are_read_and_rest_at_what_they_begin_with():
-    read = deck("V1 a 0 SIN(0.5 1 1k) AC 1", "R1 a 0 1k", "I1 0 a PULSE(1m 2m 1u)",
-                "V2 b 0 DC 3 PWL(0 0 1m 5)", "R2 b 0 1k")  # fmt: skip
+    read = deck(
+        "V1 a 0 SIN(0.5 1 1k) AC 1",
+        "R1 a 0 1k",
+        "I1 0 a PULSE(1m 2m 1u)",
+        "V2 b 0 DC 3 PWL(0 0 1m 5)",
+        "R2 b 0 1k",
+    )
     sine, _, pulse, lines, _ = read.circuit.elements
     assert (sine.dc, sine.ac, sine.wave) == (0.5, 1, Sine(0.5, 1, 1000))
     assert (pulse.dc, pulse.wave.high, pulse.wave.delay_s) == (1e-3, 2e-3, 1e-6)
@@ -154,9 +176,18 @@ def test_bad_transients_are_one_line(cards, says):
 
 def test_controlled_sources_and_coupling():
     op = run(
-        "V1 a 0 1", "R1 a 0 1k", "E1 b 0 a 0 -7", "Rb b 0 1k", "G1 c 0 a 0 2m", "Rc c 0 500",
-        "F1 d 0 V1 4", "Rd d 0 500", "H1 e 0 V1 3k", "Re e 0 1k", ".op",
-    )["op"]  # fmt: skip
+        "V1 a 0 1",
+        "R1 a 0 1k",
+        "E1 b 0 a 0 -7",
+        "Rb b 0 1k",
+        "G1 c 0 a 0 2m",
+        "Rc c 0 500",
+        "F1 d 0 V1 4",
+        "Rd d 0 500",
+        "H1 e 0 V1 3k",
+        "Re e 0 1k",
+        ".op",
+    )["op"]
     assert [op[n] for n in "bcde"] == pytest.approx([-7, -1, 2, -3])
 
 
@@ -199,7 +230,7 @@ def test_temperature_and_gmin():
         (".temp -300", "absolute zero"),
         ("V9 a 0 1 2 3", "Vname"),
     ],
-)  # fmt: skip
+)
 def test_a_bad_card_on_line_7_is_named(bad, words):
     good = ["V1 a 0 1", "R1 a 0 1k", "* three", "* four", ".model qm npn (bf=50)"]
     with pytest.raises(CardError, match=words) as error:

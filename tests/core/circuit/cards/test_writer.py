@@ -84,8 +84,12 @@ def test_round_trip_is_exact(circuit):
 
 
 def test_gear_names_become_card_names():
-    circuit = Circuit((VoltageSource("desk mixer:supply", "n:1", "0", dc=2),
-                       Resistor("pad:series", "n:1", "0", 5.0)))  # fmt: skip
+    circuit = Circuit(
+        (
+            VoltageSource("desk mixer:supply", "n:1", "0", dc=2),
+            Resistor("pad:series", "n:1", "0", 5.0),
+        )
+    )
     text = write_deck(circuit, [".op"])
     assert run_deck(read_deck(text))["op"]["n_1"] == pytest.approx(2)
 

@@ -20,12 +20,25 @@ from tonleiter.core.judge.verdict import RULES, verdict_of
 from tonleiter.core.judge.wiring import leads, plugs, soldering, switching
 
 RING = (("tip", "microphone"), ("ring", "bias"), ("sleeve", "microphone-ground"))
-XLR_IN = {"id": "in", "name": "IN", "shell": "xlr-3", "basis": "manual",
-          "contacts": contacts((("1", "screen"), ("2", "microphone"), ("3", "cold")))}  # fmt: skip
+XLR_IN = {
+    "id": "in",
+    "name": "IN",
+    "shell": "xlr-3",
+    "basis": "manual",
+    "contacts": contacts((("1", "screen"), ("2", "microphone"), ("3", "cold"))),
+}
 STRIP = gear("amplifier", "strip", input="balanced", supply="safety-earth", z_in_ohm=2400)
-EARTHED = gear("amplifier", "desk", expects="microphone", gain_db=20, gain_high_db=60,
-               supply="safety-earth", earth_emf_v=0.02, z_out_ohm=100,
-               output="balanced")  # fmt: skip
+EARTHED = gear(
+    "amplifier",
+    "desk",
+    expects="microphone",
+    gain_db=20,
+    gain_high_db=60,
+    supply="safety-earth",
+    earth_emf_v=0.02,
+    z_out_ohm=100,
+    output="balanced",
+)
 
 
 def bridge(*pair):
@@ -47,15 +60,21 @@ def line(hands, **said):
 
 def from_desk(**figures):
     """A mixer with an earth of its own, two cores to a strip that has one too."""
-    path = (mic(), lead(), EARTHED, lead("out", form="two-core", **figures), STRIP, lead("end"),
-            radio())  # fmt: skip
+    path = (
+        mic(),
+        lead(),
+        EARTHED,
+        lead("out", form="two-core", **figures),
+        STRIP,
+        lead("end"),
+        radio(),
+    )
     return station(*path, connectors={"strip": XLR_IN})
 
 
 def balanced(hands=None, form="two-core", **figures):
     """A balanced microphone on a strip with a cold leg of its own."""
-    path = (mic(output="balanced"), lead(form=form, **figures), STRIP,
-            lead("out"), radio())  # fmt: skip
+    path = (mic(output="balanced"), lead(form=form, **figures), STRIP, lead("out"), radio())
     return station(*path, hands=hands, connectors={"strip": XLR_IN})
 
 
@@ -65,14 +84,17 @@ def mirrored(roles):
 
 
 def balanced_with(connector):
-    path = (mic(output="balanced"), lead(form="two-core"), STRIP, lead("out"),
-            radio())  # fmt: skip
+    path = (mic(output="balanced"), lead(form="two-core"), STRIP, lead("out"), radio())
     return station(*path, connectors={"strip": connector})
 
 
 def four(basis):
-    pins = (("tip", "audio-out"), ("ring 1", "free"), ("ring 2", "microphone-ground"),
-            ("sleeve", "microphone"))  # fmt: skip
+    pins = (
+        ("tip", "audio-out"),
+        ("ring 1", "free"),
+        ("ring 2", "microphone-ground"),
+        ("sleeve", "microphone"),
+    )
     made = jack(pins=pins, shell="jack-3.5-four")
     data = made.model_dump(mode="json")
     data["devices"][1]["connectors"][0]["basis"] = basis
@@ -80,8 +102,11 @@ def four(basis):
 
 
 def piezo(length_m):
-    return station(gear("piezo-microphone", "mic", capacitance_f=1e-9), lead(length_m=length_m),
-                   radio(z_in_ohm=1e6, wants_dbu=-30, clip_dbu=10))  # fmt: skip
+    return station(
+        gear("piezo-microphone", "mic", capacitance_f=1e-9),
+        lead(length_m=length_m),
+        radio(z_in_ohm=1e6, wants_dbu=-30, clip_dbu=10),
+    )
 
 
 def boxed(**hands):
@@ -96,63 +121,80 @@ DATA = gear("line-source", "laptop", supply="double-insulated")
 
 
 def by_serial(way, serial_v=5, **said):
-    return station(DATA, lead(), radio(), hands={"transmit": way, "serial_v": serial_v},
-                   said={"_3": said})  # fmt: skip
+    return station(
+        DATA, lead(), radio(), hands={"transmit": way, "serial_v": serial_v}, said={"_3": said}
+    )
 
 
 SUPPLY_USED = tuple(p for p in contacts() if p["role"] != "bias")
 
 CASES = {
-    soldering.HOT_COLD_SWAPPED: (
-        plain({"landings": landed(hot="2", cold="4")}), plain()),
+    soldering.HOT_COLD_SWAPPED: (plain({"landings": landed(hot="2", cold="4")}), plain()),
     soldering.AUDIO_TRANSMIT_SWAPPED: (
-        plain({"landings": landed(hot="3", transmit="4")}), plain({"landings": landed(hot="3")})),
+        plain({"landings": landed(hot="3", transmit="4")}),
+        plain({"landings": landed(hot="3")}),
+    ),
     # a lone capacitor in the line keeps the supply up: nothing flows
     soldering.SUPPLY_ON_WIRE: (
         plain({"landings": landed(hot="6")}),
-        plain({"landings": landed(hot="8")})),
+        plain({"landings": landed(hot="8")}),
+    ),
     soldering.TRANSMIT_HELD: (plain(bridge("3", "7")), plain(bridge("2", "7"))),
     soldering.WRONG_CONTACT: (
-        plain({"landings": landed(hot="1")}), plain({"landings": landed(cold="7")})),
+        plain({"landings": landed(hot="1")}),
+        plain({"landings": landed(cold="7")}),
+    ),
     soldering.WIRE_IN_AIR: (
-        plain({"landings": landed(cold=None)}), plain({"landings": landed(cold="7")})),
+        plain({"landings": landed(cold=None)}),
+        plain({"landings": landed(cold="7")}),
+    ),
     soldering.CONTACTS_JOINED: (plain(bridge("4", "2")), plain(bridge("2", "7"))),
-    plugs.PINOUT_UNKNOWN: (
-        station(mic(), lead(), radio(), pins=(("1", "audio-out"),)), plain()),
+    plugs.PINOUT_UNKNOWN: (station(mic(), lead(), radio(), pins=(("1", "audio-out"),)), plain()),
     plugs.PINOUT_MIRRORED: (
-        mirrored(("microphone", "screen", "cold")), mirrored(("screen", "cold", "microphone"))),
+        mirrored(("microphone", "screen", "cold")),
+        mirrored(("screen", "cold", "microphone")),
+    ),
     plugs.SUPPLY_FREE: (plain(), plain({"insulated": ["radio.mic.6"]})),
     plugs.RING_SHORTED: (jack(plug("jack-3.5-mono")), jack(plug("jack-3.5"))),
     plugs.PLUG_DOES_NOT_FIT: (jack(plug("phono")), jack(plug("jack-3.5-mono"))),
     plugs.FOUR_POLE_ORDER: (four("typical"), four("measured")),
     switching.SWITCH_TOO_WEAK: (
         line({"transmit": "foot-switch"}, open_v=48, through_ohm=1000),
-        line({"transmit": "foot-switch"}, open_v=12, through_ohm=1000)),
+        line({"transmit": "foot-switch"}, open_v=12, through_ohm=1000),
+    ),
     switching.SERIAL_CANNOT_KEY: (
         by_serial("serial-transistor", open_v=12, negative=True),
-        by_serial("serial-opto", open_v=5, negative=True)),
-    switching.SWITCH_LATCHES: (
-        plain({"transmit": "toggle"}), plain({"transmit": "push-button"})),
+        by_serial("serial-opto", open_v=5, negative=True),
+    ),
+    switching.SWITCH_LATCHES: (plain({"transmit": "toggle"}), plain({"transmit": "push-button"})),
     switching.SWITCH_BESIDE_CAPSULE: (
         plain({"transmit": "microphone", "switch_place": "beside-capsule", "cores": 3}),
-        plain({"transmit": "microphone", "switch_place": "away", "cores": 3})),
+        plain({"transmit": "microphone", "switch_place": "away", "cores": 3}),
+    ),
     switching.AUDIO_RETURN_SHARED: (
-        plain({"transmit": "microphone", "switch_returns": "audio-ground", "cores": 3}), plain()),
+        plain({"transmit": "microphone", "switch_returns": "audio-ground", "cores": 3}),
+        plain(),
+    ),
     switching.TRANSMIT_UNKNOWN: (
         station(mic(), lead(), radio(), pins=(("2", "microphone-ground"), ("4", "microphone"))),
-        plain()),
+        plain(),
+    ),
     leads.SCREEN_BOTH_ENDS: (from_desk(), from_desk(screen="source-end")),
     leads.SCREEN_NOWHERE: (
-        balanced({"landings": [{"end": "strip.in", "leg": "screen", "contact": None}]},
-                 screen="load-end"),
-        balanced(screen="load-end")),
+        balanced(
+            {"landings": [{"end": "strip.in", "leg": "screen", "contact": None}]}, screen="load-end"
+        ),
+        balanced(screen="load-end"),
+    ),
     leads.SCREEN_ONCE: (balanced(screen="load-end"), balanced()),
     leads.TOO_FEW_CORES: (
-        plain({"transmit": "microphone"}), plain({"transmit": "microphone", "cores": 3})),
+        plain({"transmit": "microphone"}),
+        plain({"transmit": "microphone", "cores": 3}),
+    ),
     leads.QUAD_SIDE_BY_SIDE: (quad("side-by-side"), quad("crosswise")),
     leads.CABLE_TOO_LONG: (piezo(15), piezo(0.4)),
     leads.CASE_FLOATS: (boxed(case_to="nothing"), boxed(case_to="nothing", box="plastic")),
-}  # fmt: skip
+}
 
 
 @pytest.mark.parametrize("code", CASES)
@@ -211,8 +253,9 @@ def test_turned_polarity_is_small_and_a_hot_screen_is_not(shape, severity):
     """In a balanced input a turned pair is turned polarity; else the braid is hot."""
     if shape == "balanced":
         swap = (("hot", "3"), ("cold", "2"))
-        of = balanced({"landings": [{"end": "strip.in", "leg": leg, "contact": to}
-                                    for leg, to in swap]})  # fmt: skip
+        of = balanced(
+            {"landings": [{"end": "strip.in", "leg": leg, "contact": to} for leg, to in swap]}
+        )
     else:
         of = plain({"landings": landed(hot="2", cold="4")})
     assert finding(of, soldering.HOT_COLD_SWAPPED).severity == severity
@@ -230,8 +273,10 @@ def test_a_supply_that_holds_is_said_to_hold():
     electret = gear("electret-2-wire", "mic")
     of = station(electret, lead(), radio(), hands={"landings": landed(hot="6")})
     assert "the supply holds" in finding(of, soldering.SUPPLY_ON_WIRE).proof
-    assert "the regulator goes" in finding(CASES[soldering.SUPPLY_ON_WIRE][0],
-                                           soldering.SUPPLY_ON_WIRE).proof  # fmt: skip
+    assert (
+        "the regulator goes"
+        in finding(CASES[soldering.SUPPLY_ON_WIRE][0], soldering.SUPPLY_ON_WIRE).proof
+    )
 
 
 def test_hum_of_a_screen_is_said_before_and_after():

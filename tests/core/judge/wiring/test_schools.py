@@ -7,8 +7,16 @@ from tests.core.wiring.benches import IDS, lead, mic, radio, station
 from tonleiter.core.judge.verdict import verdict_of
 from tonleiter.core.judge.wiring.schools import as_ghost, follow, school_now, schools
 
-DESK = gear("amplifier", "desk", expects="microphone", gain_db=20, gain_high_db=60,
-            supply="safety-earth", earth_emf_v=0.02, z_out_ohm=100)  # fmt: skip
+DESK = gear(
+    "amplifier",
+    "desk",
+    expects="microphone",
+    gain_db=20,
+    gain_high_db=60,
+    supply="safety-earth",
+    earth_emf_v=0.02,
+    z_out_ohm=100,
+)
 
 
 def hummed(**figures):
@@ -67,8 +75,9 @@ def test_there_and_back_is_the_same_wiring():
 
 def test_an_electret_on_the_radio_s_bias_is_offered_no_transformer():
     """Nothing feeds it through a winding."""
-    of = station(gear("electret-2-wire", "mic"), lead(), radio(z_in_ohm=2000, bias_v=8,
-                                                               bias_ohm=2200))  # fmt: skip
+    of = station(
+        gear("electret-2-wire", "mic"), lead(), radio(z_in_ohm=2000, bias_v=8, bias_ohm=2200)
+    )
     assert "transformer" not in {s.id for s in schools(verdict_of(of), 0)}
 
 
@@ -80,5 +89,7 @@ def test_a_ghost_leaves_the_wiring_as_it_is():
     assert chain.shown == IDS[1]
     assert chain.ghost not in (None, IDS[1])
     assert chain.variant().stages == found.assessment.station.chain().variant().stages
-    assert any(station_.gear_by_id[s.gear].kind_id == "transformer"
-               for s in chain.variant(chain.ghost).stages)  # fmt: skip
+    assert any(
+        station_.gear_by_id[s.gear].kind_id == "transformer"
+        for s in chain.variant(chain.ghost).stages
+    )

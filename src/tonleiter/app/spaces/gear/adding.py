@@ -98,9 +98,10 @@ class Adding(QFrame):
     def _start(self) -> None:
         self._path, self._box = [FIRST], None
         self._title.setText(
-            "A guest: what do you think of buying?" if self._model.as_guest
+            "A guest: what do you think of buying?"
+            if self._model.as_guest
             else "What goes on the shelf?"
-        )  # fmt: skip
+        )
         self._show()
 
     def _show(self) -> None:
@@ -171,9 +172,15 @@ class Adding(QFrame):
                 {"id": new, "name": begin.name, "shell": socket.shell, "ports": (new,)}
             )
         device = Device.model_validate(
-            {"id": fresh_id(set(), box.name), "name": box.name, "kind": box.kind,
-             "supply": box.supply, "connectors": connectors, "ports": [s.id for s in sockets]}
-        )  # fmt: skip
+            {
+                "id": fresh_id(set(), box.name),
+                "name": box.name,
+                "kind": box.kind,
+                "supply": box.supply,
+                "connectors": connectors,
+                "ports": [s.id for s in sockets],
+            }
+        )
         self._model.attempt(lambda: self._model.add_box(device, tuple(sockets)))
 
     def back(self) -> None:

@@ -66,9 +66,12 @@ class BenchPanel(Panel):
         column.addWidget(label("On the bench", "title"))
         if not methods:
             column.addWidget(
-                label("Its figures stand on it, or in its manual; nothing to measure.", "caption",
-                      wraps=True)
-            )  # fmt: skip
+                label(
+                    "Its figures stand on it, or in its manual; nothing to measure.",
+                    "caption",
+                    wraps=True,
+                )
+            )
         elif self.method is None:
             column.addWidget(label("Not in the manual? Find it yourself:", "caption", wraps=True))
             for method in methods:

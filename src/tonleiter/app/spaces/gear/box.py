@@ -70,9 +70,12 @@ class BoxPage(Place):
         if self._asks:
             self._question(column, box)
         column.addWidget(
-            label("One chassis, one way to earth: what is set here holds for all its sockets.",
-                  "sub", wraps=True)
-        )  # fmt: skip
+            label(
+                "One chassis, one way to earth: what is set here holds for all its sockets.",
+                "sub",
+                wraps=True,
+            )
+        )
         column.addLayout(self._facts(box))
         self._sockets(column, box)
         self._connectors(column, box)
@@ -126,14 +129,17 @@ class BoxPage(Place):
         inside.show_items([(label_of(x), x) for x in get_args(Inside)], box.inside)
         inside.activated.connect(lambda _: self._change(box.id, inside=inside.currentData()))
         lines: list[tuple[str, QWidget, str]] = [
-            ("It is a", kind, ""), ("Fed from", supply, ""), ("Inside", inside, ""),
-        ]  # fmt: skip
+            ("It is a", kind, ""),
+            ("Fed from", supply, ""),
+            ("Inside", inside, ""),
+        ]
         if box.supply in ("safety-earth", "usb-computer"):
             tail = "between its earth and the radio's: a millivolt meter on AC finds it"
             lines.append(("Volts in its earth", emf, tail))
         if box.kind == "radio":
-            power = self.field(_quantity("power_w"), box.power_w, "Transmits",
-                               ("box", box.id, "power"))  # fmt: skip
+            power = self.field(
+                _quantity("power_w"), box.power_w, "Transmits", ("box", box.id, "power")
+            )
             power.accepted.connect(lambda figure: self._change(box.id, power_w=figure))
             lines.append(("Transmits", power, "peak envelope power: Set (6) reckons with it"))
         for k, (words, widget, tail) in enumerate(lines):
@@ -152,8 +158,9 @@ class BoxPage(Place):
         for k, (name, info) in enumerate(Transmitter.model_fields.items()):
             title = str(info.title)
             quantity = next(m for m in info.metadata if isinstance(m, Quantity))
-            field = self.field(quantity, getattr(box.transmitter, name), title,
-                               ("box", box.id, name))  # fmt: skip
+            field = self.field(
+                quantity, getattr(box.transmitter, name), title, ("box", box.id, name)
+            )
             field.accepted.connect(partial(self._take_sending, box, name))
             grid.addWidget(label(title, "sub", wraps=True), k // 2, 2 * (k % 2))
             grid.addWidget(field, k // 2, 2 * (k % 2) + 1)
@@ -231,9 +238,13 @@ class BoxPage(Place):
         ports = (port,) if port else ()
         name = self._model.station.gear_by_id[port].name if port else label_of(shell)
         made = Connector.model_validate(
-            {"id": fresh_id({c.id for c in box.connectors}, shell), "name": name, "shell": shell,
-             "ports": ports}
-        )  # fmt: skip
+            {
+                "id": fresh_id({c.id for c in box.connectors}, shell),
+                "name": name,
+                "shell": shell,
+                "ports": ports,
+            }
+        )
         self._change(box.id, connectors=(*box.connectors, made))
 
     def _drop_connector(self, box: Device, connector_id: str) -> None:

@@ -147,8 +147,12 @@ class GroundsPicture(QWidget):
         right = self.width() - px(8)
         lit = self._loop.earths if self._loop else frozenset()
         painter.setPen(QPen(p.color("ink"), 2.4))
-        corner = [QPointF(right, top), QPointF(left, top), QPointF(left, bottom),
-                  QPointF(right, bottom)]  # fmt: skip
+        corner = [
+            QPointF(right, top),
+            QPointF(left, top),
+            QPointF(left, bottom),
+            QPointF(right, bottom),
+        ]
         painter.drawPolyline(corner)
         painter.setFont(self._look.font(12))
         painter.setPen(p.color("soft"))

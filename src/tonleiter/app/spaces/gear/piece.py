@@ -78,9 +78,14 @@ class PieceEditor(Panel):
         if piece is None:
             return
         wanted = (
-            piece.id, piece.kind_id, piece.idle_fields(), self._look.scale, self._asks_removal,
-            self._narrow(), self._model.station.device_by_port.get(piece.id),
-        )  # fmt: skip
+            piece.id,
+            piece.kind_id,
+            piece.idle_fields(),
+            self._look.scale,
+            self._asks_removal,
+            self._narrow(),
+            self._model.station.device_by_port.get(piece.id),
+        )
         if wanted != self._built_for:
             self._built_for = wanted
             self._build(piece)
@@ -181,9 +186,10 @@ class PieceEditor(Panel):
             says = f"The {piece.name} stands in {len(uses)} path{'' if len(uses) == 1 else 's'}:"
             ends = piece.role != "between"
             then = (
-                "Removing it removes these paths." if ends
+                "Removing it removes these paths."
+                if ends
                 else "Removing it takes it out of them; the rest stays."
-            )  # fmt: skip
+            )
             column.addWidget(label(says, "title", wraps=True))
             column.addWidget(label("\n".join(uses), "sub", wraps=True))
             column.addWidget(label(f"{then} It can be undone.", "caption", wraps=True))
@@ -261,8 +267,9 @@ class PieceEditor(Panel):
     def _fields(self, piece: Gear) -> list[str]:
         idle = piece.idle_fields()
         figures, words = piece.figures(), word_fields(piece)
-        return [f for f in type(piece).model_fields if (f in figures or f in words)
-                and f not in idle]  # fmt: skip
+        return [
+            f for f in type(piece).model_fields if (f in figures or f in words) and f not in idle
+        ]
 
     # --- showing ---------------------------------------------------------------------------------
 

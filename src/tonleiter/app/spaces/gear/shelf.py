@@ -79,9 +79,11 @@ class Shelf(QFrame):
         station = self._model.station
         shown = (
             [(g.title, [_line(p) for p in g.gear]) for g in groups(station)],
-            [(b.id, b.name, [_line(station.gear_by_id[p]) for p in b.ports])
-             for b in several(station)],
-        )  # fmt: skip
+            [
+                (b.id, b.name, [_line(station.gear_by_id[p]) for p in b.ports])
+                for b in several(station)
+            ],
+        )
         if shown == self._shown:
             return
         self._shown = shown

@@ -63,9 +63,13 @@ class GearSpace(Space):
         self._says, self._proves = label("", "headline", wraps=True), label("", "sub", wraps=True)
         self._pages = QStackedWidget()
         self._page_of: dict[str, QWidget] = {
-            ADD: self.adding, PEOPLE: self.people, ROOM: self.room, DRAWER: self.drawer,
-            GROUNDS: _scrolled(self.grounds), BOX: _scrolled(self.box),
-        }  # fmt: skip
+            ADD: self.adding,
+            PEOPLE: self.people,
+            ROOM: self.room,
+            DRAWER: self.drawer,
+            GROUNDS: _scrolled(self.grounds),
+            BOX: _scrolled(self.box),
+        }
         for page in (self.editor, *self._page_of.values()):
             self._pages.addWidget(page)
         self._arrange()

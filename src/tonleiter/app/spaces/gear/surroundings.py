@@ -42,18 +42,24 @@ class PeoplePage(Place):
         """A line for each operator."""
         column.addWidget(label("Who speaks here?", "headline"))
         column.addWidget(
-            label("Effort moves the level of speech, pitch the tone that suits; distance is where"
-                  " somebody usually speaks.", "sub", wraps=True)
-        )  # fmt: skip
+            label(
+                "Effort moves the level of speech, pitch the tone that suits; distance is where"
+                " somebody usually speaks.",
+                "sub",
+                wraps=True,
+            )
+        )
         station = self._model.station
         used = self._speaking()
         for person in station.operators:
             row = QHBoxLayout()
             row.setSpacing(8)
             name = TextField(
-                person.name, f"Name of {person.name}", self._model.document.drafts,
+                person.name,
+                f"Name of {person.name}",
+                self._model.document.drafts,
                 ("person", person.id, "name"),
-            )  # fmt: skip
+            )
             name.setFixedWidth(self._look.px(170))
             name.accepted.connect(partial(self._rename, person.id, name))
             effort = self.choice("Effort", get_args(Effort), person.effort)
@@ -61,12 +67,18 @@ class PeoplePage(Place):
             pitch = self.choice("Pitch", PITCHES, person.pitch)
             pitch.textActivated.connect(partial(self._change, person.id, "pitch"))
             distance = self.field(
-                DISTANCE, person.distance_mm, f"Usual distance of {person.name}",
+                DISTANCE,
+                person.distance_mm,
+                f"Usual distance of {person.name}",
                 ("person", person.id, "distance"),
-            )  # fmt: skip
+            )
             distance.accepted.connect(partial(self._change, person.id, "distance_mm"))
-            for caption, widget in (("", name), ("effort", effort), ("voice", pitch),
-                                    ("at", distance)):  # fmt: skip
+            for caption, widget in (
+                ("", name),
+                ("effort", effort),
+                ("voice", pitch),
+                ("at", distance),
+            ):
                 if caption:
                     row.addWidget(label(caption, "sub"))
                 row.addWidget(widget)
@@ -159,10 +171,13 @@ class DrawerPage(Place):
         drawer = self._model.station.drawer
         column.addWidget(label("Which parts lie in the drawer?", "headline"))
         column.addWidget(
-            label("What is listed here is what plans and pads are made of. With an empty list, any"
-                  " value of the series will do. Transformers are pieces on the shelf.", "sub",
-                  wraps=True)
-        )  # fmt: skip
+            label(
+                "What is listed here is what plans and pads are made of. With an empty list, any"
+                " value of the series will do. Transformers are pieces on the shelf.",
+                "sub",
+                wraps=True,
+            )
+        )
         series = self.choice("Series", get_args(Series), drawer.series)
         series.textActivated.connect(self._take_series)
         row = QHBoxLayout()
@@ -177,17 +192,20 @@ class DrawerPage(Place):
         ):
             column.addWidget(label(words, "section"))
             entry = LinesField(
-                "  ".join(format_short(v, 6) for v in values), words,
-                self._model.document.drafts, ("drawer", field),
-            )  # fmt: skip
+                "  ".join(format_short(v, 6) for v in values),
+                words,
+                self._model.document.drafts,
+                ("drawer", field),
+            )
             entry.setLineWrapMode(LinesField.LineWrapMode.WidgetWidth)
             entry.setPlaceholderText(f"as you would write them: {examples}")
             entry.setFixedHeight(self._look.px(84))
             entry.accepted.connect(partial(self._take_text, field, quantity, entry))
             self.lists[field] = entry
             column.addWidget(entry)
-            take = button(f"Take over the {within(words)}", "plain",
-                          partial(self.take_list, field, quantity))  # fmt: skip
+            take = button(
+                f"Take over the {within(words)}", "plain", partial(self.take_list, field, quantity)
+            )
             column.addWidget(take)
 
     def take_list(self, field: str, quantity: Quantity) -> None:
@@ -199,8 +217,9 @@ class DrawerPage(Place):
         try:
             values = [
                 Figure(value=quantity.parse(word).value)
-                for word in re.split(r"[\s;]+", text.strip()) if word
-            ]  # fmt: skip
+                for word in re.split(r"[\s;]+", text.strip())
+                if word
+            ]
         except QuantityError as error:
             self.say(str(error))
             entry.answer(str(error))

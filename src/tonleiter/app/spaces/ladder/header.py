@@ -55,17 +55,25 @@ class Header(QFrame):
         sentence = QHBoxLayout()
         sentence.setSpacing(6)
         for item in (
-            "I speak into the", self.microphone_box, "on the", self.radio_box,
-            "for", self.purpose_box, "at", self.distance,
-        ):  # fmt: skip
+            "I speak into the",
+            self.microphone_box,
+            "on the",
+            self.radio_box,
+            "for",
+            self.purpose_box,
+            "at",
+            self.distance,
+        ):
             sentence.addWidget(QLabel(item) if isinstance(item, str) else item)
         sentence.addStretch(1)
         second = QHBoxLayout()
         second.setSpacing(6)
         for caption, widget in (
-            ("Chain", self.chain_box), ("Voice", self.operator_box),
-            ("Showing", self.shown_box), ("Ghost", self.ghost_box),
-        ):  # fmt: skip
+            ("Chain", self.chain_box),
+            ("Voice", self.operator_box),
+            ("Showing", self.shown_box),
+            ("Ghost", self.ghost_box),
+        ):
             label = QLabel(caption)
             label.setProperty("role", "caption")
             second.addWidget(label)

@@ -90,8 +90,13 @@ class Inspector(Panel):
         gear = self._gear()
         idle = gear.idle_fields() if gear else ()
         shelf = tuple(self._model.insertable()) if gear else ()
-        wanted = (self._model.assessment is None, gear.id if gear else None, self._look.scale, idle,
-                  shelf)  # fmt: skip
+        wanted = (
+            self._model.assessment is None,
+            gear.id if gear else None,
+            self._look.scale,
+            idle,
+            shelf,
+        )
         if wanted != self._built_for:
             self._built_for = wanted
             self._build(gear)

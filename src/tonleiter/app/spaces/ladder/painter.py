@@ -91,9 +91,18 @@ class LadderPainter:
         ratio = self._on.devicePixelRatioF()
         heads = self._heads(assessment)
         hums = any(h is not None for h in self._hum(frame, assessment.rows))
-        key = (frame, self._look.palette.name, self._look.scale, self._on.size(), ratio, hums,
-               bool(self._model.bands),
-               heads, [r.id for r in assessment.rows], id(self._model.ghost))  # fmt: skip
+        key = (
+            frame,
+            self._look.palette.name,
+            self._look.scale,
+            self._on.size(),
+            ratio,
+            hums,
+            bool(self._model.bands),
+            heads,
+            [r.id for r in assessment.rows],
+            id(self._model.ghost),
+        )
         if self._still is None or self._still_key != key:
             picture = QPixmap(self._on.size() * ratio)
             picture.setDevicePixelRatio(ratio)

@@ -41,8 +41,14 @@ class ResponseView(QWidget):
         self._limit = pg.InfiniteLine(angle=0, pos=-3.0103)
         self._corners = [pg.InfiniteLine(angle=90) for _ in range(2)]
         self._labels = [pg.TextItem(anchor=anchor) for anchor in ((0, 1), (1, 1))]
-        for item in (self._region, self._limit, self._ghost, self._curve, *self._corners,
-                     *self._labels):  # fmt: skip
+        for item in (
+            self._region,
+            self._limit,
+            self._ghost,
+            self._curve,
+            *self._corners,
+            *self._labels,
+        ):
             self._plot.addItem(item)
         model.changed.connect(self.refresh)
         look.changed.connect(self._restyle)
@@ -60,10 +66,7 @@ class ResponseView(QWidget):
             axis.setPen(pg.mkPen(p.line))
             axis.setTextPen(soft)
             axis.setStyle(tickFont=look.font(12, mono=True))
-        item.getAxis("bottom").setTicks(
-            [[(np.log10(f), _tick(f))
-              for f in DECADES]]
-        )  # fmt: skip
+        item.getAxis("bottom").setTicks([[(np.log10(f), _tick(f)) for f in DECADES]])
         item.getAxis("left").setTicks(
             [[(d, f"{d:+d}".replace("-", "−") if d else "0") for d in (-18, -12, -6, 0, 6)]]
         )

@@ -139,8 +139,11 @@ class LadderSpace(Space):
     def refresh(self) -> None:
         """Say how the chain stands."""
         if self.model.assessment is None:
-            self._says.setText("There is no chain to show." if not self.model.trouble else
-                               "This chain cannot be computed.")  # fmt: skip
+            self._says.setText(
+                "There is no chain to show."
+                if not self.model.trouble
+                else "This chain cannot be computed."
+            )
             self._proves.setText(
                 self.model.trouble
                 or "Put gear on the shelf (1), then let Match (2) show the ladder of a pair."

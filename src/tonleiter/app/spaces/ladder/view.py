@@ -140,8 +140,9 @@ class LadderView(QWidget):
     def keyPressEvent(self, event: QKeyEvent) -> None:
         """Arrows choose and nudge, with Alt move; Enter types, Insert puts in, Delete takes out."""
         if event.modifiers() & Qt.KeyboardModifier.AltModifier and event.key() in (
-            Qt.Key.Key_Left, Qt.Key.Key_Right,
-        ):  # fmt: skip
+            Qt.Key.Key_Left,
+            Qt.Key.Key_Right,
+        ):
             places = 1 if event.key() == Qt.Key.Key_Right else -1
             self._model.attempt(lambda: self._model.shift(self._model.selected, places))
             return

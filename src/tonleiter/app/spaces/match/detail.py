@@ -99,8 +99,12 @@ class Detail(Panel):
             column.addWidget(label("Nothing stands between them but a lead.", "sub", wraps=True))
         self._figures(column, pair)
         column.addSpacing(8)
-        ladder = button("Show its ladder", "plain", self.ladder_wanted.emit,
-                        "As plugged in, with everything that is wrong with it")  # fmt: skip
+        ladder = button(
+            "Show its ladder",
+            "plain",
+            self.ladder_wanted.emit,
+            "As plugged in, with everything that is wrong with it",
+        )
         column.addWidget(ladder)
         column.addSpacing(8)
         column.addWidget(label("Plan it", "section"))

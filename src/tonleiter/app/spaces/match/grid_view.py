@@ -126,8 +126,12 @@ class GridView(QWidget):
     @guarded
     def keyPressEvent(self, event: QKeyEvent) -> None:
         """Arrows walk, Enter opens."""
-        steps = {Qt.Key.Key_Left: (0, -1), Qt.Key.Key_Right: (0, 1),
-                 Qt.Key.Key_Up: (-1, 0), Qt.Key.Key_Down: (1, 0)}  # fmt: skip
+        steps = {
+            Qt.Key.Key_Left: (0, -1),
+            Qt.Key.Key_Right: (0, 1),
+            Qt.Key.Key_Up: (-1, 0),
+            Qt.Key.Key_Down: (1, 0),
+        }
         key = Qt.Key(event.key())
         if key in steps:
             self._walk(*steps[key])
@@ -224,9 +228,14 @@ class GridView(QWidget):
         return picture
 
     def _name(
-        self, painter: QPainter, box: QRectF, name: str, guest: bool, chosen: bool,
+        self,
+        painter: QPainter,
+        box: QRectF,
+        name: str,
+        guest: bool,
+        chosen: bool,
         align: Qt.AlignmentFlag,
-    ) -> None:  # fmt: skip
+    ) -> None:
         p, look = self._look.palette, self._look
         painter.setFont(look.font(13, 700 if chosen else 600))
         painter.setPen(p.color("ink" if chosen else "soft"))
@@ -282,8 +291,11 @@ class GridView(QWidget):
 
 
 VERDICT_COLOR: dict[Verdict, str] = {
-    "plug-in": "fine", "small-parts": "signal", "active-part": "aim", "not-worth-it": "soft",
-}  # fmt: skip
+    "plug-in": "fine",
+    "small-parts": "signal",
+    "active-part": "aim",
+    "not-worth-it": "soft",
+}
 
 
 def paint_verdict(painter: QPainter, look: Look, verdict: Verdict, at: QPointF) -> None:
@@ -302,8 +314,10 @@ def paint_verdict(painter: QPainter, look: Look, verdict: Verdict, at: QPointF) 
         painter.setPen(QPen(color, 2))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         for side in (-1, 1):
-            painter.drawLine(QPointF(at.x() - r * 0.8, at.y() - side * r * 0.8),
-                             QPointF(at.x() + r * 0.8, at.y() + side * r * 0.8))  # fmt: skip
+            painter.drawLine(
+                QPointF(at.x() - r * 0.8, at.y() - side * r * 0.8),
+                QPointF(at.x() + r * 0.8, at.y() + side * r * 0.8),
+            )
     painter.setBrush(Qt.BrushStyle.NoBrush)
 
 

@@ -83,8 +83,9 @@ class MatchModel(Editing):
             self.terms = usual_terms(station, self.terms.purpose)
         self._rest_on = {
             (s.id, i.id): rests_on(station, s, i, self.terms)
-            for s in sources_of(station) for i in inputs_of(station)
-        }  # fmt: skip
+            for s in sources_of(station)
+            for i in inputs_of(station)
+        }
         if self.selected not in self._rest_on:
             self.selected = next(iter(self._rest_on), ("", ""))
             self.selection_changed.emit()

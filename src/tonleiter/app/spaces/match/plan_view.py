@@ -161,9 +161,11 @@ class PlanView(QWidget):
 
 def _headline(best: tuple[Candidate, ...], planning: bool) -> str:
     if not best:
-        return "Searching…" if planning else (
-            "No path without a stop was found: the pair's ladder shows what stands in it."
-        )  # fmt: skip
+        return (
+            "Searching…"
+            if planning
+            else ("No path without a stop was found: the pair's ladder shows what stands in it.")
+        )
     title = best[0].title()
     so_far = " so far" if planning else ""
     return f"Best{so_far}: {title}."

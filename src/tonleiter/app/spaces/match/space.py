@@ -42,9 +42,12 @@ class MatchSpace(Space):
         self.purpose = Choice(look, "Purpose")
         self.operator = Choice(look, "Who speaks")
         self.distance = QuantityField(
-            DISTANCE, Figure(value=30.0), "Distance", context.document.drafts,
+            DISTANCE,
+            Figure(value=30.0),
+            "Distance",
+            context.document.drafts,
             ("match", "distance"),
-        )  # fmt: skip
+        )
         self.grid = GridView(self.model, look)
         self.detail = Detail(self.model, look)
         self.plans = PlanView(self.model, look)
@@ -65,9 +68,14 @@ class MatchSpace(Space):
         for item in ("For", self.purpose, "the", self.operator, "speaks at", self.distance):
             sentence.addWidget(QLabel(item) if isinstance(item, str) else item)
         sentence.addStretch(1)
-        sentence.addWidget(button("A guest…", "plain", lambda: self.wanted.emit("gear", "guest"),
-                                  "See what a microphone or radio would do here that you do not"
-                                  " own yet"))  # fmt: skip
+        sentence.addWidget(
+            button(
+                "A guest…",
+                "plain",
+                lambda: self.wanted.emit("gear", "guest"),
+                "See what a microphone or radio would do here that you do not own yet",
+            )
+        )
         words = QVBoxLayout()
         words.setContentsMargins(20, 10, 16, 0)
         words.setSpacing(2)

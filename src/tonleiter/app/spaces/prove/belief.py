@@ -44,24 +44,36 @@ class BeliefPanel(Panel):
         read = len(model.readings())
         noun = "reading" if read == 1 else "readings"
         column.addWidget(
-            label(f"{count} faults simulated; {read} {noun} of {len(model.proof.readings)} counted",
-                  "caption", wraps=True)
-        )  # fmt: skip
+            label(
+                f"{count} faults simulated; {read} {noun} of {len(model.proof.readings)} counted",
+                "caption",
+                wraps=True,
+            )
+        )
         ranking = model.ranking
         if ranking is not None and read:
             self._faults(column, ranking)
         if not read:
             column.addWidget(
-                label("A reading outside its brackets starts the search: every fault is weighed by"
-                      " how well it explains all readings so far.", "sub", wraps=True)
-            )  # fmt: skip
+                label(
+                    "A reading outside its brackets starts the search: every fault is weighed by"
+                    " how well it explains all readings so far.",
+                    "sub",
+                    wraps=True,
+                )
+            )
         if ranking is not None and ranking.next is not None:
             wanted = ranking.next
             metrics = QFontMetrics(self._look.font(14, 600))
             column.addWidget(
-                wrapped_button(f"Read next: {wanted.says}", "plain",
-                               partial(self.wanted.emit, wanted), metrics, self.width() - 70)
-            )  # fmt: skip
+                wrapped_button(
+                    f"Read next: {wanted.says}",
+                    "plain",
+                    partial(self.wanted.emit, wanted),
+                    metrics,
+                    self.width() - 70,
+                )
+            )
         self._practice(column)
         self.finish(column)
 
@@ -71,8 +83,13 @@ class BeliefPanel(Panel):
             self._fault(column, explained, together)
             part = explained.fault.part
             if k == 0 and part in self.model.refs():
-                column.addWidget(button(f"Show {part} on the wiring sheet", "link",
-                                        partial(self.part_wanted.emit, part)))  # fmt: skip
+                column.addWidget(
+                    button(
+                        f"Show {part} on the wiring sheet",
+                        "link",
+                        partial(self.part_wanted.emit, part),
+                    )
+                )
 
     def _fault(self, column: QVBoxLayout, explained: Explained, share: float) -> None:
         column.addWidget(label(explained.fault.says, "section", wraps=True))
@@ -95,8 +112,9 @@ class BeliefPanel(Panel):
         model = self.model
         column.addWidget(label("Practice", "section"))
         if model.hidden is None:
-            column.addWidget(label("A fault hidden on the simulated bench, to be found.", "caption",
-                                   wraps=True))  # fmt: skip
+            column.addWidget(
+                label("A fault hidden on the simulated bench, to be found.", "caption", wraps=True)
+            )
             column.addWidget(button("Hide a fault", "plain", self._hide))
         else:
             if model.told:

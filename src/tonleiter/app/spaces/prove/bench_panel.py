@@ -95,22 +95,27 @@ class BenchPanel:
             (("supply", "V", volts, "supply_v"), ("its limit", "A", limit, "limit_a"))
         ):
             grid.addWidget(label(name, "caption"), row, 0)
-            field = TextField(as_read(value, unit), f"Bench {name}", model.drafts,
-                              (f"prove:{model.place}", key))  # fmt: skip
+            field = TextField(
+                as_read(value, unit), f"Bench {name}", model.drafts, (f"prove:{model.place}", key)
+            )
             field.accepted.connect(partial(self._set, field, key, unit))
             grid.addWidget(field, row, 1)
             if shown is not None:
                 read = shown.volts if unit == "V" else shown.amps
                 at = (2 + row, 0, 1, 2) if self._narrow else (row, 2, 1, 1)
-                grid.addWidget(label(as_read(read, unit), "reading"), *at,
-                               Qt.AlignmentFlag.AlignRight)  # fmt: skip
+                grid.addWidget(
+                    label(as_read(read, unit), "reading"), *at, Qt.AlignmentFlag.AlignRight
+                )
         grid.setColumnStretch(1 if self._narrow else 2, 1)
         inside.addLayout(grid)
         k = proof.places["supply"]
         expected = f"expected {as_read(float(proof.predicted.nominal[k]), 'A')}"
         if shown is not None and shown.limited:
-            inside.addWidget(label(f"⚠ at its limit: something draws too much; {expected}",
-                                   "caution", wraps=True))  # fmt: skip
+            inside.addWidget(
+                label(
+                    f"⚠ at its limit: something draws too much; {expected}", "caution", wraps=True
+                )
+            )
         else:
             inside.addWidget(label(expected, "caption", wraps=True))
 
@@ -128,8 +133,9 @@ class BenchPanel:
         if model.scope is not None:
             column.addWidget(ScopeView(self._look, model.scope, knobs))
         else:
-            column.addWidget(label(model.scope_trouble or "the tone is being solved…", "caption",
-                                   wraps=True))  # fmt: skip
+            column.addWidget(
+                label(model.scope_trouble or "the tone is being solved…", "caption", wraps=True)
+            )
         grid = QGridLayout()
         grid.setHorizontalSpacing(6)
         grid.setVerticalSpacing(3)
@@ -143,15 +149,23 @@ class BenchPanel:
             choice = self._knob(f"Volts a division, {name}", items, chosen)
             choice.activated.connect(
                 lambda _, n=name, c=choice: model.turn_scope(
-                    **{f"{n}_division_v": None if c.currentData() == FIT
-                       else float(c.currentData())}))  # fmt: skip
+                    **{
+                        f"{n}_division_v": None
+                        if c.currentData() == FIT
+                        else float(c.currentData())
+                    }
+                )
+            )
             grid.addWidget(choice, *((k, 0) if self._narrow else (0, k)))
         times = [(f"{format_quantity(s, SECOND, 2)}/div", f"{s:g}") for s in DIVISIONS_S]
         base = self._knob("Time a division", times, f"{knobs.division_s:g}")
         base.activated.connect(lambda _: model.turn_scope(division_s=float(base.currentData())))
         grid.addWidget(base, *((2, 0) if self._narrow else (1, 0)))
-        trigger = self._knob("Trigger", [(f"trigger {said}", at) for said, at in TRIGGERS],
-                             f"{knobs.trigger} {'down' if knobs.falling else 'up'}")  # fmt: skip
+        trigger = self._knob(
+            "Trigger",
+            [(f"trigger {said}", at) for said, at in TRIGGERS],
+            f"{knobs.trigger} {'down' if knobs.falling else 'up'}",
+        )
         trigger.activated.connect(lambda _: self._trigger(trigger.currentData()))
         grid.addWidget(trigger, *((3, 0) if self._narrow else (1, 1)))
         coupling = self._knob("Coupling", [("AC", "ac"), ("DC", "dc")], "dc" if knobs.dc else "ac")
@@ -203,7 +217,10 @@ def _figure(value: float, unit: str) -> str:
 def _loads(mode: str) -> str:
     """What the meter does to what it is held to."""
     return {
-        "dc": "10 MΩ beside it", "ac": "10 MΩ and 100 pF beside it, 1 kHz",
-        "ohms": "low volts: no junction conducts", "diode": "3 V behind 2.2 kΩ",
-        "beeper": "beeps under 50 Ω", "current": "in the supply's lead, 10 Ω of its own",
-    }[mode]  # fmt: skip
+        "dc": "10 MΩ beside it",
+        "ac": "10 MΩ and 100 pF beside it, 1 kHz",
+        "ohms": "low volts: no junction conducts",
+        "diode": "3 V behind 2.2 kΩ",
+        "beeper": "beeps under 50 Ω",
+        "current": "in the supply's lead, 10 Ω of its own",
+    }[mode]

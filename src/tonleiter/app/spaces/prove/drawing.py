@@ -113,8 +113,9 @@ class BenchDrawing(QWidget):
         with painting(self) as painter:
             painter.save()
             painter.translate(0, TOP_PX)
-            SheetPainter(painter, self._sheet, look.palette, self._unit(),
-                         self._text_scale()).paint()  # fmt: skip
+            SheetPainter(
+                painter, self._sheet, look.palette, self._unit(), self._text_scale()
+            ).paint()
             painter.restore()
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
             wanted = model.ranking.next.id if model.ranking and model.ranking.next else ""
@@ -149,6 +150,10 @@ class BenchDrawing(QWidget):
         painter.setPen(p.color("panel" if read else "ink"))
         size = look.px(SPOT_PX)
         painter.drawText(
-            int(at.x()) - size, int(at.y()) - size, 2 * size, 2 * size,
-            int(Qt.AlignmentFlag.AlignCenter), letter,
-        )  # fmt: skip
+            int(at.x()) - size,
+            int(at.y()) - size,
+            2 * size,
+            2 * size,
+            int(Qt.AlignmentFlag.AlignCenter),
+            letter,
+        )

@@ -37,8 +37,11 @@ class ShareBar(QWidget):
             painter.setPen(p.color("ink"))
             painter.setFont(look.font(12, 400, mono=True))
             area = QRectF(wide, 0, look.px(52), self.height())
-            painter.drawText(area, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
-                             f"{self._share:.0%}")  # fmt: skip
+            painter.drawText(
+                area,
+                Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
+                f"{self._share:.0%}",
+            )
 
 
 class Gauge(QWidget):

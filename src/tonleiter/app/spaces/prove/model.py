@@ -377,8 +377,13 @@ class ProveModel(Watched):
             raise EditRefusedError("there is no build on the bench")
         basis, was = self._bench.basis, self.proved()
         fields = {n: getattr(was, n) for n in Proved.model_fields} if was else {}
-        now = {"chain": basis.chain, "variant": basis.variant, "part": self.place,
-               "day": date.today().isoformat(), "basis": basis.build}  # fmt: skip
+        now = {
+            "chain": basis.chain,
+            "variant": basis.variant,
+            "part": self.place,
+            "day": date.today().isoformat(),
+            "basis": basis.build,
+        }
 
         def keep(records: Records) -> Records:
             return note_proved(records, Proved.model_validate(fields | now | changes))
@@ -479,12 +484,16 @@ def _nothing() -> None:
 
 def _flattens(found: Flattens | None) -> str:
     if found is None:
-        return ("Does not flatten here: parts that are solved over their curves are not driven so"
-                " far, and where the others end is on the Ladder (3).")  # fmt: skip
+        return (
+            "Does not flatten here: parts that are solved over their curves are not driven so"
+            " far, and where the others end is on the Ladder (3)."
+        )
     if found.out_v == 0:
         return "Nothing comes out, so nothing flattens."
-    return (f"Flattens from {as_read(found.in_v, 'V')} in, {as_read(found.out_v, 'V')} out (RMS),"
-            f" {as_read(PP_OF_RMS * found.out_v, 'V')} peak to peak.")  # fmt: skip
+    return (
+        f"Flattens from {as_read(found.in_v, 'V')} in, {as_read(found.out_v, 'V')} out (RMS),"
+        f" {as_read(PP_OF_RMS * found.out_v, 'V')} peak to peak."
+    )
 
 
 def as_read(value: float, unit: str) -> str:

@@ -63,8 +63,9 @@ class ScopeView(QWidget):
         wide, high = self.width() - 12.0, float(self.height())
         x = 6 + wide * np.arange(volts.size) / (count - 1)
         y = high * at - volts / self._traces.division_v(trace.name, knobs) * high / DOWN
-        line = QPolygonF([QPointF(float(a), float(b)) for a, b in zip(x, np.clip(y, 2, high - 2),
-                                                                       strict=True)])  # fmt: skip
+        line = QPolygonF(
+            [QPointF(float(a), float(b)) for a, b in zip(x, np.clip(y, 2, high - 2), strict=True)]
+        )
         painter.setPen(QPen(QColor(ink), 2))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawPolyline(line)

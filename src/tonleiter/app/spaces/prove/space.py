@@ -70,8 +70,9 @@ class ProveSpace(WatchedSpace):
         self.refresh()
 
     def _arrange(self) -> None:
-        header = sentence((("I prove", self.chains), ("from", self.parts_of),
-                           ("on the bench", None)))  # fmt: skip
+        header = sentence(
+            (("I prove", self.chains), ("from", self.parts_of), ("on the bench", None))
+        )
         self.chains.activated.connect(self._open_chain)
         self.parts_of.activated.connect(lambda k: self.model.show_part(k))
         center = QFrame()
@@ -226,20 +227,33 @@ class ProveSpace(WatchedSpace):
         at = model.proof.places["tone in"]
         if (whistle := model.proof.whistle_v()) is not None:
             column.addWidget(
-                label(f"A whistle across the microphone gives some {as_read(whistle, 'V')} at its"
-                      " contacts, between 1 and 2 kHz: a rough sine on the scope, a first look.",
-                      "sub", wraps=True)
-            )  # fmt: skip
+                label(
+                    f"A whistle across the microphone gives some {as_read(whistle, 'V')} at its"
+                    " contacts, between 1 and 2 kHz: a rough sine on the scope, a first look.",
+                    "sub",
+                    wraps=True,
+                )
+            )
         column.addWidget(
-            label("From a computer's output: play the tones, and turn it up until “in” shows"
-                  f" {as_read(model.proof.predicted.nominal[at], 'V')}."
-                  if model.ready else "", "sub", wraps=True)
-        )  # fmt: skip
+            label(
+                "From a computer's output: play the tones, and turn it up until “in” shows"
+                f" {as_read(model.proof.predicted.nominal[at], 'V')}."
+                if model.ready
+                else "",
+                "sub",
+                wraps=True,
+            )
+        )
         metrics = QFontMetrics(self._look.font(14, 600))
         column.addWidget(
-            wrapped_button(f"Save the tones (WAV: {tones_say()})…", "link", self.ask_tones, metrics,
-                           self._step_px() - 40)
-        )  # fmt: skip
+            wrapped_button(
+                f"Save the tones (WAV: {tones_say()})…",
+                "link",
+                self.ask_tones,
+                metrics,
+                self._step_px() - 40,
+            )
+        )
 
     def ask_tones(self) -> None:
         """Ask where the tones go."""
@@ -251,9 +265,7 @@ class ProveSpace(WatchedSpace):
         step = self.model.step
         box = QCheckBox(check.says)
         box.setChecked(self.model.is_seen(step, check))
-        box.toggled.connect(
-            lambda on: self.model.attempt(lambda: self.model.tick(step, check, on))
-        )  # fmt: skip
+        box.toggled.connect(lambda on: self.model.attempt(lambda: self.model.tick(step, check, on)))
         column.addWidget(box)
 
     def _readings(self, column: QVBoxLayout, readings: tuple[Reading, ...]) -> None:
@@ -287,8 +299,12 @@ class ProveSpace(WatchedSpace):
                 low, high = float(proof.predicted.low[k]), float(proof.predicted.high[k])
                 fits = reading.id not in off
                 grid.addWidget(Gauge(look, low, high, values.get(reading.id), fits), n, 2)
-            field = TextField(typed.get(reading.id, ""), f"Reading {reading.says}", model.drafts,
-                              (f"prove:{model.place}", reading.id))  # fmt: skip
+            field = TextField(
+                typed.get(reading.id, ""),
+                f"Reading {reading.says}",
+                model.drafts,
+                (f"prove:{model.place}", reading.id),
+            )
             field.setFixedWidth(max(field_px, 72))
             field.setPlaceholderText(reading.unit)
             field.accepted.connect(partial(self._take, field, reading))
@@ -297,10 +313,16 @@ class ProveSpace(WatchedSpace):
         column.addLayout(grid)
         metrics = QFontMetrics(look.font(14, 600))
         column.addWidget(
-            wrapped_button("Read this step off the simulated bench", "plain",
-                           partial(self._attempt_read, readings), metrics, self._step_px() - 40),
-            0, Qt.AlignmentFlag.AlignLeft,
-        )  # fmt: skip
+            wrapped_button(
+                "Read this step off the simulated bench",
+                "plain",
+                partial(self._attempt_read, readings),
+                metrics,
+                self._step_px() - 40,
+            ),
+            0,
+            Qt.AlignmentFlag.AlignLeft,
+        )
 
     def _step_px(self) -> int:
         """What the path and the side leave to the step."""
@@ -318,9 +340,12 @@ class ProveSpace(WatchedSpace):
         out = step in (proved.left_out if proved else ())
         words = "Do this step after all" if out else "Leave this step out, and say so"
         column.addWidget(
-            button(words, "link",
-                   lambda: self.model.attempt(lambda: self.model.leave_out(step, not out)))
-        )  # fmt: skip
+            button(
+                words,
+                "link",
+                lambda: self.model.attempt(lambda: self.model.leave_out(step, not out)),
+            )
+        )
 
     def go_to_reading(self, reading: Reading) -> None:
         """Show a reading's step with the keyboard on its field."""

@@ -81,9 +81,12 @@ class CardsWindow(QDialog):
         foot = QHBoxLayout()
         self.back = button("Turn the knobs to this card", "primary", self._put_back)
         foot.addWidget(self.back)
-        for words, do in (("Print it (PDF)…", self.ask_pdf), ("All as JSON…", self.ask_json),
-                          ("All as CSV…", self.ask_csv),
-                          ("Throw it away", self._drop)):  # fmt: skip
+        for words, do in (
+            ("Print it (PDF)…", self.ask_pdf),
+            ("All as JSON…", self.ask_json),
+            ("All as CSV…", self.ask_csv),
+            ("Throw it away", self._drop),
+        ):
             foot.addWidget(button(words, "plain", do))
         column.addLayout(foot)
         self.cards.activated.connect(lambda _: self.show_cards())
@@ -153,8 +156,7 @@ class CardsWindow(QDialog):
 
     def ask_csv(self) -> None:
         """Ask where all cards go."""
-        self._save("cards.csv", "CSV (*.csv)",
-                   lambda: cards_csv(self.model.records.cards).encode())  # fmt: skip
+        self._save("cards.csv", "CSV (*.csv)", lambda: cards_csv(self.model.records.cards).encode())
 
     def _save(self, usual: str, kinds: str, made: Callable[[], bytes]) -> None:
         name, _ = QFileDialog.getSaveFileName(self, "Save", usual, kinds)

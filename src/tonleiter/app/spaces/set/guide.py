@@ -50,8 +50,11 @@ class Bead(QWidget):
             painter.setBrush(p.color("fine" if self._state == "done" else "field"))
             painter.drawEllipse(QPointF(self.width() / 2, self.height() / 2), r, r)
             painter.setFont(look.font(13, 700))
-            painter.setPen(p.color("field" if self._state == "done" else
-                                   "ink" if self._state == "now" else "soft"))  # fmt: skip
+            painter.setPen(
+                p.color(
+                    "field" if self._state == "done" else "ink" if self._state == "now" else "soft"
+                )
+            )
             signs = {"done": "✓", "open": "!"}
             said = signs.get(self._state, str(self._number))
             painter.drawText(self.rect(), int(Qt.AlignmentFlag.AlignCenter), said)
@@ -73,9 +76,17 @@ class GuidePanel(Panel):
         """Heading, steps, buttons below; built anew only when something of it changed."""
         model, look = self.model, self._look
         scene = model.scene
-        key = (scene.steps if scene else model.trouble, model.own, model.far,
-               len(model.records.cards), self.width(), look.scale, look.palette.name,
-               model.before is None, dict(model.panel.readings))  # fmt: skip
+        key = (
+            scene.steps if scene else model.trouble,
+            model.own,
+            model.far,
+            len(model.records.cards),
+            self.width(),
+            look.scale,
+            look.palette.name,
+            model.before is None,
+            dict(model.panel.readings),
+        )
         if key == self._built_for:
             return
         self._built_for = key
@@ -89,13 +100,19 @@ class GuidePanel(Panel):
         head = QVBoxLayout() if narrow else QHBoxLayout()
         words = QVBoxLayout()
         words.addWidget(label(f"{scene.title}, step by step", "title", wraps=True))
-        said = ("your own radio: turn it, and type what its meters show" if model.own else
-                "on the simulated set; or turn your own and type what it shows")  # fmt: skip
+        said = (
+            "your own radio: turn it, and type what its meters show"
+            if model.own
+            else "on the simulated set; or turn your own and type what it shows"
+        )
         words.addWidget(label(said, "caption", wraps=True))
         head.addLayout(words, 1)
         switch = "The simulated set" if model.own else "My own radio"
-        head.addWidget(button(switch, "plain", partial(model.use_own, not model.own)),
-                       0, Qt.AlignmentFlag.AlignTop)  # fmt: skip
+        head.addWidget(
+            button(switch, "plain", partial(model.use_own, not model.own)),
+            0,
+            Qt.AlignmentFlag.AlignTop,
+        )
         column.addLayout(head)
         for number, step in enumerate(scene.steps, 1):
             self._step(column, number, step, scene, narrow)
@@ -146,8 +163,9 @@ class GuidePanel(Panel):
             if step.move.knobs or step.move.fix is not None:
                 there = "Turn it there" if step.move.knobs else "Do it in the chain"
                 said = "Turned: read again" if model.own and step.move.knobs else there
-                inside.addWidget(button(said, "primary", model.follow_guide),
-                                 0, Qt.AlignmentFlag.AlignLeft)  # fmt: skip
+                inside.addWidget(
+                    button(said, "primary", model.follow_guide), 0, Qt.AlignmentFlag.AlignLeft
+                )
             column.addWidget(box)
         if step.if_nothing:
             column.addWidget(label(step.if_nothing, "caption", wraps=True))
@@ -176,8 +194,10 @@ class GuidePanel(Panel):
     def _buttons(self, column: QVBoxLayout, scene: Scene, narrow: bool) -> None:
         model = self.model
         where = Choice(self._look, "Where they listen", 260)
-        where.show_items([("heard beside the dummy load", ""), ("heard far away", "far")],
-                         "far" if model.far else "")  # fmt: skip
+        where.show_items(
+            [("heard beside the dummy load", ""), ("heard far away", "far")],
+            "far" if model.far else "",
+        )
         where.activated.connect(lambda _: model.listen(bool(where.currentData())))
         column.addWidget(where, 0, Qt.AlignmentFlag.AlignLeft)
         row = QVBoxLayout() if narrow else QHBoxLayout()
@@ -186,12 +206,22 @@ class GuidePanel(Panel):
             before = button("Before the change", "plain", partial(model.hear, True))
             before.setEnabled(model.before is not None)
             row.addWidget(before)
-            column.addWidget(label("Headphones down first: what comes is as loud as your computer.",
-                                   "caption", wraps=True))  # fmt: skip
+            column.addWidget(
+                label(
+                    "Headphones down first: what comes is as loud as your computer.",
+                    "caption",
+                    wraps=True,
+                )
+            )
         else:
             metrics = QFontMetrics(self._look.font(14, 600))
-            made = wrapped_button("Save what they hear (WAV)…", "plain", self.save_wanted.emit,
-                                  metrics, self.width() - 60)  # fmt: skip
+            made = wrapped_button(
+                "Save what they hear (WAV)…",
+                "plain",
+                self.save_wanted.emit,
+                metrics,
+                self.width() - 60,
+            )
             made.setToolTip(
                 "No sound output is there; with the extra tonleiter[audio] it is played."
             )

@@ -130,8 +130,10 @@ class SetModel(Watched):
             return "There is nothing to set yet: make a chain on the Ladder (3) first."
         last = self.station.placed(self.station.chain().variant().stages[-1])
         if not last.transmits:
-            return (f"This chain ends in the {last.name}, which sends nothing on the air:"
-                    " there is no set to be set.")  # fmt: skip
+            return (
+                f"This chain ends in the {last.name}, which sends nothing on the air:"
+                " there is no set to be set."
+            )
         why = self._case.trouble
         return f"This chain cannot be computed: {why}." if why else ""
 

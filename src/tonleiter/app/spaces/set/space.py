@@ -38,8 +38,14 @@ from tonleiter.core.station.purpose import PURPOSES
 
 GUIDE_SHARE, LEAST_GUIDE_PX, MOST_GUIDE_PX = 0.42, 260, 560
 TRAY_SHARE = 0.155
-VOICES = (("as usual", ""), ("softly", "soft"), ("loudly", "loud"), ("a whistle", "whistle"),
-          ("a tone of 1 kHz", "tone"), ("my recording…", "own"))  # fmt: skip
+VOICES = (
+    ("as usual", ""),
+    ("softly", "soft"),
+    ("loudly", "loud"),
+    ("a whistle", "whistle"),
+    ("a tone of 1 kHz", "tone"),
+    ("my recording…", "own"),
+)
 
 
 class SetSpace(WatchedSpace):
@@ -78,8 +84,14 @@ class SetSpace(WatchedSpace):
         self.refresh()
 
     def _arrange(self) -> None:
-        header = sentence((("I set", self.chains), ("for", self.purposes), ("as", self.voices),
-                           ("speaking", self.efforts)))  # fmt: skip
+        header = sentence(
+            (
+                ("I set", self.chains),
+                ("for", self.purposes),
+                ("as", self.voices),
+                ("speaking", self.efforts),
+            )
+        )
         self.chains.activated.connect(self._open_chain)
         self.purposes.activated.connect(self._set_purpose)
         self.voices.activated.connect(self._set_voice)
@@ -155,8 +167,12 @@ class SetSpace(WatchedSpace):
             self._proves.setText("")
         else:
             says, proves = scene.headline
-            if (model.own and not scene.stops and scene.now is not None
-                    and scene.now.move is not None):  # fmt: skip
+            if (
+                model.own
+                and not scene.stops
+                and scene.now is not None
+                and scene.now.move is not None
+            ):
                 says = f"On your own radio: {scene.now.title.lower()}. {scene.now.move.says}"
                 proves = "the set here shows what yours should"
             self._says.setText(says)
@@ -175,8 +191,11 @@ class SetSpace(WatchedSpace):
         scene = self.model.scene
         controls = scene.controls if scene else ()
         meters = scene.meters if scene else ()
-        key = ([(c.id, c.low, c.high, c.title) for c in controls],
-               [(m.id, m.full) for m in meters], self._look.scale)  # fmt: skip
+        key = (
+            [(c.id, c.low, c.high, c.title) for c in controls],
+            [(m.id, m.full) for m in meters],
+            self._look.scale,
+        )
         if key != self._built_for:
             self._built_for = key
             clear(self._dial_grid)
@@ -251,8 +270,13 @@ class SetSpace(WatchedSpace):
         """The choices of the mode, each with what it costs."""
         scene, model = self.model.scene, self.model
         offered = scene.offered() if scene is not None else ()
-        key = (scene.mode if scene else "", [(o.kind, o.chosen) for o in offered],
-               tuple(sorted(model.costs.items())), self._width_px(), self._look.scale)  # fmt: skip
+        key = (
+            scene.mode if scene else "",
+            [(o.kind, o.chosen) for o in offered],
+            tuple(sorted(model.costs.items())),
+            self._width_px(),
+            self._look.scale,
+        )
         if key == self._schools_for:
             return
         self._schools_for = key
@@ -264,8 +288,7 @@ class SetSpace(WatchedSpace):
         said = []
         for k, one in enumerate(offered):
             choice = Choice(self._look, one.title, 190)
-            items = [(f"{one.title}: {text}" if narrow else text, key)
-                     for key, text in one.words]  # fmt: skip
+            items = [(f"{one.title}: {text}" if narrow else text, key) for key, text in one.words]
             choice.show_items(items, one.chosen)
             choice.activated.connect(lambda _, k=one.kind, c=choice: self._choose(k, c))
             if narrow:
@@ -339,8 +362,9 @@ class SetSpace(WatchedSpace):
         scene = self.model.scene
         if scene is None:
             return
-        name, _ = QFileDialog.getSaveFileName(self, "Save what they hear", "heard.wav",
-                                              "Sound (*.wav)")  # fmt: skip
+        name, _ = QFileDialog.getSaveFileName(
+            self, "Save what they hear", "heard.wav", "Sound (*.wav)"
+        )
         if name:
             self.model.attempt(
                 lambda: write_file(Path(name), wav_bytes(scene.received(self.model.far)))
@@ -369,9 +393,10 @@ class SetSpace(WatchedSpace):
             Action("Make the guide's next move", "G", self.model.follow_guide),
             Action("Hear it", "H", partial(self.model.hear, False)),
             Action("Hear it as it was before the last change", "B", partial(self.model.hear, True)),
-            Action("Keep the settings as a card", "K",
-                   lambda: self.model.attempt(self.model.keep_card)),
-        )  # fmt: skip
+            Action(
+                "Keep the settings as a card", "K", lambda: self.model.attempt(self.model.keep_card)
+            ),
+        )
 
     def hints(self) -> tuple[tuple[str, str], ...]:
         """What knobs understand."""

@@ -16,9 +16,12 @@ LEAST_PX, USUAL_PX = 130, 136
 TOP_DB, FOOT_DB = 0.0, -65.0
 # what is shown of the band round the carrier, and the channel itself, by mode, in kilohertz
 SPANS: dict[ModeId, tuple[float, float, float, float]] = {
-    "ssb": (-3.2, 6.2, 0.0, 3.0), "data": (-3.2, 6.2, 0.0, 3.0), "am": (-9.0, 9.0, -4.5, 4.5),
-    "fm": (-20.0, 20.0, -8.0, 8.0), "packet": (-20.0, 20.0, -8.0, 8.0),
-}  # fmt: skip
+    "ssb": (-3.2, 6.2, 0.0, 3.0),
+    "data": (-3.2, 6.2, 0.0, 3.0),
+    "am": (-9.0, 9.0, -4.5, 4.5),
+    "fm": (-20.0, 20.0, -8.0, 8.0),
+    "packet": (-20.0, 20.0, -8.0, 8.0),
+}
 
 
 class SpectrumView(QWidget):
@@ -106,8 +109,9 @@ class SpectrumView(QWidget):
         x = plot.left() + (f[inside] - low) / (high - low) * plot.width()
         y = plot.top() + (TOP_DB - db) / (TOP_DB - FOOT_DB) * plot.height()
         line = [QPointF(float(a), float(b)) for a, b in zip(x, y, strict=True)]
-        area = QPolygonF([QPointF(line[0].x(), plot.bottom()), *line,
-                          QPointF(line[-1].x(), plot.bottom())])  # fmt: skip
+        area = QPolygonF(
+            [QPointF(line[0].x(), plot.bottom()), *line, QPointF(line[-1].x(), plot.bottom())]
+        )
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(p.color("signal", 0.22))
         painter.drawPolygon(area)

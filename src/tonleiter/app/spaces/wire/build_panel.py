@@ -22,8 +22,10 @@ def show_build(rows: Rows, found: Verdict) -> None:
     """Everything that can be decided about a build as a whole."""
     build = found.build
     rows.words("Press a wire or a contact", "title")
-    rows.words("Its net lights up: every joint, its DC and speech, what an ohmmeter finds."
-               " Drag the end of a wire to another contact to solder it there.")  # fmt: skip
+    rows.words(
+        "Its net lights up: every joint, its DC and speech, what an ohmmeter finds."
+        " Drag the end of a wire to another contact to solder it there."
+    )
     if build.wiring.landings or build.wiring.bridges or build.wiring.plugs:
         rows.words("Changed by hand", "section")
         rows.link("Wire it as the pinouts say", rows.model.forget_hands)
@@ -52,20 +54,32 @@ def _schools(rows: Rows, found: Verdict) -> None:
         take = rows.link(_COUPLE[school.id], partial(model.take_school, school))
         take.setAccessibleDescription(school.effect)
         rows.words(school.effect, "caption")
-        rows.link("Show it as a ghost", partial(model.show_as_ghost, school),
-                  f"{school.title}: show it as a ghost on the Ladder")  # fmt: skip
+        rows.link(
+            "Show it as a ghost",
+            partial(model.show_as_ghost, school),
+            f"{school.title}: show it as a ghost on the Ladder",
+        )
 
 
 def _made(rows: Rows, build: Build) -> None:
     model, wiring = rows.model, build.wiring
     rows.words("Made how", "section")
     if build.has_parts_in(model.place):
-        rows.choice("Case", "Case of the box", [("metal", "metal"), ("plastic", "plastic")],
-                    wiring.box, lambda box: model.set_wiring("case", box=box))  # fmt: skip
+        rows.choice(
+            "Case",
+            "Case of the box",
+            [("metal", "metal"), ("plastic", "plastic")],
+            wiring.box,
+            lambda box: model.set_wiring("case", box=box),
+        )
         if wiring.box == "metal":
-            rows.choice("joined to", "Case joined to",
-                        [("the screen", "screen"), ("nothing", "nothing")], wiring.case_to,
-                        lambda to: model.set_wiring("case", case_to=to))  # fmt: skip
+            rows.choice(
+                "joined to",
+                "Case joined to",
+                [("the screen", "screen"), ("nothing", "nothing")],
+                wiring.case_to,
+                lambda to: model.set_wiring("case", case_to=to),
+            )
     if build.keying is not None and model.place == len(build.spans) - 1:
         _transmit(rows, build, build.keying)
 
@@ -74,19 +88,30 @@ def _transmit(rows: Rows, build: Build, keying: Keying) -> None:
     model, wiring = rows.model, build.wiring
     rows.words(f"Transmit: {keying.says}.")
     if keying.wired:
-        rows.choice("goes back", "The switch goes back",
-                    [("on a wire of its own", "own-wire"), ("on the audio ground", "audio-ground")],
-                    wiring.switch_returns,
-                    lambda to: model.set_wiring("switch's return", switch_returns=to))  # fmt: skip
+        rows.choice(
+            "goes back",
+            "The switch goes back",
+            [("on a wire of its own", "own-wire"), ("on the audio ground", "audio-ground")],
+            wiring.switch_returns,
+            lambda to: model.set_wiring("switch's return", switch_returns=to),
+        )
     if keying.way == "microphone":
-        rows.choice("sits", "Where the switch sits",
-                    [("away from the capsule", "away"), ("beside the capsule", "beside-capsule")],
-                    wiring.switch_place,
-                    lambda at: model.set_wiring("the switch's place", switch_place=at))  # fmt: skip
+        rows.choice(
+            "sits",
+            "Where the switch sits",
+            [("away from the capsule", "away"), ("beside the capsule", "beside-capsule")],
+            wiring.switch_place,
+            lambda at: model.set_wiring("the switch's place", switch_place=at),
+        )
     if keying.way.startswith("serial"):
-        rows.figure("Port gives", "Volts of the serial port", VOLTS, wiring.serial_v,
-                    ("wiring", "serial_v"),
-                    lambda f: model.set_wiring("serial port", serial_v=f))  # fmt: skip
+        rows.figure(
+            "Port gives",
+            "Volts of the serial port",
+            VOLTS,
+            wiring.serial_v,
+            ("wiring", "serial_v"),
+            lambda f: model.set_wiring("serial port", serial_v=f),
+        )
     rows.words(f"Keyed by accident by {keying.by_accident}.", "caption")
     for caution in keying.cautions:
         rows.words(f"⚠ {caution}", "caution")

@@ -29,8 +29,13 @@ def show_contact(rows: Rows, end: End, contact: Contact) -> None:
     model = rows.model
     rows.words(f"Contact {contact.label} of the {end.name}", "section")
     roles = [(label_of(role), str(role)) for role in get_args(Role)]
-    rows.choice("Carries", f"What contact {contact.label} carries", roles, contact.role,
-                lambda role: model.set_contact(end, contact.label, role=role))  # fmt: skip
+    rows.choice(
+        "Carries",
+        f"What contact {contact.label} carries",
+        roles,
+        contact.role,
+        lambda role: model.set_contact(end, contact.label, role=role),
+    )
     gear = _gear_of(rows, end)
     stands = standing(contact, gear) if gear is not None else None
     if stands is not None or contact.role == "unknown":
@@ -41,21 +46,30 @@ def show_contact(rows: Rows, end: End, contact: Contact) -> None:
         if bridge.end == end.id and contact.label in bridge.contacts:
             now = next(c for c in bridge.contacts if c != contact.label)
     others = [(c.label, c.label) for c in end.connector.contacts if c.label != contact.label]
-    rows.choice("Joined to", f"Contact {contact.label} is joined to",
-                [("nothing", NOTHING), *others], now,
-                lambda other: model.join(end, contact.label, other or now))  # fmt: skip
+    rows.choice(
+        "Joined to",
+        f"Contact {contact.label} is joined to",
+        [("nothing", NOTHING), *others],
+        now,
+        lambda other: model.join(end, contact.label, other or now),
+    )
     _connector(rows, end)
 
 
 def _standing(rows: Rows, end: End, contact: Contact, stands: Standing) -> None:
-    figures = (("open_v", "Open volts", abs(stands.volts), VOLTS),
-               ("through_ohm", "Through", stands.ohm, OHMS))  # fmt: skip
+    figures = (
+        ("open_v", "Open volts", abs(stands.volts), VOLTS),
+        ("through_ohm", "Through", stands.ohm, OHMS),
+    )
     for name, title, value, quantity in figures:
         rows.figure(
-            title, f"{title} of contact {contact.label}", quantity,
-            getattr(contact, name) or Figure(value=value), (f"{end.id}.{contact.label}", name),
+            title,
+            f"{title} of contact {contact.label}",
+            quantity,
+            getattr(contact, name) or Figure(value=value),
+            (f"{end.id}.{contact.label}", name),
             lambda f, name=name: rows.model.set_contact(end, contact.label, **{name: f}),  # type: ignore[misc]
-        )  # fmt: skip
+        )
     negative = QCheckBox("stands negative")
     negative.setChecked(contact.negative)
     negative.toggled.connect(
@@ -76,23 +90,38 @@ def _connector(rows: Rows, end: End) -> None:
     model, connector = rows.model, end.connector
     rows.words(f"The connector {connector.name}", "section")
     shells = [(facts.title, str(token)) for token, facts in SHELLS.items()]
-    rows.choice("Shell", "Shell of the connector", shells, connector.shell,
-                lambda shell: _reshell(rows, end, shell))  # type: ignore[arg-type] # fmt: skip
-    rows.choice("Sound goes", "Which way sound goes by the connector",
-                [("as the order says", ""), ("in", "in"), ("out", "out")], connector.way or "",
-                lambda way: model.set_connector(end, way=way or None))  # fmt: skip
-    rows.choice("Pinout", "Where the pinout is from", _BASES, connector.basis,
-                lambda basis: model.set_connector(end, basis=basis,
-                                                  read_on=date.today().isoformat()))  # fmt: skip
+    rows.choice(
+        "Shell",
+        "Shell of the connector",
+        shells,
+        connector.shell,
+        lambda shell: _reshell(rows, end, shell),
+    )  # type: ignore[arg-type]
+    rows.choice(
+        "Sound goes",
+        "Which way sound goes by the connector",
+        [("as the order says", ""), ("in", "in"), ("out", "out")],
+        connector.way or "",
+        lambda way: model.set_connector(end, way=way or None),
+    )
+    rows.choice(
+        "Pinout",
+        "Where the pinout is from",
+        _BASES,
+        connector.basis,
+        lambda basis: model.set_connector(end, basis=basis, read_on=date.today().isoformat()),
+    )
     family = next((f for f in JACKS if connector.shell in f), ())
     if family:
         now = model.build.wiring.plug(end.id) if model.build else None
         others = [(SHELLS[s].title, str(s)) for s in family if s != connector.shell]
         rows.choice(
-            "Plug on the lead", "Plug on the lead", [("of the socket's form", OWN), *others],
+            "Plug on the lead",
+            "Plug on the lead",
+            [("of the socket's form", OWN), *others],
             now or OWN,
             lambda shell: model.put_plug(end, None if shell == OWN else shell),  # type: ignore[arg-type]
-        )  # fmt: skip
+        )
     line = QHBoxLayout()
     for words, way in (("Import…", "in"), ("Export…", "out")):
         made = button(words, "plain", partial(model.pinout_wanted.emit, end, way))

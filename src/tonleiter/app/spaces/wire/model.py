@@ -102,9 +102,12 @@ class WireModel(Watched):
         station, verdicts = self.station, self._verdicts
         self._verdict.want_now(
             (basis, points),
-            lambda: verdicts.of(station, basis) if points == POINTS
-            else verdict_of(station, points=points),
-        )  # fmt: skip
+            lambda: (
+                verdicts.of(station, basis)
+                if points == POINTS
+                else verdict_of(station, points=points)
+            ),
+        )
 
     def _judged(self) -> None:
         """Another verdict: what was chosen stays where it is still there."""

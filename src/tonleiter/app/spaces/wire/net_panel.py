@@ -62,22 +62,35 @@ def show_wire(rows: Rows, wire: Conductor) -> None:
     model = rows.model
     rows.words("This wire", "section")
     words = [*(() if wire.colour in COLOUR_WORDS else (wire.colour,)), *COLOUR_WORDS]
-    colour = rows.choice("Colour", "Colour of the wire", [(w, w) for w in words if w != "any"],
-                         wire.colour, lambda w: model.dress(wire.key, colour=w))  # fmt: skip
+    colour = rows.choice(
+        "Colour",
+        "Colour of the wire",
+        [(w, w) for w in words if w != "any"],
+        wire.colour,
+        lambda w: model.dress(wire.key, colour=w),
+    )
     _typed_colour(rows, wire, colour.currentText())
     if wire.length_m is not None or wire.key.startswith(f"{SWITCH}:"):
         figure = Figure(value=wire.length_m or SWITCH_LEAD_M)
-        rows.figure("Length", "Length of the wire", METRES, figure, (wire.key, "length_m"),
-                    lambda f: model.dress(wire.key, length_m=f))  # fmt: skip
+        rows.figure(
+            "Length",
+            "Length of the wire",
+            METRES,
+            figure,
+            (wire.key, "length_m"),
+            lambda f: model.dress(wire.key, length_m=f),
+        )
     for end in _ends_of(rows, wire):
         items = [(f"{c.label}  {label_of(c.role)}", c.label) for c in end.connector.contacts]
         at = wire.end if wire.end.startswith(f"{end.id}.") else wire.start
         now = at[len(end.id) + 1 :] if at.startswith(f"{end.id}.") else AIR
         rows.choice(
-            f"At the {end.name}", f"{wire.leg.replace('-', ' ')} at the {end.name}",
-            [*items, ("cut back, to nothing", AIR)], now,
+            f"At the {end.name}",
+            f"{wire.leg.replace('-', ' ')} at the {end.name}",
+            [*items, ("cut back, to nothing", AIR)],
+            now,
             lambda c, end=end: model.land(end, wire.leg, c or None),  # type: ignore[misc]
-        )  # fmt: skip
+        )
 
 
 def _typed_colour(rows: Rows, wire: Conductor, now: str) -> None:

@@ -76,9 +76,14 @@ class ScoreView(QWidget):
             return
         look = self._look
         self._painter = made = ScorePainter(
-            self.score, build, look.palette, look.scale, self.width(), self.height(),
+            self.score,
+            build,
+            look.palette,
+            look.scale,
+            self.width(),
+            self.height(),
             look.px(BUTTONS_PX),
-        )  # fmt: skip
+        )
         for plug in (self.score.left, self.score.right):
             self._place_buttons(plug, made.buttons_at(plug.side))
 

@@ -55,9 +55,12 @@ class _Paper(QWidget):
                 painter.save()
                 painter.translate(0, number * (PAGE_HIGH + 2 * EDGE_PX + 16))
                 painter.fillRect(
-                    0, 0, round(PAGE_WIDE + 2 * EDGE_PX), round(PAGE_HIGH + 2 * EDGE_PX),
+                    0,
+                    0,
+                    round(PAGE_WIDE + 2 * EDGE_PX),
+                    round(PAGE_HIGH + 2 * EDGE_PX),
                     LIGHT.color("field"),
-                )  # fmt: skip
+                )
                 painter.translate(EDGE_PX, EDGE_PX)
                 self._pages.paint(painter, number)
                 painter.restore()

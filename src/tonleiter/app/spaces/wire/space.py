@@ -69,8 +69,14 @@ class WireSpace(WatchedSpace):
         self.refresh()
 
     def _arrange(self) -> None:
-        header = sentence((("I wire", self.chains), ("from", self.parts_of),
-                           ("coupled", self.school), ("transmit by", self.transmit)))  # fmt: skip
+        header = sentence(
+            (
+                ("I wire", self.chains),
+                ("from", self.parts_of),
+                ("coupled", self.school),
+                ("transmit by", self.transmit),
+            )
+        )
         self.chains.activated.connect(self._open_chain)
         self.parts_of.activated.connect(lambda k: self.model.show_span(k))
         self.school.activated.connect(self._couple)
@@ -152,9 +158,13 @@ class WireSpace(WatchedSpace):
         assert build is not None
         found = self.model.found()
         wrong, minds = (sum(f.severity == k for f in found) for k in ("stop", "mind"))
-        tail = (f"{count_of(wrong, 'thing')} to mend first" if wrong
-                else f"{count_of(minds, 'thing')} to mind" if minds
-                else "nothing to mend first")  # fmt: skip
+        tail = (
+            f"{count_of(wrong, 'thing')} to mend first"
+            if wrong
+            else f"{count_of(minds, 'thing')} to mind"
+            if minds
+            else "nothing to mend first"
+        )
         joints, wires = build.joints_in(self.model.place), len(build.wires_in(self.model.place))
         return f"{count_of(joints, 'joint')} to solder, {count_of(wires, 'wire')}; {tail}."
 
@@ -237,8 +247,9 @@ class WireSpace(WatchedSpace):
             write_pinout(end.connector, file)
             return
         read = read_pinout(file)
-        self.model.set_connector(end, shell=read.shell, contacts=read.contacts, basis=read.basis,
-                                 read_on=read.read_on)  # fmt: skip
+        self.model.set_connector(
+            end, shell=read.shell, contacts=read.contacts, basis=read.basis, read_on=read.read_on
+        )
 
     # --- what the window asks --------------------------------------------------------------------
 
@@ -246,8 +257,18 @@ class WireSpace(WatchedSpace):
         """The build is solved; the keyboard goes to the score. ``word`` is a part to light up."""
         self.model.arrive()
         build = self.model.build
-        net = next((n.name for n in build.nets if any(c.partition(".")[0] == word
-                    for c in n.contacts)), "") if word and build else ""  # fmt: skip
+        net = (
+            next(
+                (
+                    n.name
+                    for n in build.nets
+                    if any(c.partition(".")[0] == word for c in n.contacts)
+                ),
+                "",
+            )
+            if word and build
+            else ""
+        )
         if net and self.model.lit != net:
             self.model.light(net)
         self.score.setFocus(Qt.FocusReason.ShortcutFocusReason)

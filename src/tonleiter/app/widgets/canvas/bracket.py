@@ -17,10 +17,14 @@ def paint_brackets(painter: QPainter, look: Look, box: QRectF, lip: float, width
     lip = min(lip, box.width() / 3.5)
     painter.setPen(QPen(look.palette.color("aim"), width))
     for x, inwards in ((box.left(), lip), (box.right(), -lip)):
-        painter.drawPolyline([
-            QPointF(x + inwards, box.top()), QPointF(x, box.top()), QPointF(x, box.bottom()),
-            QPointF(x + inwards, box.bottom()),
-        ])  # fmt: skip
+        painter.drawPolyline(
+            [
+                QPointF(x + inwards, box.top()),
+                QPointF(x, box.top()),
+                QPointF(x, box.bottom()),
+                QPointF(x + inwards, box.bottom()),
+            ]
+        )
 
 
 def paint_gauge(

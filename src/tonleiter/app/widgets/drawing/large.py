@@ -71,8 +71,10 @@ class LargeDrawing(QDialog):
         self.says.hide()
         screen = self.screen().availableSize()
         wanted = canvas.width() + look.px(PARTS_PX) + 90
-        self.resize(min(max(wanted, 760), screen.width() - 40),
-                    min(max(canvas.height() + 150, 460), screen.height() - 60))  # fmt: skip
+        self.resize(
+            min(max(wanted, 760), screen.width() - 40),
+            min(max(canvas.height() + 150, 460), screen.height() - 60),
+        )
 
     def ask_save(self) -> None:
         """Ask for a file; its ending says which kind."""

@@ -16,11 +16,24 @@ LINE_PX, JOINT_PX, DOT_PX = 1.5, 4.2, 2.8
 TEXT_PX = 12.0
 # how far from the middle of a symbol its name begins, where its body says something else
 _BESIDE = {
-    "resistor": 1.2, "capacitor": 1.6, "battery": 1.7, "zener": 1.6, "diode": 1.5, "coil": 1.3,
-    "npn": 2.9, "pnp": 2.9, "n-fet": 2.9, "p-fet": 2.9, "pot": 1.1, "current-source": 1.6,
-    "capsule-dynamic": 2.4, "capsule-electret": 2.4, "capsule-piezo": 2.4, "capsule-carbon": 2.4,
+    "resistor": 1.2,
+    "capacitor": 1.6,
+    "battery": 1.7,
+    "zener": 1.6,
+    "diode": 1.5,
+    "coil": 1.3,
+    "npn": 2.9,
+    "pnp": 2.9,
+    "n-fet": 2.9,
+    "p-fet": 2.9,
+    "pot": 1.1,
+    "current-source": 1.6,
+    "capsule-dynamic": 2.4,
+    "capsule-electret": 2.4,
+    "capsule-piezo": 2.4,
+    "capsule-carbon": 2.4,
     "capsule-3-wire": 2.6,
-}  # fmt: skip
+}
 
 
 class Face:
@@ -88,8 +101,9 @@ class SheetPainter:
 
     def _ink(self) -> QPen:
         ink = self._palette.color("ink")
-        return QPen(ink, LINE_PX, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap,
-                    Qt.PenJoinStyle.RoundJoin)  # fmt: skip
+        return QPen(
+            ink, LINE_PX, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap, Qt.PenJoinStyle.RoundJoin
+        )
 
     def _cases(self) -> None:
         p = self._painter
@@ -185,9 +199,11 @@ class SheetPainter:
 
     def _words(self, text: Text) -> None:
         face, color = {
-            "volts": (self._bold, "aim_text"), "pin": (self._sans, "soft"),
-            "note": (self._sans, "soft"), "rail": (self._bold, "signal"),
-        }[text.role]  # fmt: skip
+            "volts": (self._bold, "aim_text"),
+            "pin": (self._sans, "soft"),
+            "note": (self._sans, "soft"),
+            "rail": (self._bold, "signal"),
+        }[text.role]
         self._text(text.x, text.y, text.words, face, color, text.align)
 
     def _line(self) -> float:

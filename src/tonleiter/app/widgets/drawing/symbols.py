@@ -130,8 +130,9 @@ def zener(p: Pencil, s: Symbol) -> None:
     _leads(p, s, 0.8)
     p.filled(_turned(s, 0.8, -0.8), _turned(s, 0.8, 0.8), _turned(s, -0.7, 0))
     p.thick(1.5)
-    p.line(_turned(s, -0.3, -0.9), _turned(s, -0.8, -0.9), _turned(s, -0.8, 0.9),
-           _turned(s, -1.3, 0.9))  # fmt: skip
+    p.line(
+        _turned(s, -0.3, -0.9), _turned(s, -0.8, -0.9), _turned(s, -0.8, 0.9), _turned(s, -1.3, 0.9)
+    )
     p.thick(1)
 
 
@@ -377,11 +378,28 @@ def capsule_3_wire(p: Pencil, s: Symbol) -> None:
 
 
 SYMBOLS: dict[str, Draw] = {
-    "resistor": resistor, "capacitor": capacitor, "battery": battery, "coil": coil, "diode": diode,
-    "zener": zener, "current-source": current_source, "npn": npn, "pnp": pnp, "n-fet": n_fet,
-    "p-fet": p_fet, "opamp": opamp, "transformer": transformer, "choke": choke, "pot": pot,
-    "regulator": regulator, "block": block, "device": device, "lead": lead,
-    "capsule-dynamic": capsule_dynamic, "capsule-electret": capsule_electret,
-    "capsule-piezo": capsule_piezo, "capsule-carbon": capsule_carbon,
+    "resistor": resistor,
+    "capacitor": capacitor,
+    "battery": battery,
+    "coil": coil,
+    "diode": diode,
+    "zener": zener,
+    "current-source": current_source,
+    "npn": npn,
+    "pnp": pnp,
+    "n-fet": n_fet,
+    "p-fet": p_fet,
+    "opamp": opamp,
+    "transformer": transformer,
+    "choke": choke,
+    "pot": pot,
+    "regulator": regulator,
+    "block": block,
+    "device": device,
+    "lead": lead,
+    "capsule-dynamic": capsule_dynamic,
+    "capsule-electret": capsule_electret,
+    "capsule-piezo": capsule_piezo,
+    "capsule-carbon": capsule_carbon,
     "capsule-3-wire": capsule_3_wire,
-}  # fmt: skip
+}

@@ -118,9 +118,7 @@ def places(
 
 def spot_size(spots: dict[str, QPointF], scale: float) -> float:
     """Radius of a contact so that neighbours do not touch."""
-    gaps = [
-        math.hypot(a.x() - b.x(), a.y() - b.y()) for a, b in combinations(spots.values(), 2)
-    ]  # fmt: skip
+    gaps = [math.hypot(a.x() - b.x(), a.y() - b.y()) for a, b in combinations(spots.values(), 2)]
     return min(SPOT_PX * scale, 0.47 * min(gaps, default=100.0))
 
 

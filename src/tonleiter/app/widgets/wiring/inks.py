@@ -7,11 +7,22 @@ from PySide6.QtGui import QColor
 from tonleiter.app.theme.palette import Palette
 
 _INKS = {
-    "white": "#8FA3B0", "yellow": "#C9A227", "red": "#A93420", "black": "#1D2A35",
-    "green": "#4B7A3C", "blue": "#2F5D9B", "brown": "#7A4A22", "orange": "#C96A1B",
-    "grey": "#7B858D", "violet": "#6E4A8E", "pink": "#C46A86", "turquoise": "#1C8A8A",
-    "bare": "#7A7F85", "bare braid": "#7A7F85", "any": "#5C6873",
-}  # fmt: skip
+    "white": "#8FA3B0",
+    "yellow": "#C9A227",
+    "red": "#A93420",
+    "black": "#1D2A35",
+    "green": "#4B7A3C",
+    "blue": "#2F5D9B",
+    "brown": "#7A4A22",
+    "orange": "#C96A1B",
+    "grey": "#7B858D",
+    "violet": "#6E4A8E",
+    "pink": "#C46A86",
+    "turquoise": "#1C8A8A",
+    "bare": "#7A7F85",
+    "bare braid": "#7A7F85",
+    "any": "#5C6873",
+}
 
 
 def inks_of(colour: str, palette: Palette) -> tuple[QColor, QColor | None]:

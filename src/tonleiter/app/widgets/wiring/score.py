@@ -103,8 +103,10 @@ class ScorePainter:
 
     def height(self) -> float:
         """What it takes."""
-        feet = [self.buttons_at(p.side).y() + self._buttons for p in
-                (self._score.left, self._score.right)]  # fmt: skip
+        feet = [
+            self.buttons_at(p.side).y() + self._buttons
+            for p in (self._score.left, self._score.right)
+        ]
         below = max(max(feet) + self.px(self._foot_px), self._y(COMMON) + self.px(40))
         return below - self._down
 
@@ -152,9 +154,7 @@ class ScorePainter:
         faces = FacePainter(painter, self._palette, self.size()[0], self._scale)
         score = self._score
         plugs = (score.left, score.right)
-        spots = {
-            p.side: faces.places(p, shown.faces[p.side], self.centre(p.side)) for p in plugs
-        }  # fmt: skip
+        spots = {p.side: faces.places(p, shown.faces[p.side], self.centre(p.side)) for p in plugs}
         for plug in plugs:
             faces.outline(plug, shown.faces[plug.side], self.centre(plug.side))
         self._case(painter)
@@ -171,9 +171,8 @@ class ScorePainter:
     ) -> None:
         used = {label for side, label in self._used if side == plug.side}
         live = {
-            c.label for c in plug.end.connector.contacts
-            if c.role == "bias" and c.label not in used
-        }  # fmt: skip
+            c.label for c in plug.end.connector.contacts if c.role == "bias" and c.label not in used
+        }
         chosen = ""
         if shown.contact is not None and shown.contact[0] == plug.end.id:
             chosen = shown.contact[1]
@@ -264,16 +263,19 @@ class ScorePainter:
         for dx, dy in ((size, size), (size, -size)):
             painter.drawLine(at - QPointF(dx, dy), at + QPointF(dx, dy))
 
-    def _wire(
-        self, painter: QPainter, path: QPainterPath, wire: Conductor, shown: Shown
-    ) -> None:  # fmt: skip
+    def _wire(self, painter: QPainter, path: QPainterPath, wire: Conductor, shown: Shown) -> None:
         if shown.net and wire.net == shown.net:
             strong = 13 if wire.key and wire.key == shown.wire else 10
             painter.setPen(QPen(self._palette.color("aim", 0.45), strong))
             painter.drawPath(path)
         ink, second = inks_of(wire.colour, self._palette)
-        pen = QPen(ink, 5.0 if is_braid(wire.colour) else 3.4, Qt.PenStyle.SolidLine,
-                   Qt.PenCapStyle.RoundCap, Qt.PenJoinStyle.RoundJoin)  # fmt: skip
+        pen = QPen(
+            ink,
+            5.0 if is_braid(wire.colour) else 3.4,
+            Qt.PenStyle.SolidLine,
+            Qt.PenCapStyle.RoundCap,
+            Qt.PenJoinStyle.RoundJoin,
+        )
         painter.setPen(pen)
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawPath(path)
@@ -301,8 +303,11 @@ class ScorePainter:
             painter.setPen(self._palette.color(ink))
             metrics = QFontMetricsF(painter.font())
             said = metrics.elidedText(words, Qt.TextElideMode.ElideRight, wide)
-            painter.drawText(QRectF(x, y + self.px(dy), wide, self.px(20)),
-                             int(flag | Qt.AlignmentFlag.AlignVCenter), said)  # fmt: skip
+            painter.drawText(
+                QRectF(x, y + self.px(dy), wide, self.px(20)),
+                int(flag | Qt.AlignmentFlag.AlignVCenter),
+                said,
+            )
 
     def _switch(self, painter: QPainter, spots: dict[str, QPointF], shown: Shown) -> None:
         """The transmit switch with its wires, below the sound."""
@@ -325,8 +330,10 @@ class ScorePainter:
             painter.setFont(font(12, 400, False, self._scale))
             painter.setPen(self._palette.color("soft"))
             tail = "" if at is not None else f", to {wire.end or 'nothing'}"
-            painter.drawText(QPointF(box.right() + self.px(12), y - self.px(5)),
-                             f"{wire.leg.replace('-', ' ')}, {wire.colour}{tail}")  # fmt: skip
+            painter.drawText(
+                QPointF(box.right() + self.px(12), y - self.px(5)),
+                f"{wire.leg.replace('-', ' ')}, {wire.colour}{tail}",
+            )
         painter.setPen(QPen(self._palette.color("line"), 1.4))
         painter.setBrush(self._palette.color("field"))
         painter.drawRoundedRect(box, 4, 4)
@@ -347,9 +354,14 @@ class ScorePainter:
             self._short(painter, spots[side], one, other, "mind", 7.0)
 
     def _short(
-        self, painter: QPainter, spots: dict[str, QPointF], one: str, other: str, ink: str,
+        self,
+        painter: QPainter,
+        spots: dict[str, QPointF],
+        one: str,
+        other: str,
+        ink: str,
         wide: float,
-    ) -> None:  # fmt: skip
+    ) -> None:
         if one in spots and other in spots:
             painter.setPen(QPen(self._palette.color(ink), wide))
             painter.drawLine(spots[one], spots[other])

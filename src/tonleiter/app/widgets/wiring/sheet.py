@@ -104,9 +104,10 @@ class Pages:
         yield self._both_faces(sheet)
         yield _head("Wires")
         yield from _table(
-            ("from", "to", "carries", "colour", "length"), (0.29, 0.29, 0.15, 0.14, 0.13),
+            ("from", "to", "carries", "colour", "length"),
+            (0.29, 0.29, 0.15, 0.14, 0.13),
             [(r.start, r.end, r.carries, r.colour, r.length) for r in sheet.rows],
-        )  # fmt: skip
+        )
         for mod in sheet.modifications:
             yield from _modification(mod)
         yield _head("In this order")
@@ -114,9 +115,11 @@ class Pages:
             yield _step(f"{k}. {step.says}", step.caution)
         if sheet.ohms or sheet.dc:
             yield from _two_tables(
-                "An ohmmeter finds, unplugged", sheet.ohms,
-                "A voltmeter finds, plugged in, to the radio's ground", sheet.dc,
-            )  # fmt: skip
+                "An ohmmeter finds, unplugged",
+                sheet.ohms,
+                "A voltmeter finds, plugged in, to the radio's ground",
+                sheet.dc,
+            )
         if sheet.left_over:
             yield _head("Contacts not used")
             for line in sheet.left_over:
@@ -141,9 +144,10 @@ class Pages:
         """Each plug from the front and from the solder side, with words that say which."""
         both: tuple[Face, ...] = ("front", "solder-side")
         shown = [
-            (plug, face) for plug in (sheet.score.left, sheet.score.right)
+            (plug, face)
+            for plug in (sheet.score.left, sheet.score.right)
             for face in (both[:1] if SHELLS[plug.shell].coaxial else both)
-        ]  # fmt: skip
+        ]
         if all(SHELLS[plug.shell].coaxial for plug, _ in shown):
             return Block(0.0, lambda _: None)  # the score shows all there is to see of a jack
         wide = PAGE_WIDE / len(shown)
@@ -154,9 +158,7 @@ class Pages:
 
         return Block(2 * FACE_PX + 78, paint)
 
-    def _one_face(
-        self, painter: QPainter, plug: Plug, face: Face, x: float, wide: float
-    ) -> None:  # fmt: skip
+    def _one_face(self, painter: QPainter, plug: Plug, face: Face, x: float, wide: float) -> None:
         contacts = plug.end.connector.contacts
         build = self._found.build
         used = {c.label for c in contacts if build.net_of(plug.end.ref(c.label)) is not None}
@@ -173,8 +175,9 @@ class Pages:
         rows = []
         for part in sheet.parts:
             have = "in the drawer" if in_drawer(part, self._drawer) else "to buy"
-            rows.append((", ".join(part.refs), f"{part.count} × {part.name}", part.value, part.note,
-                         have))  # fmt: skip
+            rows.append(
+                (", ".join(part.refs), f"{part.count} × {part.name}", part.value, part.note, have)
+            )
         yield from _table(("", "what", "value", "must be", ""), (0.09, 0.27, 0.2, 0.3, 0.14), rows)
 
 
@@ -186,9 +189,15 @@ def _metrics(size: float, weight: int) -> QFontMetricsF:
 
 
 def _write(
-    painter: QPainter, area: QRectF, words: str, size: float, weight: int, ink: str,
-    align: Qt.AlignmentFlag = Qt.AlignmentFlag.AlignLeft, most: int = 20,
-) -> None:  # fmt: skip
+    painter: QPainter,
+    area: QRectF,
+    words: str,
+    size: float,
+    weight: int,
+    ink: str,
+    align: Qt.AlignmentFlag = Qt.AlignmentFlag.AlignLeft,
+    most: int = 20,
+) -> None:
     painter.setFont(font(size, weight))
     painter.setPen(LIGHT.color(ink))
     lines = wrapped(words, _metrics(size, weight), area.width(), most)
@@ -203,8 +212,9 @@ def _high(words: str, size: float, weight: int, wide: float) -> float:
 
 def _lines(words: str, size: float, weight: int, ink: str) -> Block:
     high = _high(words, size, weight, PAGE_WIDE)
-    return Block(high + 3, lambda p: _write(p, QRectF(0, 0, PAGE_WIDE, high + 4), words, size,
-                                            weight, ink))  # fmt: skip
+    return Block(
+        high + 3, lambda p: _write(p, QRectF(0, 0, PAGE_WIDE, high + 4), words, size, weight, ink)
+    )
 
 
 def _head(words: str) -> Block:
@@ -302,9 +312,13 @@ def _expected(pair: tuple[Expected | None, Expected | None], half: float) -> Blo
 
 def _modification(mod: Modification) -> Iterator[Block]:
     yield _head(f"Inside the {mod.box}")
-    for title, words in (("There now", f"{mod.was}. Check it against what you find; take a photo."),
-                         ("Put in", mod.put_in), ("What it does", mod.effect),
-                         ("The way back", mod.back), ("⚠", mod.caution)):  # fmt: skip
+    for title, words in (
+        ("There now", f"{mod.was}. Check it against what you find; take a photo."),
+        ("Put in", mod.put_in),
+        ("What it does", mod.effect),
+        ("The way back", mod.back),
+        ("⚠", mod.caution),
+    ):
         yield _lines(f"{title}: {words}" if title != "⚠" else f"⚠ {words}", 12, 400, INK)
     yield Block(92, _photo)
 
@@ -312,8 +326,15 @@ def _modification(mod: Modification) -> Iterator[Block]:
 def _photo(painter: QPainter) -> None:
     painter.setPen(QPen(LIGHT.color("line"), 1.0, Qt.PenStyle.DashLine))
     painter.drawRect(QRectF(0, 4, 150, 82))
-    _write(painter, QRectF(8, 36, 134, 20), "photo, before", 12, 400, SOFT,
-           Qt.AlignmentFlag.AlignHCenter)  # fmt: skip
+    _write(
+        painter,
+        QRectF(8, 36, 134, 20),
+        "photo, before",
+        12,
+        400,
+        SOFT,
+        Qt.AlignmentFlag.AlignHCenter,
+    )
 
 
 # --- files and paper -----------------------------------------------------------------------------

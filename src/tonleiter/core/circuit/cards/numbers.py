@@ -65,9 +65,18 @@ _BINARY: dict[type[ast.operator], Callable[[float, float], float]] = {
     ast.Pow: operator.pow,
 }
 _FUNCTIONS: dict[str, Callable[..., float]] = {
-    "sqrt": math.sqrt, "exp": math.exp, "ln": math.log, "log": math.log, "log10": math.log10,
-    "abs": abs, "min": min, "max": max, "sin": math.sin, "cos": math.cos, "atan": math.atan,
-}  # fmt: skip
+    "sqrt": math.sqrt,
+    "exp": math.exp,
+    "ln": math.log,
+    "log": math.log,
+    "log10": math.log10,
+    "abs": abs,
+    "min": min,
+    "max": max,
+    "sin": math.sin,
+    "cos": math.cos,
+    "atan": math.atan,
+}
 _TOKEN = re.compile(
     r"(?P<number>(?:\d+\.?\d*|\.\d+)(?:e[+-]?\d+)?[a-zµ0-9]*)|(?P<name>[a-z_][\w.]*)|(?P<other>\*\*|.)",
     re.I,
@@ -103,8 +112,13 @@ def _expression(body: str, parameters: Mapping[str, float]) -> float:
     except NumberError:
         raise
     except (
-        SyntaxError, TypeError, ValueError, ArithmeticError, RecursionError, MemoryError,
-    ) as error:  # fmt: skip
+        SyntaxError,
+        TypeError,
+        ValueError,
+        ArithmeticError,
+        RecursionError,
+        MemoryError,
+    ) as error:
         why = error.args[0] if error.args else "it is too deep"
         raise NumberError(f"{quoted(f'{{{body}}}')} cannot be computed: {why}") from None
     if isinstance(value, complex) or not math.isfinite(value):

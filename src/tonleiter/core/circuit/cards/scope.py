@@ -85,10 +85,16 @@ _MODEL_KINDS: dict[str, tuple[type[Model], int]] = {
 _MODEL_FIELDS: dict[type[Model], dict[str, str]] = {
     DiodeModel: {"is": "is_a", "n": "n", "rs": "rs_ohm"},
     BipolarModel: {
-        "is": "is_a", "bf": "bf", "br": "br", "nf": "nf", "nr": "nr", "vaf": "vaf_v", "va": "vaf_v",
+        "is": "is_a",
+        "bf": "bf",
+        "br": "br",
+        "nf": "nf",
+        "nr": "nr",
+        "vaf": "vaf_v",
+        "va": "vaf_v",
     },
     JfetModel: {"vto": "vto_v", "beta": "beta_a_per_v2", "lambda": "lambda_per_v", "is": "is_a"},
-}  # fmt: skip
+}
 
 
 def read_model(scope: Scope, card: Card) -> tuple[Model, list[str]]:

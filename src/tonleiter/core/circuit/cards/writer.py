@@ -35,10 +35,21 @@ from tonleiter.core.circuit.elements import (
 from tonleiter.core.circuit.instance import nodes_of
 
 _LETTER: dict[type, str] = {
-    Resistor: "r", Capacitor: "c", Inductor: "l", Coupling: "k", VoltageSource: "v",
-    CurrentSource: "i", Vcvs: "e", Vccs: "g", Cccs: "f", Ccvs: "h", Diode: "d", Bipolar: "q",
-    Jfet: "j", ModulatedResistor: "r",
-}  # fmt: skip
+    Resistor: "r",
+    Capacitor: "c",
+    Inductor: "l",
+    Coupling: "k",
+    VoltageSource: "v",
+    CurrentSource: "i",
+    Vcvs: "e",
+    Vccs: "g",
+    Cccs: "f",
+    Ccvs: "h",
+    Diode: "d",
+    Bipolar: "q",
+    Jfet: "j",
+    ModulatedResistor: "r",
+}
 
 
 def write_deck(circuit: Circuit, analyses: Iterable[str] = ()) -> str:

@@ -107,12 +107,15 @@ def transformer(d: Draft) -> None:
     d.row(b.hot, HOT)
     d.row(b.cold, COMMON if b.screen is None else COLD_LEG)
     pins = (
-        Pin("1", a.hot, 7, HOT), Pin("2", a.cold, 7, d.row_of(a.cold)),
-        Pin("3", b.hot, 11, HOT), Pin("4", b.cold, 11, d.row_of(b.cold)),
-    )  # fmt: skip
+        Pin("1", a.hot, 7, HOT),
+        Pin("2", a.cold, 7, d.row_of(a.cold)),
+        Pin("3", b.hot, 11, HOT),
+        Pin("4", b.cold, 11, d.row_of(b.cold)),
+    )
     ratio = d.items[d.net.name("transformer")].part.value
-    d.several("transformer", "transformer", (9, 3.0), pins, label="above", value=ratio,
-              half=(2.0, 3.0))  # fmt: skip
+    d.several(
+        "transformer", "transformer", (9, 3.0), pins, label="above", value=ratio, half=(2.0, 3.0)
+    )
     d.volts(a.hot, 1, 1.6)
     d.volts(b.hot, 17.4, 1.6, "right")
     if a.screen is not None and a.screen != a.cold:
@@ -126,7 +129,11 @@ def choke(d: Draft) -> None:
     d.inlet()
     d.row(b.hot, HOT)
     d.row(b.cold, COMMON)
-    pins = (Pin("1", a.hot, 3, HOT), Pin("2", b.hot, 11, HOT), Pin("3", a.chassis, 3, COMMON),
-            Pin("4", b.cold, 11, COMMON))  # fmt: skip
+    pins = (
+        Pin("1", a.hot, 3, HOT),
+        Pin("2", b.hot, 11, HOT),
+        Pin("3", a.chassis, 3, COMMON),
+        Pin("4", b.cold, 11, COMMON),
+    )
     d.several("choke", "choke", (7, 6), pins, label="above", half=(3.0, 7.0))
     d.outlet(14)

@@ -11,8 +11,9 @@ RAIL, COLLECTOR, EMITTER = -10.0, -4.0, 4.0
 
 def _battery(d: Draft, x: float, rail: float, part: str = "battery", node: str = "rail") -> None:
     """Between the rail and a foot of its own."""
-    d.upright(part, x, nodes=(d.node(node), d.common), kind="battery", y0=rail, bar=rail + 5,
-              value=None)  # fmt: skip
+    d.upright(
+        part, x, nodes=(d.node(node), d.common), kind="battery", y0=rail, bar=rail + 5, value=None
+    )
 
 
 def bias_feed(d: Draft) -> None:
@@ -120,8 +121,15 @@ def opamp(d: Draft) -> None:
     plus, minus, leg, drive = d.node("plus"), d.node("minus"), d.node("leg"), d.node("drive")
     out, top, middle = d.net.outlet.hot, -14.0, -8.5
     d.inlet()
-    for node, y in ((rail, top), (half, middle), (plus, HOT), (minus, 3.0), (leg, 7.5),
-                    (drive, 1.5), (out, 1.5)):  # fmt: skip
+    for node, y in (
+        (rail, top),
+        (half, middle),
+        (plus, HOT),
+        (minus, 3.0),
+        (leg, 7.5),
+        (drive, 1.5),
+        (out, 1.5),
+    ):
         d.row(node, y)
     _battery(d, 3, top)
     d.upright("half_upper", 10, nodes=(rail, half))
@@ -133,15 +141,22 @@ def opamp(d: Draft) -> None:
     d.along("c_in", 21, nodes=(d.net.inlet.hot, plus))
     d.touch(plus, 28, HOT)
     pins = (
-        Pin("3", plus, 28, HOT), Pin("2", minus, 28, 3.0), Pin("1", drive, 34, 1.5),
-        Pin("8", rail, 31, 0.1), Pin("4", d.common, 31, 2.9),
-    )  # fmt: skip
+        Pin("3", plus, 28, HOT),
+        Pin("2", minus, 28, 3.0),
+        Pin("1", drive, 34, 1.5),
+        Pin("8", rail, 31, 0.1),
+        Pin("4", d.common, 31, 2.9),
+    )
     d.foot(d.common, 31, 4.9)
     d.riser(d.common, 31, 2.9, 4.9)
     d.several("amplifier", "opamp", (31, 1.5), pins, value="", label="inside", half=(2.0, 2.0))
-    for number, x, y, align in (("3", 27.6, -0.4, "right"), ("2", 27.6, 2.6, "right"),
-                                ("1", 34.2, 1.0, "left"), ("8", 31.4, -0.6, "left"),
-                                ("4", 31.4, 4.4, "left")):  # fmt: skip
+    for number, x, y, align in (
+        ("3", 27.6, -0.4, "right"),
+        ("2", 27.6, 2.6, "right"),
+        ("1", 34.2, 1.0, "left"),
+        ("8", 31.4, -0.6, "left"),
+        ("4", 31.4, 4.4, "left"),
+    ):
         d.pin_words(number, x, y, align)
     d.upright("decouple", 37, nodes=(rail, d.common), bar=top + 5)
     feedback = 7.2
@@ -188,8 +203,11 @@ def desk_microphone(d: Draft) -> None:
     after = x + (14 if d.has("bypass") else 9)
     d.along("c_out", after, nodes=(collector, top), y=COLLECTOR)
     track, wiper = after + 5, (COLLECTOR + COMMON) / 2
-    pins = (Pin("1", top, track, COLLECTOR), Pin("3", cold, track, COMMON),
-            Pin("2", out, track + 2, wiper))  # fmt: skip
+    pins = (
+        Pin("1", top, track, COLLECTOR),
+        Pin("3", cold, track, COMMON),
+        Pin("2", out, track + 2, wiper),
+    )
     d.row(out, wiper)
     d.several("volume", "pot", (track, wiper), pins, label="left", half=(0.6, 1.5))
     d.outlet(track + 6, wiper)

@@ -28,8 +28,15 @@ def capsule(d: Draft) -> None:
     if out.screen is not None:
         d.row(out.screen, COMMON)
         pins.append(Pin("shell", out.screen, 4, COMMON))
-    d.several("box", kind, (4, low / 2), tuple(pins), value=_element_words(d.gear), label="right",
-              half=(2.0, 2.0))  # fmt: skip
+    d.several(
+        "box",
+        kind,
+        (4, low / 2),
+        tuple(pins),
+        value=_element_words(d.gear),
+        label="right",
+        half=(2.0, 2.0),
+    )
     d.volts(out.hot, 12.4, 1.6, "right")
     d.outlet(13)
 
@@ -59,9 +66,16 @@ def block(d: Draft) -> None:
         d.row(out.hot, HOT)
         pins += _pins(d, out, right, "out")
         d.outlet(20)
-    d.several("box", "block", ((left + right) / 2, 6.0), tuple(pins), value="", label="inside",
-              words=(d.gear.name, *block_words(d.gear)),
-              half=((right - left) / 2, 8.5))  # fmt: skip
+    d.several(
+        "box",
+        "block",
+        ((left + right) / 2, 6.0),
+        tuple(pins),
+        value="",
+        label="inside",
+        words=(d.gear.name, *block_words(d.gear)),
+        half=((right - left) / 2, 8.5),
+    )
 
 
 def _pins(d: Draft, port: Port, x: float, side: str) -> list[Pin]:

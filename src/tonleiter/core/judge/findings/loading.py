@@ -63,10 +63,14 @@ def load_too_low(case: Case) -> Iterator[Finding]:
                 f"{format_quantity(z_load, OHM)} on {format_quantity(z_source, OHM)}:"
                 f" {loss:.1f} dB lost"
             ),
-            evidence={"z_source_ohm": z_source, "z_load_ohm": z_load, "loss_db": loss,
-                      "off_db": loss - TOO_MUCH_DB},
+            evidence={
+                "z_source_ohm": z_source,
+                "z_load_ohm": z_load,
+                "loss_db": loss,
+                "off_db": loss - TOO_MUCH_DB,
+            },
             fixes=tuple(_lighter_load(case, k)) if too_much else (),
-        )  # fmt: skip
+        )
 
 
 def _lighter_load(case: Case, index: int) -> Iterator[Fix]:

@@ -21,13 +21,17 @@ def link_fixes(case: Case, loop: HumLoop) -> Iterator[Fix]:
     links = {link.id: link for link in case.station.links}
     for owner in dict.fromkeys(loop.owners("link")):
         yield from _at_the_lead(links[owner])
-    earthed = [case.station.device_by_id[b] for b in dict.fromkeys(loop.owners("earth"))
-               if b in case.station.device_by_id]  # fmt: skip
+    earthed = [
+        case.station.device_by_id[b]
+        for b in dict.fromkeys(loop.owners("earth"))
+        if b in case.station.device_by_id
+    ]
     for device in earthed:
         if device.kind == "computer":
             title = f"Run the {device.name} from its battery"
-            yield Fix(title, _device(device, supply="battery"),
-                      "nothing then joins it to the mains", MOVE)  # fmt: skip
+            yield Fix(
+                title, _device(device, supply="battery"), "nothing then joins it to the mains", MOVE
+            )
     yield from _bonds(case, earthed)
     apart = [d for d in earthed if d.kind != "other" and abs(d.earth_emf_v.value) > TELLING_V]
     for device in apart:

@@ -37,9 +37,10 @@ def screens(case: WiringCase) -> Iterator[Finding]:
     """Joined at both ends where that closes a loop, once, or nowhere."""
     stages = case.assessment.solution.compiled.stages
     air = {
-        stage for (stage, _), splice in case.build.splices.items()
+        stage
+        for (stage, _), splice in case.build.splices.items()
         if "screen" in splice.landed and splice.landed["screen"] is None
-    }  # fmt: skip
+    }
     for k, stage in enumerate(stages):
         cable = stage.gear
         if not isinstance(cable, Cable) or cable.form == "one-core":
@@ -49,13 +50,18 @@ def screens(case: WiringCase) -> Iterator[Finding]:
         joined_far = not far and cable.screen != "source-end"
         if not joined_near and not joined_far:
             yield Finding(
-                SCREEN_NOWHERE, "stop", stage.id,
+                SCREEN_NOWHERE,
+                "stop",
+                stage.id,
                 f"The screen of the {cable.name} is joined nowhere: it is an aerial",
-                f"hum {_dbu(case.hum_dbu)}, speech {format_dbu(case.speech_dbu, 0)}", {},
-                (case.rewired("Join the screen at both ends", _joined_again(case, k)),
-                 case.rewired("Join it at the source", _joined_again(case, k, "source-end"))),
+                f"hum {_dbu(case.hum_dbu)}, speech {format_dbu(case.speech_dbu, 0)}",
+                {},
+                (
+                    case.rewired("Join the screen at both ends", _joined_again(case, k)),
+                    case.rewired("Join it at the source", _joined_again(case, k, "source-end")),
+                ),
                 place=f"screen of {stage.id}",
-            )  # fmt: skip
+            )
             continue
         if joined_near and joined_far:
             yield from _both_ends(case, k, cable)
@@ -63,11 +69,14 @@ def screens(case: WiringCase) -> Iterator[Finding]:
             end = _ENDS["source-end" if joined_near else "load-end"]
             both = case.tried(_screen(case, k, "both-ends"))
             yield Finding(
-                SCREEN_ONCE, "fine", stage.id,
+                SCREEN_ONCE,
+                "fine",
+                stage.id,
                 f"The screen of the {cable.name} is joined once, {end}",
-                f"hum {_under(case.assessment)}; joined at both ends {_under(both)}", {},
+                f"hum {_under(case.assessment)}; joined at both ends {_under(both)}",
+                {},
                 place=f"screen of {stage.id}",
-            )  # fmt: skip
+            )
 
 
 def _both_ends(case: WiringCase, k: int, cable: Cable) -> Iterator[Finding]:
@@ -81,14 +90,16 @@ def _both_ends(case: WiringCase, k: int, cable: Cable) -> Iterator[Finding]:
     if left is not None and hum - left < WORTH_DB:
         return
     yield Finding(
-        SCREEN_BOTH_ENDS, "mind", cable.id,
+        SCREEN_BOTH_ENDS,
+        "mind",
+        cable.id,
         f"The screen of the {cable.name} is joined at both ends, and closes a loop",
         f"hum {_under(case.assessment)}; open at the far side {_under(trials[best])}",
         {"hum_dbu": hum, "hum_opened_dbu": left if left is not None else -300.0},
         (Fix(f"Join the screen {_ENDS[best]} only", _screen(case, k, best), "", CHANGE),),
         caution("mains-earth"),
         place=f"screen of {cable.id}",
-    )  # fmt: skip
+    )
 
 
 def _screen(case: WiringCase, k: int, end: str) -> Callable[[Station], Station]:
@@ -98,9 +109,10 @@ def _screen(case: WiringCase, k: int, end: str) -> Callable[[Station], Station]:
 def _joined_again(case: WiringCase, k: int, end: str = "both-ends") -> Callable[[Station], Station]:
     def apply(station: Station) -> Station:
         kept = tuple(
-            x for x in station.chain(case.ids[0]).variant(case.ids[1]).wiring.landings
+            x
+            for x in station.chain(case.ids[0]).variant(case.ids[1]).wiring.landings
             if x.leg != "screen" or x.contact is not None
-        )  # fmt: skip
+        )
         station = case.with_hands(landings=kept)(station)
         return edits.set_value(station, *case.ids, k, "screen", end)
 
@@ -122,15 +134,23 @@ def cores(case: WiringCase) -> Iterator[Finding]:
         if wanted <= has:
             continue
         yield Finding(
-            TOO_FEW_CORES, "stop" if case.wiring.cores is not None else "mind", cable.id,
+            TOO_FEW_CORES,
+            "stop" if case.wiring.cores is not None else "mind",
+            cable.id,
             f"{wanted} cores are wanted in the {cable.name}, and it has {has}",
             "the screen is none: it carries no signal that can be spared, and no switch's current",
             {"wanted": float(wanted), "has": float(has)},
-            (Fix(f"Take a lead of {wanted} cores and a screen", case.with_hands(cores=wanted), "",
-                 CHANGE),
-             *((case.by_way("foot-switch"),) if wanted > form else ())),
+            (
+                Fix(
+                    f"Take a lead of {wanted} cores and a screen",
+                    case.with_hands(cores=wanted),
+                    "",
+                    CHANGE,
+                ),
+                *((case.by_way("foot-switch"),) if wanted > form else ()),
+            ),
             place=f"cores of {cable.id}",
-        )  # fmt: skip
+        )
 
 
 def quad(case: WiringCase) -> Iterator[Finding]:
@@ -145,12 +165,15 @@ def quad(case: WiringCase) -> Iterator[Finding]:
 
         after = case.tried(crosswise)
         yield Finding(
-            QUAD_SIDE_BY_SIDE, "mind", cable.id,
+            QUAD_SIDE_BY_SIDE,
+            "mind",
+            cable.id,
             f"The star-quad {cable.name} is joined side by side: it picks up like a plain pair",
-            f"hum {_under(case.assessment)}; crosswise {_under(after)}", {},
+            f"hum {_under(case.assessment)}; crosswise {_under(after)}",
+            {},
             (Fix("Join opposite cores: two and two, crosswise", crosswise, "", CHANGE),),
             place=f"cores of {cable.id}",
-        )  # fmt: skip
+        )
 
 
 def too_long(case: WiringCase) -> Iterator[Finding]:
@@ -176,16 +199,20 @@ def too_long(case: WiringCase) -> Iterator[Finding]:
         # half a source's capacitance, halved once more: what is left of the loss is not heard
         fits = max(SHORT_M, round(length / 8, 1))
         yield Finding(
-            CABLE_TOO_LONG, "mind", cable.id,
+            CABLE_TOO_LONG,
+            "mind",
+            cable.id,
             f"{length:g} m of cable are too much for the {stages[0].gear.name}",
             f"against {SHORT_M:g} m it takes {max(lost, 0.0):.0f} dB of the level and"
             f" {max(dull, 0.0):.0f} dB more at 2.7 kHz: the source behind it has"
             f" {format_quantity(z.source_ohm, OHM, 2)} at 1 kHz",
             {"level_lost_db": lost, "treble_lost_db": dull},
-            (Fix(f"Cut it to {fits:g} m", cut(fits), "", CHANGE),
-             Fix(f"Cut it to {SHORT_M:g} m", cut(SHORT_M), "", CHANGE)),
+            (
+                Fix(f"Cut it to {fits:g} m", cut(fits), "", CHANGE),
+                Fix(f"Cut it to {SHORT_M:g} m", cut(SHORT_M), "", CHANGE),
+            ),
             place=f"length of {cable.id}",
-        )  # fmt: skip
+        )
 
 
 def case_floats(case: WiringCase) -> Iterator[Finding]:
@@ -196,13 +223,22 @@ def case_floats(case: WiringCase) -> Iterator[Finding]:
         if not inside or case.wiring.box != "metal" or case.wiring.case_to != "nothing":
             continue
         yield Finding(
-            CASE_FLOATS, "mind", inside[0].id,
+            CASE_FLOATS,
+            "mind",
+            inside[0].id,
             "The metal case of the box is joined to nothing",
-            "it takes the room's field and hands it to what is inside; touched, it hums", {},
-            (Fix("Join the case to the screen, at one point", case.with_hands(case_to="screen"),
-                 "", ADD),),
+            "it takes the room's field and hands it to what is inside; touched, it hums",
+            {},
+            (
+                Fix(
+                    "Join the case to the screen, at one point",
+                    case.with_hands(case_to="screen"),
+                    "",
+                    ADD,
+                ),
+            ),
             place="case",
-        )  # fmt: skip
+        )
 
 
 def _dbu(level: float | None) -> str:

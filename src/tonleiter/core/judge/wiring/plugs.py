@@ -32,11 +32,15 @@ def unknown(case: WiringCase) -> Iterator[Finding]:
     """A leg that no contact is known to carry cannot be soldered."""
     for leg in case.build.unknown:
         yield Finding(
-            PINOUT_UNKNOWN, "stop", case.radio_id,
+            PINOUT_UNKNOWN,
+            "stop",
+            case.radio_id,
             f"It is not known which contact carries the {leg}",
             "its connector has no pinout: the manual of the box has one, or a meter finds it;"
-            " press a contact to say what it carries", {}, place=leg,
-        )  # fmt: skip
+            " press a contact to say what it carries",
+            {},
+            place=leg,
+        )
 
 
 def read_from_the_other_side(case: WiringCase) -> Iterator[Finding]:
@@ -59,12 +63,16 @@ def read_from_the_other_side(case: WiringCase) -> Iterator[Finding]:
         if other is None:
             continue
         yield Finding(
-            PINOUT_MIRRORED, "stop", stage,
+            PINOUT_MIRRORED,
+            "stop",
+            stage,
             f"The pinout of {end.connector.name} on the {end.name} is the mirror of {whose}",
             "same shell, same roles, every contact on the other side: one of the two was read"
-            " from the solder side", {},
-            (Fix("Turn the pinout over", _turned_over(end), "", CHANGE),), place=end.id,
-        )  # fmt: skip
+            " from the solder side",
+            {},
+            (Fix("Turn the pinout over", _turned_over(end), "", CHANGE),),
+            place=end.id,
+        )
 
 
 def _standard(case: WiringCase, stage: str, end: End) -> list[Connector]:
@@ -89,20 +97,33 @@ def supply_left_open(case: WiringCase) -> Iterator[Finding]:
             continue
         label = left.contact.rpartition(".")[2]
         stand = next(
-            (s.stands[label] for s in case.build.splices.values()
-             if s.end.ref(label) == left.contact and label in s.stands), None,
-        )  # fmt: skip
+            (
+                s.stands[label]
+                for s in case.build.splices.values()
+                if s.end.ref(label) == left.contact and label in s.stands
+            ),
+            None,
+        )
         volts = "a supply" if stand is None else format_quantity(stand.volts, VOLT, 2)
         behind = "" if stand is None else f" through {format_quantity(stand.ohm, OHM, 2)}"
         usual = " (usual figures)" if stand is not None and stand.usual else ""
         yield Finding(
-            SUPPLY_FREE, "mind", case.radio_id,
+            SUPPLY_FREE,
+            "mind",
+            case.radio_id,
             f"Contact {label} carries {volts} that nothing uses",
             f"a loose strand or the screen's tail on it shorts the set's regulator{behind}{usual}",
-            {}, (Fix("Insulate it, cut the screen's tail short, and note it", case.with_hands(
-                insulated=(*case.wiring.insulated, left.contact)), "", CHANGE),),
+            {},
+            (
+                Fix(
+                    "Insulate it, cut the screen's tail short, and note it",
+                    case.with_hands(insulated=(*case.wiring.insulated, left.contact)),
+                    "",
+                    CHANGE,
+                ),
+            ),
             place=left.contact,
-        )  # fmt: skip
+        )
 
 
 def ring_shorted(case: WiringCase) -> Iterator[Finding]:
@@ -112,13 +133,24 @@ def ring_shorted(case: WiringCase) -> Iterator[Finding]:
         plug, socket = case.wiring.plug(end.id), end.connector.shell
         if plug is None or plug == socket:
             continue
-        right = Fix("Put the plug of the socket's form on the lead",
-                    lambda s, e=end.id: wirings.put_plug(s, *case.ids, e, None), "", CHANGE)  # type: ignore[misc] # fmt: skip
+        right = Fix(
+            "Put the plug of the socket's form on the lead",
+            lambda s, e=end.id: wirings.put_plug(s, *case.ids, e, None),
+            "",
+            CHANGE,
+        )  # type: ignore[misc]
         names = f"{SHELLS[plug].title} into {SHELLS[socket].title}"
         if not fits(plug, socket):
-            yield Finding(PLUG_DOES_NOT_FIT, "stop", stage,
-                          f"The plug on the lead does not go into the {end.name}", names, {},
-                          (right,), place=end.id)  # fmt: skip
+            yield Finding(
+                PLUG_DOES_NOT_FIT,
+                "stop",
+                stage,
+                f"The plug on the lead does not go into the {end.name}",
+                names,
+                {},
+                (right,),
+                place=end.id,
+            )
             continue
         joined = [*joined_by(plug, socket), *_in_the_sleeve(case, splice)]
         roles = {c.label: c.role for c in end.connector.contacts}
@@ -127,11 +159,15 @@ def ring_shorted(case: WiringCase) -> Iterator[Finding]:
             grave = {roles.get(one), roles.get(other)} & {"bias", "transmit", "microphone"}
             severity: Severity = "stop" if grave else "mind"
             yield Finding(
-                RING_SHORTED, severity, stage,
+                RING_SHORTED,
+                severity,
+                stage,
                 f"{names}: {one} and {other} become one at the {end.name}",
                 f"{carries[0]} meets {carries[1]}{_what_that_does(case, splice, one)}",
-                {}, (right,), place=end.ref(one),
-            )  # fmt: skip
+                {},
+                (right,),
+                place=end.ref(one),
+            )
 
 
 def _in_the_sleeve(case: WiringCase, splice: Splice) -> Iterator[tuple[str, str]]:
@@ -182,13 +218,16 @@ def four_pole_order(case: WiringCase) -> Iterator[Finding]:
             return set_connector(station, end.device, known)
 
         yield Finding(
-            FOUR_POLE_ORDER, "mind", stage,
+            FOUR_POLE_ORDER,
+            "mind",
+            stage,
             f"Four-contact jacks come in two orders: nobody has checked the {splice.end.name}'s",
             "in one the microphone is on the sleeve and ground on the second ring, in the other the"
-            " reverse: the wrong one puts the microphone on ground", {},
+            " reverse: the wrong one puts the microphone on ground",
+            {},
             (Fix("A meter confirms this order", checked), Fix("It is the other order", other)),
             place=splice.end.id,
-        )  # fmt: skip
+        )
 
 
 rules = (unknown, read_from_the_other_side, ring_shorted, four_pole_order, supply_left_open)

@@ -144,9 +144,10 @@ def _without_transformers(station: Station, found: Verdict, at: int) -> Station:
     if gone:
         gone |= {s.id for s in between if s.gear.kind_id == "capacitor"}
     indices = {
-        k for k, s in enumerate(station.chain(chain_id).variant(variant_id).stages)
+        k
+        for k, s in enumerate(station.chain(chain_id).variant(variant_id).stages)
         if s.gear in gone
-    }  # fmt: skip
+    }
     return edits.remove_stages(station, chain_id, variant_id, indices) if indices else station
 
 
@@ -193,8 +194,10 @@ def _words(before: Verdict, after: Verdict) -> str:
     if min(was or NOT_HEARD_DB, now or NOT_HEARD_DB) >= NOT_HEARD_DB:
         said.append("hum is not heard either way")
     elif was is not None and now is not None and abs(now - was) >= 1:
-        said.append(f"hum {abs(now - was):.0f} dB {'higher' if now < was else 'lower'}"
-                    f" ({abs(now):.0f} dB {'under' if now >= 0 else 'over'} speech)")  # fmt: skip
+        said.append(
+            f"hum {abs(now - was):.0f} dB {'higher' if now < was else 'lower'}"
+            f" ({abs(now):.0f} dB {'under' if now >= 0 else 'over'} speech)"
+        )
     elif now is None and was is not None:
         said.append("no hum")
     elif was is None and now is not None:

@@ -48,21 +48,28 @@ def swapped(case: WiringCase) -> Iterator[Finding]:
             if balanced:
                 what = "the polarity is turned round: one voice does not mind, two microphones do"
             yield Finding(
-                HOT_COLD_SWAPPED, severity, hot.box,
+                HOT_COLD_SWAPPED,
+                severity,
+                hot.box,
                 f"Hot and cold have changed places in the plug of the {splice.end.name}",
-                f"{what}; {_against(case)}", _figures(case),
-                (case.as_pinned(splice, "hot", "cold"),), place=hot.place,
-            )  # fmt: skip
+                f"{what}; {_against(case)}",
+                _figures(case),
+                (case.as_pinned(splice, "hot", "cold"),),
+                place=hot.place,
+            )
         if hot and key and hot.role == "transmit" and key.role in _hot_of(key):
             yield Finding(
-                AUDIO_TRANSMIT_SWAPPED, "stop", hot.box,
+                AUDIO_TRANSMIT_SWAPPED,
+                "stop",
+                hot.box,
                 f"Audio and transmit have changed places in the plug of the {splice.end.name}",
                 f"the source hangs on the transmit line: {_line(case, hot)}; pressing the switch"
-                " shorts the microphone", _figures(case),
+                " shorts the microphone",
+                _figures(case),
                 (case.as_pinned(splice, "hot", "transmit"),),
                 caution("keys-itself"),
                 place=hot.place,
-            )  # fmt: skip
+            )
 
 
 def on_a_supply(case: WiringCase) -> Iterator[Finding]:
@@ -84,15 +91,18 @@ def on_a_supply(case: WiringCase) -> Iterator[Finding]:
         if abs(volts) > SAGS_TO * abs(stand.volts):
             ends = "the supply holds, and the sound ends in it instead of at the input"
         yield Finding(
-            SUPPLY_ON_WIRE, "stop", _stage_of(case, splice),
+            SUPPLY_ON_WIRE,
+            "stop",
+            _stage_of(case, splice),
             f"{format_quantity(stand.volts, VOLT, 2)} of contact {contact.label} stand on {on}"
             f"{through}",
             f"{format_quantity(abs(amps), AMPERE, 2)} flow, and"
             f" {format_quantity(volts, VOLT, 2)} are left of"
             f" {format_quantity(stand.volts, VOLT, 2)}{usual}: {ends}",
             {"amps": abs(amps), "left_v": volts, "open_v": stand.volts},
-            tuple(_undo(case, splice, wire)), place=place,
-        )  # fmt: skip
+            tuple(_undo(case, splice, wire)),
+            place=place,
+        )
 
 
 def transmit_held(case: WiringCase) -> Iterator[Finding]:
@@ -106,16 +116,20 @@ def transmit_held(case: WiringCase) -> Iterator[Finding]:
         if any(m.leg == "hot" for m in wires) and _is_swap(case):
             continue
         yield Finding(
-            TRANSMIT_HELD, "stop", _stage_of(case, splice),
+            TRANSMIT_HELD,
+            "stop",
+            _stage_of(case, splice),
             f"The transmit line of the {splice.end.name} is held down: it transmits as soon as it"
             " is plugged in",
             f"{format_quantity(abs(volts), VOLT, 2)} left of"
             f" {format_quantity(abs(stand.volts), VOLT, 2)},"
             f" {format_quantity(abs(amps), AMPERE, 2)} through what hangs on contact"
             f" {contact.label}",
-            {"left_v": volts, "amps": abs(amps)}, tuple(_undo(case, splice, None)),
-            caution("keys-itself"), place=place,
-        )  # fmt: skip
+            {"left_v": volts, "amps": abs(amps)},
+            tuple(_undo(case, splice, None)),
+            caution("keys-itself"),
+            place=place,
+        )
 
 
 def wrong_contact(case: WiringCase) -> Iterator[Finding]:
@@ -134,12 +148,16 @@ def wrong_contact(case: WiringCase) -> Iterator[Finding]:
             continue  # the supply and the switch have rules of their own
         assert wire.contact is not None
         yield Finding(
-            WRONG_CONTACT, "stop", wire.box,
+            WRONG_CONTACT,
+            "stop",
+            wire.box,
             f"The {_wire(wire.leg)} is soldered to contact {wire.contact.label} of the"
             f" {wire.splice.end.name}, which carries {label_of(role)}",
-            _against(case), _figures(case), (case.as_pinned(wire.splice, wire.leg),),
+            _against(case),
+            _figures(case),
+            (case.as_pinned(wire.splice, wire.leg),),
             place=wire.place,
-        )  # fmt: skip
+        )
 
 
 def wire_in_air(case: WiringCase) -> Iterator[Finding]:
@@ -149,11 +167,15 @@ def wire_in_air(case: WiringCase) -> Iterator[Finding]:
             continue
         transmits = wire.leg in ("transmit", "transmit-ground")
         yield Finding(
-            WIRE_IN_AIR, "stop", wire.box,
+            WIRE_IN_AIR,
+            "stop",
+            wire.box,
             f"The {_wire(wire.leg)} is soldered to nothing at the {wire.splice.end.name}",
-            "the switch does nothing" if transmits else _against(case), _figures(case),
-            (case.as_pinned(wire.splice, wire.leg),), place=f"{wire.place} {wire.leg}",
-        )  # fmt: skip
+            "the switch does nothing" if transmits else _against(case),
+            _figures(case),
+            (case.as_pinned(wire.splice, wire.leg),),
+            place=f"{wire.place} {wire.leg}",
+        )
 
 
 def contacts_joined(case: WiringCase) -> Iterator[Finding]:
@@ -171,12 +193,16 @@ def contacts_joined(case: WiringCase) -> Iterator[Finding]:
                 continue  # what that does to a supply or a line is said there
             a, b = bridge.contacts
             yield Finding(
-                CONTACTS_JOINED, "stop", _stage_of(case, splice),
+                CONTACTS_JOINED,
+                "stop",
+                _stage_of(case, splice),
                 f"Contacts {a} and {b} of the {splice.end.name} are joined:"
                 f" {label_of(one)} meets {label_of(other)}",
-                _against(case), _figures(case), tuple(_undo(case, splice, None)),
+                _against(case),
+                _figures(case),
+                tuple(_undo(case, splice, None)),
                 place=f"{splice.end.ref(a)} {b}",
-            )  # fmt: skip
+            )
 
 
 # --- shared words --------------------------------------------------------------------------------
@@ -278,8 +304,11 @@ def _against(case: WiringCase) -> str:
     if before is None:
         return f"speech at the radio {format_dbu(now)}"
     was, hum_was = before.rows[-1].speech_dbu, before.rows[-1].hum_dbu
-    said = [f"speech at the radio {signed(now - was, 0, plus=True)} dB"
-            if now > -150 else "nothing of the speech arrives"]  # fmt: skip
+    said = [
+        f"speech at the radio {signed(now - was, 0, plus=True)} dB"
+        if now > -150
+        else "nothing of the speech arrives"
+    ]
     if hum is not None and hum_was is not None and abs(hum - hum_was) >= 3:
         said.append(f"hum {format_dbu(hum_was, 0)} → {format_dbu(hum, 0)}")
     return "; ".join(said)

@@ -36,15 +36,18 @@ def rating(case: WiringCase) -> Iterator[Finding]:
     over = abs(keying.line_v) > most_v or keying.line_a > most_a
     much = "too much" if over else "nearly all"
     yield Finding(
-        SWITCH_TOO_WEAK, "stop" if over else "mind", case.radio_id,
+        SWITCH_TOO_WEAK,
+        "stop" if over else "mind",
+        case.radio_id,
         f"The radio's line asks {much} of {keying.says}",
         f"{format_quantity(abs(keying.line_v), VOLT, 2)} and"
         f" {format_quantity(keying.line_a, AMPERE, 2)} on the line; usual ones bear"
         f" {format_quantity(most_v, VOLT, 2)} and {format_quantity(most_a, AMPERE, 2)}, of which"
         " one uses half",
         {"line_v": abs(keying.line_v), "line_a": keying.line_a},
-        tuple(_other_ways(case, "foot-switch", "toggle", "radio")), place=case.line_place,
-    )  # fmt: skip
+        tuple(_other_ways(case, "foot-switch", "toggle", "radio")),
+        place=case.line_place,
+    )
 
 
 def serial_drive(case: WiringCase) -> Iterator[Finding]:
@@ -54,20 +57,27 @@ def serial_drive(case: WiringCase) -> Iterator[Finding]:
         return
     serial_v = case.wiring.serial_v.value
     if keying.way == "serial-transistor" and keying.line_v < 0:
-        why = (f"the line stands at {format_quantity(keying.line_v, VOLT, 2)}: a transistor at the"
-               " port pulls a positive line only; an opto-coupler does not mind")  # fmt: skip
+        why = (
+            f"the line stands at {format_quantity(keying.line_v, VOLT, 2)}: a transistor at the"
+            " port pulls a positive line only; an opto-coupler does not mind"
+        )
     elif keying.resistor_ohm is None:
-        why = (f"{format_quantity(serial_v, VOLT, 2)} from the port, and"
-               f" {format_quantity(keying.port_a, AMPERE, 2)} wanted from it")  # fmt: skip
+        why = (
+            f"{format_quantity(serial_v, VOLT, 2)} from the port, and"
+            f" {format_quantity(keying.port_a, AMPERE, 2)} wanted from it"
+        )
     else:
         return
     yield Finding(
-        SERIAL_CANNOT_KEY, "stop", case.radio_id,
-        "This serial line cannot key this radio", why,
+        SERIAL_CANNOT_KEY,
+        "stop",
+        case.radio_id,
+        "This serial line cannot key this radio",
+        why,
         {"serial_v": serial_v, "port_a": keying.port_a, "line_v": keying.line_v},
         tuple(_other_ways(case, "serial-opto", "serial-transistor", "interface-vox", "vox")),
         place=case.line_place,
-    )  # fmt: skip
+    )
 
 
 def latches(case: WiringCase) -> Iterator[Finding]:
@@ -76,12 +86,16 @@ def latches(case: WiringCase) -> Iterator[Finding]:
     if keying is None or not keying.latches:
         return
     yield Finding(
-        SWITCH_LATCHES, "mind", case.radio_id,
+        SWITCH_LATCHES,
+        "mind",
+        case.radio_id,
         "The toggle stays on: nothing but a hand ends a transmission",
         "forgotten, it holds the channel and heats the final stage; a momentary switch, or the"
-        " radio's own time-out, ends it", {},
-        tuple(_other_ways(case, "push-button", "foot-switch")), place=case.line_place,
-    )  # fmt: skip
+        " radio's own time-out, ends it",
+        {},
+        tuple(_other_ways(case, "push-button", "foot-switch")),
+        place=case.line_place,
+    )
 
 
 def beside_the_capsule(case: WiringCase) -> Iterator[Finding]:
@@ -90,14 +104,22 @@ def beside_the_capsule(case: WiringCase) -> Iterator[Finding]:
     if keying is None or keying.way != "microphone" or case.wiring.switch_place == "away":
         return
     yield Finding(
-        SWITCH_BESIDE_CAPSULE, "mind", case.assessment.rows[0].id,
+        SWITCH_BESIDE_CAPSULE,
+        "mind",
+        case.assessment.rows[0].id,
         "The switch sits beside the capsule: every over begins and ends with a click",
         "its click goes through the case and the air, and the transmitter is already or still on",
         {},
-        (Fix("Move the switch away from the capsule, or take a quiet one",
-             case.with_hands(switch_place="away"), "felt under it helps too", MOVE),),
+        (
+            Fix(
+                "Move the switch away from the capsule, or take a quiet one",
+                case.with_hands(switch_place="away"),
+                "felt under it helps too",
+                MOVE,
+            ),
+        ),
         place="switch",
-    )  # fmt: skip
+    )
 
 
 def shared_ground(case: WiringCase) -> Iterator[Finding]:
@@ -118,14 +140,18 @@ def shared_ground(case: WiringCase) -> Iterator[Finding]:
     how, fix = next(iter(ways.items()))
     say = "" if severity != "fine" else ", and it is not heard"
     yield Finding(
-        AUDIO_RETURN_SHARED, severity, case.radio_id,
+        AUDIO_RETURN_SHARED,
+        severity,
+        case.radio_id,
         f"Audio and transmit share a ground: {how}{say}",
         f"pressing the switch moves the input by {format_quantity(click, VOLT, 2)},"
         f" {abs(under):.0f} dB {'over' if under > 0 else 'under'} speech at"
         f" {format_dbu(case.speech_dbu, 0)}; {format_quantity(keying.line_a, AMPERE, 2)} flow"
         " in the line",
-        {"click_v": click, "click_over_speech_db": under}, (fix,), place=case.line_place,
-    )  # fmt: skip
+        {"click_v": click, "click_over_speech_db": under},
+        (fix,),
+        place=case.line_place,
+    )
 
 
 def _shared(case: WiringCase) -> Iterator[tuple[str, Fix]]:
@@ -135,9 +161,13 @@ def _shared(case: WiringCase) -> Iterator[tuple[str, Fix]]:
     has_own = own is not None and own.role == "transmit-ground"
     cold, key = landed.get("cold"), landed.get("transmit-ground")
     if case.wiring.switch_returns == "audio-ground":
-        yield ("the switch goes back on the lead's audio ground",
-               Fix("Give the switch a wire of its own back to the plug",
-                   case.with_hands(switch_returns="own-wire")))  # fmt: skip
+        yield (
+            "the switch goes back on the lead's audio ground",
+            Fix(
+                "Give the switch a wire of its own back to the plug",
+                case.with_hands(switch_returns="own-wire"),
+            ),
+        )
     if cold is not None and cold.role == "transmit-ground":
         yield "the microphone's ground lies on the transmit ground", case.as_pinned(splice, "cold")
     if key is not None and has_own and key.by_hand and key.role in ("microphone-ground", "cold"):
@@ -156,12 +186,16 @@ def transmit_unknown(case: WiringCase) -> Iterator[Finding]:
     if splice.end.contact_of("transmit") is not None:
         return
     yield Finding(
-        TRANSMIT_UNKNOWN, "mind", case.radio_id,
+        TRANSMIT_UNKNOWN,
+        "mind",
+        case.radio_id,
         f"No contact of {splice.end.connector.name} on the {splice.end.name} is known to transmit",
         "the switch has nowhere to go: press the contact that the manual gives and say so, or"
-        " transmit another way", {},
-        tuple(_other_ways(case, "radio", "vox")), place=splice.end.id,
-    )  # fmt: skip
+        " transmit another way",
+        {},
+        tuple(_other_ways(case, "radio", "vox")),
+        place=splice.end.id,
+    )
 
 
 def _other_ways(case: WiringCase, *ways: str) -> Iterator[Fix]:
