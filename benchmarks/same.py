@@ -12,6 +12,7 @@ import io
 import json
 import os
 import random
+import re
 import subprocess
 import sys
 import tempfile
@@ -19,7 +20,8 @@ from pathlib import Path
 from typing import Any
 
 GENERATED = 200
-TOLERANCE = 1e-6
+# figures that are this near to each other are the same: decibels, volts, ohms by their size
+ABSOLUTE, RELATIVE = 0.02, 2e-3
 
 
 def _piece(entry: Any, name: str, rng: random.Random) -> dict[str, Any]:
@@ -121,11 +123,26 @@ def differences(old: Any, new: Any, at: str = "") -> list[str]:
             found += differences(a, b, f"{at}[{k}]")
         return found
     if isinstance(old, float | int) and isinstance(new, float | int):
-        if old == new or abs(old - new) <= TOLERANCE * max(abs(old), abs(new), 1e-9):
+        if abs(old - new) <= max(ABSOLUTE * _unit(at), RELATIVE * max(abs(old), abs(new))):
             return []
     elif old == new:
         return []
     return [f"{at}: {str(old)[:90]} -> {str(new)[:90]}"]
+
+
+def _unit(at: str) -> float:
+    """How large a hundredth is: whole for decibels and hertz, else what meters show."""
+    return 1.0 if at.endswith(("_db", "_dbu", "_hz", "]")) else 1e-3
+
+
+def kinds(found: list[str]) -> list[str]:
+    """Differences of one kind counted, with one of them."""
+    by_kind: dict[str, list[str]] = {}
+    for line in found:
+        kind = re.sub(r"\[\d+\]", "[]", line.split(": ", 1)[0].split(".station", 1)[1])
+        by_kind.setdefault(kind, []).append(line)
+    rows = sorted(by_kind.items(), key=lambda item: -len(item[1]))
+    return [f"{len(lines):6}  {kind}\n          {lines[0]}" for kind, lines in rows]
 
 
 def main() -> int:
@@ -154,8 +171,8 @@ def main() -> int:
     found = differences(told[0], json.loads(text))
     touched = {line.split(".station", 1)[0] for line in found}
     print(f"{len(told[0])} stations, {len(touched)} with a difference, {len(found)} differences")
-    for line in found[: options.most]:
-        print(f"  {line}")
+    for line in kinds(found)[: options.most]:
+        print(line)
     return 1 if found else 0
 
 

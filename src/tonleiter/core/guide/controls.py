@@ -160,7 +160,7 @@ def at(panel: PanelState, name: KnobId, knob: Knob | None = None) -> float:
 def driven(reads: Control, reading: float, zone: Zone, per_unit: float) -> Control:
     """A knob that is turned until a meter reads right: its aim follows from the meter's.
 
-    ``per_unit`` is how far it is turned for one unit of the meter; it fits just when the meter does.
+    ``per_unit`` is how far it is turned for one unit of the meter; it fits when the meter does.
     """
     low, high = (reads.value + (z - reading) * per_unit for z in zone)
     return reads.with_aim((low, high))

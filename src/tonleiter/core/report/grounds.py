@@ -20,6 +20,8 @@ from tonleiter.core.units.levels import dbu_from_volts
 Earthed = Literal["earth", "leakage", "none"]
 # a loop of less than this share of the hum is not worth a word
 TELLING_SHARE = 5e-3
+# −150 dBu: what leakage leaves over two soldered joints is no loop to speak of
+TELLING_V = 2.5e-8
 MOST_LOOPS = 6
 
 
@@ -78,7 +80,7 @@ def grounds_of(assessment: Assessment) -> Grounds:
     loops = [
         x
         for x in hum_loops(compiled, assessment.solution.linear)
-        if x.share >= TELLING_SHARE or x.galvanic
+        if (x.share >= TELLING_SHARE and x.hum_v > TELLING_V) or x.galvanic
     ][:MOST_LOOPS]
     between = _between_boxes(station, compiled)
     boxes = _boxes(station, compiled)

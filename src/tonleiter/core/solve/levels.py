@@ -17,7 +17,8 @@ from tonleiter.core.units.levels import dbu_from_volts, spl_from_pascals
 # no living chain is this quiet: it is what numbers are left of a microphone without bias
 SILENT_DBU = -150.0
 # what rounding and insulation leave of hum where nothing drives any
-NO_HUM_V = 1e-11
+# −178 dBu: what rounding and insulation leave, far under any noise
+NO_HUM_V = 1e-9
 
 
 @dataclass(frozen=True)

@@ -22,14 +22,17 @@ from tonleiter.core.gear.net import Between
 from tonleiter.core.solve.compiled import CompiledChain
 from tonleiter.core.solve.hum import JOINS_BELOW_OHM, Injection, injections, power_of
 
-EdgeKind = Literal["earth", "link", "stage"]
+EdgeKind = Literal["earth", "link", "stage", "joint"]
+# what belongs to the chain itself: its pieces, and the contacts that they meet at
+_OF_CHAIN: tuple[EdgeKind, ...] = ("stage", "joint")
 
 
 @dataclass(frozen=True)
 class Edge:
-    """What lies between two nodes of the grounds: a way to earth, a lead, a stage of the chain.
+    """What lies between two nodes of the grounds: a way to earth, a lead, a stage, a joint.
 
-    ``owner`` is the id of its box, link or stage; a galvanic one is metal all through.
+    ``owner`` is the id of its box, link or stage (of a joint: the one behind it); a galvanic one is
+    metal all through.
     """
 
     kind: EdgeKind
@@ -94,6 +97,7 @@ def ground_edges(compiled: CompiledChain) -> tuple[Edge, ...]:
     """The network of chassis, screens, leads and earths in a chain's circuit."""
     nodes = _nodes(compiled)
     owner_of = {k: s.id for s in (*compiled.stages, *compiled.beside) for k in s.elements}
+    joints = {e.name for s in compiled.stages for e in s.joints}
     box_at = {node: box for box, node in compiled.grounds.chassis.items()}
     found: dict[tuple[EdgeKind, str, frozenset[str]], list[Element]] = {}
     for k, element in enumerate(compiled.circuit.elements):
@@ -109,7 +113,8 @@ def ground_edges(compiled: CompiledChain) -> tuple[Edge, ...]:
         elif element.name.startswith("&"):
             kind, owner = "link", element.name[1:].partition(":")[0]
         else:
-            kind, owner = "stage", owner_of.get(k, "")
+            kind = "joint" if element.name in joints else "stage"
+            owner = owner_of.get(k, "")
         found.setdefault((kind, owner, frozenset((p, n))), []).append(element)
     return tuple(
         Edge(kind, owner, made[0].p, made[0].n, tuple(made))  # type: ignore[union-attr]
@@ -123,7 +128,19 @@ def _nodes(compiled: CompiledChain) -> set[str]:
     nodes |= {m.node for s in placed for m in s.marks if isinstance(m, Between)}
     nodes |= {s.chassis for s in placed if s.chassis is not None}
     nodes |= {node for lead in compiled.grounds.leads for node in (lead.p, lead.n)}
-    return nodes | set(compiled.grounds.chassis.values()) | {GROUND}
+    nodes |= set(compiled.grounds.chassis.values()) | {GROUND}
+    return nodes | _behind_joints(compiled, nodes)
+
+
+def _behind_joints(compiled: CompiledChain, nodes: set[str]) -> set[str]:
+    """Contacts that soldered joints put between the nodes of the grounds."""
+    joints = [e for s in compiled.stages for e in s.joints if isinstance(e, Resistor)]
+    known, grown = set(nodes), True
+    while grown:
+        new = {e.n for e in joints if e.p in known} | {e.p for e in joints if e.n in known}
+        grown = bool(new - known)
+        known |= new
+    return known
 
 
 def closes_a_loop(compiled: CompiledChain) -> bool:
@@ -131,10 +148,10 @@ def closes_a_loop(compiled: CompiledChain) -> bool:
     edges = [e for e in ground_edges(compiled) if e.galvanic]
     joined = Joined[str]()
     for edge in edges:
-        if edge.kind != "stage":
+        if edge.kind not in _OF_CHAIN:
             joined.join(edge.p, edge.n)
     for edge in edges:
-        if edge.kind == "stage":
+        if edge.kind in _OF_CHAIN:
             if joined.are(edge.p, edge.n):
                 return True
             joined.join(edge.p, edge.n)
@@ -214,7 +231,7 @@ class _Network:
         # along the way of the source's current; what flows across it in phase is no part of it
         along = np.real(flows[:, f] * np.conj(source)) / abs(source)
         along[own] = 0.0
-        in_chain = [k for k, e in enumerate(self._edges) if e.kind == "stage" and k != own]
+        in_chain = [k for k, e in enumerate(self._edges) if e.kind in _OF_CHAIN and k != own]
         harm = {k: abs(flows[k, f]) * float(self._harm[k, f]) for k in in_chain}
         key = max(harm, key=lambda k: harm[k], default=None)
         path = self._through(at, key, along, own)

@@ -132,7 +132,7 @@ def cold_leg_tied(case: Case) -> Iterator[Finding]:
             (
                 j
                 for j in range(k + 1, case.last + 1)
-                if case.solution.compiled.stages[j].inlet.balanced
+                if case.solution.compiled.stages[j - 1].outlet.balanced
                 and not case.rows[j].gear.takes_balanced()
             ),
             None,
