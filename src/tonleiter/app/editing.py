@@ -12,6 +12,7 @@ from tonleiter.app.document import Document
 from tonleiter.app.jobs import Jobs, Wait
 from tonleiter.core.refused import RefusedError
 from tonleiter.core.station import edits
+from tonleiter.core.station.basis import Basis, chain_basis
 from tonleiter.core.station.model import Station
 from tonleiter.core.station.records import Records
 
@@ -123,6 +124,16 @@ class Watched(Editing):
     def leave(self) -> None:
         """Nobody looks any more: what waits for the hand to rest is left."""
         self.seen = False
+
+    def rests_on(self, basis: Basis) -> bool:
+        """Whether what it knows is of this basis; out of sight it may be of one before."""
+        raise NotImplementedError
+
+    @property
+    def is_of_now(self) -> bool:
+        """Whether what it knows is of the station as it is."""
+        basis = chain_basis(self.station)
+        return basis is not None and self.rests_on(basis)
 
     def _follow(self) -> None:
         """The document changed, or it is seen again."""

@@ -186,7 +186,8 @@ def test_a_boxs_own_ripple_is_hum_at_its_output_and_no_loop():
     loaded_db = found.rows[1].speech_dbu - found.rows[-1].speech_dbu
     # nearly all of it at 100 Hz, where nothing on the way is steep
     assert found.rows[-1].hum_dbu == pytest.approx(-60 - loaded_db, abs=1.0)
-    assert quiet.rows[-1].hum_dbu < found.rows[-1].hum_dbu - 10
+    # −150 dBu of ripple is none that anybody could measure
+    assert quiet.rows[-1].hum_dbu is None
     finding = next(f for f in found.findings if f.code == "own-hum")
     assert "hums by itself" in finding.says
     (remedy,) = remedies(found, finding)

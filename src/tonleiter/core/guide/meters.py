@@ -147,7 +147,7 @@ def read_meter(text: str, scale: Scale) -> float:
     """
     plain = " ".join(text.replace("−", "-").replace(",", ".").lower().split())
     if scale.id == "deviation" and plain.startswith("null"):
-        return _on_scale(text, _null_khz(text, plain.split()[1:]), scale)
+        return _on_scale(text, _null_khz(text, plain.removesuffix("hz").split()[1:]), scale)
     if plain in _SHARES:
         return _SHARES[plain] * scale.full
     if (bars := _BARS.fullmatch(plain)) is not None:
@@ -202,7 +202,7 @@ def _null_khz(text: str, words: list[str]) -> float:
     )
     try:
         order = int(words[0]) if len(words) == 2 else 1
-        hertz = float(words[-1].removesuffix("hz"))
+        hertz = float(words[-1])
     except (ValueError, IndexError):
         raise MeterError(wanted) from None
     if not (math.isfinite(hertz) and 20 <= hertz <= 20_000 and 1 <= order <= len(NULLS)):

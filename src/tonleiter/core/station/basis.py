@@ -84,7 +84,7 @@ class Basis:
         return {
             "stages": [_bare(g) for g in self.stages],
             "set_here": self.set_here,
-            "wiring": _bare(self.wiring),
+            "wiring": _bare(_undressed(self.wiring)),
             "boxes": [_bare(d) for d in self.boxes if {g.id for g in self.stages} & {*d.ports}],
         }
 
@@ -156,6 +156,12 @@ def _neighbours(station: Station, boxes: set[str]) -> Iterator[str]:
             yield link.b
         elif link.b in boxes:
             yield link.a
+
+
+def _undressed(wiring: Wiring) -> Wiring:
+    """The wiring without colours: a wire that was only coloured is as it was."""
+    lengths = tuple(d for d in wiring.dresses if d.length_m is not None)
+    return wiring.but(dresses=lengths) if lengths != wiring.dresses else wiring
 
 
 def _bare(value: Any) -> Any:  # noqa: ANN401 - whatever a model holds

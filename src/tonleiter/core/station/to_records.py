@@ -81,7 +81,10 @@ def apart(data: dict[str, Any]) -> dict[str, Any]:
         rest["devices"] = [_with_what_is_inside(d, data) for d in data["devices"]]
     if "chains" in data:
         rest["chains"] = chains if isinstance(data["chains"], list) else data["chains"]
-    cards = [_card(c) for c in _objects(data.get("cards"))]
+    cards = data.get("cards", [])
+    if isinstance(cards, list):
+        # what is no card is left as it is: the reader refuses it by name
+        cards = [_card(c) if isinstance(c, dict) else c for c in cards]
     if proved or cards:
         rest[RECORDS_KEY] = {"proved": proved, "cards": cards}
     return rest

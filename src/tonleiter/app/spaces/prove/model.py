@@ -134,6 +134,10 @@ class ProveModel(Watched):
         """What must be mended before anything is powered."""
         return self.found.stops() if self.found is not None else ()
 
+    def rests_on(self, basis: Basis) -> bool:
+        """Whether what lies on the bench is of this basis."""
+        return self._bench is not None and self._bench.basis == basis
+
     def _follow(self) -> None:
         if not self.seen:
             return

@@ -23,7 +23,7 @@ from tonleiter.app.spaces.prove.belief import BeliefPanel
 from tonleiter.app.spaces.prove.drawing import BenchDrawing
 from tonleiter.app.spaces.prove.gauge import Gauge
 from tonleiter.app.spaces.prove.model import ProveModel, as_read
-from tonleiter.app.spaces.space import Action, Badge, Context, WatchedSpace
+from tonleiter.app.spaces.space import Action, Badge, Context, WatchedSpace, gravest
 from tonleiter.app.widgets.choice import Choice
 from tonleiter.app.widgets.frames import sentence, stack
 from tonleiter.app.widgets.labels import button, label, wrapped_button
@@ -367,6 +367,10 @@ class ProveSpace(WatchedSpace):
 
     def badge(self) -> Badge | None:
         """How many readings disagree."""
+        if not self.model.is_of_now:
+            return None
+        if stops := self.model.stops():
+            return gravest(stops)
         off = len(self.model.disagreeing())
         return Badge(off, "mind") if off else None
 

@@ -31,7 +31,7 @@ from tonleiter.core.signal.spectrum import Spectrum
 from tonleiter.core.sound.sound import Sound
 from tonleiter.core.sound.voices import tone, whistle
 from tonleiter.core.station import edits
-from tonleiter.core.station.basis import basis_of
+from tonleiter.core.station.basis import Basis, basis_of
 from tonleiter.core.station.card import SettingsCard
 from tonleiter.core.station.model import Station
 from tonleiter.core.station.records import drop_card, keep_card
@@ -136,6 +136,10 @@ class SetModel(Watched):
             )
         why = self._case.trouble
         return f"This chain cannot be computed: {why}." if why else ""
+
+    def rests_on(self, basis: Basis) -> bool:
+        """Whether the case is of this basis, whoever speaks into it."""
+        return self.case is not None and self.case.basis == basis
 
     def _follow(self) -> None:
         if not self.seen:

@@ -385,7 +385,7 @@ class SetSpace(WatchedSpace):
 
     def badge(self) -> Badge | None:
         """What is to be minded."""
-        return gravest(self.model.found())
+        return gravest(self.model.found()) if self.model.is_of_now else None
 
     def key_actions(self) -> tuple[Action, ...]:
         """Keys while the panel is shown."""

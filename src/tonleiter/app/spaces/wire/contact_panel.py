@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from datetime import date
 from functools import partial
-from typing import get_args
+from typing import cast, get_args
 
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout
 
@@ -95,8 +95,8 @@ def _connector(rows: Rows, end: End) -> None:
         "Shell of the connector",
         shells,
         connector.shell,
-        lambda shell: _reshell(rows, end, shell),
-    )  # type: ignore[arg-type]
+        lambda shell: _reshell(rows, end, cast(Shell, shell)),
+    )
     rows.choice(
         "Sound goes",
         "Which way sound goes by the connector",

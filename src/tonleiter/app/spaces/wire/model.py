@@ -83,6 +83,10 @@ class WireModel(Watched):
         """The other ways to couple the part that is shown; None while they are being tried."""
         return self._schools.current
 
+    def rests_on(self, basis: Basis) -> bool:
+        """Whether the verdict is on this basis, on whichever grid."""
+        return any(self._verdict.rests_on((basis, points)) for points in (POINTS, DRAFT_POINTS))
+
     def _follow(self) -> None:
         if not self.seen:
             return

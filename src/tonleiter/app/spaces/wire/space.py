@@ -181,7 +181,7 @@ class WireSpace(WatchedSpace):
 
     def badge(self) -> Badge | None:
         """The gravest findings of the build, once it was looked at."""
-        return gravest(self.model.found())
+        return gravest(self.model.found()) if self.model.is_of_now else None
 
     # --- hands -----------------------------------------------------------------------------------
 

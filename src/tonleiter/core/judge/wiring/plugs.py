@@ -126,6 +126,11 @@ def supply_left_open(case: WiringCase) -> Iterator[Finding]:
         )
 
 
+def _without_plug(case: WiringCase, end: str, station: Station) -> Station:
+    """The plug of the socket's own form on the lead again."""
+    return wirings.put_plug(station, *case.ids, end, None)
+
+
 def ring_shorted(case: WiringCase) -> Iterator[Finding]:
     """A plug of another form in a socket: what its springs meet, and what that does."""
     for (stage, _), splice in case.build.splices.items():
@@ -135,10 +140,10 @@ def ring_shorted(case: WiringCase) -> Iterator[Finding]:
             continue
         right = Fix(
             "Put the plug of the socket's form on the lead",
-            lambda s, e=end.id: wirings.put_plug(s, *case.ids, e, None),
+            partial(_without_plug, case, end.id),
             "",
             CHANGE,
-        )  # type: ignore[misc]
+        )
         names = f"{SHELLS[plug].title} into {SHELLS[socket].title}"
         if not fits(plug, socket):
             yield Finding(
