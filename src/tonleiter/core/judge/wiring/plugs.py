@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
+from functools import partial
 
 from tonleiter.core.gear.labels import label_of
 from tonleiter.core.judge.findings.codes import HEARD, IRON, Meaning, declare
