@@ -173,7 +173,7 @@ class Scene(ABC):
                 Step(
                     f"{MEND}-{k}",
                     "Mend first",
-                    "The Ladder (3) has ways to do it; until then nothing is plugged in.",
+                    "Ways to do it stand below and on the Ladder (3); until then nothing is plugged in.",
                     "",
                     Move(f"{f.says}.", f.proof),
                     state="now" if k == 0 else "later",
@@ -246,7 +246,12 @@ class Scene(ABC):
         verdict = self.case.verdict.found("settings")
         if self.stops:
             return verdict
-        return gravest_first((*verdict, *self.own_findings(), *self._off(), *self._fine()))
+        own = tuple(self.own_findings())
+        # what is wrong there is said already, with the same move
+        moves = {fix.title for fix in self.fix_now()}
+        said = any(fix.title in moves for f in own for fix in f.fixes)
+        off = () if said else self._off()
+        return gravest_first((*verdict, *own, *off, *self._fine()))
 
     def _off(self) -> Iterator[Finding]:
         now = self.now

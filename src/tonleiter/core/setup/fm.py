@@ -18,7 +18,7 @@ from tonleiter.core.guide.scene import ON_THE_PANEL, LiveSet, Scene
 from tonleiter.core.guide.schools import SYSTEM_WORDS, Offered
 from tonleiter.core.guide.step import AIR, Move, Step
 from tonleiter.core.judge.findings.codes import declare
-from tonleiter.core.judge.findings.model import Finding
+from tonleiter.core.judge.findings.model import Finding, Severity
 from tonleiter.core.radio.deviation import correction_db
 from tonleiter.core.radio.fm import (
     FM_HZ,
@@ -43,6 +43,8 @@ VOICE: Zone = (0.78, 0.985)
 LIMITER_DB: Zone = (2.0, 7.0)
 LIMITER_FULL_DB, OVER_THE_SYSTEM = 15.0, 1.3
 LIMITER_TOO_MUCH_DB = 12.0
+# the edge of a channel has some room: past a tenth more its neighbours hear it
+NEIGHBOURS_HEAR = 1.1
 # noise against the carrier, beside the load and far away
 NEAR_DB, FAR_DB = -40.0, -14.0
 # a recording's beginning, where filters settle, is no peak of the voice
@@ -190,15 +192,16 @@ class FmBase(Scene):
 
     def own_findings(self) -> Iterator[Finding]:
         """Peaks past the system."""
-        if self.result.peak_hz > self.system_hz:
-            proof = f"{self.result.peak_hz / 1000:.1f} kHz of {self.system_hz / 1000:g}"
+        peak = self.result.peak_hz
+        if peak > self.system_hz:
+            severity: Severity = "stop" if peak > NEIGHBOURS_HEAR * self.system_hz else "mind"
             yield self.finding(
                 TOO_WIDE,
-                "stop",
+                severity,
                 "deviation",
                 "It deviates into the neighbours",
-                proof,
-                {"peak_hz": self.result.peak_hz},
+                f"{peak / 1000:.1f} kHz of {self.system_hz / 1000:g}",
+                {"peak_hz": peak},
                 self.fix_now(),
             )
 

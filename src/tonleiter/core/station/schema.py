@@ -1,4 +1,4 @@
-"""The JSON Schema of station.json, exported to docs/formats."""
+"""The JSON Schemas of station.json and records.json, exported to docs/formats."""
 
 from __future__ import annotations
 
@@ -7,6 +7,7 @@ import re
 from typing import Any
 
 from tonleiter.core.station.model import Station
+from tonleiter.core.station.records import Records
 
 Schema = dict[str, Any]
 _SPELLED = str.maketrans({"Ω": "ohm", "µ": "u", "³": "3"})
@@ -22,6 +23,16 @@ def station_schema() -> Schema:
         "$schema": "https://json-schema.org/draft/2020-12/schema",
         **shared,
         "title": "Tonleiter station",
+    }
+
+
+def records_schema() -> Schema:
+    """JSON Schema (draft 2020-12) of the records beside a station."""
+    schema = Records.model_json_schema(mode="validation")
+    return {
+        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        **schema,
+        "title": "Tonleiter records",
     }
 
 
