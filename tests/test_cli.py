@@ -6,7 +6,9 @@ import sys
 
 import pytest
 
+from tests.conftest import gear, station_of
 from tonleiter.cli import main
+from tonleiter.core.station.files import save_station
 
 
 def run(capsys, *arguments):
@@ -198,26 +200,35 @@ def shell(command, **options):
 TONLEITER = f"{sys.executable} -m tonleiter.cli"
 
 
-def test_a_full_output_is_one_line_and_exit_2(demo_folder):
-    done = shell(f"{TONLEITER} levels {demo_folder} > /dev/full")
+@pytest.fixture(scope="module")
+def small(tmp_path_factory):
+    """A microphone on a radio: the output is what is looked at here, not what is said."""
+    folder = tmp_path_factory.mktemp("small") / "small.station"
+    mic, radio = gear("dynamic-microphone", "mic"), gear("microphone-socket", "radio")
+    save_station(station_of(mic, radio), folder)
+    return folder
+
+
+def test_a_full_output_is_one_line_and_exit_2(small):
+    done = shell(f"{TONLEITER} levels {small} > /dev/full")
     assert done.returncode == 2
     assert done.stderr.strip() == "tonleiter: the output cannot be written: the disk is full"
 
 
-def test_a_reader_that_has_had_enough_is_no_trouble(demo_folder):
-    done = shell(f"{TONLEITER} levels {demo_folder} --json | head -n 1; echo ok")
+def test_a_reader_that_has_had_enough_is_no_trouble(small):
+    done = shell(f"{TONLEITER} levels {small} --json | head -n 1; echo ok")
     assert done.stderr == ""
     assert done.stdout.endswith("ok\n")
 
 
-def test_a_closed_output_is_no_traceback(demo_folder):
-    done = shell(f"{TONLEITER} levels {demo_folder} >&-")
+def test_a_closed_output_is_no_traceback(small):
+    done = shell(f"{TONLEITER} levels {small} >&-")
     assert "Traceback" not in done.stderr
     assert done.stderr.count("\n") <= 1
 
 
-def test_an_output_that_knows_no_ohm_spells_it(demo_folder):
-    done = shell(f"PYTHONIOENCODING=ascii {TONLEITER} levels {demo_folder}")
+def test_an_output_that_knows_no_ohm_spells_it(small):
+    done = shell(f"PYTHONIOENCODING=ascii {TONLEITER} levels {small}")
     assert done.returncode == 0
     assert "\\u03a9" in done.stdout
 

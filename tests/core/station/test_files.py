@@ -14,10 +14,11 @@ from tonleiter.core.gear.catalogue import KINDS
 from tonleiter.core.gear.labels import label_of
 from tonleiter.core.station.disk import FileError
 from tonleiter.core.station.edits import change_chain
-from tonleiter.core.station.files import read_station, save_station
+from tonleiter.core.station.files import read_station, save_station, to_json
 from tonleiter.core.station.migrate import MIGRATIONS
 from tonleiter.core.station.model import VERSION, Station
-from tonleiter.core.station.schema import station_schema
+from tonleiter.core.station.records import Records
+from tonleiter.core.station.schema import records_schema, station_schema
 
 
 def write(folder: Path, data) -> Path:
@@ -291,6 +292,9 @@ def test_schema_in_docs_is_current_and_accepts_the_demo(demo_data):
     shipped = json.loads((root / "docs/formats/station.schema.json").read_text("utf-8"))
     assert shipped == station_schema()
     jsonschema.validate(demo_data, shipped)
+    noted = json.loads((root / "docs/formats/records.schema.json").read_text("utf-8"))
+    assert noted == records_schema()
+    jsonschema.validate(json.loads(to_json(Records())), noted)
     demo_data["gear"][5]["series_ohm"] = -4
     with pytest.raises(jsonschema.ValidationError):
         jsonschema.validate(demo_data, shipped)

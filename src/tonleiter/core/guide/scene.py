@@ -173,7 +173,7 @@ class Scene(ABC):
                 Step(
                     f"{MEND}-{k}",
                     "Mend first",
-                    "Ways to do it stand below and on the Ladder (3); until then nothing is plugged in.",
+                    "Ways to do it stand below; until then nothing is plugged in.",
                     "",
                     Move(f"{f.says}.", f.proof),
                     state="now" if k == 0 else "later",

@@ -145,7 +145,7 @@ class ProveSpace(WatchedSpace):
             # what must not be plugged in is not powered either
             self._says.setText(f"Mend first: {stops[0].says}.")
             self._proves.setText(
-                "It may be looked at and rung out without power; nothing is fed until that is mended."
+                "It may be looked at and rung out without power; nothing is fed until then."
             )
             return
         ranking = model.ranking
