@@ -131,6 +131,7 @@ def on_air(window: MainWindow) -> None:
 
 def prove(window: MainWindow) -> None:
     """The transformer box with a broken winding, read off the bench."""
+    mended(window)
     window.go_to("prove")
     model = window.space("prove").model
     model.finish()

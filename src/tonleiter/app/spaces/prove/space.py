@@ -34,10 +34,12 @@ from tonleiter.core.bench.tone import tones_say, tones_wav
 from tonleiter.core.prove.path import PATH, Look
 from tonleiter.core.prove.rank import HEALTHY
 from tonleiter.core.station.disk import write_file
+from tonleiter.core.words import count_of
 
 PATH_PX, SIDE_SHARE, LEAST_SIDE_PX, MOST_SIDE_PX = 132, 0.34, 220, 440
 NARROW_PX = 400
 FIELD_PX = 104
+_UNTIL_THEN = "It may be looked at and rung out without power; nothing is fed until then."
 
 
 class ProveSpace(WatchedSpace):
@@ -136,47 +138,41 @@ class ProveSpace(WatchedSpace):
         self.side.show_belief()
 
     def _say(self) -> None:
+        says, proves = self._sentences()
+        if stops := self.model.stops():
+            # what must not be plugged in is not powered either; what was read is still judged
+            proves = says if self.model.readings() else _UNTIL_THEN
+            says = f"Mend first: {stops[0].says}."
+        self._says.setText(says)
+        self._proves.setText(proves)
+
+    def _sentences(self) -> tuple[str, str]:
+        """What the readings come to, and what to read next."""
         model = self.model
         if model.proof is None:
-            self._says.setText(model.trouble or "Nothing is on the bench.")
-            self._proves.setText("")
-            return
-        if stops := model.stops():
-            # what must not be plugged in is not powered either
-            self._says.setText(f"Mend first: {stops[0].says}.")
-            self._proves.setText(
-                "It may be looked at and rung out without power; nothing is fed until then."
-            )
-            return
-        ranking = model.ranking
+            return model.trouble or "Nothing is on the bench.", ""
+        if not model.ready:
+            return "The bench is being set up: every fault is simulated once.", ""
+        ranking, off, read = model.ranking, model.disagreeing(), len(model.readings())
         groups = ranking.groups(0.0) if ranking else ()
         first = groups[0][1] if groups else None
-        off = model.disagreeing()
-        read = len(model.readings())
-        if not model.ready:
-            self._says.setText("The bench is being set up: every fault is simulated once.")
-            self._proves.setText("")
-            return
         count = "One reading disagrees" if len(off) == 1 else f"{len(off)} readings disagree"
         if ranking is not None and ranking.suspicious:
-            self._says.setText("No single fault explains these readings: read the odd one again.")
+            says = "No single fault explains these readings: read the odd one again."
         elif off and first is not None and first.fault.id != HEALTHY:
-            self._says.setText(f"{count}: most likely {first.fault.says}.")
+            says = f"{count}: most likely {first.fault.says}."
         elif off:
-            self._says.setText(f"{count}, by little: no fault explains it better than chance does.")
+            says = f"{count}, by little: no fault explains it better than chance does."
         elif read:
-            noun = "reading is" if read == 1 else "readings are"
-            self._says.setText(f"{read} {noun} as predicted.")
+            says = f"{count_of(read, 'reading')} {'is' if read == 1 else 'are'} as predicted."
         else:
-            self._says.setText("Nothing is read yet: begin with your eyes, then ring it out.")
+            says = "Nothing is read yet: begin with your eyes, then ring it out."
         wanted = ranking.next if ranking else None
-        self._proves.setText(
-            "The build was changed since these readings: they are kept, and not counted."
-            if model.older()
-            else f"Read next: {wanted.says}; it tells the likely ones apart best."
-            if wanted is not None and read
-            else ""
-        )
+        if model.older():
+            return says, "The build was changed since these readings: they are not counted."
+        if wanted is not None and read:
+            return says, f"Read next: {wanted.says}; it tells the likely ones apart best."
+        return says, ""
 
     def _show_path(self) -> None:
         clear(self.path)
@@ -186,6 +182,9 @@ class ProveSpace(WatchedSpace):
         off = model.disagreeing()
         if proved is not None:
             self.path.addWidget(label(f"kept, {proved.day}", "caption", wraps=True))
+        if model.older():
+            still = partial(model.attempt, model.still_hold)
+            self.path.addWidget(button("They still hold", "link", still))
         for number, step in enumerate(PATH, 1):
             done, of = model.done(step.id)
             mark = "–" if step.id in left_out else "✓" if of and done == of else str(number)
