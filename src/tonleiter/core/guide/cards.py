@@ -13,7 +13,7 @@ from dataclasses import replace
 from typing import Any
 
 from tonleiter.core.guide.controls import Control
-from tonleiter.core.guide.meters import MeterError, read_meter
+from tonleiter.core.guide.meters import read_meters
 from tonleiter.core.guide.scene import Scene
 from tonleiter.core.guide.schools import ALC_WORDS, COMPRESSION_WORDS, PROCESSING_WORDS, TONE_WORDS
 from tonleiter.core.station.basis import basis_of, stands
@@ -60,7 +60,9 @@ def card_of(
         speaks=basis.speaks,
         marked_to=case.figures.marked_to,
         knobs={c.id: c.value for c in scene.controls},
-        meters=_read(scene) if own else {m.id: round(m.value, 3) for m in scene.meters},
+        meters=read_meters(scene.meters, scene.panel.readings)
+        if own
+        else {m.id: round(m.value, 3) for m in scene.meters},
         schools=Schools(
             alc=panel.alc,
             compression=panel.compression,
@@ -70,19 +72,6 @@ def card_of(
         if voice
         else Schools(),
     )
-
-
-def _read(scene: Scene) -> dict[MeterId, float]:
-    """What was read of an own radio's meters."""
-    found: dict[MeterId, float] = {}
-    for meter in scene.meters:
-        text = scene.panel.readings.get(meter.id)
-        if text is not None:
-            try:
-                found[meter.id] = read_meter(text, meter.scale)
-            except MeterError:
-                continue
-    return found
 
 
 def holds(card: SettingsCard, station: Station) -> bool | None:

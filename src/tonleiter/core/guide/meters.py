@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 import re
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from typing import Literal
 
@@ -168,6 +169,18 @@ def read_meter(text: str, scale: Scale) -> float:
     if unit is not None and (scale.unit, unit) not in _SCALES:
         raise MeterError(f"{quoted(text)}: this meter reads in {scale.unit}; {accepted(scale)}")
     return _on_scale(text, value * _SCALES.get((scale.unit, unit or ""), 1.0), scale)
+
+
+def read_meters(meters: Iterable[Meter], typed: Mapping[str, str]) -> dict[MeterId, float]:
+    """What was typed for some meters, in their units; what is no reading any more is left out."""
+    found: dict[MeterId, float] = {}
+    for meter in meters:
+        if (text := typed.get(meter.id)) is not None:
+            try:
+                found[meter.id] = read_meter(text, meter.scale)
+            except MeterError:
+                continue
+    return found
 
 
 def accepted(scale: Scale) -> str:

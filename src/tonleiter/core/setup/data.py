@@ -11,15 +11,13 @@ from tonleiter.core.guide.controls import Control, Zone, at, control, driven
 from tonleiter.core.guide.gain import gain, level_step
 from tonleiter.core.guide.meters import Meter
 from tonleiter.core.guide.onair import ModeId, OnAir
-from tonleiter.core.guide.scene import ON_THE_PANEL, LiveSet, Scene
+from tonleiter.core.guide.scene import ON_THE_PANEL, LiveSet
 from tonleiter.core.guide.step import AIR, Move, Step, turn
 from tonleiter.core.judge.findings.codes import declare
 from tonleiter.core.judge.findings.model import Finding
-from tonleiter.core.radio.receivers import heard
-from tonleiter.core.radio.ssb import OUT_HZ
 from tonleiter.core.setup.ssb import (
-    FAR,
     LiveSsb,
+    SidebandScene,
     SsbResult,
     power_control,
     power_meter,
@@ -27,8 +25,6 @@ from tonleiter.core.setup.ssb import (
     send_ssb,
 )
 from tonleiter.core.signal.arrays import Complexes, Floats
-from tonleiter.core.signal.spectrum import Spectrum, spectrum
-from tonleiter.core.sound.sound import Sound
 from tonleiter.core.station.settings import MeterId, PanelState
 
 ALC_BENDS = declare("level-control-bends-data", ON_THE_PANEL)
@@ -61,7 +57,7 @@ class LiveData(LiveSsb):
         return {"alc": meters["alc"], "power": meters["power"]}, z
 
 
-class DataScene(Scene):
+class DataScene(SidebandScene):
     """Weak-signal data."""
 
     mode: ClassVar[ModeId] = "data"
@@ -230,25 +226,9 @@ class DataScene(Scene):
             return "The level control bends the tones."
         return f"The listeners get clean tones, {told.mean_w:.2g} W of them."
 
-    def neighbours(self) -> tuple[str, str]:
-        """How far down they have it."""
-        told = self.result.judged
-        return (
-            f"neighbour below: {-told.below_db:.0f} dB down",
-            f"neighbour above: {-told.above_db:.0f} dB down",
-        )
-
-    @cached_property
-    def spectrum(self) -> Spectrum:
-        """What leaves the aerial socket."""
-        return spectrum(self.result.sent.z, OUT_HZ, 1024)
-
-    def audio(self, far: bool) -> Sound:
-        """What a receiver hears."""
-        return heard(self.result.sent.z, FAR if far else None)
-
     def own_findings(self) -> Iterator[Finding]:
-        """A level control at work."""
+        """A first stage that overloads, a level control at work."""
+        yield from super().own_findings()
         taken = self.result.judged.alc_db
         if taken > RESTS_DB:
             yield self.finding(

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from abc import abstractmethod
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 from functools import cached_property
@@ -159,7 +160,46 @@ class LiveSsb:
         }, sent.z
 
 
-class SsbScene(Scene):
+class SidebandScene(Scene):
+    """What a voice and a modem on single sideband have in common."""
+
+    @cached_property
+    @abstractmethod
+    def result(self) -> SsbResult:
+        """What is sent."""
+
+    def neighbours(self) -> tuple[str, str]:
+        """How far down they have it."""
+        told = self.result.judged
+        return (
+            f"neighbour below: {-told.below_db:.0f} dB down",
+            f"neighbour above: {-told.above_db:.0f} dB down",
+        )
+
+    @cached_property
+    def spectrum(self) -> Spectrum:
+        """What leaves the aerial socket."""
+        return spectrum(self.result.sent.z, OUT_HZ, 1024)
+
+    def audio(self, far: bool) -> Sound:
+        """What a receiver hears."""
+        return heard(self.result.sent.z, FAR if far else None)
+
+    def own_findings(self) -> Iterator[Finding]:
+        """A first stage that overloads."""
+        told = self.result.judged
+        if told.overloaded:
+            yield self.finding(
+                FIRST_STAGE,
+                "stop",
+                "first stage",
+                "The first stage overloads before any knob",
+                "it lies before the gain control: less must come in",
+                {},
+            )
+
+
+class SsbScene(SidebandScene):
     """Single sideband with a voice."""
 
     mode: ClassVar[ModeId] = "ssb"
@@ -477,35 +517,10 @@ class SsbScene(Scene):
             ),
         )
 
-    def neighbours(self) -> tuple[str, str]:
-        """How far down they have it."""
-        told = self.result.judged
-        return (
-            f"neighbour below: {-told.below_db:.0f} dB down",
-            f"neighbour above: {-told.above_db:.0f} dB down",
-        )
-
-    @cached_property
-    def spectrum(self) -> Spectrum:
-        """What leaves the aerial socket."""
-        return spectrum(self.result.sent.z, OUT_HZ, 1024)
-
-    def audio(self, far: bool) -> Sound:
-        """What a receiver hears."""
-        return heard(self.result.sent.z, FAR if far else None)
-
     def own_findings(self) -> Iterator[Finding]:
         """Overload, splatter, the room, compressors in a row."""
+        yield from super().own_findings()
         told = self.result.judged
-        if told.overloaded:
-            yield self.finding(
-                FIRST_STAGE,
-                "stop",
-                "first stage",
-                "The first stage overloads before any knob",
-                "it lies before the gain control: less must come in",
-                {},
-            )
         splatter = max(told.below_db, told.above_db)
         if splatter > SPLATTER_DB:
             yield self.finding(

@@ -19,7 +19,7 @@ from tonleiter.core.gear.voice import Effort
 from tonleiter.core.guide.cards import card_of, state_words
 from tonleiter.core.guide.controls import in_school, with_knobs
 from tonleiter.core.guide.live import Frame, Live
-from tonleiter.core.guide.meters import MeterError, read_meter
+from tonleiter.core.guide.meters import read_meter, read_meters
 from tonleiter.core.guide.onair import OnAir, on_air
 from tonleiter.core.guide.scene import Scene
 from tonleiter.core.guide.schools import tone_school
@@ -335,15 +335,8 @@ class SetModel(Watched):
         """Of the own radio, in each meter's unit; None for the simulated one."""
         if not self.own:
             return None
-        found: dict[MeterId, float] = {}
-        for meter in self.scene.meters if self.scene is not None else ():
-            text = self.panel.readings.get(meter.id)
-            if text is not None:
-                try:
-                    found[meter.id] = read_meter(text, meter.scale)
-                except MeterError:
-                    continue
-        return found
+        meters = self.scene.meters if self.scene is not None else ()
+        return read_meters(meters, self.panel.readings)
 
     def take_reading(self, meter: MeterId, text: str) -> None:
         """A reading as typed; nothing takes it away. Raises MeterError."""
