@@ -38,3 +38,8 @@ SIGNALS: dict[SignalId, Signal] = {
 }
 assert set(SIGNALS) == set(get_args(SignalId))
 SPEECH = SIGNALS["speech"]
+
+
+def clear_db(ceiling_dbu: float, peak_dbu: float) -> float:
+    """How far peaks stay under a ceiling that is a sine's RMS: its own peaks stand 3 dB higher."""
+    return ceiling_dbu + SINE_CREST_DB - peak_dbu

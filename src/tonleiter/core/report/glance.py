@@ -6,6 +6,7 @@ import math
 
 from tonleiter.core.circuit.elements import CircuitError
 from tonleiter.core.gear.base import Gear, Surroundings
+from tonleiter.core.gear.signals import SPEECH, clear_db
 from tonleiter.core.gear.sockets import MicrophoneSocket
 from tonleiter.core.judge.assess import assess
 from tonleiter.core.judge.findings.codes import meaning
@@ -82,11 +83,12 @@ def _wants(socket: Gear) -> list[Line]:
     if window is None or ceiling is None:
         return []
     low, high = window.low_dbu, window.high_dbu
+    room_db = clear_db(ceiling, high + SPEECH.crest_db)
     lines = [
         Line("Wants speech of", f"{signed(low, 0)} … {format_dbu(high, 0)}"),
         Line("", f"{format_volts(low)} … {format_volts(high)}"),
         Line("Aim for", format_dbu(window.middle_dbu, 0)),
-        Line("Room to its ceiling", f"{signed(ceiling - high - 14, 0)} dB at peaks"),
+        Line("Room to its ceiling", f"{signed(room_db, 0)} dB at peaks"),
     ]
     if (bias_v := socket.bias_on_pin_v()) > 0:
         lines.append(Line("On its pin", format_quantity(bias_v, VOLT, 2)))

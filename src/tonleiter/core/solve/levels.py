@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 
 from tonleiter.core.gear.base import Gear, Knob, Surroundings, Window
 from tonleiter.core.gear.net import Capsule, OutputDevice
-from tonleiter.core.gear.signals import SINE_CREST_DB, SPEECH, Signal
+from tonleiter.core.gear.signals import SINE_CREST_DB, SPEECH, Signal, clear_db
 from tonleiter.core.gear.transfer import Compression
 from tonleiter.core.solve.compiled import PlacedStage
 from tonleiter.core.solve.dynamics import Envelope, plain
@@ -109,7 +109,7 @@ class Moved:
         """What is clipped off a peak does not come back further on."""
         if self.speech is not None:
             return replace(self, speech=self.speech.clipped(ceiling_dbu - level_dbu))
-        over = peak_dbu - ceiling_dbu - SINE_CREST_DB
+        over = -clear_db(ceiling_dbu, peak_dbu)
         return replace(self, clipped_db=self.clipped_db - over)
 
 

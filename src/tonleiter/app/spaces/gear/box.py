@@ -24,6 +24,7 @@ from tonleiter.core.station.box_files import SUFFIX, save_box
 from tonleiter.core.station.devices import Connector, Device, Inside, Shell
 from tonleiter.core.station.edits import fresh_id, uses_of
 from tonleiter.core.station.model import Station
+from tonleiter.core.station.shells import SHELLS
 from tonleiter.core.station.transmitter import Transmitter
 
 NAME_PX = 260
@@ -207,7 +208,7 @@ class BoxPage(Place):
         for connector in box.connectors:
             row = QHBoxLayout()
             serves = ", ".join(station.gear_by_id[p].name for p in connector.ports)
-            row.addWidget(label(f"{connector.name}: {label_of(connector.shell)}", "sub"))
+            row.addWidget(label(f"{connector.name}: {SHELLS[connector.shell].title}", "sub"))
             row.addWidget(
                 label(f"for the {serves}" if serves else "carries no sound", "caption"), 1
             )
@@ -232,11 +233,11 @@ class BoxPage(Place):
         row.addStretch(1)
         column.addLayout(row)
 
-    def _add_connector(self, box: Device, shell: str, port: str) -> None:
+    def _add_connector(self, box: Device, shell: Shell, port: str) -> None:
         if not shell:
             return
         ports = (port,) if port else ()
-        name = self._model.station.gear_by_id[port].name if port else label_of(shell)
+        name = self._model.station.gear_by_id[port].name if port else SHELLS[shell].title
         made = Connector.model_validate(
             {
                 "id": fresh_id({c.id for c in box.connectors}, shell),

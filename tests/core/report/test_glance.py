@@ -1,0 +1,26 @@
+"""What Gear says of a piece by itself agrees with what the Ladder says of it in a chain."""
+
+import pytest
+
+from tests.conftest import gear, station_of
+from tonleiter.core.judge.assess import assess
+from tonleiter.core.match.terms import usual_terms
+from tonleiter.core.report.glance import glance
+
+
+def said(lines, title):
+    return float(next(x.value for x in lines if x.name == title).split()[0].replace("−", "-"))
+
+
+@pytest.mark.parametrize("clip_dbu", [-30, -20, 0])
+def test_the_room_of_an_input_is_the_ladders_headroom_at_the_top_of_its_window(clip_dbu):
+    """A ceiling is a sine's RMS, 3 dB under its peaks; speech's stand 14 dB over its level."""
+    mic = gear("dynamic-microphone", "mic")
+    radio = gear("microphone-socket", "radio", wants_dbu=-53, clip_dbu=clip_dbu)
+    of = station_of(mic, radio)
+    lines = glance(of, of.gear_by_id["radio"], usual_terms(of))
+    row = assess(of).rows[-1]
+    top = row.gear.window().high_dbu
+    in_chain = row.headroom_db - (top - row.speech_dbu)
+    assert said(lines, "Room to its ceiling") == pytest.approx(in_chain, abs=0.51)
+    assert in_chain == pytest.approx(clip_dbu + 3.01 - 14 - top, abs=0.05)

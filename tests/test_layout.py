@@ -1,0 +1,34 @@
+"""The rules of imports name every room there is: a new folder cannot stand outside of them."""
+
+import tomllib
+from pathlib import Path
+
+import tonleiter
+from tonleiter.app.spaces.registry import SPACES
+
+ROOT = Path(tonleiter.__file__).parent
+PROJECT = tomllib.loads((Path(__file__).resolve().parents[1] / "pyproject.toml").read_text("utf-8"))
+CONTRACTS = {c["name"]: c for c in PROJECT["tool"]["importlinter"]["contracts"]}
+
+
+def rooms(folder):
+    return {p.parent.name for p in (ROOT / folder).glob("*/__init__.py")}
+
+
+def test_every_space_is_kept_from_every_other():
+    named = CONTRACTS["spaces do not import each other"]["modules"]
+    assert {n.rpartition(".")[2] for n in named} == rooms("app/spaces")
+    assert {e.made_by.partition(".")[0] for e in SPACES} == rooms("app/spaces")
+
+
+def test_every_room_of_the_core_has_its_layer():
+    named = CONTRACTS["core is layered, room over room"]["layers"]
+    assert {n.rpartition(".")[2] for n in named} == rooms("core")
+
+
+def test_every_command_is_a_file_of_its_own():
+    from tonleiter.cli.main import COMMANDS
+
+    shared = {"__init__", "__main__", "main", "chain", "common", "terms"}
+    files = {p.stem for p in (ROOT / "cli").glob("*.py")} - shared
+    assert {c.__name__.rpartition(".")[2] for c in COMMANDS} == files
