@@ -11,7 +11,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from fuzz.campaign import Bound, Tally
-from fuzz.files import cards, pieces, stations
+from fuzz.files import cards, pieces, records, stations
 from fuzz.hands import hands
 from fuzz.kills import disk, kills
 from fuzz.texts import texts
@@ -19,6 +19,7 @@ from fuzz.walk import walk
 
 CAMPAIGNS: dict[str, tuple[Callable[[int, Bound, Path], Tally], int]] = {
     "stations": (stations, 6_000),
+    "records": (records, 3_000),
     "pieces": (pieces, 3_000),
     "cards": (cards, 4_000),
     "texts": (texts, 100_000),

@@ -15,8 +15,9 @@ from tonleiter.core.circuit.cards.reader import read_deck
 from tonleiter.core.circuit.cards.run import run_deck
 from tonleiter.core.gear.library import parts_library
 from tonleiter.core.gear.own_circuit import OwnCircuit
+from tonleiter.core.guide.cards import cards_csv, cards_json, holds, settings_of
 from tonleiter.core.judge.assess import assess
-from tonleiter.core.station.files import read_station, save_station
+from tonleiter.core.station.files import present_fingerprint, read_station, save_station
 from tonleiter.core.station.pieces import piece_text, read_piece
 
 DECKS = (
@@ -60,6 +61,98 @@ def _through(place: Path, rng: random.Random) -> None:
         with warnings.catch_warnings():
             warnings.simplefilter("error")
             assess(opened.station, chain.id, rng.choice(chain.variants).id, points=20)
+
+
+# what was kept of a build and of a panel, and an old file that still has it within the station
+KEPT = {
+    "format": "tonleiter-records",
+    "version": 1,
+    "proved": [
+        {
+            "chain": "hf-chat",
+            "variant": "as-wired",
+            "day": "2026-05-01",
+            "readings": {"dc a": "1.5", "ohm x y": "open"},
+            "seen": ["look:strands"],
+            "left_out": ["tone"],
+        }
+    ],
+    "cards": [
+        {
+            "id": "c",
+            "name": "c",
+            "day": "2026-05-01",
+            "chain_id": "hf-chat",
+            "variant_id": "as-wired",
+            "chain": "HF",
+            "variant": "v",
+            "radio": "r",
+            "microphone": "m",
+            "voice": "x",
+            "knobs": {"gain": 40, "bass": -3},
+            "meters": {"alc": 6.5},
+            "schools": {"alc": "barely"},
+        }
+    ],
+}
+OLD_CARD = {
+    "id": "old",
+    "name": "old",
+    "day": "2025-05-01",
+    "chain": "HF",
+    "variant": "v",
+    "purpose": "a long chat on SSB",
+    "radio": "r",
+    "microphone": "m",
+    "voice": "x",
+    "distance": "3 cm, across",
+    "knobs": {"gain": 40},
+    "meters": {"ALC": "8 dB"},
+    "schools": {"ALC": "barely moving"},
+    "chain_id": "hf-chat",
+    "made_with": "0",
+}
+
+
+def records(seed: int, bound: Bound, folder: Path) -> Tally:
+    """Spoil records beside the demo, or cards and readings of an older version within it."""
+    tally, rng = Tally("records"), generator(seed, "records")
+    plain = (shipped_demo() / "station.json").read_bytes()
+    place = folder / "noted.station"
+    place.mkdir(exist_ok=True)
+    while not bound.reached(tally):
+        for file in place.iterdir():
+            file.unlink()
+        if rng.random() < 0.5:
+            (place / "station.json").write_bytes(plain)
+            content = json.dumps(KEPT).encode()
+            text = _written(KEPT, content, rng)
+            (place / "records.json").write_bytes(text)
+        else:
+            old = json.loads(plain) | {"version": 5}
+            # what is spoiled is what is brought over; the rest has a campaign of its own
+            old["cards"] = spoiled([OLD_CARD], rng)
+            old["chains"][0]["variants"][0]["proved"] = spoiled(KEPT["proved"], rng)
+            text = json.dumps(old).encode("utf-8", "surrogatepass")
+            (place / "station.json").write_bytes(text)
+        attempt(tally, lambda: _noted(place), text[-300:])
+    return tally
+
+
+def _noted(place: Path) -> None:
+    opened = read_station(place)
+    again = place.with_name("again.station")
+    known = None
+    if again.exists():
+        known = present_fingerprint(again)
+    save_station(opened.station, again, known, records=opened.records)
+    if read_station(again).records != opened.records:
+        raise AssertionError("records that were saved read back otherwise")
+    for card in opened.records.cards:
+        holds(card, opened.station)
+        settings_of(card)
+    cards_csv(opened.records.cards)
+    json.dumps(cards_json(opened.records.cards), allow_nan=False)
 
 
 def pieces(seed: int, bound: Bound, folder: Path) -> Tally:

@@ -6,6 +6,9 @@ from pathlib import Path
 
 from fuzz.campaign import Bound, Tally, attempt, generator
 from tonleiter.core.gear.catalogue import KINDS
+from tonleiter.core.guide.controls import control, read_knob
+from tonleiter.core.guide.meters import Scale, read_meter
+from tonleiter.core.station.settings import KNOBS, METERS, PanelState
 from tonleiter.core.units.levels import parse_level
 from tonleiter.core.units.sensitivity import parse_sensitivity
 
@@ -28,7 +31,15 @@ WHOLE = (
     "1..1",
     "0..0",
     "1 mV close talk",
+    "two bars of ten",
+    "null 1247",
+    "null 2 543",
+    "60 %",
+    "a third",
+    "4,5 kHz",
 )
+SCALES = tuple(Scale(meter, 10.0) for meter in METERS)
+DIALS = tuple(control(PanelState(), knob) for knob in KNOBS)
 
 
 def texts(seed: int, bound: Bound, _: Path) -> Tally:
@@ -42,7 +53,13 @@ def texts(seed: int, bound: Bound, _: Path) -> Tally:
             at = rng.randrange(len(text) + 1)
             text = text[:at] + rng.choice(LETTERS) * rng.choice((1, 1, 1, 40)) + text[at:]
         quantity = rng.choice(quantities)
-        match rng.randrange(8):
+        match rng.randrange(10):
+            case 8:
+                scale = rng.choice(SCALES)
+                attempt(tally, lambda: read_meter(text, scale), text[:80], slow_s=0.2)
+            case 9:
+                knob = rng.choice(DIALS)
+                attempt(tally, lambda: read_knob(text, knob), text[:80], slow_s=0.2)
             case 0:
                 attempt(tally, lambda: parse_level(text), text[:80], slow_s=0.2)
             case 1:

@@ -2,7 +2,7 @@
 
 import pytest
 from fuzz.campaign import Bound, Tally, attempt
-from fuzz.files import cards, pieces, stations
+from fuzz.files import cards, pieces, records, stations
 from fuzz.hands import hands
 from fuzz.kills import disk, kills
 from fuzz.texts import texts
@@ -16,6 +16,7 @@ from tonleiter.core.refused import RefusedError
     [
         (stations, 400),
         (pieces, 300),
+        (records, 250),
         (cards, 400),
         (texts, 4000),
         (walk, 250),

@@ -7,6 +7,8 @@ of before does not say of which build it was, and so is shown as such until some
 from __future__ import annotations
 
 import re
+from collections.abc import Callable
+from functools import partial
 from typing import Any
 
 from tonleiter.core.station.purpose import PURPOSES
@@ -62,8 +64,8 @@ def apart(data: dict[str, Any]) -> dict[str, Any]:
     """The station without records, those under a key of their own."""
     proved: list[Any] = []
     chains = []
-    ids = {g.get("name"): g.get("id") for g in _objects(data.get("gear"))}
-    ids |= {d.get("name"): d.get("id") for d in _objects(data.get("devices"))}
+    named = [*_objects(data.get("gear")), *_objects(data.get("devices"))]
+    ids = {x["name"]: x.get("id") for x in named if isinstance(x.get("name"), str)}
     for chain in data.get("chains", []) if isinstance(data.get("chains"), list) else []:
         if not isinstance(chain, dict):
             chains.append(chain)
@@ -73,24 +75,26 @@ def apart(data: dict[str, Any]) -> dict[str, Any]:
             if isinstance(variant, dict):
                 variant = dict(variant)
                 for kept in _objects(variant.pop("proved", [])):
-                    proved.append(_proved(kept, chain.get("id"), variant.get("id"), ids))
+                    of = partial(_proved, chain.get("id"), variant.get("id"), ids)
+                    proved.append(_or_as_it_is(kept, of))
             variants.append(variant)
         chains.append(chain | {"variants": variants} if "variants" in chain else chain)
     rest = {k: v for k, v in data.items() if k not in ("cards", "chains")}
     if isinstance(data.get("devices"), list):
-        rest["devices"] = [_with_what_is_inside(d, data) for d in data["devices"]]
+        rest["devices"] = [
+            _or_as_it_is(d, partial(_with_what_is_inside, data)) for d in data["devices"]
+        ]
     if "chains" in data:
         rest["chains"] = chains if isinstance(data["chains"], list) else data["chains"]
     cards = data.get("cards", [])
     if isinstance(cards, list):
-        # what is no card is left as it is: the reader refuses it by name
-        cards = [_card(c) if isinstance(c, dict) else c for c in cards]
+        cards = [_or_as_it_is(c, _card) for c in cards]
     if proved or cards:
         rest[RECORDS_KEY] = {"proved": proved, "cards": cards}
     return rest
 
 
-def _with_what_is_inside(device: Any, data: dict[str, Any]) -> Any:  # noqa: ANN401
+def _with_what_is_inside(data: dict[str, Any], device: Any) -> Any:  # noqa: ANN401
     """Who must be warned was told by names; from now on the box says what is inside."""
     if not isinstance(device, dict):
         return device
@@ -101,17 +105,25 @@ def _with_what_is_inside(device: Any, data: dict[str, Any]) -> Any:  # noqa: ANN
     return device | {"inside": "lethal-voltage"} if lethal else device
 
 
+def _or_as_it_is(kept: Any, make: Callable[[Any], Any]) -> Any:  # noqa: ANN401
+    """A record brought over; one that is none is left as it is: the reader refuses it by name."""
+    try:
+        return make(kept)
+    except (TypeError, AttributeError, ValueError):
+        return kept
+
+
 def _objects(data: Any) -> list[dict[str, Any]]:  # noqa: ANN401 - data of a file, not yet checked
     return [x for x in data if isinstance(x, dict)] if isinstance(data, list) else []
 
 
-def _proved(kept: dict[str, Any], chain: Any, variant: Any, ids: dict[Any, Any]) -> Any:  # noqa: ANN401
+def _proved(chain: Any, variant: Any, ids: dict[str, Any], kept: dict[str, Any]) -> Any:  # noqa: ANN401
     seen = [_seen(s, ids) for s in kept.get("seen", []) if isinstance(s, str)]
     told = {k: kept[k] for k in ("part", "day", "readings", "left_out") if k in kept}
     return told | {"chain": chain, "variant": variant, "seen": list(dict.fromkeys(seen))}
 
 
-def _seen(said: str, ids: dict[Any, Any]) -> str:
+def _seen(said: str, ids: dict[str, Any]) -> str:
     """The token of what was ticked, which was kept as “step: sentence”."""
     step, _, words = said.partition(": ")
     if words in _SAYINGS:
