@@ -444,7 +444,7 @@ def test_an_empty_station_says_where_to_begin(open_window, tmp_path, deaf):
     assert "nothing to set yet" in window.space("set")._says.text()
 
 
-def test_a_microphone_without_its_bias_is_silent_and_the_guide_sends_to_the_ladder(
+def test_a_microphone_without_its_bias_is_mended_from_here_and_then_set(
     open_window, tmp_path, deaf
 ):
     folder = tmp_path / "dead.station"
@@ -454,8 +454,12 @@ def test_a_microphone_without_its_bias_is_silent_and_the_guide_sends_to_the_ladd
     window = open_window(folder)
     window.go_to("set")
     space = settle(window.space("set"))
-    assert space.model.scene is not None
-    assert "Ladder" in " ".join(words(space.guide))
+    assert "Mend first" in words(space.guide)
+    card = next(c for c in space.tray.cards if c.finding.code == "electret-no-bias")
+    press(card.buttons[0])
+    settle(space)
+    assert space.model.scene.stops == ()
+    assert space.model.scene.now is not None
 
 
 def test_a_chain_that_sends_nothing_says_so(open_window, tmp_path, deaf):
