@@ -569,3 +569,16 @@ def test_a_path_without_a_gain_control_turns_what_is_there():
     (gain, *_) = [s for s in scene.steps if s.meter == "alc"]
     assert gain.controls == ()
     assert gain.move is None or gain.move.fix is not None or "nothing before it" in gain.move.says
+
+
+def test_too_wide_is_narrowed_though_the_gain_has_no_way_left():
+    """A desk microphone far away on a set left at wide, in a narrow channel: neighbours first."""
+    of = station_of(
+        gear("amplified-desk-microphone", "desk"),
+        gear("microphone-socket", "radio"),
+        purpose="fm-voice",
+        distance_mm=250,
+    )
+    scene = settled(on_air(of), PanelState(system="narrow"))
+    assert scene.result.peak_hz <= 2500
+    assert not any(f.code == "deviates-too-far" for f in scene.findings)

@@ -18,7 +18,7 @@ import numpy as np
 
 from tonleiter.core.radio.knobs import WORKED_DB, Knobs, SetFigures, behind_gain
 from tonleiter.core.signal.arrays import Complexes, Floats, decibels
-from tonleiter.core.signal.detectors import Detector, Glide, Times, step_peaks
+from tonleiter.core.signal.detectors import Detector, Glide, Times, stepped
 from tonleiter.core.signal.filters import Biquad, Fir, band_taps, shelf
 from tonleiter.core.sound.sound import Sound
 from tonleiter.core.stop import checkpoint
@@ -103,7 +103,7 @@ class SsbTransmitter:
         audio = self._treble(self._bass(behind_gain(figures, volts, knobs.gain)))
         audio, squeezed = self._compressed(audio)
         z = self._band(audio)
-        peaks = decibels(step_peaks(z, STEP * UP))
+        peaks = decibels(stepped(z, STEP * UP))
         reduced = self._alc(np.maximum(peaks, 0.0))
         z = z * self._level(-reduced)
         z = power_stage(z) * math.sqrt(knobs.power)
@@ -124,7 +124,7 @@ class SsbTransmitter:
         wanted = self.knobs.compression_db
         squeeze = 1 - 1 / self.figures.compressor_ratio
         threshold = WORKED_DB - wanted / squeeze
-        peaks = decibels(step_peaks(audio, STEP))
+        peaks = decibels(stepped(audio, STEP))
         over = np.maximum(peaks - threshold, 0.0) * squeeze if wanted > 0 else np.zeros(peaks.size)
         reduced = self._squeezes(over)
         return audio * self._squeeze(self._makes_up(reduced) - reduced), reduced

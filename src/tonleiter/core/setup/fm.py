@@ -255,7 +255,9 @@ class FmScene(FmBase):
             return (trim,)
         reading = self.limiter_db if self.own is None else None
         level = gain(self.case, self.panel, reading, LIMITER_DB)
-        if peak is not None and peak > 0 and (level is None or level.fits()):
+        # neighbours come first: what is too wide is narrowed whether the gain is right or not
+        too_wide = peak is not None and peak > self.system_hz
+        if peak is not None and peak > 0 and (too_wide or level is None or level.fits()):
             # voice at its limiter: the trimmer sets how far that is
             low, high = (trim.value * z / peak for z in self.zone_hz)
             trim = trim.with_aim((low, high))

@@ -82,13 +82,7 @@ class Glide:
         return made
 
 
-def step_peaks(x: NDArray[np.generic], step: int) -> Floats:
-    """The largest magnitude in each step, shape (n / step,)."""
-    made: Floats = np.abs(x).reshape(-1, step).max(axis=1)
-    return made
-
-
-def stepped(x: Floats, step: int, how: Literal["peak", "mean"] = "peak") -> Floats:
+def stepped(x: NDArray[np.generic], step: int, how: Literal["peak", "mean"] = "peak") -> Floats:
     """The size of each step of a signal of any length, shape (ceil(n / step),)."""
     size = np.abs(np.concatenate([x, np.zeros(-x.size % step)])).reshape(-1, step)
     made: Floats = size.max(axis=1) if how == "peak" else size.mean(axis=1)

@@ -344,14 +344,10 @@ class ProveModel(Watched):
             return looks_of(self.found, self.place)
         return DO.get(step, ())
 
-    def seen_at(self, step: StepId) -> frozenset[str]:
-        """Tokens of what is ticked in a step."""
-        proved = self.proved()
-        return frozenset(proved.seen) if proved is not None else frozenset()
-
     def is_seen(self, step: StepId, check: Look) -> bool:
         """Whether something is ticked."""
-        return f"{step}:{check.id}" in self.seen_at(step)
+        proved = self.proved()
+        return proved is not None and f"{step}:{check.id}" in proved.seen
 
     def done(self, step: StepId) -> tuple[int, int]:
         """How many of a step's readings or checks are done, of how many."""
