@@ -17,6 +17,7 @@ from tonleiter.core.bench.unit import GENERATOR, Junction, Unit
 from tonleiter.core.circuit.dc import OperatingPoint, solve_dc
 from tonleiter.core.circuit.elements import Circuit, CircuitError, Element
 from tonleiter.core.circuit.system import System
+from tonleiter.core.station.contacts import At, by_thing
 
 Step = Literal["ring", "dc", "tone"]
 # speech's middle and its edges, and where a bypass capacitor ten times too large shows
@@ -44,8 +45,8 @@ def readings_of(unit: Unit) -> tuple[Reading, ...]:
         Reading(f"ohm {a} {b}", "ring", _pair(unit, a, b), "Ω", 0.5)
         for a, b in combinations(unit.contacts, 2)
     ]
-    for end, refs in _free(unit).items():
-        marks = ", ".join(r.rpartition(".")[2] for r in refs)
+    for end, refs in by_thing(unit.free).items():
+        marks = ", ".join(r.label for r in refs)
         says = f"{unit.plugs[refs[0]]}: free {marks} to every wire, the least"
         found.append(Reading(f"free {end}", "ring", says, "Ω", 0.5 + 0.2 * len(refs)))
     for j in unit.junctions:
@@ -66,21 +67,11 @@ def readings_of(unit: Unit) -> tuple[Reading, ...]:
     return tuple(found)
 
 
-def _pair(unit: Unit, one: str, other: str) -> str:
+def _pair(unit: Unit, one: At, other: At) -> str:
     """Two contacts as they are called at the bench: the plug once where both are its own."""
-    plug, _, mark = one.rpartition(".")
-    far_plug, _, far_mark = other.rpartition(".")
-    if plug == far_plug:
-        return f"{unit.plugs[one]}: {mark} to {far_mark}"
-    return f"{unit.plugs[one]} {mark} to {unit.plugs[other]} {far_mark}"
-
-
-def _free(unit: Unit) -> dict[str, list[str]]:
-    """Contacts that no wire goes to, by their connector."""
-    ends: dict[str, list[str]] = {}
-    for ref in unit.free:
-        ends.setdefault(ref.rpartition(".")[0], []).append(ref)
-    return ends
+    if one.thing == other.thing:
+        return f"{unit.plugs[one]}: {one.label} to {other.label}"
+    return f"{unit.plugs[one]} {one.label} to {unit.plugs[other]} {other.label}"
 
 
 def _diode(junction: Junction) -> str:
@@ -123,7 +114,7 @@ def _dead(
         f"ohm {names[k]} {names[m]}": float(ohm[k, m]) for k, m in combinations(range(used), 2)
     }
     at = {ref: k for k, ref in enumerate(names)}
-    for end, refs in _free(unit).items():
+    for end, refs in by_thing(unit.free).items():
         found[f"free {end}"] = float(np.min(ohm[[at[r] for r in refs], :used]))
     shown = tested(system, kept, unit.junctions, near)
     return found | {_diode(j): t.volts for j, t in zip(unit.junctions, shown, strict=True)}

@@ -25,6 +25,7 @@ from tonleiter.core.circuit.elements import (
     VoltageSource,
 )
 from tonleiter.core.circuit.system import NOWHERE, System
+from tonleiter.core.station.contacts import At
 from tonleiter.core.units.quantity import OHM, format_quantity
 
 Floats = NDArray[np.float64]
@@ -91,8 +92,8 @@ def resistances(system: System, kept: Collection[int], nodes: Sequence[str]) -> 
 class Resistance:
     """Between two contacts: ohms, None for open; ``kick`` if a capacitor is charged on the way."""
 
-    one: str
-    other: str
+    one: At
+    other: At
     ohm: float | None
     kick: bool = False
 
@@ -110,7 +111,7 @@ class Ohmmeter:
     """Measures one part of a chain's build, from box to box."""
 
     def __init__(self, unit: Unit) -> None:
-        self._contacts: Mapping[str, int] = {ref: k for k, ref in enumerate(unit.contacts)}
+        self._contacts: Mapping[At, int] = {ref: k for k, ref in enumerate(unit.contacts)}
         nodes = tuple(unit.contacts.values())
         kept = [e for e in unit.elements if e.name not in unit.plugged]
         self._ohm = _between(kept, nodes)
@@ -123,11 +124,11 @@ class Ohmmeter:
         self._charged = _between(charged, nodes)
 
     @property
-    def contacts(self) -> tuple[str, ...]:
+    def contacts(self) -> tuple[At, ...]:
         """Contacts that it can be held to."""
         return tuple(self._contacts)
 
-    def between(self, one: str, other: str) -> Resistance:
+    def between(self, one: At, other: At) -> Resistance:
         """Hold it to two contacts. Raises KeyError for one that no wire of this part goes to."""
         at = self._contacts[one], self._contacts[other]
         if math.isfinite(ohm := float(self._ohm[at])):

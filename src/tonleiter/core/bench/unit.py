@@ -26,6 +26,7 @@ from tonleiter.core.circuit.instance import nodes_of
 from tonleiter.core.gear.net import BiasRail, OwnSupply
 from tonleiter.core.judge.verdict import Verdict
 from tonleiter.core.solve.splice import Splice
+from tonleiter.core.station.contacts import At
 from tonleiter.core.station.shells import SHELLS
 from tonleiter.core.units.levels import volts_from_dbu
 from tonleiter.core.units.preferred import nearest
@@ -80,9 +81,9 @@ class Unit:
     junctions: tuple[Junction, ...]
     plugged: frozenset[str]
     source: frozenset[str]
-    contacts: Mapping[str, str]
-    free: Mapping[str, str]
-    plugs: Mapping[str, str]
+    contacts: Mapping[At, str]
+    free: Mapping[At, str]
+    plugs: Mapping[At, str]
     supply: str
     tone_v: float
     inlet: tuple[str, str]
@@ -167,18 +168,18 @@ class _Plugs:
     """Both connectors: joints, contacts that wires go to, free ones, whose they are."""
 
     joints: tuple[Element, ...]
-    contacts: Mapping[str, str]
-    free: Mapping[str, str]
-    names: Mapping[str, str]
+    contacts: Mapping[At, str]
+    free: Mapping[At, str]
+    names: Mapping[At, str]
     pins: Mapping[tuple[str, str], str]
 
 
 def _soldered(found: Verdict, splices: tuple[Splice, Splice]) -> _Plugs:
     """Contacts apart from their wires by joints, and joined to each other where hands did so."""
     joints: list[Element] = []
-    contacts: dict[str, str] = {}
-    free: dict[str, str] = {}
-    names: dict[str, str] = {}
+    contacts: dict[At, str] = {}
+    free: dict[At, str] = {}
+    names: dict[At, str] = {}
     pins: dict[tuple[str, str], str] = {}
     for side, splice in zip(("left", "right"), splices, strict=True):
         end = splice.end
@@ -205,7 +206,7 @@ def _soldered(found: Verdict, splices: tuple[Splice, Splice]) -> _Plugs:
 
 
 def _source(
-    found: Verdict, first: int, left: Splice, contacts: Mapping[str, str]
+    found: Verdict, first: int, left: Splice, contacts: Mapping[At, str]
 ) -> tuple[Element, ...]:
     """The source itself where it draws current from the build, at the contacts it is plugged to."""
     compiled = found.assessment.solution.compiled
@@ -311,15 +312,14 @@ def _points(
     )
 
 
-def _where(found: Verdict, name: str, contacts: tuple[str, ...]) -> str:
+def _where(found: Verdict, name: str, contacts: tuple[At, ...]) -> str:
     """A net by what a probe touches there."""
-    ends = {e.id: e for e in found.build.ends}
-    said = []
+    said: list[str] = []
     for contact in contacts:
-        end = next((e for i, e in ends.items() if contact.startswith(f"{i}.")), None)
+        end = found.build.end_of(contact)
         if end is None:
             said.append(contact)
             continue
-        form = SHELLS[end.connector.shell].title.partition(",")[0]
-        said.append(f"{form} {contact[len(end.id) + 1 :]}")
+        form = SHELLS[end.connector.shell].form
+        said.append(f"{form} {contact.label}")
     return ", ".join(dict.fromkeys(said)) or name

@@ -26,8 +26,8 @@ from tonleiter.core.circuit.elements import (
 )
 from tonleiter.core.gear.net import ELECTROLYTIC_FROM_F
 from tonleiter.core.judge.verdict import Verdict
-from tonleiter.core.station.devices import Shell
-from tonleiter.core.station.shells import SHELLS, mirrored_label
+from tonleiter.core.station.contacts import At, by_thing
+from tonleiter.core.station.shells import SHELLS, Shell, mirrored_label
 from tonleiter.core.units.preferred import mantissas
 from tonleiter.core.units.quantity import FARAD, OHM, format_quantity
 
@@ -302,13 +302,11 @@ def _of_windings(ref: str, elements: list[Element]) -> Iterator[Fault]:
 
 
 def _of_wires(found: Verdict, unit: Unit) -> Iterator[Fault]:
-    ends: dict[str, list[str]] = {}
-    for ref in unit.contacts:
-        ends.setdefault(ref.rpartition(".")[0], []).append(ref)
+    ends = by_thing(unit.contacts)
     plugs = {e.id: f"the {e.name}'s plug" for e in found.build.ends}
     shells = {e.id: e.connector.shell for e in found.build.ends}
     for end, refs in ends.items():
-        labels = {r.rpartition(".")[2]: r for r in refs}
+        labels = {r.label: r for r in refs}
         for one, other in _in_order(shells[end], labels):
             a, b = unit.contacts[labels[one]], unit.contacts[labels[other]]
             if a != b:
@@ -320,7 +318,7 @@ def _of_wires(found: Verdict, unit: Unit) -> Iterator[Fault]:
                     _bridge(a, b),
                 )
     for ref, node in unit.contacts.items():
-        end, _, label = ref.rpartition(".")
+        end, label = ref.thing, ref.label
         kind = "ground" if node == GROUND else "open"
         says = f"{label} of {plugs[end]}"
         yield Fault(f"open-{ref}", f"{says} not soldered", kind, end, _joint(ref, OPEN_OHM))
@@ -335,11 +333,11 @@ def _of_wires(found: Verdict, unit: Unit) -> Iterator[Fault]:
             )
     everywhere = {**unit.contacts, **unit.free}
     for ref in unit.free:
-        end, _, label = ref.rpartition(".")
-        near = _nearest(shells[end], label, [r.rpartition(".")[2] for r in ends.get(end, ())])
+        end, label = ref.thing, ref.label
+        near = _nearest(shells[end], label, [r.label for r in ends.get(end, ())])
         if near is None:
             continue
-        wired = f"{end}.{near}"
+        wired = At(end, near)
         yield Fault(
             f"bridge-{end}-{near}-{label}",
             f"solder between {near} and the free {label} of {plugs[end]}",
@@ -356,7 +354,7 @@ def _of_wires(found: Verdict, unit: Unit) -> Iterator[Fault]:
         )
     for end, refs in ends.items():
         for one, other in combinations(refs, 2):
-            a, b = (r.rpartition(".")[2] for r in (one, other))
+            a, b = one.label, other.label
             change = _swapped({one: other, other: one}, everywhere)
             yield Fault(
                 f"swapped-{end}-{a}-{b}",
@@ -365,8 +363,8 @@ def _of_wires(found: Verdict, unit: Unit) -> Iterator[Fault]:
                 end,
                 change,
             )
-        turned = {r: mirrored_label(shells[end], r.rpartition(".")[2]) for r in refs}
-        moved = {r: f"{end}.{m}" for r, m in turned.items() if m is not None and r != f"{end}.{m}"}
+        turned = {r: mirrored_label(shells[end], r.label) for r in refs}
+        moved = {r: At(end, m) for r, m in turned.items() if m is not None and r.label != m}
         if moved:
             yield Fault(
                 f"mirrored-{end}",
@@ -377,14 +375,15 @@ def _of_wires(found: Verdict, unit: Unit) -> Iterator[Fault]:
             )
 
 
-def _in_order(shell: Shell, labels: dict[str, str]) -> Iterator[tuple[str, str]]:
+def _in_order(shell: Shell, labels: Mapping[str, At]) -> Iterator[tuple[str, str]]:
     """Pairs of contacts, in the order of the face."""
-    return combinations([s.label for s in SHELLS[shell].spots if s.label in labels], 2)
+    return combinations([s.label for s in SHELLS[shell].face("front") if s.label in labels], 2)
 
 
 def _nearest(shell: Shell, label: str, among: list[str]) -> str | None:
     """Of some contacts the one that lies nearest to another on the face."""
-    place = {s.label: (s.x, s.y) for s in SHELLS[shell].spots}
+    # of a round shell it is the same either way its figures run
+    place = {s.label: (s.x, s.y) for s in SHELLS[shell].face("front", counted="clockwise")}
     return min(among, key=lambda a: math.dist(place[a], place[label]), default=None)
 
 
@@ -474,15 +473,22 @@ def _joint(ref: str, ohm: float) -> Callable[[Elements], Elements]:
     )
 
 
-def _swapped(to: dict[str, str], contacts: Mapping[str, str]) -> Callable[[Elements], Elements]:
+def _joint_of(element: Element) -> str:
+    """The contact whose joint an element is; "" for what is none."""
+    name = element.name
+    return name[len(JOINT) :].rpartition(":")[0] if name.startswith(JOINT) else ""
+
+
+def _swapped(to: Mapping[At, At], contacts: Mapping[At, str]) -> Callable[[Elements], Elements]:
     """Wires soldered to other contacts; what has no contact of the unit there ends in air."""
+    moved: Mapping[str, At] = {str(was): now for was, now in to.items()}
 
     def change(elements: Elements) -> Elements:
         changed = []
         for e in elements:
-            ref = e.name[len(JOINT) :].rpartition(":")[0] if e.name.startswith(JOINT) else ""
-            if ref in to and isinstance(e, Resistor):
-                node = contacts.get(to[ref])
+            ref = _joint_of(e)
+            if ref in moved and isinstance(e, Resistor):
+                node = contacts.get(moved[ref])
                 e = replace(e, ohm=OPEN_OHM) if node is None else replace(e, p=node)
             changed.append(e)
         return tuple(changed)

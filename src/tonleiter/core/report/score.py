@@ -9,9 +9,8 @@ from tonleiter.core.drawing.draft import COLD_LEG, COMMON, HOT
 from tonleiter.core.drawing.sheet import Sheet
 from tonleiter.core.judge.verdict import Verdict
 from tonleiter.core.report.drawings import draw_stages
-from tonleiter.core.station.devices import Shell
 from tonleiter.core.station.pinout import End
-from tonleiter.core.station.shells import SHELLS, Face, Half, Spot, mirrored_label
+from tonleiter.core.station.shells import SHELLS, Counted, Face, Half, Shell, Spot, in_words
 from tonleiter.core.wiring.build import Conductor, is_soldered
 
 Side = Literal["left", "right"]
@@ -47,29 +46,43 @@ class Plug:
         """Its contacts as somebody sees them; only those that the box's connector has."""
         known = {c.label for c in self.end.connector.contacts}
         own = self.shell != self.end.connector.shell
-        return tuple(s for s in SHELLS[self.shell].face(face, self.half) if own or s.label in known)
+        spots = SHELLS[self.shell].face(face, self.half, self.counted)
+        return tuple(s for s in spots if own or s.label in known)
+
+    @property
+    def counted(self) -> Counted | None:
+        """How its figures run where somebody had to look."""
+        return self.end.connector.counted if self.shell == self.end.connector.shell else None
+
+    @property
+    def has_faces(self) -> bool:
+        """Whether it has two faces that can be drawn."""
+        return self.is_known and SHELLS[self.shell].has_sides
+
+    @property
+    def is_known(self) -> bool:
+        """Whether it is known where its contacts stand."""
+        return SHELLS[self.shell].is_known(self.counted)
 
     def title(self) -> str:
         """Its shell in words, and which half where that matters."""
-        half = ", socket" if self.half == "socket" else ""
-        return f"{SHELLS[self.shell].title}{half}"
+        facts = SHELLS[self.shell]
+        return f"{facts.title}, {self.half}" if facts.has_sides else facts.title
 
     def words(self, face: Face) -> str:
-        """Which side of it one looks at, and what that does to left and right."""
+        """Which half it is, which side one looks at, its key, how to count there."""
         facts = SHELLS[self.shell]
-        if facts.coaxial:
+        if facts.along:
             return "You look along it: it is the same from both sides."
-        if face == "front":
-            return "You look at the front, where it mates."
-        pairs = [
-            (s.label, other)
-            for s in self.spots("front")
-            if (other := mirrored_label(self.shell, s.label)) not in (None, s.label)
-        ]
-        known = {s.label for s in self.spots("front")}
-        pair = next((p for p in pairs if p[1] in known), None)
-        tail = f"{pair[0]} and {pair[1]} have changed sides" if pair else "left and right changed"
-        return f"You look at the solder side: {tail}."
+        if not self.is_known:
+            tail = "; say how they run, and its face is drawn" if facts.ring else ""
+            return (
+                f"Contacts of the {self.half} half in their order, not where they stand: find each"
+                f" by the figure moulded beside it{tail}."
+            )
+        side = "front, where it mates" if face == "front" else "solder side"
+        spots = facts.face(face, self.half, self.counted)
+        return f"The {self.half} half, its {side}: {in_words(spots, facts.key)}."
 
     def source(self) -> str:
         """Where its pinout is from."""
@@ -78,8 +91,7 @@ class Plug:
         connector = self.end.connector
         date = f", {connector.read_on}" if connector.read_on else ""
         origin = {"manual": "from the manual", "measured": "measured", "typical": "typical"}
-        note = "; count by the moulded figures" if SHELLS[self.shell].moulded else ""
-        return f"pinout {origin[connector.basis]}{date}{note}"
+        return f"pinout {origin[connector.basis]}{date}"
 
 
 @dataclass(frozen=True)
@@ -113,10 +125,11 @@ def score_of(found: Verdict, at: int) -> Score:
     joined: list[tuple[Side, str, str]] = []
     for plug in (left, right):
         for c in wires:
-            if c.leg == "link" and c.start.startswith(f"{plug.end.id}."):
-                links.append((plug.side, _label(c.start), _label(c.end), c.net))
+            if c.leg == "link" and all(at.thing == plug.end.id for at in c.ends):
+                one, other = c.ends
+                links.append((plug.side, one.label, other.label, c.net))
         joined += [(plug.side, *b.contacts) for b in build.wiring.bridges if b.end == plug.end.id]
-    keyed = [c for c in wires if c.key.startswith("switch:")]
+    keyed = [c for c in wires if c.of_switch]
     case = f"{build.wiring.box} case" if inside else ""
     return Score(
         left,
@@ -133,13 +146,8 @@ def score_of(found: Verdict, at: int) -> Score:
 
 def _plug(found: Verdict, end: End, side: Side) -> Plug:
     shell = found.build.wiring.plug(end.id) or end.connector.shell
-    # sound leaves a box by the pins of such a connector: the lead has its socket
-    half: Half = "socket" if shell == "xlr-3" and side == "left" else "plug"
+    half: Half = end.lead_half if shell == end.connector.shell else "male"
     return Plug(side, end, shell, half)
-
-
-def _label(contact: str) -> str:
-    return contact.rpartition(".")[2]
 
 
 def _strands(found: Verdict, at: int, side: Side, wires: list[Conductor]) -> list[Strand]:
@@ -160,7 +168,7 @@ def _strands(found: Verdict, at: int, side: Side, wires: list[Conductor]) -> lis
         if leg not in rows:
             continue
         meets = wire.start if side == "left" else wire.end
-        soldered = meets.startswith(f"{end.id}.")
+        soldered = meets is not None and meets.thing == end.id
         label = splice.landed.get(leg) if soldered or leg != "screen" else None
         by_hand = build.wiring.landing(end.id, leg)
         if label is not None and by_hand is not None and by_hand.contact is not None:

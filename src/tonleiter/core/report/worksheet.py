@@ -16,10 +16,10 @@ from tonleiter.core.report.wiring import AIR
 from tonleiter.core.safety.cautions import caution
 from tonleiter.core.solve.compiled import PlacedStage
 from tonleiter.core.station import edits
-from tonleiter.core.station.shells import SHELLS
+from tonleiter.core.station.contacts import At
 from tonleiter.core.units.levels import format_volts, signed
 from tonleiter.core.units.quantity import METRE, OHM, format_quantity
-from tonleiter.core.wiring.build import Conductor, is_new, is_soldered
+from tonleiter.core.wiring.build import SWITCH, Conductor, is_new, is_soldered
 
 
 @dataclass(frozen=True)
@@ -95,7 +95,7 @@ def worksheet(found: Verdict, at: int, day: str) -> Worksheet:
         left_over=tuple(
             f"{_named(found, x.contact)}: {x.do}"
             for x in build.leftovers
-            if x.contact.startswith((f"{score.left.end.id}.", f"{score.right.end.id}."))
+            if x.contact.thing in (score.left.end.id, score.right.end.id)
         ),
         mends=tuple(f.says for f in found.stops()),
         parts=build.parts,
@@ -123,14 +123,14 @@ def _row(found: Verdict, wire: Conductor) -> Row:
     return Row(_named(found, wire.start), _named(found, wire.end), carries, wire.colour, length)
 
 
-def _named(found: Verdict, contact: str) -> str:
+def _named(found: Verdict, contact: At | None) -> str:
     """A contact as the sheet calls it: the plug of a box, and its mark."""
-    if not contact:
+    if contact is None:
         return f"{AIR}: cut back, insulate"
-    for end in found.build.ends:
-        if contact.startswith(f"{end.id}."):
-            return f"{end.name} {contact[len(end.id) + 1 :]}"
-    return contact.replace("switch.", "switch ")
+    end = found.build.end_of(contact)
+    if end is not None:
+        return f"{end.name} {contact.label}"
+    return f"switch {contact.label}" if contact.thing == SWITCH else contact
 
 
 # --- the order of work ---------------------------------------------------------------------------
@@ -153,8 +153,8 @@ def _steps(found: Verdict, at: int, score: Score) -> Iterator[Step]:
     for plug in (score.left, score.right):
         yield Step(_plug_step(found, plug))
     for left in build.leftovers:
-        if left.role in ("bias", "unknown") and left.contact.startswith(f"{score.right.end.id}."):
-            yield Step(f"Contact {left.contact.rpartition('.')[2]}: {left.do}.")
+        if left.role in ("bias", "unknown") and left.contact.thing == score.right.end.id:
+            yield Step(f"Contact {left.contact.label}: {left.do}.")
     if score.keyed and build.keying is not None:
         yield Step(f"Wire the switch: {build.keying.says}. {_resistor(found)}".strip())
     yield Step("Look: polarity, bridges of solder, loose strands, strain relief tight.")
@@ -194,18 +194,16 @@ def _plug_step(found: Verdict, plug: Plug) -> str:
     build = found.build
     wires = []
     for c in build.conductors:
-        for at in dict.fromkeys((c.start, c.end)):
-            if at.startswith(f"{plug.end.id}.") and c.leg != "link":
-                wires.append(
-                    f"{c.colour} ({c.leg.replace('-', ' ')}) to {at[len(plug.end.id) + 1 :]}"
-                )
+        for at in c.ends:
+            if at.thing == plug.end.id and c.leg != "link":
+                wires.append(f"{c.colour} ({c.leg.replace('-', ' ')}) to {at.label}")
     links = [
-        f"{c.start[len(plug.end.id) + 1 :]} joined to {c.end[len(plug.end.id) + 1 :]}"
+        " joined to ".join(at.label for at in c.ends)
         for c in build.conductors
-        if c.leg == "link" and c.start.startswith(f"{plug.end.id}.")
+        if c.leg == "link" and all(at.thing == plug.end.id for at in c.ends)
     ]
     said = ", ".join(dict.fromkeys((*wires, *links))) or "nothing"
-    side = "" if SHELLS[plug.shell].coaxial else ", seen from the solder side"
+    side = ", seen from the solder side" if plug.has_faces else ""
     return f"{plug.title()} to the {plug.end.name}{side}: {said}."
 
 
@@ -244,11 +242,7 @@ def _ohms(found: Verdict, at: int) -> Iterator[Expected]:
     meter = Ohmmeter(unit_of(found, at))
     readings = meter.readings()
     joined = [r for r in readings if r.ohm is not None and r.ohm < 1.0]
-    same = [
-        r
-        for r in readings
-        if r not in joined and r.one.rpartition(".")[0] == r.other.rpartition(".")[0]
-    ]
+    same = [r for r in readings if r not in joined and r.one.thing == r.other.thing]
     for r in (*joined, *same):
         yield Expected(f"{_named(found, r.one)} – {_named(found, r.other)}", r.words())
 

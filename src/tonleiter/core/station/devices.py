@@ -15,36 +15,11 @@ from tonleiter.core.gear.base import DeviceKind, Gear, Id, Lines, Name
 from tonleiter.core.gear.figure import Basis, Figure, Ohms, Volts, Watts, typical
 from tonleiter.core.gear.net import Supply
 from tonleiter.core.safety.cautions import Hazard
+from tonleiter.core.station.shells import Counted, Half, Shell
 from tonleiter.core.station.transmitter import Transmitter
 from tonleiter.core.station.value import Value
 
 MOST_PORTS, MOST_CONNECTORS = 64, 64
-
-Shell = Literal[
-    "round-4",
-    "round-8",
-    "modular-8",
-    "two-plugs",
-    "jack-3.5-mono",
-    "jack-3.5",
-    "jack-3.5-four",
-    "jack-6.35-mono",
-    "jack-6.35",
-    "xlr-3",
-    "phono",
-    "mini-din-6",
-    "din-5",
-    "din-13",
-    "de-9",
-    "usb",
-    "usb-a",
-    "usb-b",
-    "usb-c",
-    "screw-terminals",
-    "bare-ends",
-    "coax",
-]
-
 
 Role = Literal[
     "microphone",
@@ -93,6 +68,10 @@ class Connector(Value):
     contacts: tuple[Contact, ...] = Field((), max_length=64)
     way: Literal["in", "out"] | None = None
     """Which way sound goes by it; None where the order says: the input's comes first."""
+    half: Half | None = None
+    """Which half stands on the box, by pins or by holes; None for what is usual for the shell."""
+    counted: Counted | None = None
+    """How the figures run on a round shell, seen where one solders, from the key on."""
     basis: Basis = "typical"
     read_on: str | None = Field(None, pattern=r"^\d{4}-\d{2}-\d{2}$")
 

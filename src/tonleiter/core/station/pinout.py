@@ -11,11 +11,11 @@ from dataclasses import dataclass
 from typing import Literal
 
 from tonleiter.core.gear.base import Gear
-from tonleiter.core.station.devices import Connector, Contact, Device, Role, Shell
+from tonleiter.core.station.contacts import At
+from tonleiter.core.station.devices import Connector, Contact, Device, Role
 from tonleiter.core.station.model import Station
-from tonleiter.core.station.shells import SHELLS, mirrored_label
+from tonleiter.core.station.shells import SHELLS, Half, Leg, Shell, mirrored_label, usual_shell
 
-Leg = str  # "hot", "cold" or "screen"; the transmit line's are "transmit" and "transmit-ground"
 Side = Literal["plug", "in", "out"]
 
 # the roles that carry each leg, by what the socket is, the first that is there counts
@@ -36,7 +36,7 @@ _CARRIES: dict[Leg, tuple[Role, ...]] = {
 class End:
     """A connector as it takes part in a build; one that nobody entered is guessed, and says so.
 
-    ``feeds``: sound leaves the box by it.
+    ``feeds``: sound leaves the box by it. ``lead_half`` is the half that belongs on the lead.
     """
 
     device: str
@@ -44,15 +44,16 @@ class End:
     connector: Connector
     guessed: bool
     feeds: bool = False
+    lead_half: Half = "male"
 
     @property
     def id(self) -> str:
         """The connector as a station names it."""
         return f"{self.device}.{self.connector.id}"
 
-    def ref(self, label: str) -> str:
+    def ref(self, label: str) -> At:
         """A contact as a net list names it."""
-        return f"{self.id}.{label}"
+        return At(self.id, label)
 
     def roles_for(self, leg: Leg) -> tuple[Role, ...]:
         """Roles of contacts that may carry a leg, the likeliest first."""
@@ -89,9 +90,15 @@ def end_of(station: Station, gear: Gear, balanced: bool, side: Side = "plug") ->
     feeds = side == "out" or (side == "plug" and gear.role == "microphone")
     name = gear.name if device is None else device.name
     box = gear.id if device is None else device.id
+
+    def made_of(connector: Connector, guessed: bool) -> End:
+        computer = device is not None and device.kind == "computer"
+        half = SHELLS[connector.shell].on_lead("out" if feeds else "in", computer, connector.half)
+        return End(box, name, connector, guessed, feeds, half)
+
     entered = None if device is None else _entered(device, gear.id, side)
     if entered is not None and entered.contacts:
-        return End(box, name, entered, False, feeds)
+        return made_of(entered, False)
     shell: Shell = entered.shell if entered is not None else _usual_shell(gear, balanced)
     # a box with several sockets has a plug at each
     several = device is not None and len(device.ports) > 1
@@ -103,7 +110,7 @@ def end_of(station: Station, gear: Gear, balanced: bool, side: Side = "plug") ->
         ports=(gear.id,),
         contacts=usual_contacts(shell, gear, balanced),
     )
-    return End(box, name, made, True, feeds)
+    return made_of(made, True)
 
 
 def _entered(device: Device, port: str, side: str) -> Connector | None:
@@ -121,9 +128,8 @@ def _entered(device: Device, port: str, side: str) -> Connector | None:
 
 
 def _usual_shell(gear: Gear, balanced: bool) -> Shell:
-    if balanced:
-        return "xlr-3"
-    return "bare-ends" if gear.role == "microphone" else "jack-6.35-mono"
+    loose = gear.role == "microphone"
+    return usual_shell("balanced" if balanced else "loose" if loose else "line")
 
 
 def usual_contacts(shell: Shell, gear: Gear, balanced: bool) -> tuple[Contact, ...]:
@@ -132,22 +138,13 @@ def usual_contacts(shell: Shell, gear: Gear, balanced: bool) -> tuple[Contact, .
     if gear.kind_id == "data-socket":
         hot = "data-in"
     cold: Role = "cold" if balanced else "microphone-ground"
-    by_shell: dict[str, tuple[tuple[str, Role], ...]] = {
-        "xlr-3": (("1", "screen"), ("2", hot), ("3", cold)),
-        "jack-3.5": (("tip", hot), ("sleeve", cold if not balanced else "screen")),
-        "jack-3.5-mono": (("tip", hot), ("sleeve", cold)),
-        "jack-6.35-mono": (("tip", hot), ("sleeve", cold)),
-        "jack-6.35": (("tip", hot), ("sleeve", cold if not balanced else "screen")),
-        "phono": (("tip", hot), ("sleeve", cold)),
-        "bare-ends": (("1", hot), ("2", cold), *((("3", "screen"),) if balanced else ())),
-    }  # type: ignore[assignment]
-    known = dict(by_shell.get(shell, ()))
-    if balanced and shell in ("jack-3.5", "jack-6.35"):
-        known["ring"] = "cold"
+    facts = SHELLS[shell]
+    carries: dict[Leg, Role] = {"hot": hot, "cold": cold, "screen": "screen"}
+    known = {label: carries[leg] for label, leg in facts.usual(balanced).items()}
     return tuple(
         Contact(label=label, role=known.get(label, "unknown"))
-        for label in SHELLS[shell].labels
-        if label in known or shell not in ("bare-ends", "phono")
+        for label in facts.labels
+        if label in known or facts.usual_for != "loose"
     )
 
 
@@ -172,7 +169,7 @@ def turned(connector: Connector) -> Connector:
     """The pinout as it is seen from the other face; every role that was entered is still there."""
     landed: dict[str, Role] = {}
     for contact in connector.contacts:
-        place = mirrored_label(connector.shell, contact.label)
+        place = mirrored_label(connector.shell, contact.label, connector.counted)
         landed[contact.label if place is None else place] = contact.role
     labels = dict.fromkeys((*(c.label for c in connector.contacts), *landed))
     contacts = tuple(Contact(label=x, role=landed.get(x, "unknown")) for x in labels)

@@ -13,7 +13,7 @@ from pydantic_core import PydanticCustomError
 
 from tonleiter.core.gear.base import Name
 from tonleiter.core.gear.figure import Metres, Volts, typical
-from tonleiter.core.station.devices import Shell
+from tonleiter.core.station.shells import Shell
 from tonleiter.core.station.value import Value
 from tonleiter.core.words import quoted
 

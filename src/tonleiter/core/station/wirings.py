@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from typing import Any
 
-from tonleiter.core.station.devices import Shell
 from tonleiter.core.station.edits import change_chain
 from tonleiter.core.station.model import Station, Variant
+from tonleiter.core.station.shells import Shell
 from tonleiter.core.station.wiring import AS_DERIVED, Bridge, Dress, Landing, Plug, Wiring
 
 

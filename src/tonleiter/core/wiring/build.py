@@ -20,6 +20,7 @@ from tonleiter.core.gear.shopping import Item, items_of, numbered
 from tonleiter.core.solve.compiled import CompiledChain, Half, PlacedStage
 from tonleiter.core.solve.solution import ChainSolution
 from tonleiter.core.solve.splice import SWITCH_WIRE_OHM, Splice
+from tonleiter.core.station.contacts import At
 from tonleiter.core.station.devices import Role
 from tonleiter.core.station.model import Station
 from tonleiter.core.station.pinout import End, has_plugs, plug_place
@@ -49,7 +50,7 @@ class Net:
     """Contacts and pins that are one conductor; DC in volts, speech in dBu on a hot one."""
 
     name: str
-    contacts: tuple[str, ...]
+    contacts: tuple[At, ...]
     dc_v: float
     speech_dbu: float | None
     node: str = ""
@@ -57,7 +58,7 @@ class Net:
 
 @dataclass(frozen=True)
 class Conductor:
-    """A wire from contact to contact; an empty end is cut back and ends in air.
+    """A wire from contact to contact; an end that is None is cut back and ends in air.
 
     ``key`` is what the station calls it, ``leg`` what it carries; a link inside a plug or a piece
     has none of its own. ``span`` is the part of the chain in which it lies, ``inside`` whether it
@@ -65,8 +66,8 @@ class Conductor:
     plug of its part.
     """
 
-    start: str
-    end: str
+    start: At | None
+    end: At | None
     net: str
     colour: str
     length_m: float | None
@@ -77,12 +78,26 @@ class Conductor:
     near: bool = False
     far: bool = False
 
+    @property
+    def ends(self) -> tuple[At, ...]:
+        """Where it is soldered: the start first; once where both ends are one contact."""
+        return tuple(dict.fromkeys(at for at in (self.start, self.end) if at is not None))
+
+    @property
+    def of_switch(self) -> bool:
+        """Whether it is a wire of the transmit switch."""
+        return self.key.startswith(f"{SWITCH}:")
+
+    def label_at(self, thing: str) -> str | None:
+        """The contact that it is soldered to at a connector; None where it does not end there."""
+        return next((at.label for at in reversed(self.ends) if at.thing == thing), None)
+
 
 @dataclass(frozen=True)
 class Leftover:
     """A contact of an entered connector that nothing uses, and what to do with it."""
 
-    contact: str
+    contact: At
     role: Role
     do: str
     insulated: bool = False
@@ -152,20 +167,24 @@ class Build:
     def _is_pin(self, wire: Conductor) -> bool:
         """Whether an end of a wire is a pin of a part."""
         named = set(self.refs.values())
-        return any(x.partition(".")[0] in named for x in (wire.start, wire.end))
+        return any(x.thing in named for x in wire.ends)
 
     def joints_in(self, span: int) -> int:
         """How many joints are to be soldered in one part."""
-        return len({x for c in self.wires_in(span) for x in (c.start, c.end)} - {""})
+        return len({x for c in self.wires_in(span) for x in c.ends})
 
     @property
     def joints(self) -> int:
         """How many joints are to be soldered."""
-        return len({x for c in self.conductors for x in (c.start, c.end)} - {""})
+        return len({x for c in self.conductors for x in c.ends})
 
     def net_of(self, contact: str) -> Net | None:
         """The net of a contact or pin."""
         return next((n for n in self.nets if contact in n.contacts), None)
+
+    def end_of(self, contact: At) -> End | None:
+        """The connector that a contact is of; None for a pin of a part."""
+        return next((e for e in self.ends if e.id == contact.thing), None)
 
 
 def build_of(station: Station, solution: ChainSolution, speech_dbu: Iterable[float]) -> Build:
@@ -213,9 +232,9 @@ class _Maker:
         self._refs = numbered(self._items)
         self._joined = Joined[str]()
         self._join_conductors()
-        self._contacts: dict[str, list[str]] = {}
+        self._contacts: dict[str, list[At]] = {}
         # the same by stage, as a builder meets them
-        self._pins: dict[tuple[str, str], list[str]] = {}
+        self._pins: dict[tuple[str, str], list[At]] = {}
         self._unknown: list[str] = []
         for stage in made:
             sheet = draw_stage(stage.gear, nets[stage.id], stage.inlet).named(self._refs)
@@ -223,7 +242,7 @@ class _Maker:
                 for pin in symbol.pins:
                     sign = "+" if pin.name == symbol.plus else "−"
                     name = sign if symbol.plus else pin.name
-                    self._put(stage.id, pin.node, f"{symbol.ref}.{name}")
+                    self._put(stage.id, pin.node, At(symbol.ref, name))
 
     # --- what is one piece of metal --------------------------------------------------------------
 
@@ -243,7 +262,7 @@ class _Maker:
                 if is_wire or is_joint or (part == "tie" and element.ohm <= TIE_OHM):
                     self._joined.join(element.p, element.n)
 
-    def _put(self, stage: str, node: str, contact: str) -> None:
+    def _put(self, stage: str, node: str, contact: At) -> None:
         at = self._contacts.setdefault(self._find(node), [])
         if contact not in at:
             at.append(contact)
@@ -267,7 +286,7 @@ class _Maker:
         wires += self._keyed(keying, len(spans) - 1, net_of)
         if keying is not None and keying.way == "microphone" and spans:
             # the switch's wires run in every lead from the microphone to the radio
-            own = sum(c.key.startswith(f"{SWITCH}:") for c in wires)
+            own = sum(c.of_switch for c in wires)
             cores = {lead: count + own for lead, count in cores.items()}
         return Build(
             ends=ends,
@@ -365,7 +384,7 @@ class _Maker:
 
     # --- wires -----------------------------------------------------------------------------------
 
-    def _inside(self, spans: tuple[Span, ...], net_of: Mapping[str, str]) -> list[Conductor]:
+    def _inside(self, spans: tuple[Span, ...], net_of: Mapping[At, str]) -> list[Conductor]:
         """Between pins inside each piece."""
         place = {s.id: k for k, s in enumerate(self._stages)}
         part = {
@@ -379,7 +398,7 @@ class _Maker:
         ]
 
     def _between(
-        self, n: int, span: Span, net_of: Mapping[str, str], cores: dict[str, int]
+        self, n: int, span: Span, net_of: Mapping[At, str], cores: dict[str, int]
     ) -> list[Conductor]:
         """From thing to thing, leg by leg, over their lead; ``cores`` gets what each lead needs."""
         found: list[Conductor] = []
@@ -403,7 +422,7 @@ class _Maker:
         k: int,
         after: int,
         leads: tuple[PlacedStage, ...],
-        net_of: Mapping[str, str],
+        net_of: Mapping[At, str],
         past: dict[str, Conductor],
     ) -> list[Conductor]:
         length = sum(s.gear.figure("length_m").value for s in leads) or None
@@ -422,14 +441,14 @@ class _Maker:
             if leg == "screen" and not leads and self._find(a) == self._find(carried["cold"][0]):
                 continue
             before = past.pop(leg, None)
-            start = start or (before.start if before is not None else "")
-            if not start and not end:
+            start = start or (before.start if before is not None else None)
+            if start is None and end is None:
                 continue
             colour = COLOURS["screen" if leg == braid and (leads or leg == "screen") else leg]
             piece = self._stages[k].id if before is None else before.key.rpartition(":")[0]
             long = length or (before.length_m if before is not None else None)
             made = self._wire(piece, leg, start, end, colour, long, n, net_of)
-            if not end and self._goes_on(after, b):
+            if end is None and self._goes_on(after, b):
                 past[leg] = replace(made, near=(before or made).near or k in self._boxes)
                 continue
             if before is not None:
@@ -450,19 +469,21 @@ class _Maker:
         self,
         piece: str,
         leg: str,
-        start: str,
-        end: str,
+        start: At | None,
+        end: At | None,
         colour: str,
         length: float | None,
         span: int,
-        net_of: Mapping[str, str],
+        net_of: Mapping[At, str],
     ) -> Conductor:
         key = f"{piece}:{leg}"
         dress = self._wiring.dress(key)
         if dress is not None:
             colour = dress.colour or colour
             length = dress.length_m.value if dress.length_m is not None else length
-        return Conductor(start, end, net_of.get(start or end, ""), colour, length, key, leg, span)
+        at = start or end
+        net = "" if at is None else net_of.get(at, "")
+        return Conductor(start, end, net, colour, length, key, leg, span)
 
     def _legs_out(self, k: int) -> dict[str, str]:
         splice = self._splices.get((self._stages[k].id, "out"))
@@ -482,16 +503,16 @@ class _Maker:
             {"screen": port.chassis} if port.balanced else {}
         )
 
-    def _at(self, k: int, legs: Mapping[str, str], leg: str, node: str, which: int) -> str:
-        """The contact or pin of a thing that one end of a conductor is soldered to; "" for air."""
+    def _at(self, k: int, legs: Mapping[str, str], leg: str, node: str, which: int) -> At | None:
+        """The contact or pin of a thing that one end of a conductor is soldered to; None: air."""
         stage = self._stages[k]
         splice = self._splices.get((stage.id, "out" if which < 0 else "in"))
         if splice is not None:
             # of an unbalanced plug the cold contact takes the screen too
             label = splice.landed.get("cold" if leg == "screen" and leg not in legs else leg)
-            return "" if label is None else splice.end.ref(label)
+            return None if label is None else splice.end.ref(label)
         pins = self._pins.get((stage.id, self._find(node)), [])
-        return pins[which] if pins else ""
+        return pins[which] if pins else None
 
     def _links(
         self,
@@ -499,7 +520,7 @@ class _Maker:
         legs: Mapping[str, str],
         carried: Mapping[str, tuple[str, str]],
         n: int,
-        net_of: Mapping[str, str],
+        net_of: Mapping[At, str],
         near: bool,
     ) -> list[Conductor]:
         """Short wires in a plug: a contact that no conductor of the lead goes to by itself."""
@@ -534,28 +555,28 @@ class _Maker:
         stands = None if line is None else splice.stands.get(line.label)
         return keying_of(way, stands, self._wiring.serial_v.value)
 
-    def _keyed(
-        self, keying: Keying | None, span: int, net_of: Mapping[str, str]
-    ) -> list[Conductor]:
+    def _keyed(self, keying: Keying | None, span: int, net_of: Mapping[At, str]) -> list[Conductor]:
         """The wires of the transmit switch: its contact, and the ground that it was given."""
         splice = self._splices.get((self._stages[-1].id, "in"))
         if keying is None or splice is None or not keying.wired or "transmit" not in splice.wires:
             return []
         found = []
-        for leg, name in (("transmit", f"{SWITCH}.1"), ("transmit-ground", f"{SWITCH}.2")):
+        for leg, mark in (("transmit", "1"), ("transmit-ground", "2")):
             label = splice.landed.get(leg)
-            end = "" if label is None else splice.end.ref(label)
+            end = None if label is None else splice.end.ref(label)
             if leg not in splice.wires:
                 end = self._borrowed()
-            found.append(self._wire(SWITCH, leg, name, end, COLOURS[leg], None, span, net_of))
-        return [c for c in found if c.end]
+            found.append(
+                self._wire(SWITCH, leg, At(SWITCH, mark), end, COLOURS[leg], None, span, net_of)
+            )
+        return [c for c in found if c.end is not None]
 
-    def _borrowed(self) -> str:
+    def _borrowed(self) -> At | None:
         """The contact or pin at the far end of the lead whose ground the switch borrows."""
         lead = self._stages[self._plug_at - 1]
         node = lead.inlet.cold if lead.gear.lead else self._stages[-1].inlet.cold
         found = self._contacts.get(self._find(node), [])
-        return found[0] if found else ""
+        return found[0] if found else None
 
     # --- what is left ----------------------------------------------------------------------------
 

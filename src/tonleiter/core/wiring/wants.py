@@ -6,7 +6,7 @@ Ratings are computed from what stands on each part in the solved circuit, with a
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
@@ -15,6 +15,7 @@ from tonleiter.core.gear.parts import COINS, NOTE, Part
 from tonleiter.core.gear.shopping import Item, listed, merged
 from tonleiter.core.solve.compiled import PlacedStage
 from tonleiter.core.solve.solution import ChainSolution
+from tonleiter.core.station.pinout import End
 from tonleiter.core.station.shells import SHELLS
 from tonleiter.core.station.wiring import Wiring
 from tonleiter.core.units.quantity import METRE, VOLT, WATT, format_quantity
@@ -43,17 +44,24 @@ def wanted_parts(
         leads = [s for s in span.between(stages) if s.gear.lead]
         for stage in leads:
             found.append(_lead(stage, cores.get(stage.id, 1), wiring))
-        for end in (span.left, span.right):
-            shell = wiring.plug(end.id) or end.connector.shell
-            if shell != "bare-ends":
-                note = "check it: nobody entered this connector" if end.guessed else ""
-                found.append(Part(1, "plug", SHELLS[shell].title, COINS, note))
+        found += [p for end in (span.left, span.right) for p in _plug(end, wiring)]
         inside = span.between(stages)
         if any(not s.gear.lead for s in inside):
             found.append(Part(1, "case", wiring.box, COINS, "two strain reliefs"))
     if keying is not None:
         found += keying.parts
     return merged(found)
+
+
+def _plug(end: End, wiring: Wiring) -> Iterator[Part]:
+    """The half that goes on the lead; nothing where wires end bare."""
+    own = wiring.plug(end.id)
+    facts = SHELLS[own or end.connector.shell]
+    if facts.usual_for == "loose":
+        return
+    half = "" if not facts.has_sides else "male" if own is not None else end.lead_half
+    check = "check it: nobody entered this connector" if end.guessed else ""
+    yield Part(1, "plug", facts.title, COINS, "; ".join(filter(None, (half, check))))
 
 
 def _lead(stage: PlacedStage, cores: int, wiring: Wiring) -> Part:

@@ -21,10 +21,10 @@ from tonleiter.core.gear.labels import label_of
 from tonleiter.core.gear.net import Supply
 from tonleiter.core.station import boxes
 from tonleiter.core.station.box_files import SUFFIX, save_box
-from tonleiter.core.station.devices import Connector, Device, Inside, Shell
+from tonleiter.core.station.devices import Connector, Device, Inside
 from tonleiter.core.station.edits import fresh_id, uses_of
 from tonleiter.core.station.model import Station
-from tonleiter.core.station.shells import SHELLS
+from tonleiter.core.station.shells import SHELLS, Shell
 from tonleiter.core.station.transmitter import Transmitter
 
 NAME_PX = 260

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from datetime import date
 from functools import partial
-from typing import cast, get_args
+from typing import get_args
 
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout
 
@@ -14,9 +14,9 @@ from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.figure import OHMS, VOLTS, Figure
 from tonleiter.core.gear.labels import label_of
 from tonleiter.core.station.contact_facts import Standing, standing
-from tonleiter.core.station.devices import Contact, Role, Shell
+from tonleiter.core.station.devices import Contact, Role
 from tonleiter.core.station.pinout import End, usual_contacts
-from tonleiter.core.station.shells import JACKS, SHELLS
+from tonleiter.core.station.shells import JACKS, SHELLS, Shell
 
 NOTHING, OWN = "", "own"
 _BASES = (("typical", "typical"), ("from the manual", "manual"), ("measured", "measured"))
@@ -89,13 +89,13 @@ def _connector(rows: Rows, end: End) -> None:
     """Its shell, where its pinout is from, the plug that was put on the lead, its file."""
     model, connector = rows.model, end.connector
     rows.words(f"The connector {connector.name}", "section")
-    shells = [(facts.title, str(token)) for token, facts in SHELLS.items()]
+    shells = [(facts.title, token) for token, facts in SHELLS.items()]
     rows.choice(
         "Shell",
         "Shell of the connector",
         shells,
         connector.shell,
-        lambda shell: _reshell(rows, end, cast(Shell, shell)),
+        lambda shell: _reshell(rows, end, shell),
     )
     rows.choice(
         "Sound goes",
@@ -104,6 +104,7 @@ def _connector(rows: Rows, end: End) -> None:
         connector.way or "",
         lambda way: model.set_connector(end, way=way or None),
     )
+    _half(rows, end)
     rows.choice(
         "Pinout",
         "Where the pinout is from",
@@ -114,13 +115,13 @@ def _connector(rows: Rows, end: End) -> None:
     family = next((f for f in JACKS if connector.shell in f), ())
     if family:
         now = model.build.wiring.plug(end.id) if model.build else None
-        others = [(SHELLS[s].title, str(s)) for s in family if s != connector.shell]
+        others = [(SHELLS[s].title, s) for s in family if s != connector.shell]
         rows.choice(
             "Plug on the lead",
             "Plug on the lead",
             [("of the socket's form", OWN), *others],
             now or OWN,
-            lambda shell: model.put_plug(end, None if shell == OWN else shell),  # type: ignore[arg-type]
+            lambda shell: model.put_plug(end, None if shell == OWN else shell),
         )
     line = QHBoxLayout()
     for words, way in (("Import…", "in"), ("Export…", "out")):
@@ -130,13 +131,39 @@ def _connector(rows: Rows, end: End) -> None:
     rows.column.addLayout(line)
 
 
+def _half(rows: Rows, end: End) -> None:
+    """Which half stands on the box; how the figures run where somebody has to read them off."""
+    model, connector = rows.model, end.connector
+    facts = SHELLS[connector.shell]
+    if facts.has_sides:
+        rows.choice(
+            "On the box",
+            "Which half stands on the box",
+            [("what is usual", ""), ("pins (male)", "male"), ("holes (female)", "female")],
+            connector.half or "",
+            lambda half: model.set_connector(end, half=half or None),
+        )
+    if facts.ring:
+        rows.choice(
+            "Moulded figures",
+            "How the figures run where one solders, from the key on",
+            [
+                ("nobody has looked", ""),
+                ("clockwise from the key", "clockwise"),
+                ("anticlockwise from the key", "anticlockwise"),
+            ],
+            connector.counted or "",
+            lambda counted: model.set_connector(end, counted=counted or None),
+        )
+
+
 def _reshell(rows: Rows, end: End, shell: Shell) -> None:
     """Another shell: roles stay where a contact of that mark is there, else they are usual ones."""
     gear = _gear_of(rows, end)
     was = {c.label: c for c in end.connector.contacts}
     kept = [was[n] for n in SHELLS[shell].labels if n in was]
     if not kept and gear is not None:
-        kept = list(usual_contacts(shell, gear, balanced=shell == "xlr-3"))
+        kept = list(usual_contacts(shell, gear, balanced=SHELLS[shell].only_balanced))
     known = {c.label for c in kept}
     kept += [Contact(label=n) for n in SHELLS[shell].labels if n not in known]
     rows.model.set_connector(end, shell=shell, contacts=tuple(kept))

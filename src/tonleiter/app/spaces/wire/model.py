@@ -22,10 +22,11 @@ from tonleiter.core.judge.wiring.schools import School, as_ghost, schools
 from tonleiter.core.solve.solution import DRAFT_POINTS, POINTS
 from tonleiter.core.station import boxes, wirings
 from tonleiter.core.station.basis import Basis, basis_of
-from tonleiter.core.station.devices import Connector, Contact, Shell
+from tonleiter.core.station.contacts import At
+from tonleiter.core.station.devices import Connector, Contact
 from tonleiter.core.station.model import Station
 from tonleiter.core.station.pinout import End
-from tonleiter.core.station.shells import Face
+from tonleiter.core.station.shells import Face, Shell
 from tonleiter.core.wiring.build import Build, Conductor, Net, Span
 
 # what follows an edit behind the window begins when the hand rests
@@ -185,8 +186,8 @@ class WireModel(Watched):
         for end in build.ends if build else ():
             if finding.place == end.id:
                 return f"{end.name}, {end.connector.name}"
-            if finding.place.startswith(f"{end.id}."):
-                return f"{end.name}, contact {finding.place[len(end.id) + 1 :]}"
+            if isinstance(finding.place, At) and finding.place.thing == end.id:
+                return f"{end.name}, contact {finding.place.label}"
         rows = self.assessment.rows if self.assessment else ()
         return next((r.name for r in rows if r.id == finding.stage), finding.stage)
 

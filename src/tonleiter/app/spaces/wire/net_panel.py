@@ -7,10 +7,11 @@ from PySide6.QtWidgets import QLineEdit
 from tonleiter.app.spaces.wire.rows import Rows
 from tonleiter.core.gear.figure import METRES, Figure
 from tonleiter.core.gear.labels import label_of
+from tonleiter.core.station.contacts import At
 from tonleiter.core.station.pinout import End
 from tonleiter.core.station.wiring import COLOUR_WORDS
 from tonleiter.core.units.levels import format_dbu, format_volts
-from tonleiter.core.wiring.build import SWITCH, Conductor, Net
+from tonleiter.core.wiring.build import Conductor, Net
 
 AIR = ""
 MOST_RUNG = 6
@@ -41,7 +42,7 @@ def _rung(rows: Rows, net: Net) -> None:
     if meter is None:
         return
     own = [c for c in meter.contacts if c in net.contacts]
-    others: dict[str, str] = {}
+    others: dict[str, At] = {}
     for contact in meter.contacts:
         at = rows.model.net_of(contact)
         if at is not None and at.name != net.name:
@@ -70,7 +71,7 @@ def show_wire(rows: Rows, wire: Conductor) -> None:
         lambda w: model.dress(wire.key, colour=w),
     )
     _typed_colour(rows, wire, colour.currentText())
-    if wire.length_m is not None or wire.key.startswith(f"{SWITCH}:"):
+    if wire.length_m is not None or wire.of_switch:
         figure = Figure(value=wire.length_m or SWITCH_LEAD_M)
         rows.figure(
             "Length",
@@ -82,8 +83,7 @@ def show_wire(rows: Rows, wire: Conductor) -> None:
         )
     for end in _ends_of(rows, wire):
         items = [(f"{c.label}  {label_of(c.role)}", c.label) for c in end.connector.contacts]
-        at = wire.end if wire.end.startswith(f"{end.id}.") else wire.start
-        now = at[len(end.id) + 1 :] if at.startswith(f"{end.id}.") else AIR
+        now = wire.label_at(end.id) or AIR
         rows.choice(
             f"At the {end.name}",
             f"{wire.leg.replace('-', ' ')} at the {end.name}",
@@ -109,7 +109,7 @@ def _ends_of(rows: Rows, wire: Conductor) -> list[End]:
     span, build = rows.model.span, rows.model.build
     if span is None or build is None:
         return []
-    if wire.key.startswith(f"{SWITCH}:"):
+    if wire.of_switch:
         return [span.right]
     here = [c for c in build.wires_in(rows.model.place) if c.leg == wire.leg and c.key]
     ends = []

@@ -15,6 +15,7 @@ from tonleiter.app.widgets.labels import label, wrapped_button
 from tonleiter.app.widgets.quantity_field import QuantityField
 from tonleiter.core.gear.figure import Figure, Quantity
 from tonleiter.core.gear.labels import label_of
+from tonleiter.core.station.contacts import At
 from tonleiter.core.station.shells import SHELLS
 
 LINK_PX = 208
@@ -95,22 +96,20 @@ class Rows:
         row.addWidget(value)
         self.column.addLayout(row)
 
-    def named(self, contact: str) -> str:
+    def named(self, contact: At) -> str:
         """A contact as people call it: its box, its number, what it carries."""
         build = self.model.build
-        for end in build.ends if build else ():
-            if contact.startswith(f"{end.id}."):
-                mark = contact[len(end.id) + 1 :]
-                role = next((c.role for c in end.connector.contacts if c.label == mark), None)
-                carries = f", {label_of(role)}" if role else ""
-                return f"{end.name}, {mark}{carries}"
-        return contact
+        end = build.end_of(contact) if build else None
+        if end is None:
+            return contact
+        role = next((c.role for c in end.connector.contacts if c.label == contact.label), None)
+        carries = f", {label_of(role)}" if role else ""
+        return f"{end.name}, {contact.label}{carries}"
 
-    def short(self, contact: str) -> str:
+    def short(self, contact: At) -> str:
         """A contact by its plug's form and its mark."""
         build = self.model.build
-        for end in build.ends if build else ():
-            if contact.startswith(f"{end.id}."):
-                form = SHELLS[end.connector.shell].title.partition(",")[0]
-                return f"{form} {contact[len(end.id) + 1 :]}"
-        return contact
+        end = build.end_of(contact) if build else None
+        if end is None:
+            return contact
+        return f"{SHELLS[end.connector.shell].form} {contact.label}"

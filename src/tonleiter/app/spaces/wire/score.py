@@ -22,7 +22,7 @@ from tonleiter.app.widgets.labels import button
 from tonleiter.app.widgets.wiring.faces import SPOT_PX
 from tonleiter.app.widgets.wiring.score import ScorePainter, Shown
 from tonleiter.core.report.score import Plug, Score, Side, score_of
-from tonleiter.core.station.shells import SHELLS, Face
+from tonleiter.core.station.shells import Face
 
 SIDES: tuple[Side, ...] = ("left", "right")
 FACES: tuple[tuple[Face, str], ...] = (("front", "the front"), ("solder-side", "solder side"))
@@ -95,7 +95,7 @@ class ScoreView(QWidget):
         for made in pair:
             size = made.sizeHint()
             made.setGeometry(round(x), round(at.y()), size.width(), size.height())
-            made.setVisible(not SHELLS[plug.shell].coaxial)
+            made.setVisible(plug.has_faces)
             x += size.width() + 4
 
     @guarded

@@ -174,7 +174,7 @@ class WireSpace(WatchedSpace):
         grave = next((f for f in found if f.severity != "fine"), None)
         if grave is not None:
             return f"{grave.says}."
-        free = [x.contact.rpartition(".")[2] for x in build.leftovers]
+        free = [x.contact.label for x in build.leftovers]
         if free:
             return f"Contacts of the {build.ends[-1].name} that nothing uses: {', '.join(free)}."
         return "Press a wire to see its net; press a contact to say what it carries."
@@ -259,11 +259,7 @@ class WireSpace(WatchedSpace):
         build = self.model.build
         net = (
             next(
-                (
-                    n.name
-                    for n in build.nets
-                    if any(c.partition(".")[0] == word for c in n.contacts)
-                ),
+                (n.name for n in build.nets if any(c.thing == word for c in n.contacts)),
                 "",
             )
             if word and build

@@ -12,14 +12,17 @@ from PySide6.QtGui import QPainter, QPen
 from tonleiter.app.theme.fonts import font
 from tonleiter.app.theme.palette import Palette
 from tonleiter.core.report.score import Plug
-from tonleiter.core.station.shells import SHELLS, Face
+from tonleiter.core.station.shells import SHELLS, Face, Key
 
 JACK_PX = 67.0
 SPOT_PX, LEAST_SPOT_PX, BLADE_HIGH = 13.0, 9.0, 1.25
-# shells whose contacts stand in rows in a box that is no circle
-_BOXES = ("modular-8", "de-9", "usb", "usb-a", "usb-b", "usb-c")
-# more contacts than a face can show: nobody solders these into a lead of sound
-_CLOSED = ("usb-c",)
+# where what keeps it from turning is drawn, from the top, clockwise
+_KEY_DEG: dict[Key, float] = {
+    "key above": 0.0,
+    "notch above": 0.0,
+    "key below": 180.0,
+    "latch below": 180.0,
+}
 
 
 class FacePainter:
@@ -33,9 +36,10 @@ class FacePainter:
 
     def places(self, plug: Plug, face: Face, centre: QPointF) -> dict[str, QPointF]:
         """Where each contact is."""
-        if plug.shell in _CLOSED:
-            return {}
-        stretch = self._stretch if SHELLS[plug.shell].coaxial else 1.0
+        facts = SHELLS[plug.shell]
+        if len(facts.labels) > facts.most_drawn:
+            return {}  # nobody solders these into a lead of sound
+        stretch = self._stretch if facts.along else 1.0
         return places(plug, face, centre, self._radius, stretch)
 
     def paint(
@@ -69,17 +73,21 @@ class FacePainter:
         facts = SHELLS[plug.shell]
         p.setPen(QPen(self._palette.color("ink"), 1.6))
         p.setBrush(self._palette.color("field"))
-        if facts.coaxial:
+        if facts.along:
             high, wide = (0.62 if plug.shell == "two-plugs" else 0.4), r * self._stretch
             p.drawRoundedRect(
                 QRectF(centre.x() - wide, centre.y() - high * r, 2 * wide, 2 * high * r), 12, 12
             )
-        elif plug.shell in _BOXES:
+        elif not plug.is_known:
+            # no face, but a list of what is there
+            p.setPen(QPen(self._palette.color("soft"), 1.4, Qt.PenStyle.DashLine))
+            p.drawRoundedRect(QRectF(centre.x() - r, centre.y() - 0.62 * r, 2 * r, 1.24 * r), 6, 6)
+        elif facts.boxed:
             p.drawRoundedRect(QRectF(centre.x() - r, centre.y() - 0.55 * r, 2 * r, 1.1 * r), 6, 6)
         else:
             p.drawEllipse(centre, r, r)
-        if facts.key_deg is not None and not facts.coaxial:
-            self._key(facts.key_deg, centre, plug.shell in _BOXES)
+        if plug.is_known and facts.key in _KEY_DEG:
+            self._key(_KEY_DEG[facts.key], centre, facts.boxed)
         p.setBrush(Qt.BrushStyle.NoBrush)
 
     def _key(self, key_deg: float, centre: QPointF, boxed: bool) -> None:

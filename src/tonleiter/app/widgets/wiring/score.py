@@ -317,9 +317,8 @@ class ScorePainter:
         box = self._switch_box()
         for k, wire in enumerate(keyed):
             y = box.top() + box.height() * (0.25 + 0.5 * k)
-            label = wire.end.rpartition(".")[2]
-            own = wire.end.startswith(f"{self._score.right.end.id}.")
-            at = spots.get(label) if own else None
+            label = wire.label_at(self._score.right.end.id)
+            at = None if label is None else spots.get(label)
             path = QPainterPath(QPointF(box.right(), y))
             if at is not None:
                 path.lineTo(self._turn_x("right") + self.px(20 * (k + 1)), y)

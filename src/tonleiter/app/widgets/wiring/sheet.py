@@ -33,7 +33,7 @@ from tonleiter.core.report.score import Plug
 from tonleiter.core.report.wiring import in_drawer
 from tonleiter.core.report.worksheet import Expected, Modification, Worksheet
 from tonleiter.core.station.disk import write_file
-from tonleiter.core.station.shells import SHELLS, Face
+from tonleiter.core.station.shells import Face
 
 # what an upright A4 page holds between its margins; 12 px come out as 8 points
 PAGE_WIDE, PAGE_HIGH = 781.0, 1146.0
@@ -146,9 +146,9 @@ class Pages:
         shown = [
             (plug, face)
             for plug in (sheet.score.left, sheet.score.right)
-            for face in (both[:1] if SHELLS[plug.shell].coaxial else both)
+            for face in (both if plug.has_faces else both[:1])
         ]
-        if all(SHELLS[plug.shell].coaxial for plug, _ in shown):
+        if not any(plug.has_faces for plug, _ in shown):
             return Block(0.0, lambda _: None)  # the score shows all there is to see of a jack
         wide = PAGE_WIDE / len(shown)
 

@@ -25,9 +25,6 @@ RING_SHORTED = declare("ring-shorted", Meaning(counts=HEARD))
 PLUG_DOES_NOT_FIT = declare("plug-does-not-fit", Meaning(counts=HEARD))
 FOUR_POLE_ORDER = declare("four-pole-order", Meaning(counts=IRON))
 
-# shells whose contacts a standard assigns
-_STANDARD = ("xlr-3",)
-
 
 def unknown(case: WiringCase) -> Iterator[Finding]:
     """A leg that no contact is known to carry cannot be soldered."""
@@ -77,7 +74,7 @@ def read_from_the_other_side(case: WiringCase) -> Iterator[Finding]:
 
 
 def _standard(case: WiringCase, stage: str, end: End) -> list[Connector]:
-    if end.connector.shell not in _STANDARD:
+    if not SHELLS[end.connector.shell].standard:
         return []
     gear = case.station.gear_by_id[stage]
     usual = usual_contacts(end.connector.shell, gear, balanced=True)
@@ -96,7 +93,7 @@ def supply_left_open(case: WiringCase) -> Iterator[Finding]:
     for left in case.build.leftovers:
         if left.role != "bias" or left.insulated:
             continue
-        label = left.contact.rpartition(".")[2]
+        label = left.contact.label
         stand = next(
             (
                 s.stands[label]

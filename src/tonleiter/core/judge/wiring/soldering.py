@@ -12,6 +12,7 @@ from tonleiter.core.safety.cautions import caution
 from tonleiter.core.solve.splice import Splice
 from tonleiter.core.station import wirings
 from tonleiter.core.station.contact_facts import FED, GROUND_ROLES
+from tonleiter.core.station.contacts import At
 from tonleiter.core.station.devices import Role
 from tonleiter.core.units.levels import format_dbu, signed
 from tonleiter.core.units.quantity import AMPERE, VOLT, format_quantity
@@ -253,7 +254,7 @@ def _line(case: WiringCase, wire: Meeting) -> str:
     return f"{left}, {'it transmits at once' if keyed else 'the line stays up'}"
 
 
-def _what_takes_it(case: WiringCase, contacts: tuple[str, ...]) -> str:
+def _what_takes_it(case: WiringCase, contacts: tuple[At, ...]) -> str:
     """What a supply meets first on its way: a winding, a coil, the screen."""
     grounds = {c for c in contacts if _role(case, c) in GROUND_ROLES}
     if grounds:
@@ -261,7 +262,10 @@ def _what_takes_it(case: WiringCase, contacts: tuple[str, ...]) -> str:
     if any(c.startswith("T") and "." in c for c in contacts):
         return ", and so on a winding"
     source = case.assessment.solution.compiled.stages[0]
-    if any(c.split(".")[0] == _box(case, source.id) for c in contacts) and source.gear.acoustic:
+    if (
+        any(c.thing.partition(".")[0] == _box(case, source.id) for c in contacts)
+        and source.gear.acoustic
+    ):
         return f", and so on the {source.gear.name}"
     return ""
 
