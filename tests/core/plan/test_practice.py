@@ -82,7 +82,7 @@ def short_search(monkeypatch):
     """Values are not moved about to the last tenth: what is built does not depend on that."""
     monkeypatch.setattr(searching, "ROUNDS", 1)
     monkeypatch.setattr(searching, "REFINED", 4)
-    monkeypatch.setattr(searching, "MOST_SOLVES", 220)
+    monkeypatch.setattr(searching, "MOST_SOLVES", 100)
 
 
 def built(candidate):
