@@ -241,7 +241,18 @@ DEVIATIONS = {
     "null 1247": 2.4048 * 1.247,
     "null 2 543.5": 5.5201 * 0.5435,
 }
-NO_DEVIATIONS = "null,null loud,null 9 500,null nan,40,-1,wide,1e308,inf,nan".split(",")
+NO_DEVIATIONS = [
+    "null",
+    "null loud",
+    "null 9 500",
+    "null nan",
+    "40",
+    "-1",
+    "wide",
+    "1e308",
+    "inf",
+    "nan",
+]
 
 
 def test_a_deviation_is_typed_by_meter_or_by_the_null(panel, window):

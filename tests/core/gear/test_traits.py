@@ -84,7 +84,21 @@ def test_however_far_it_is_pulled_it_stays_a_piece(kind):
         assert piece.with_values({piece.handle: value}).figure(piece.handle).value == value
 
 
+@pytest.mark.parametrize("kind", HELD)
+def test_an_arrow_key_moves_it_unless_it_stands_at_its_end(kind):
+    """A switched pad with places 10 dB apart moves by one place, not by a decibel rounded away."""
+    piece = PIECES[kind]
+    now = piece.figure(piece.handle).value
+    up, down = piece.stepped(1), piece.stepped(-1)
+    assert up != down
+    ends = {piece.pulled(1e9, 600.0, 10e3), piece.pulled(-1e9, 600.0, 10e3)}
+    for there in (up, down):
+        assert there != now or now in ends
+
+
 def test_grips_follow_their_definition():
+    assert Decibels(by_db=10.0).step(-20.0, 1) == -10.0
+    assert Decibels(by_db=10.0).step(-20.0, -1) == -30.0
     assert Decibels().pull(-20.0, 6.2) == -14.0
     assert Decibels().step(3.0, -2) == 1.0
     assert Turned().pull(0.5, -6.02) == pytest.approx(0.25)

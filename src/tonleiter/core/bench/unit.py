@@ -302,7 +302,7 @@ def _points(
     order = dict.fromkeys(c.net for c in wires)
     made = []
     for net in build.nets:
-        sounds = net.name in order and not net.name.startswith("transmit")
+        sounds = net.name in order and not net.keys
         if net.name in node_of and net.name != ground and sounds:
             made.append((net, node_of[net.name]))
     letters = "abcdefghijklmnopqrstuvwxyz"

@@ -28,7 +28,7 @@ from tonleiter.core.gear.figure import (
 )
 from tonleiter.core.gear.grip import Grip
 from tonleiter.core.gear.net import BiasRail, Dc, PlusSide, Port, Ripple, StageNet, Supply
-from tonleiter.core.gear.parts import COINS, PENNIES, Part
+from tonleiter.core.gear.parts import BATTERY, COINS, DIODE, PENNIES, Part, battery
 from tonleiter.core.gear.phantom import phantom_pair
 from tonleiter.core.gear.transfer import Compression
 from tonleiter.core.units.levels import ratio_from_db, volts_from_dbu
@@ -375,6 +375,7 @@ class BiasFeed(Gear):
     supply_v: Volts = Field(typical(3.0), title="Supply")
     resistor_ohm: Ohms = Field(typical(2200.0), title="Resistor")
     coupling_f: Farads = Field(typical(10e-6), title="Coupling capacitor")
+    output_turned_by: ClassVar[str | None] = "output_plus"
     output_plus: PlusSide = Field("inside", title="its plus side")
     supply_noise_v: Volts = Field(typical(2e-6), title="Noise on the supply")
     filter: Literal["none", "second-rc", "zener", "regulator"] = Field("none", title="Filter")
@@ -423,8 +424,7 @@ class BiasFeed(Gear):
         if self.filter == "regulator":
             self._regulator(net, volts)
         else:
-            part = Part(1, "battery, holder", f"{self.supply_v.value:g} V", COINS)
-            net.whole("battery", "B", part, "supply")
+            net.whole("battery", BATTERY, battery(self.supply_v.value), "supply")
         feed = rail
         if self.filter in ("second-rc", "zener"):
             feed = net.name("clean")
@@ -437,7 +437,7 @@ class BiasFeed(Gear):
             net.add(VoltageSource(net.name("zener"), knee, cold, dc=self.held_v.value))
             net.resistor("zener_r", feed, knee, self.ZENER_OHM)
             diode = Part(1, "Zener diode", format_quantity(self.held_v.value, VOLT), PENNIES)
-            net.whole("diode", "D", diode, "zener", "zener_r")
+            net.whole("diode", DIODE, diode, "zener", "zener_r")
         resistor = net.resistor("resistor", feed, net.inlet.hot, self.resistor_ohm.value)
         net.coupling(
             "coupling", net.inlet.hot, net.outlet.hot, self.coupling_f.value, self.output_plus

@@ -14,7 +14,7 @@ from pydantic_core import PydanticCustomError
 from tonleiter.core.circuit.elements import GROUND
 from tonleiter.core.gear.figure import Figure, Quantity
 from tonleiter.core.gear.grip import Decibels, Grip, Turned, turned_words
-from tonleiter.core.gear.net import AIR, Dc, DcNeeds, Port, StageNet
+from tonleiter.core.gear.net import AIR, Dc, DcNeeds, Port, StageNet, Supply
 from tonleiter.core.gear.parts import BOX, Part
 from tonleiter.core.gear.shopping import Item, items_of, listed
 from tonleiter.core.gear.signals import SPEECH, Carries, Signal
@@ -168,6 +168,10 @@ class Gear(BaseModel):
     """Whether it is a finished box: an input stage, a gain of its own, an output stage."""
     gain_is_chosen: ClassVar[bool] = False
     """Whether one of its choices sets its gain by itself, so that it can be designed for one."""
+    output_turned_by: ClassVar[str | None] = None
+    """The field that says which way its output's capacitor stands."""
+    input_capacitor: ClassVar[str | None] = None
+    """The field of a capacitor at its input that has a plus side and cannot be turned."""
     drives: ClassVar[bool] = False
     """Whether an active stage of its own drives what follows."""
     isolates: ClassVar[bool] = False
@@ -415,13 +419,26 @@ class Gear(BaseModel):
 
     def on_mains(self) -> bool:
         """Whether it hangs on the mains."""
-        supply = getattr(self, "supply", "")
-        return supply in ("safety-earth", "double-insulated", "usb-computer")
+        return self.own_supply() in ("safety-earth", "double-insulated", "usb-computer")
+
+    def own_supply(self) -> Supply | None:
+        """What it says itself of the supply of its box; None for kinds that have none to say."""
+        said: Supply | None = getattr(self, "supply", None)
+        return said
+
+    def own_earth_emf(self) -> Figure | None:
+        """What it says itself of its box's way to earth; None for kinds that say nothing."""
+        said: Figure | None = getattr(self, "earth_emf_v", None)
+        return said
+
+    @property
+    def is_on_battery(self) -> bool:
+        """Whether it says that a battery feeds it."""
+        return self.own_supply() == "battery"
 
     def wants_supply(self) -> bool:
         """Whether it runs on a battery or a supply of its own."""
-        fields = type(self).model_fields
-        return "supply" in fields or "supply_v" in fields
+        return self.own_supply() is not None or "supply_v" in type(self).model_fields
 
     def shelf_group(self) -> Shelf:
         """The heading it stands under."""

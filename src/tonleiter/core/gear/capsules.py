@@ -34,7 +34,7 @@ from tonleiter.core.gear.figure import (
 )
 from tonleiter.core.gear.microphones import self_noise_pa2_per_hz
 from tonleiter.core.gear.net import AIR, Capsule, DcNeeds, StageNet, Winding, stray
-from tonleiter.core.gear.parts import COINS, Part
+from tonleiter.core.gear.parts import BATTERY, COINS, Part, battery
 from tonleiter.core.units.levels import dbu_from_volts
 from tonleiter.core.units.sensitivity import dbu_at_spl
 
@@ -215,8 +215,7 @@ class FollowerElectret(SpokenInto):
         per_pa = self.sensitivity_mv_per_pa.value * 1e-3 * (1 + gm_rs) / gm_rs
         net.add_stray(Vcvs(net.name("diaphragm"), gate, out.cold, self.heard(net), GROUND, per_pa))
         net.add(VoltageSource(net.name("lead"), drain, out.cold, dc=self.supply_v.value))
-        supply = Part(1, "battery, holder", f"{self.supply_v.value:g} V", COINS)
-        net.whole("battery", "B", supply, "lead")
+        net.whole("battery", BATTERY, battery(self.supply_v.value), "lead")
         capsule = Part(1, "electret capsule", "3 wires", COINS)
         net.whole("capsule", "M", capsule, "fet")
         model = JfetModel(vto_v=-vto, beta_a_per_v2=beta, lambda_per_v=0.01)

@@ -59,6 +59,8 @@ class DeskMicrophone(SpokenInto):
     collector_ohm: Ohms = Field(typical(10e3), title="Collector")
     base_ohm: Ohms = Field(typical(1.5e6), title="Base to collector")
     emitter_ohm: Ohms = Field(typical(470.0), title="Emitter")
+    input_capacitor: ClassVar[str | None] = "input_f"
+    output_turned_by: ClassVar[str | None] = "output_plus"
     input_f: Farads = Field(typical(2.2e-6), title="Input capacitor")
     output_f: Farads = Field(typical(4.7e-6), title="Output capacitor")
     output_plus: PlusSide = Field("inside", title="its plus side")

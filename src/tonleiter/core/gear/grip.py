@@ -46,8 +46,8 @@ class Decibels:
         return round((value + _bounded_db(up_db)) / self.by_db) * self.by_db
 
     def step(self, value: float, steps: int) -> float:
-        """A whole decibel a step."""
-        return self.pull(value, 1.0 * _bounded_steps(steps))
+        """A whole decibel a step, or a place where its places lie further apart."""
+        return self.pull(value, max(1.0, self.by_db) * _bounded_steps(steps))
 
 
 @dataclass(frozen=True)

@@ -13,7 +13,6 @@ from dataclasses import dataclass
 from tonleiter.core.gear.pads import design_l_pad, l_pad_loss_db
 from tonleiter.core.units.preferred import Series, nearest
 
-PAD_KINDS = ("l-pad", "series-pad", "t-pad", "u-pad", "trim-pot")
 LEAST_OHM = 1.0
 TRACKS_OHM = (1e3, 2.2e3, 4.7e3, 10e3, 22e3, 47e3, 100e3, 220e3, 470e3, 1e6)
 
@@ -48,37 +47,41 @@ def design_pad(
     series: Series = "E12",
     drawer: Sequence[float] | None = None,
 ) -> list[ShapedPad]:
-    """Pads of ``kind`` near a loss, best first; empty where that shape cannot give it.
+    """Pads of ``kind`` near a loss, best first; empty where that kind cannot give it.
 
-    Kinds are those of ``PAD_KINDS``.
+    A kind that is not of ``SHAPES`` is built as it is, and not designed for a loss.
     """
-    if loss_db <= 0 or z_load <= 0 or not math.isfinite(z_load):
+    if kind not in SHAPES or loss_db <= 0 or z_load <= 0 or not math.isfinite(z_load):
         return []
-    rounded = _rounding(series, drawer)
-    if kind == "l-pad":
-        pads = design_l_pad(loss_db, z_source, z_load, series, drawer)
-        return [
-            ShapedPad(kind, (("series_ohm", p.series_ohm), ("shunt_ohm", p.shunt_ohm)), p.loss_db)
-            for p in pads
-        ]
-    if kind == "u-pad":
-        return _u_pads(loss_db, z_source, z_load, series, rounded, drawer)
-    one = {"series-pad": _series, "t-pad": _t_pad, "trim-pot": _trim_pot}[kind]
-    pad = one(loss_db, z_source, z_load, rounded)
-    return [pad] if pad else []
+    return SHAPES[kind](Wanted(loss_db, z_source, z_load, series, drawer))
 
 
-def _u_pads(
-    loss_db: float,
-    z_source: float,
-    z_load: float,
-    series: Series,
-    rounded: Rounded,
-    drawer: Sequence[float] | None,
-) -> list[ShapedPad]:
+@dataclass(frozen=True)
+class Wanted:
+    """What a pad is designed for: its loss, what it stands between, the values to be had."""
+
+    loss_db: float
+    z_source: float
+    z_load: float
+    series: Series
+    drawer: Sequence[float] | None
+
+
+def _l_pads(wanted: Wanted) -> list[ShapedPad]:
+    """A series resistor and a shunt."""
+    w = wanted
+    return [
+        ShapedPad("l-pad", (("series_ohm", p.series_ohm), ("shunt_ohm", p.shunt_ohm)), p.loss_db)
+        for p in design_l_pad(w.loss_db, w.z_source, w.z_load, w.series, w.drawer)
+    ]
+
+
+def _u_pads(wanted: Wanted) -> list[ShapedPad]:
     """An L-pad whose series resistor is shared by both legs."""
     found = []
-    for pad in design_l_pad(loss_db, z_source, z_load, series, drawer):
+    loss_db, z_source, z_load = wanted.loss_db, wanted.z_source, wanted.z_load
+    rounded = _rounding(wanted.series, wanted.drawer)
+    for pad in design_l_pad(loss_db, z_source, z_load, wanted.series, wanted.drawer):
         leg = rounded(pad.series_ohm / 2)
         loss = l_pad_loss_db(2 * leg, pad.shunt_ohm, z_source, z_load)
         found.append(ShapedPad("u-pad", (("leg_ohm", leg), ("shunt_ohm", pad.shunt_ohm)), loss))
@@ -141,3 +144,26 @@ def _trim_pot(loss_db: float, z_source: float, z_load: float, _: Rounded) -> Sha
     share = float(f"{math.sqrt(low * high):.3g}")
     loss = trim_pot_loss_db(track, share, z_source, z_load)
     return ShapedPad("trim-pot", (("track_ohm", track), ("turned_up", share)), loss)
+
+
+def _single(
+    design: Callable[[float, float, float, Rounded], ShapedPad | None],
+) -> Callable[[Wanted], list[ShapedPad]]:
+    """A shape with one answer, or none."""
+
+    def designed(wanted: Wanted) -> list[ShapedPad]:
+        rounded = _rounding(wanted.series, wanted.drawer)
+        pad = design(wanted.loss_db, wanted.z_source, wanted.z_load, rounded)
+        return [pad] if pad else []
+
+    return designed
+
+
+# kinds of pads that are designed for a loss, in the order in which a plan tries them
+SHAPES: dict[str, Callable[[Wanted], list[ShapedPad]]] = {
+    "l-pad": _l_pads,
+    "series-pad": _single(_series),
+    "t-pad": _single(_t_pad),
+    "u-pad": _u_pads,
+    "trim-pot": _single(_trim_pot),
+}

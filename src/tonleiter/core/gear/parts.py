@@ -10,6 +10,11 @@ PRICE_TOKENS = {PENNIES: "pennies", COINS: "coins", NOTE: "note", BOX: "box"}
 PRICE_WORDS = {PENNIES: "pennies", COINS: "small change", NOTE: "a note", BOX: "a box"}
 
 
+# letters of parts' names in a drawing (IEC 60617, IEEE 315)
+RESISTOR, CAPACITOR, TRANSISTOR, DIODE, TRANSFORMER, BATTERY = "R", "C", "Q", "D", "T", "B"
+_BATTERY = "battery, holder"
+
+
 @dataclass(frozen=True)
 class Part:
     """A line of a parts list; ``note`` says what else it must be, ``refs`` where it goes."""
@@ -21,11 +26,21 @@ class Part:
     note: str = ""
     refs: tuple[str, ...] = ()
 
+    @property
+    def is_battery(self) -> bool:
+        """Whether it is one that empties."""
+        return self.name == _BATTERY
+
     def words(self) -> str:
         """As read aloud: how many of what, and what it must be."""
         said = f"{self.count} × {self.name} {self.value}".rstrip()
         said = f"{said}, {self.note}" if self.note else said
         return f"{', '.join(self.refs)}: {said}" if self.refs else said
+
+
+def battery(volts: float) -> Part:
+    """A battery in its holder."""
+    return Part(1, _BATTERY, f"{volts:g} V", COINS)
 
 
 @dataclass(frozen=True)

@@ -28,7 +28,7 @@ from tonleiter.core.gear.grip import MOST_DB, Grip
 from tonleiter.core.gear.labels import label_of
 from tonleiter.core.gear.net import Between, Pickup, Polarised, Port, StageNet, Winding
 from tonleiter.core.gear.pads import l_pad_loss_db, series_for_loss
-from tonleiter.core.gear.parts import COINS, NOTE, Part
+from tonleiter.core.gear.parts import COINS, NOTE, TRANSFORMER, Part
 from tonleiter.core.units import preferred
 from tonleiter.core.units.quantity import FARAD, HENRY, METRE, OHM, format_quantity
 
@@ -262,7 +262,7 @@ class Transformer(Gear):
         part = Part(1, "audio transformer", f"1:{self.ratio.value:g}", NOTE, self._must_be())
         net.whole(
             "transformer",
-            "T",
+            TRANSFORMER,
             part,
             "primary_r",
             "primary",

@@ -37,6 +37,7 @@ class _Preamp(Gear):
     role: ClassVar[Role] = "between"
     shelf: ClassVar[Shelf | None] = "Boxes"
     drives: ClassVar[bool] = True
+    output_turned_by: ClassVar[str | None] = "output_plus"
     output_plus: PlusSide = Field("inside", title="Output capacitor, plus side")
 
     def window(self) -> Window | None:
@@ -77,6 +78,7 @@ class BipolarPreamp(_Preamp):
     collector_ohm: Ohms = Field(typical(4.7e3), title="Collector")
     emitter_ohm: Ohms = Field(typical(1e3), title="Emitter")
     emitter: Literal["bypassed", "not-bypassed"] = Field("not-bypassed", title="Emitter resistor")
+    input_capacitor: ClassVar[str | None] = "input_f"
     input_f: Farads = Field(typical(4.7e-6), title="Input capacitor")
     output_f: Farads = Field(typical(10e-6), title="Output capacitor")
     beta: Ratio = Field(typical(250.0), title="Current gain")
@@ -186,6 +188,7 @@ class OpAmpPreamp(_Preamp):
     ground_ohm: Ohms = Field(typical(470.0), title="To ground")
     ground_f: Farads = Field(typical(22e-6), title="its capacitor")
     bias_ohm: Ohms = Field(typical(47e3), title="Half-supply feed")
+    input_capacitor: ClassVar[str | None] = "input_f"
     input_f: Farads = Field(typical(1e-6), title="Input capacitor")
     output_f: Farads = Field(typical(10e-6), title="Output capacitor")
     bandwidth_hz: Hertz = Field(typical(3e6), title="Gain-bandwidth")

@@ -20,7 +20,16 @@ from tonleiter.core.circuit.elements import (
     VoltageSource,
 )
 from tonleiter.core.gear.net import ELECTROLYTIC_FROM_F, Polarised, StageNet
-from tonleiter.core.gear.parts import BOX, COINS, PENNIES, Part
+from tonleiter.core.gear.parts import (
+    BOX,
+    CAPACITOR,
+    COINS,
+    DIODE,
+    PENNIES,
+    RESISTOR,
+    TRANSISTOR,
+    Part,
+)
 from tonleiter.core.units.quantity import AMPERE, FARAD, HENRY, OHM, VOLT, format_quantity
 
 if TYPE_CHECKING:
@@ -129,21 +138,21 @@ def _part(
     match element:
         case Resistor(ohm=ohm, p=p, n=n):
             note = _power(_between(volts, p, n) ** 2 / ohm) if ohm > 0 else ""
-            return "R", Part(1, "resistor", format_quantity(ohm, OHM), PENNIES, note)
+            return RESISTOR, Part(1, "resistor", format_quantity(ohm, OHM), PENNIES, note)
         case Capacitor(farad=farad):
             value = format_quantity(farad, FARAD)
             if polarised or farad >= ELECTROLYTIC_FROM_F:
                 # without a plus side that the circuit settles, it must have none
                 note = f"{rating_v(most_v):g} V" + ("" if polarised else ", bipolar")
-                return "C", Part(1, "electrolytic capacitor", value, PENNIES, note)
+                return CAPACITOR, Part(1, "electrolytic capacitor", value, PENNIES, note)
             note = f"{FILM_V:g} V" if most_v <= FILM_V * RATING_SHARE else f"{rating_v(most_v):g} V"
-            return "C", Part(1, "capacitor", value, PENNIES, note)
+            return CAPACITOR, Part(1, "capacitor", value, PENNIES, note)
         case Inductor(henry=henry):
             return "L", Part(1, "coil", format_quantity(henry, HENRY), COINS)
         case Bipolar(model=model):
             kind = "NPN" if model.polarity > 0 else "PNP"
             gain = f"current gain {model.bf * PROMISED_SHARE:.0f} or more"
-            return "Q", Part(
+            return TRANSISTOR, Part(
                 1, f"transistor, small signal, {kind}", gain, COINS, f"bears {rating_v(most_v):g} V"
             )
         case Jfet(model=model):
@@ -153,11 +162,11 @@ def _part(
                 f" {format_quantity(full_a, AMPERE)}"
             )
             kind = "N-channel" if model.polarity > 0 else "P-channel"
-            return "Q", Part(
+            return TRANSISTOR, Part(
                 1, f"FET, junction, {kind}", values, COINS, f"bears {rating_v(most_v):g} V"
             )
         case Diode():
-            return "D", Part(1, "diode", "small signal", PENNIES)
+            return DIODE, Part(1, "diode", "small signal", PENNIES)
         case VoltageSource(dc=dc) if dc:
             return "B", Part(1, "battery, holder", f"{dc:g} V", COINS)
         case CurrentSource() | Coupling() | VoltageSource():

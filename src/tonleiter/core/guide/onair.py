@@ -144,13 +144,13 @@ _ASKED = (
 
 def _typical(socket: Gear, power: Figure | None) -> Iterator[str]:
     for field, words in _ASKED:
-        if field in type(socket).model_fields and socket.figure(field).basis == "typical":
+        if field in socket.figures() and socket.figure(field).basis == "typical":
             yield words
     if power is None or power.basis == "typical":
         yield f"its power, {100.0 if power is None else power.value:g} W"
 
 
-def figures_of(socket: object, power_w: float, sends: Transmitter) -> SetFigures:
+def figures_of(socket: Gear, power_w: float, sends: Transmitter) -> SetFigures:
     """A transmitter's figures from its socket and its box; what nobody said is typical."""
     return replace(
         _by_socket(socket, power_w),
@@ -164,7 +164,7 @@ def figures_of(socket: object, power_w: float, sends: Transmitter) -> SetFigures
     )
 
 
-def _by_socket(socket: object, power_w: float) -> SetFigures:
+def _by_socket(socket: Gear, power_w: float) -> SetFigures:
     if isinstance(socket, MicrophoneSocket):
         return SetFigures.of_levels(
             socket.wants_dbu.value,
@@ -179,5 +179,6 @@ def _by_socket(socket: object, power_w: float) -> SetFigures:
         unit = float(np.sqrt(2)) * volts_from_dbu(middle + DATA_ROOM_DB)
         overload = float(np.sqrt(2)) * volts_from_dbu(socket.clip_dbu.value)
         return replace(SetFigures(unit, overload, power_w=power_w), fixed_gain=True)
-    noun = getattr(socket, "noun", "piece")
-    raise NoSetError(f"nobody knows what a {noun} does to what comes in: it is no radio's socket")
+    raise NoSetError(
+        f"nobody knows what a {socket.noun} does to what comes in: it is no radio's socket"
+    )

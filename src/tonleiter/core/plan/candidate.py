@@ -6,7 +6,6 @@ from dataclasses import dataclass, replace
 
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.grip import Turned
-from tonleiter.core.gear.pad_shapes import PAD_KINDS
 from tonleiter.core.gear.parts import Part
 from tonleiter.core.gear.shopping import items_of, listed, numbered
 from tonleiter.core.judge.assess import Assessment, presence_db
@@ -35,8 +34,7 @@ class Candidate:
     @property
     def topology(self) -> tuple[str, ...]:
         """Kinds in order, leads left out, pads of all shapes one: what makes two alike."""
-        kinds = (g.kind_id for g in self.pieces if not g.lead)
-        return tuple("pad" if kind in PAD_KINDS else kind for kind in kinds)
+        return tuple("pad" if g.is_pad else g.kind_id for g in self.pieces if not g.lead)
 
     @property
     def between(self) -> tuple[Gear, ...]:

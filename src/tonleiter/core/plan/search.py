@@ -13,7 +13,7 @@ from pydantic import ValidationError
 
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.figure import typical
-from tonleiter.core.gear.pad_shapes import PAD_KINDS, design_pad
+from tonleiter.core.gear.pad_shapes import SHAPES, design_pad
 from tonleiter.core.gear.turning import turned
 from tonleiter.core.judge.assess import Assessment, assess
 from tonleiter.core.judge.findings.codes import meaning
@@ -211,7 +211,7 @@ class _Search:
         first = self._try(head, isolator)
         if first is None:
             return
-        for shape in PAD_KINDS:
+        for shape in SHAPES:
             for behind in (False, True) if isolator else (False,):
                 self._pads_of(head, isolator, shape, behind, first)
 
@@ -365,10 +365,11 @@ class _Search:
         """The last capacitor that is made has its plus side towards the volts on the pin."""
         last = next((k for k in range(len(path) - 2, 0, -1) if not path[k].lead), 0)
         gear = path[last]
-        made = gear.id not in self._owned and "output_plus" in type(gear).model_fields
-        if not made or self._socket.bias_on_pin_v() <= _inside_v(gear):
+        if gear.id in self._owned or gear.output_turned_by is None:
             return path
-        other = gear.model_copy(update={"output_plus": "outside"})
+        if self._socket.bias_on_pin_v() <= _inside_v(gear):
+            return path
+        other = gear.model_copy(update={gear.output_turned_by: "outside"})
         return (*path[:last], other, *path[last + 1 :])
 
     # --- results ---------------------------------------------------------------------------------

@@ -26,7 +26,7 @@ def keying(source: Gear, socket: Gear, isolated: bool) -> Keying | None:
             " own to the radio's transmit pin and that pin's ground. Or the radio's voice control."
         )
         return Keying(says, (Part(1, "switch, momentary", "", COINS),))
-    if getattr(source, "supply", "") == "battery":
+    if source.is_on_battery:
         return Keying("Transmit by hand, or by the radio's voice control.", ())
     says = (
         "Transmit line: the computer's serial line through an opto-coupler, so that no ground comes"

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from tonleiter.core.gear.net import Polarised
+from tonleiter.core.gear.parts import DIODE, TRANSFORMER, TRANSISTOR
 from tonleiter.core.judge.verdict import Verdict
 from tonleiter.core.safety.cautions import caution
 from tonleiter.core.station.proved import StepId
@@ -82,6 +83,14 @@ def looks_of(found: Verdict, at: int) -> tuple[Look, ...]:
     return tuple({look.id: look for look in _looks(found, at)}.values())
 
 
+# what eyes tell of a part, by its letter
+_LOOKED_AT = {
+    TRANSISTOR: ("legs", "each leg where the drawing has it"),
+    DIODE: ("ring", "its ring to the cathode's side"),
+    TRANSFORMER: ("windings", "primary and secondary not changed over"),
+}
+
+
 def _looks(found: Verdict, at: int) -> Iterator[Look]:
     build = found.build
     span = build.spans[at]
@@ -95,12 +104,9 @@ def _looks(found: Verdict, at: int) -> Iterator[Look]:
     own = {e.name for e in span.own_elements(found.assessment.solution.compiled)}
     for item in build.items:
         ref = build.refs.get(item.place, "") if item.elements & own else ""
-        if ref.startswith("Q"):
-            yield Look(f"legs:{ref}", f"{ref}: each leg where the drawing has it")
-        if ref.startswith("D"):
-            yield Look(f"ring:{ref}", f"{ref}: its ring to the cathode's side")
-        if ref.startswith("T"):
-            yield Look(f"windings:{ref}", f"{ref}: primary and secondary not changed over")
+        if ref and item.letter in _LOOKED_AT:
+            token, says = _LOOKED_AT[item.letter]
+            yield Look(f"{token}:{ref}", f"{ref}: {says}")
     yield Look("strands", "no solder between neighbouring contacts, no loose strand")
     for end in (span.right, span.left):
         if end is span.right or not end.guessed:

@@ -108,7 +108,7 @@ def _lived(lines: tuple[Part, ...], net: StageNet, op: OperatingPoint | None) ->
     held_ah = next(ah for volts, ah in BATTERY_AH if marks[0].volts <= volts)
     hours = held_ah / amps
     life = f"about {_hours(hours)} at {amps * 1e3:.2g} mA"
-    return tuple(replace(p, note=life) if p.name.startswith("battery") else p for p in lines)
+    return tuple(replace(p, note=life) if p.is_battery else p for p in lines)
 
 
 def _hours(hours: float) -> str:

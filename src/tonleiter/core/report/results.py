@@ -9,7 +9,7 @@ import numpy as np
 
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.net import OwnSupply
-from tonleiter.core.gear.pad_shapes import PAD_KINDS, ShapedPad, design_pad
+from tonleiter.core.gear.pad_shapes import ShapedPad, design_pad
 from tonleiter.core.judge.assess import Assessment
 from tonleiter.core.solve.corners import corners_hz
 from tonleiter.core.solve.levels import SILENT_DBU
@@ -127,7 +127,7 @@ def pad_choices(assessment: Assessment, index: int) -> list[ShapedPad]:
     """
     row = assessment.rows[index]
     window = assessment.rows[-1].window
-    if row.kind not in PAD_KINDS or window is None or row.speech_dbu < SILENT_DBU or index == 0:
+    if not row.gear.is_pad or window is None or row.speech_dbu < SILENT_DBU or index == 0:
         return []
     before, after = assessment.solution.impedances[index - 1], assessment.solution.impedances[index]
     # its loss now, from the open source: what the joint before it loses by loading counts as well

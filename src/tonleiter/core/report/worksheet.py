@@ -8,7 +8,8 @@ from dataclasses import dataclass
 from tonleiter.core.bench.ohms import Ohmmeter
 from tonleiter.core.bench.unit import unit_of
 from tonleiter.core.gear.net import Polarised
-from tonleiter.core.gear.parts import Part
+from tonleiter.core.gear.parts import CAPACITOR, Part
+from tonleiter.core.gear.shopping import Item
 from tonleiter.core.judge.assess import Assessment, assess
 from tonleiter.core.judge.verdict import Verdict
 from tonleiter.core.report.score import Plug, Score, score_of
@@ -111,10 +112,10 @@ def worksheets(found: Verdict, day: str) -> tuple[Worksheet, ...]:
 # --- the wire table ------------------------------------------------------------------------------
 
 
-def _place_in(found: Verdict, at: int, item: object) -> bool:
+def _place_in(found: Verdict, at: int, item: Item) -> bool:
     span = found.build.spans[at]
     stages = found.assessment.solution.compiled.stages[span.first + 1 : span.last]
-    return getattr(item, "place", "").partition(":")[0] in {s.id for s in stages}
+    return item.place.partition(":")[0] in {s.id for s in stages}
 
 
 def _row(found: Verdict, wire: Conductor) -> Row:
@@ -146,7 +147,7 @@ def _steps(found: Verdict, at: int, score: Score) -> Iterator[Step]:
     yield Step("Strip short, twist and tin every end; no loose strand.", caution("fumes"))
     if parts:
         drawn = f"Solder the parts as drawn, leads cut short: {', '.join(parts)}."
-        charged = caution("charged") if any(p.startswith("C") for p in parts) else ""
+        charged = caution("charged") if build.lettered(CAPACITOR) & set(parts) else ""
         yield Step(drawn + _sides(found, at), charged)
         if build.wiring.box == "metal" and build.wiring.case_to == "screen":
             yield Step("Join the case to the screen of the lead from the source, at one point.")

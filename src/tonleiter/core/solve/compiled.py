@@ -106,8 +106,8 @@ class _Bench:
     def _earthing(self, box: Device, stage: Stage, gear: Gear) -> Earthing:
         # what is set at this stage alone is so in this variant
         set_here = {"supply", "earth_emf_v"} & set(stage.set)
-        supply = getattr(gear, "supply", box.supply) if set_here else box.supply
-        emf = getattr(gear, "earth_emf_v", box.earth_emf_v) if set_here else box.earth_emf_v
+        supply = (gear.own_supply() if set_here else None) or box.supply
+        emf = (gear.own_earth_emf() if set_here else None) or box.earth_emf_v
         return Earthing(supply, emf.value, self.chassis.get(box.id))
 
 

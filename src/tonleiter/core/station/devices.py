@@ -12,7 +12,7 @@ from typing import Literal
 from pydantic import Field
 
 from tonleiter.core.gear.base import DeviceKind, Gear, Id, Lines, Name
-from tonleiter.core.gear.figure import Basis, Figure, Ohms, Volts, Watts, typical
+from tonleiter.core.gear.figure import Basis, Ohms, Volts, Watts, typical
 from tonleiter.core.gear.net import Supply
 from tonleiter.core.safety.cautions import Hazard
 from tonleiter.core.station.shells import Counted, Half, Shell
@@ -178,14 +178,12 @@ def alone(gear: Gear) -> Device | None:
     """The box that a piece is by itself; None for leads and loose parts."""
     if gear.device is None:
         return None
-    supply: Supply = getattr(gear, "supply", "battery")
-    emf = getattr(gear, "earth_emf_v", None)
     return Device(
         id=gear.id,
         name=gear.name,
         kind=gear.device,
-        supply=supply,
-        earth_emf_v=emf if isinstance(emf, Figure) else typical(0.0),
+        supply=gear.own_supply() or "battery",
+        earth_emf_v=gear.own_earth_emf() or typical(0.0),
         ports=(gear.id,),
     )
 

@@ -303,7 +303,7 @@ def _has_its_supply(where: str, device: Device, port: Gear) -> None:
             "{where}: {port} is a {noun}, which is no socket of a box",
             {"where": where, "port": quoted(port.id), "noun": port.noun},
         )
-    supply = getattr(port, "supply", device.supply)
+    supply = port.own_supply() or device.supply
     if supply != device.supply:
         raise PydanticCustomError(
             "device",
@@ -315,7 +315,7 @@ def _has_its_supply(where: str, device: Device, port: Gear) -> None:
                 "other": quoted(supply),
             },
         )
-    emf = getattr(port, "earth_emf_v", device.earth_emf_v)
+    emf = port.own_earth_emf() or device.earth_emf_v
     if emf != device.earth_emf_v:
         raise PydanticCustomError(
             "device",

@@ -30,7 +30,7 @@ def way_of(wiring: Wiring, source: Gear, socket: Gear) -> TransmitWay | None:
         return wiring.transmit
     if source.acoustic:
         return "foot-switch"
-    return "vox" if getattr(source, "supply", "") == "battery" else "serial-opto"
+    return "vox" if source.is_on_battery else "serial-opto"
 
 
 def ways_for(source: Gear, socket: Gear) -> tuple[TransmitWay, ...]:

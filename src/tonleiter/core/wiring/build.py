@@ -54,6 +54,8 @@ class Net:
     dc_v: float
     speech_dbu: float | None
     node: str = ""
+    keys: bool = False
+    """Whether it is the transmit line or its ground."""
 
 
 @dataclass(frozen=True)
@@ -181,6 +183,12 @@ class Build:
     def net_of(self, contact: str) -> Net | None:
         """The net of a contact or pin."""
         return next((n for n in self.nets if contact in n.contacts), None)
+
+    def lettered(self, letter: str) -> frozenset[str]:
+        """Names of the parts of one letter: all resistors, all transformers."""
+        return frozenset(
+            self.refs[i.place] for i in self.items if i.letter == letter and i.place in self.refs
+        )
 
     def end_of(self, contact: At) -> End | None:
         """The connector that a contact is of; None for a pin of a part."""
@@ -342,6 +350,7 @@ class _Maker:
     def _named(self, keying: Keying | None) -> tuple[Net, ...]:
         """Nets by what they carry: hot, cold or screen of a joint, or a node inside a stage."""
         names: dict[str, tuple[str, float | None]] = {}
+        keys: set[str] = set()
         for k, stage in enumerate(self._stages[:-1]):
             after = "" if k == 0 else f" behind the {stage.gear.name}"
             splice = self._splices.get((stage.id, "out"))
@@ -355,6 +364,7 @@ class _Maker:
             for leg in ("transmit", "transmit-ground"):
                 if leg in radio.wires:
                     node = self._find(radio.wires[leg])
+                    keys |= set() if node in names else {node}
                     names.setdefault(node, (LEG_WORDS.get(leg, leg), None))
         nets = []
         taken: dict[str, int] = {}
@@ -363,7 +373,9 @@ class _Maker:
             taken[name] = taken.get(name, 0) + 1
             if taken[name] > 1:
                 name = f"{name}, {taken[name]}"
-            nets.append(Net(name, tuple(contacts), self._volts(node), level, node))
+            nets.append(
+                Net(name, tuple(contacts), self._volts(node), level, node, keys=node in keys)
+            )
         return tuple(sorted(nets, key=lambda n: n.name))
 
     def _net_at(self, nets: tuple[Net, ...]) -> dict[str, str]:

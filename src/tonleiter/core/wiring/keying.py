@@ -53,6 +53,11 @@ class Keying:
     latches: bool = False
 
     @property
+    def from_computer(self) -> bool:
+        """Whether a serial port drives it."""
+        return self.way in ("serial-transistor", "serial-opto")
+
+    @property
     def wired(self) -> bool:
         """Whether wires go to the radio's plug."""
         return is_wired(self.way)

@@ -12,6 +12,7 @@ from typing import TYPE_CHECKING
 
 from tonleiter.core.circuit.elements import Capacitor, Resistor
 from tonleiter.core.gear.parts import COINS, NOTE, Part
+from tonleiter.core.gear.passives import Cable
 from tonleiter.core.gear.shopping import Item, listed, merged
 from tonleiter.core.solve.compiled import PlacedStage
 from tonleiter.core.solve.solution import ChainSolution
@@ -66,7 +67,7 @@ def _plug(end: End, wiring: Wiring) -> Iterator[Part]:
 
 def _lead(stage: PlacedStage, cores: int, wiring: Wiring) -> Part:
     length = format_quantity(stage.gear.figure("length_m").value, METRE)
-    form = getattr(stage.gear, "form", "one-core")
+    form = stage.gear.form if isinstance(stage.gear, Cable) else "one-core"
     count = max(wiring.cores or 0, cores, {"one-core": 1, "two-core": 2, "star-quad": 4}[form])
     inside = "star-quad, four cores" if form == "star-quad" and count <= 4 else f"{count} cores"
     inside = "one core" if inside == "1 cores" else inside

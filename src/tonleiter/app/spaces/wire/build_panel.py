@@ -103,7 +103,7 @@ def _transmit(rows: Rows, build: Build, keying: Keying) -> None:
             wiring.switch_place,
             lambda at: model.set_wiring("the switch's place", switch_place=at),
         )
-    if keying.way.startswith("serial"):
+    if keying.from_computer:
         rows.figure(
             "Port gives",
             "Volts of the serial port",

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from tonleiter.core.drawing.draft import COLD_LEG, COMMON, HOT, Draft
 from tonleiter.core.drawing.sheet import Pin
+from tonleiter.core.gear.passives import Cable
 
 
 def lead(d: Draft) -> None:
@@ -17,7 +18,7 @@ def lead(d: Draft) -> None:
     d.row(b.hot, HOT)
     d.row(b.chassis, COMMON)
     ends = {"source-end": "far", "load-end": "near"}
-    screen = getattr(d.gear, "screen", "both-ends")
+    screen = d.gear.screen if isinstance(d.gear, Cable) else "both-ends"
     open_at = ends.get(screen, "") if b.screen is not None else ""
     if open_at != "near":
         pins.append(Pin("in-screen", a.chassis, 2, COMMON))

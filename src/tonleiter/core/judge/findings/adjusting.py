@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator
 
-from tonleiter.core.gear.pad_shapes import PAD_KINDS, design_pad
+from tonleiter.core.gear.pad_shapes import design_pad
 from tonleiter.core.gear.turning import turned
 from tonleiter.core.judge.findings.case import Case
 from tonleiter.core.judge.findings.model import CHANGE, REMOVE, TURN, Fix
@@ -39,7 +39,7 @@ def turn(case: Case, index: int, delta_db: float) -> Fix | None:
 def change_pad(case: Case, index: int, delta_db: float) -> Fix | None:
     """Other values for a pad that is there, so that the level behind it moves by ``delta_db``."""
     row = case.rows[index]
-    if index == 0 or row.kind not in PAD_KINDS or row.gear.by_hand:
+    if index == 0 or not row.gear.is_pad or row.gear.by_hand:
         return None
     before, after = case.solution.impedances[index - 1], case.solution.impedances[index]
     now_db = before.loading_loss_db - (row.gain_db or 0.0)

@@ -150,9 +150,9 @@ def _turning(case: Case, k: int, gear: Gear, field: str) -> Iterator[Fix]:
     if field:
         turned = _TURNED[getattr(gear, field)]
         yield Fix("Turn it round", case.setting(k, {field: turned}), "", CHANGE)
-    elif "input_f" in type(gear).model_fields:
+    elif gear.input_capacitor is not None:
         title = "Use 1 µF of film, which has no plus side"
-        yield Fix(title, case.setting(k, {"input_f": 1e-6}), "", CHANGE)
+        yield Fix(title, case.setting(k, {gear.input_capacitor: 1e-6}), "", CHANGE)
 
 
 # what a polarised capacitor is called by the field that turns it; none turns one at an input

@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
 from tonleiter.core.gear.base import Gear
-from tonleiter.core.gear.passives import CommonModeChoke
+from tonleiter.core.gear.passives import Cable, CommonModeChoke
 from tonleiter.core.judge.findings.case import Case
 from tonleiter.core.judge.findings.codes import HEARD, Meaning, declare
 from tonleiter.core.judge.findings.loop_fixes import link_fixes
@@ -186,13 +186,14 @@ def _breaks(heard: _Heard) -> Iterator[Fix]:
     if heard.any_way is not None:
         yield from link_fixes(case, heard.any_way)
     gear = case.rows[source].gear
-    if "earth_emf_v" in type(gear).model_fields and gear.figure("earth_emf_v").value > 1e-3:
+    emf = gear.own_earth_emf()
+    if emf is not None and emf.value > 1e-3:
         yield Fix(
             f"Run the {gear.name} from the radio's own outlet",
             lambda station: case.set_value(station, source, "earth_emf_v", 5e-4),
             "one earth for both",
         )
-    if getattr(gear, "supply", "") == "double-insulated" and source != radio:
+    if gear.own_supply() == "double-insulated" and source != radio:
         yield Fix(
             f"Run the {gear.name} from a battery",
             lambda station: case.set_value(station, source, "supply", "battery"),
@@ -223,7 +224,7 @@ def _choke(case: Case, index: int) -> Fix:
 def _usb(case: Case, index: int) -> Iterator[Fix]:
     """What hangs on a computer by USB: part it there, or take the computer off its supply."""
     gear = case.rows[index].gear
-    if getattr(gear, "supply", "") != "usb-computer":
+    if gear.own_supply() != "usb-computer":
         return
     loose = case.setting(index, {"supply": "battery"})
     yield Fix(
@@ -246,7 +247,9 @@ def _other_lead(case: Case, k: int, lead: Gear, in_field: bool) -> Iterator[Fix]
     if lead.figure("screen_mohm_per_m").value > 8:
         title = f"Use a {lead.name} with a heavy braid, 5 mΩ/m"
         yield Fix(title, change(screen_mohm_per_m=5.0), "less drop along the screen")
-    form, screen = getattr(lead, "form", ""), getattr(lead, "screen", "")
+    if not isinstance(lead, Cable):
+        return
+    form, screen = lead.form, lead.screen
     if form == "one-core":
         yield Fix(
             f"Use a {lead.name} with two cores, its screen joined at the source only",

@@ -6,6 +6,8 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from tonleiter.core.gear.acoustics import SpokenInto
+from tonleiter.core.gear.active import Compressor
 from tonleiter.core.gear.turning import turned
 from tonleiter.core.judge.findings.case import Case
 from tonleiter.core.judge.findings.codes import Meaning, declare
@@ -104,7 +106,7 @@ def _less_squeezed(case: Case) -> Iterator[Fix]:
 
 def _gate(case: Case) -> Iterator[Fix]:
     for k, row in enumerate(case.rows):
-        if getattr(row.gear, "gate", "") != "off" or "gate_dbu" not in row.gear.figures():
+        if not isinstance(row.gear, Compressor) or row.gear.gate != "off":
             continue
         below = round(row.speech_dbu - GATE_UNDER_DB)
         idle = "gate_dbu" in row.gear.idle_fields()
@@ -117,9 +119,11 @@ def _gate(case: Case) -> Iterator[Fix]:
 
 def _hears_less(case: Case) -> Iterator[Fix]:
     """Another capsule: directional, or noise-cancelling where lips come close enough."""
-    pattern = getattr(case.rows[0].gear, "pattern", None)
+    microphone = case.rows[0].gear
+    if not isinstance(microphone, SpokenInto):
+        return
     ways = {"all-round": ("directional", "noise-cancelling"), "directional": ("noise-cancelling",)}
-    for other in ways.get(str(pattern), ()):
+    for other in ways.get(microphone.pattern, ()):
         yield Fix(
             f"Use a {other} capsule",
             case.setting(0, {"pattern": other}),
@@ -167,7 +171,10 @@ def _up_before_down_behind(case: Case, index: int, delta_db: float) -> Iterator[
 def boom(case: Case) -> Iterator[Finding]:
     """A directional capsule close to the lips lifts the bass: proximity."""
     distance = case.distance_mm
-    if case.is_dead() or getattr(case.rows[0].gear, "pattern", "") != "directional":
+    microphone = case.rows[0].gear
+    if case.is_dead() or not isinstance(microphone, SpokenInto):
+        return
+    if microphone.pattern != "directional":
         return
     f_hz, gain = case.solution.f_hz, case.solution.gain_db()
     low, middle = np.interp([BOOM_AT_HZ, AGAINST_HZ], f_hz, gain)
@@ -204,7 +211,7 @@ def breath_pops(case: Case) -> Iterator[Finding]:
             TURN,
         )
     ]
-    if "over_it" in type(microphone).model_fields:
+    if isinstance(microphone, SpokenInto):
         fixes.append(
             Fix("Put a windscreen over it", case.setting(0, {"over_it": "windscreen"}), "", ADD)
         )

@@ -165,7 +165,8 @@ def _leads(station: Station, found: Verdict, at: int, values: dict[str, str]) ->
 
 
 def _is_quad(station: Station, gear_id: str) -> bool:
-    return getattr(station.gear_by_id[gear_id], "form", "") == "star-quad"
+    lead = station.gear_by_id[gear_id]
+    return isinstance(lead, Cable) and lead.form == "star-quad"
 
 
 def _best_screen(station: Station, ids: tuple[str, str], at: int) -> Station:

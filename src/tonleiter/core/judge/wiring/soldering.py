@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from tonleiter.core.gear.labels import label_of
+from tonleiter.core.gear.parts import TRANSFORMER
 from tonleiter.core.judge.findings.codes import HEARD, Meaning, declare
 from tonleiter.core.judge.findings.model import Finding, Fix, Severity
 from tonleiter.core.judge.wiring.case import Meeting, WiringCase
@@ -259,7 +260,7 @@ def _what_takes_it(case: WiringCase, contacts: tuple[At, ...]) -> str:
     grounds = {c for c in contacts if _role(case, c) in GROUND_ROLES}
     if grounds:
         return ", which is ground"
-    if any(c.startswith("T") and "." in c for c in contacts):
+    if case.build.lettered(TRANSFORMER) & {c.thing for c in contacts}:
         return ", and so on a winding"
     source = case.assessment.solution.compiled.stages[0]
     if (

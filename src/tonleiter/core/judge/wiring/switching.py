@@ -53,7 +53,7 @@ def rating(case: WiringCase) -> Iterator[Finding]:
 def serial_drive(case: WiringCase) -> Iterator[Finding]:
     """A port that is too weak for the line, or a line of the other polarity."""
     keying = case.build.keying
-    if keying is None or not keying.way.startswith("serial"):
+    if keying is None or not keying.from_computer:
         return
     serial_v = case.wiring.serial_v.value
     if keying.way == "serial-transistor" and keying.line_v < 0:
