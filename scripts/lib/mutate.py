@@ -19,17 +19,11 @@ from dataclasses import dataclass
 from pathlib import Path
 
 ROOT = Path(__file__).resolve().parents[2]
-# package of the core -> tests that should notice
+# each package of the core is held by the tests of its own folder
 PACKAGES = {
-    "units": ["tests/core/units"],
-    "circuit": ["tests/core/circuit", "tests/core/gear/test_circuits.py"],
-    "gear": ["tests/core/gear", "tests/core/judge"],
-    "station": ["tests/core/station"],
-    "solve": ["tests/core/solve", "tests/core/judge"],
-    "judge": ["tests/core/judge", "tests/core/solve"],
-    "match": ["tests/core/match"],
-    "plan": ["tests/core/plan"],
-    "report": ["tests/core/report", "tests/test_cli.py", "tests/app/test_grasp.py"],
+    folder.name: [f"tests/core/{folder.name}"]
+    for folder in sorted((ROOT / "src/tonleiter/core").iterdir())
+    if (folder / "__init__.py").exists() and (ROOT / "tests/core" / folder.name).exists()
 }
 COMPARE = {
     ast.Lt: ast.GtE,

@@ -205,7 +205,7 @@ def grounds(gear, window, qtbot):
 
 
 def test_the_loop_through_two_usb_leads_is_said_and_lit(grounds, window):
-    assert any("One loop of metal" in w for w in words(grounds))
+    assert any("1 loop of metal" in w for w in words(grounds))
     assert len(grounds.loops) == 1
     assert grounds.loops[0].isChecked()
     assert "audio box's USB lead" in grounds.picture.accessibleDescription()
@@ -217,7 +217,7 @@ def test_an_isolator_breaks_it_and_undo_brings_it_back(grounds, window):
     assert {x.id: x.joins for x in station(window).links}["box-usb"] == "isolated"
     assert any("No loop of metal" in w for w in words(grounds))
     window.undo()
-    assert any("One loop of metal" in w for w in words(grounds))
+    assert any("1 loop of metal" in w for w in words(grounds))
 
 
 def test_a_ring_core_and_a_resistance_by_hand(grounds, window):

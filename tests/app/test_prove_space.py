@@ -82,7 +82,7 @@ def test_readings_as_people_write_them_are_judged(prove):
     assert prove._says.text() == "1 reading is as predicted."
     assert not prove.model.disagrees(base)
     typed(prove, base, "2300m")
-    assert "One reading disagrees: most likely" in prove._says.text()
+    assert "1 reading disagrees: most likely" in prove._says.text()
     assert prove.badge().count == 1
 
 

@@ -59,3 +59,8 @@ def within(phrase: str) -> str:
 def count_of(count: int, noun: str, many: str = "") -> str:
     """“1 knob”, “3 knobs”: a count with its noun; ``many`` where its plural is not with an s."""
     return f"{count} {noun if count == 1 else many or f'{noun}s'}"
+
+
+def one_or(count: int, one: str, many: str) -> str:
+    """The word that goes with a count: “is” with one, “are” with more or none."""
+    return one if count == 1 else many

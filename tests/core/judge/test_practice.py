@@ -89,8 +89,16 @@ def test_the_second_thing_is_the_part_that_is_there():
 def test_a_turned_control_says_how_far_and_whether_that_is_its_end():
     hot = DYNAMIC | {"sensitivity_mv_per_pa": 2}
     before = assess(station_of(hot, MIXER | {"gain_high_db": 45}, PAD, SET | {"wants_dbu": -40}))
-    (remedy, *_) = remedies(before, find(before, "under-window"))
-    assert remedy.title == "Turn the mixer up to 45 dB" or "Turn" not in remedy.title
+    under = find(before, "under-window")
+    gain = next(r for r in before.rows if r.id == "mixer").gear.gain_db.value
+    turned = next(r for r in remedies(before, under) if r.title.startswith("Turn the mixer up to "))
+    to = float(turned.title.removeprefix("Turn the mixer up to ").removesuffix(" dB"))
+    assert gain < to <= 45
+    after = assess(turned.change(before.station))
+    lifted = after.rows[-1].speech_dbu - before.rows[-1].speech_dbu
+    assert lifted == pytest.approx(to - gain, abs=0.1)
+    # the last tenth of a control is no place to stay
+    assert ("near the end of its control" in turned.effect) == (to > gain + (45 - gain) * 11 / 12)
 
 
 # --- the radio's own gain control -----------------------------------------------------------------

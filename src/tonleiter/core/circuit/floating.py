@@ -20,6 +20,7 @@ from tonleiter.core.circuit.elements import (
 )
 from tonleiter.core.circuit.instance import nodes_of
 from tonleiter.core.circuit.system import System
+from tonleiter.core.words import one_or
 
 # the null vector of a larger matrix would take longer to find than anybody waits
 MOST_LOOKED_INTO = 600
@@ -35,8 +36,8 @@ def explain_singular(
     """
     if floating := dc_islands(system):
         names = ", ".join(floating[:4]) + (" and more" if len(floating) > 4 else "")
-        noun = "node" if len(floating) == 1 else "nodes"
-        verb = "floats" if len(floating) == 1 else "float"
+        noun = one_or(len(floating), "node", "nodes")
+        verb = one_or(len(floating), "floats", "float")
         return f"{noun} {names} {verb}: no path for DC to ground (node 0)"
     if system.size > MOST_LOOKED_INTO:
         return "the circuit has no single solution: a node floats, or sources or coils form a loop"

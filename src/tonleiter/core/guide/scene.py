@@ -28,7 +28,7 @@ from tonleiter.core.sound.sound import Sound
 from tonleiter.core.station import edits
 from tonleiter.core.station.model import Station
 from tonleiter.core.station.settings import KnobId, MeterId, PanelState
-from tonleiter.core.words import count_of
+from tonleiter.core.words import count_of, one_or
 
 ON_THE_PANEL = Meaning(counts=("settings",))
 KNOB_OFF = declare("knob-off-its-aim", ON_THE_PANEL)
@@ -231,8 +231,8 @@ class Scene(ABC):
         """How many knobs are off, by the same count as the guide's."""
         wrong = [c for c in self.controls if not c.fits()]
         if wrong:
-            is_are = "is" if len(wrong) == 1 else "are"
-            where = "it should" if len(wrong) == 1 else "they should"
+            is_are = one_or(len(wrong), "is", "are")
+            where = one_or(len(wrong), "it should", "they should")
             return f"{count_of(len(wrong), 'knob')} {is_are} not where {where} be yet"
         if self.is_right:
             return "every knob is where it should be"

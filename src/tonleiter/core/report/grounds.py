@@ -16,6 +16,7 @@ from tonleiter.core.solve.loops import HumLoop, ground_edges, hum_loops
 from tonleiter.core.station.devices import Device, Joins
 from tonleiter.core.station.model import Station
 from tonleiter.core.units.levels import dbu_from_volts
+from tonleiter.core.words import count_of, one_or
 
 Earthed = Literal["earth", "leakage", "none"]
 # a loop of less than this share of the hum is not worth a word
@@ -185,8 +186,7 @@ def _sentence(assessment: Assessment, loops: tuple[GroundLoop, ...]) -> tuple[st
     if not closed:
         return "No loop of metal goes through this chain.", proves
     worst = closed[0]
-    count = "One loop" if len(closed) == 1 else f"{len(closed)} loops"
-    goes = "goes" if len(closed) == 1 else "go"
+    count, goes = count_of(len(closed), "loop"), one_or(len(closed), "goes", "go")
     says = f"{count} of metal {goes} through this chain; the worst leaves"
     return f"{says} {worst.under_speech_db:.0f} dB under speech.", proves
 

@@ -9,6 +9,7 @@ from tonleiter.core.gear.base import Gear, Shelf
 from tonleiter.core.station.devices import Device
 from tonleiter.core.station.edits import uses_of
 from tonleiter.core.station.model import Station
+from tonleiter.core.words import count_of
 
 
 @dataclass(frozen=True)
@@ -60,9 +61,9 @@ def sentence(station: Station) -> tuple[str, str]:
     guests = len(station.gear) - len(mine)
     counted = [known_figures(g) for g in station.gear]
     known, of = sum(k.known for k in counted), sum(k.of for k in counted)
-    pieces = f"{len(mine)} piece{'' if len(mine) == 1 else 's'} on the shelf"
+    pieces = f"{count_of(len(mine), 'piece')} on the shelf"
     if guests:
-        pieces += f", {guests} guest{'' if guests == 1 else 's'}"
+        pieces += f", {count_of(guests, 'guest')}"
     if not station.gear:
         return "The shelf is empty.", "Add what you speak into and what it should go to first."
     says = f"{pieces}; {known} of {of} figures are known."

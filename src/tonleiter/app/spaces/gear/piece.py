@@ -35,6 +35,7 @@ from tonleiter.core.report.glance import glance
 from tonleiter.core.station.edits import uses_of
 from tonleiter.core.station.pieces import SUFFIX
 from tonleiter.core.station.shelf import known_figures
+from tonleiter.core.words import count_of
 
 SCHEMATIC_PX = 330
 ROWS_A_COLUMN = 7
@@ -183,7 +184,7 @@ class PieceEditor(Panel):
         column.setContentsMargins(14, 10, 14, 10)
         uses = uses_of(self._model.station, piece.id)
         if uses:
-            says = f"The {piece.name} stands in {len(uses)} path{'' if len(uses) == 1 else 's'}:"
+            says = f"The {piece.name} stands in {count_of(len(uses), 'path')}:"
             ends = piece.role != "between"
             then = (
                 "Removing it removes these paths."

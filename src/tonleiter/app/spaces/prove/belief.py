@@ -15,6 +15,7 @@ from tonleiter.app.theme.look import Look
 from tonleiter.app.widgets.labels import button, label, wrapped_button
 from tonleiter.app.widgets.panel import Panel
 from tonleiter.core.prove.rank import Explained, Ranking
+from tonleiter.core.words import count_of
 
 MOST_FAULTS, EQUALS, LEAST_SHARE = 5, 3, 0.005
 
@@ -42,10 +43,10 @@ class BeliefPanel(Panel):
             return
         count = len(model.proof.faults)
         read = len(model.readings())
-        noun = "reading" if read == 1 else "readings"
         column.addWidget(
             label(
-                f"{count} faults simulated; {read} {noun} of {len(model.proof.readings)} counted",
+                f"{count_of(count, 'fault')} simulated;"
+                f" {read} of {count_of(len(model.proof.readings), 'reading')} counted",
                 "caption",
                 wraps=True,
             )

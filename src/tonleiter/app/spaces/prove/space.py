@@ -34,7 +34,7 @@ from tonleiter.core.bench.tone import tones_say, tones_wav
 from tonleiter.core.prove.path import PATH, Look
 from tonleiter.core.prove.rank import HEALTHY
 from tonleiter.core.station.disk import write_file
-from tonleiter.core.words import count_of
+from tonleiter.core.words import count_of, one_or
 
 PATH_PX, SIDE_SHARE, LEAST_SIDE_PX, MOST_SIDE_PX = 132, 0.34, 220, 440
 NARROW_PX = 400
@@ -156,7 +156,7 @@ class ProveSpace(WatchedSpace):
         ranking, off, read = model.ranking, model.disagreeing(), len(model.readings())
         groups = ranking.groups(0.0) if ranking else ()
         first = groups[0][1] if groups else None
-        count = "One reading disagrees" if len(off) == 1 else f"{len(off)} readings disagree"
+        count = f"{count_of(len(off), 'reading')} {one_or(len(off), 'disagrees', 'disagree')}"
         if ranking is not None and ranking.suspicious:
             says = "No single fault explains these readings: read the odd one again."
         elif off and first is not None and first.fault.id != HEALTHY:

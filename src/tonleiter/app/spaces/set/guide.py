@@ -25,6 +25,7 @@ from tonleiter.core.guide.meters import accepted
 from tonleiter.core.guide.scene import Scene
 from tonleiter.core.guide.step import Step
 from tonleiter.core.station.settings import MeterId
+from tonleiter.core.words import count_of, one_or
 
 BEAD_PX, NARROW_PX = 22, 400
 
@@ -230,7 +231,7 @@ class GuidePanel(Panel):
         column.addLayout(row)
         count = len(model.records.cards)
         if count:
-            words = "One card is kept" if count == 1 else f"{count} cards are kept"
+            words = f"{count_of(count, 'card')} {one_or(count, 'is', 'are')} kept"
             column.addWidget(button(f"{words}: look…", "link", self.cards_wanted.emit))
 
     def _keep(self) -> None:

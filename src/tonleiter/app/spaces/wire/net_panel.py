@@ -12,6 +12,7 @@ from tonleiter.core.station.pinout import End
 from tonleiter.core.station.wiring import COLOUR_WORDS
 from tonleiter.core.units.levels import format_dbu, format_volts
 from tonleiter.core.wiring.build import Conductor, Net
+from tonleiter.core.words import count_of
 
 AIR = ""
 MOST_RUNG = 6
@@ -24,8 +25,7 @@ def show_net(rows: Rows, net: Net) -> None:
     wire = rows.model.conductor()
     rows.words(net.name, "title")
     colour = f"{wire.colour}; " if wire is not None else ""
-    count = len(net.contacts)
-    joints = "1 joint" if count == 1 else f"{count} joints"
+    joints = count_of(len(net.contacts), "joint")
     rows.words(f"{colour}{joints}, lit on the drawing", "caption")
     for contact in net.contacts:
         rows.words(rows.named(contact))

@@ -31,6 +31,7 @@ from tonleiter.app.widgets.wiring.sheet import (
 from tonleiter.core.judge.verdict import Verdict
 from tonleiter.core.refused import RefusedError
 from tonleiter.core.report.worksheet import worksheets
+from tonleiter.core.words import count_of
 
 EDGE_PX = 45.0
 
@@ -81,8 +82,7 @@ class SheetWindow(QDialog):
         area.setAlignment(Qt.AlignmentFlag.AlignHCenter)
         self.says = label("", "refusal", wraps=True)
         head = QHBoxLayout()
-        count = len(self.pages.pages)
-        pages = "1 page" if count == 1 else f"{count} pages"
+        pages = count_of(len(self.pages.pages), "page")
         head.addWidget(label(f"{self._title}: {pages}, A4", "headline", wraps=True), 1)
         head.addWidget(button("Save as PDF or SVG…", "plain", self.ask_save))
         head.addWidget(button("Print…", "plain", self.ask_print))

@@ -25,6 +25,7 @@ from tonleiter.core.station import edits
 from tonleiter.core.station.model import Station
 from tonleiter.core.stop import checkpoint
 from tonleiter.core.units.levels import signed
+from tonleiter.core.words import count_of
 
 # hum so far under speech is worth no word
 NOT_HEARD_DB = 70.0
@@ -189,8 +190,7 @@ def _words(before: Verdict, after: Verdict) -> str:
     more = sum(p.count for p in after.build.parts) - sum(p.count for p in before.build.parts)
     said = []
     if more:
-        noun = "part" if abs(more) == 1 else "parts"
-        said.append(f"{abs(more)} {noun} {'more' if more > 0 else 'fewer'}")
+        said.append(f"{count_of(abs(more), 'part')} {'more' if more > 0 else 'fewer'}")
     was, now = (_hum_under(w) for w in (before, after))
     if min(was or NOT_HEARD_DB, now or NOT_HEARD_DB) >= NOT_HEARD_DB:
         said.append("hum is not heard either way")
