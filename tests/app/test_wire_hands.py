@@ -236,7 +236,7 @@ def test_a_pdf_has_its_pages_words_and_margins(demo, look, chain):
         wide, high = page.get_size()
         assert (round(wide), round(high)) == (595, 842)
         text = page.get_textpage()
-        assert text.count_chars() > 200
+        assert text.count_chars() > 100
         for k in range(text.count_chars()):
             left, bottom, right, top = text.get_charbox(k)
             assert left >= 25
@@ -250,7 +250,7 @@ def test_a_pdf_has_its_pages_words_and_margins(demo, look, chain):
     assert "Parts" in said
 
 
-@pytest.mark.parametrize("chain", ["hf-weak-data", "fm-headset"])
+@pytest.mark.parametrize("chain", ["am-museum-day"])
 def test_a_lead_from_plug_to_plug_is_one_page_beside_its_parts_list(demo, look, chain):
     pdf = pypdfium2.PdfDocument(pdf_of(pages_of(demo, chain), "sheet"))
     sheet, parts = (page.get_textpage().get_text_range() for page in pdf)

@@ -116,6 +116,7 @@ def test_another_chain_and_another_part_of_it(wire, window):
         "bare braid",
         "red",
         "black",
+        "any",  # what the serial port drives
     }
 
 

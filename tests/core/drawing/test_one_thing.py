@@ -170,8 +170,8 @@ def test_plans_are_drawn_and_listed_as_they_were_solved(demo, monkeypatch, sourc
 
 @pytest.mark.parametrize("plan", sorted(PLANS))
 def test_every_kind_has_a_plan(plan):
-    assert set(PLANS) == set(KINDS)
-    assert plan in KINDS
+    # what keys a transmitter stands in no path of sound, and so on no shelf
+    assert set(PLANS) == {*KINDS, "serial-transistor", "serial-opto"}
 
 
 def test_a_wrong_line_is_found():

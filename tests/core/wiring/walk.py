@@ -33,7 +33,8 @@ DATA_PINS = (
     ("6", "squelch"),
 )
 # what a pair may have of itself, however well it is wired
-OF_THE_PAIR = frozenset({"cable-too-long"})
+# that nobody entered the source's plug is said of each that has one
+OF_THE_PAIR = frozenset({"cable-too-long", "connector-assumed"})
 
 
 def sources() -> list[Gear]:
@@ -84,8 +85,8 @@ def faults(found: Verdict) -> Iterator[str]:
         if not math.isfinite(net.dc_v):
             yield f"no DC on {net.name}"
     if build.keying is not None and build.keying.wired:
-        keyed = {c.leg for c in build.conductors if c.key.startswith("switch:")}
-        if keyed != {"transmit", "transmit-ground"}:
+        keyed = {c.leg for c in build.conductors if c.of_switch}
+        if not keyed >= {"transmit", "transmit-ground"}:
             yield "the switch is not wired"
     pins = [c for n in build.nets for c in n.contacts]
     if len(pins) != len(set(pins)):

@@ -52,6 +52,10 @@ _KINDS = {
 }
 
 
+# ends of what is no resistor: a diode's cathode has the ring
+_ENDS = {"diode": ("A", "K"), "diode-up": ("K", "A"), "zener": ("K", "A")}
+
+
 class Draft:
     """A drawing in the making, of one stage's circuit."""
 
@@ -178,7 +182,8 @@ class Draft:
             self.touch(bottom, x, low)
         else:
             self.foot(bottom, x, bar)
-        pins = (Pin("1", top, x, high), Pin("2", bottom, x, low))
+        names = _ENDS.get(kind or "", ("1", "2"))
+        pins = (Pin(names[0], top, x, high), Pin(names[1], bottom, x, low))
         middle = (high + low) / 2 if at is None else at
         self._add(part, kind, pins, (x, middle), value, label, upright=True)
 

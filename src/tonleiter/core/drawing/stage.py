@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterable
 
 from tonleiter.core.drawing.automatic import automatic
 from tonleiter.core.drawing.draft import Draft
-from tonleiter.core.drawing.plans import passive, stages, wholes
+from tonleiter.core.drawing.plans import keyers, passive, stages, wholes
 from tonleiter.core.drawing.sheet import Sheet
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.net import Port, StageNet
@@ -46,6 +46,8 @@ PLANS: dict[str, Plan] = {
     "jfet-preamp": stages.jfet,
     "opamp-preamp": stages.opamp,
     "valve-stage": wholes.block,
+    "serial-transistor": keyers.serial_transistor,
+    "serial-opto": keyers.serial_opto,
     "own-circuit": automatic,
     "microphone-socket": wholes.block,
     "data-socket": wholes.block,

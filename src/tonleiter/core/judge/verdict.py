@@ -21,7 +21,8 @@ from tonleiter.core.refused import RefusedError
 from tonleiter.core.solve.solution import POINTS
 from tonleiter.core.station.model import Station
 from tonleiter.core.stop import checkpoint
-from tonleiter.core.wiring.build import Build, build_of
+from tonleiter.core.wiring.build import build_of
+from tonleiter.core.wiring.model import Build
 
 RULES = (*soldering.rules, *plugs.rules, *switching.rules, *leads.rules)
 MOST_REMEDIES = 2

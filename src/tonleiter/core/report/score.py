@@ -11,7 +11,7 @@ from tonleiter.core.judge.verdict import Verdict
 from tonleiter.core.report.drawings import draw_stages
 from tonleiter.core.station.pinout import End
 from tonleiter.core.station.shells import SHELLS, Counted, Face, Half, Shell, Spot, in_words
-from tonleiter.core.wiring.build import Conductor, is_soldered
+from tonleiter.core.wiring.model import Conductor, is_soldered
 
 Side = Literal["left", "right"]
 _LEGS = ("hot", "cold", "screen")
@@ -66,8 +66,7 @@ class Plug:
 
     def title(self) -> str:
         """Its shell in words, and which half where that matters."""
-        facts = SHELLS[self.shell]
-        return f"{facts.title}, {self.half}" if facts.has_sides else facts.title
+        return SHELLS[self.shell].titled(self.half)
 
     def words(self, face: Face) -> str:
         """Which half it is, which side one looks at, its key, how to count there."""
@@ -104,6 +103,7 @@ class Score:
     links: tuple[tuple[Side, str, str, str], ...]
     joined: tuple[tuple[Side, str, str], ...]
     keyed: tuple[Conductor, ...]
+    keyer: Sheet
     sheet: Sheet
     case: str
     case_joined: bool
@@ -129,7 +129,7 @@ def score_of(found: Verdict, at: int) -> Score:
                 one, other = c.ends
                 links.append((plug.side, one.label, other.label, c.net))
         joined += [(plug.side, *b.contacts) for b in build.wiring.bridges if b.end == plug.end.id]
-    keyed = [c for c in wires if c.of_switch]
+    keyed = [c for c in wires if c.of_switch and c.leg in ("transmit", "transmit-ground")]
     case = f"{build.wiring.box} case" if inside else ""
     return Score(
         left,
@@ -138,6 +138,7 @@ def score_of(found: Verdict, at: int) -> Score:
         tuple(links),
         tuple(joined),
         tuple(keyed),
+        build.keyer if keyed else Sheet(),
         sheet,
         case,
         build.wiring.case_to == "screen",

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from tonleiter.core.bench.ohms import Ohmmeter
 from tonleiter.core.bench.unit import unit_of
+from tonleiter.core.drawing.sheet import Sheet
 from tonleiter.core.gear.net import Polarised
 from tonleiter.core.gear.parts import CAPACITOR, Part
 from tonleiter.core.gear.shopping import Item
@@ -18,9 +19,11 @@ from tonleiter.core.safety.cautions import caution
 from tonleiter.core.solve.compiled import PlacedStage
 from tonleiter.core.station import edits
 from tonleiter.core.station.contacts import At
+from tonleiter.core.station.shells import SHELLS
 from tonleiter.core.units.levels import format_volts, signed
 from tonleiter.core.units.quantity import METRE, OHM, format_quantity
-from tonleiter.core.wiring.build import SWITCH, Conductor, is_new, is_soldered
+from tonleiter.core.wiring.keyed import PORT, PORT_WORDS
+from tonleiter.core.wiring.model import SWITCH, Conductor, is_new, is_soldered
 
 
 @dataclass(frozen=True)
@@ -131,7 +134,12 @@ def _named(found: Verdict, contact: At | None) -> str:
     end = found.build.end_of(contact)
     if end is not None:
         return f"{end.name} {contact.label}"
-    return f"switch {contact.label}" if contact.thing == SWITCH else contact
+    key = found.build.key_end
+    if key is not None and contact.thing == key.id:
+        return f"{key.name}, {key.connector.name} {contact.label}"
+    if contact.thing in (SWITCH, PORT):
+        return f"{contact.thing} {contact.label}"
+    return contact
 
 
 # --- the order of work ---------------------------------------------------------------------------
@@ -156,8 +164,8 @@ def _steps(found: Verdict, at: int, score: Score) -> Iterator[Step]:
     for left in build.leftovers:
         if left.role in ("bias", "unknown") and left.contact.thing == score.right.end.id:
             yield Step(f"Contact {left.contact.label}: {left.do}.")
-    if score.keyed and build.keying is not None:
-        yield Step(f"Wire the switch: {build.keying.says}. {_resistor(found)}".strip())
+    if score.keyed:
+        yield from _switch_steps(found, score)
     yield Step("Look: polarity, bridges of solder, loose strands, strain relief tight.")
     yield Step("Ring it out, unplugged at both ends, against the table. Then close the plugs.")
     if _lethal(found):
@@ -205,14 +213,47 @@ def _plug_step(found: Verdict, plug: Plug) -> str:
     ]
     said = ", ".join(dict.fromkeys((*wires, *links))) or "nothing"
     side = ", seen from the solder side" if plug.has_faces else ""
-    return f"{plug.title()} to the {plug.end.name}{side}: {said}."
+    assumed = " (assumed: nobody entered it)" if plug.end.guessed else ""
+    return f"{plug.title()}{assumed} to the {plug.end.name}{side}: {said}."
 
 
-def _resistor(found: Verdict) -> str:
-    keying = found.build.keying
-    if keying is None or keying.resistor_ohm is None:
-        return ""
-    return f"Port through {format_quantity(keying.resistor_ohm, OHM)}."
+def _switch_steps(found: Verdict, score: Score) -> Iterator[Step]:
+    """The switch, or what a port drives, leg by leg; its plug where it has one of its own."""
+    build = found.build
+    keying, end = build.keying, build.key_end
+    if keying is None or end is None:
+        return
+    yield Step(f"Wire the switch: {keying.says}.", " ".join(keying.cautions))
+    own = [c for c in build.conductors if c.of_switch]
+    if build.keyer.symbols:
+        drawn = ", ".join(f"{s.ref} {s.value}".strip() for s in build.keyer.symbols)
+        joins = "; ".join(
+            f"{_named(found, c.start)} to {_named(found, c.end)}"
+            for c in build.conductors
+            if c.inside and set(c.ends) <= _legs_of(build.keyer)
+        )
+        yield Step(
+            f"Solder {drawn} as drawn: {joins}. Legs differ between types: take them from the data"
+            " sheet of what is in your hand. The ring of a diode is its cathode, K."
+        )
+        port = "; ".join(
+            f"{c.start.label} ({PORT_WORDS[c.start]}) to {_named(found, c.end)}"
+            for c in own
+            if c.start is not None and c.start in PORT_WORDS
+        )
+        yield Step(f"{SHELLS['de-9'].title}, female, to the computer's serial port: {port}.")
+    if end not in (score.left.end, score.right.end):
+        title = SHELLS[end.connector.shell].titled(end.lead_half)
+        wires = ", ".join(
+            f"{c.colour} ({c.leg.replace('-', ' ')}) to {c.end.label}"
+            for c in own
+            if c.end is not None and c.end.thing == end.id
+        )
+        yield Step(f"{title} to the {end.name}, {end.connector.name}: {wires}.")
+
+
+def _legs_of(sheet: Sheet) -> set[At]:
+    return {At(s.ref, p.name) for s in sheet.symbols for p in s.pins}
 
 
 def _lethal(found: Verdict) -> bool:

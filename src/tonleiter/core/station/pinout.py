@@ -113,6 +113,21 @@ def end_of(station: Station, gear: Gear, balanced: bool, side: Side = "plug") ->
     return made_of(made, True)
 
 
+def transmit_end(station: Station, gear: Gear, own: End) -> End | None:
+    """The connector of a radio's box that has its transmit contact: the sound's own, or another.
+
+    None where no contact is known to key it.
+    """
+    if own.contact_of("transmit") is not None:
+        return own
+    device = station.device_by_port.get(gear.id)
+    for connector in device.connectors if device is not None else ():
+        if any(c.role == "transmit" for c in connector.contacts):
+            half = SHELLS[connector.shell].on_lead("in", False, connector.half)
+            return End(own.device, own.name, connector, False, False, half)
+    return None
+
+
 def _entered(device: Device, port: str, side: str) -> Connector | None:
     """The connector that serves a socket: of two that do not say it, the first is the input's."""
     found = [c for c in device.connectors if port in c.ports]
@@ -128,8 +143,11 @@ def _entered(device: Device, port: str, side: str) -> Connector | None:
 
 
 def _usual_shell(gear: Gear, balanced: bool) -> Shell:
-    loose = gear.role == "microphone"
-    return usual_shell("balanced" if balanced else "loose" if loose else "line")
+    if balanced:
+        return usual_shell("balanced")
+    if gear.role == "microphone" and gear.acoustic:
+        return usual_shell("loose")
+    return usual_shell("computer" if gear.device == "computer" else "line")
 
 
 def usual_contacts(shell: Shell, gear: Gear, balanced: bool) -> tuple[Contact, ...]:

@@ -24,7 +24,7 @@ Key = Literal["key above", "key below", "notch above", "latch below", "longer ro
 # which half stands on a box: always one, or by what the box does there
 OnBox = Literal["female", "male", "male where sound leaves", "male on a computer"]
 # what a socket has by usage where nobody said it
-UsualFor = Literal["balanced", "loose", "line"]
+UsualFor = Literal["balanced", "loose", "line", "computer"]
 
 
 @dataclass(frozen=True)
@@ -115,6 +115,10 @@ class ShellFacts:
             on_box = "male" if male else "female"
         return "female" if on_box == "male" else "male"
 
+    def titled(self, half: Half) -> str:
+        """Its name with the half, where the two are not the same thing."""
+        return f"{self.title}, {half}" if self.has_sides else self.title
+
     def usual(self, balanced: bool) -> Mapping[str, Leg]:
         """What its contacts carry by usage; empty where nothing is usual."""
         return (self.balanced or self.legs) if balanced else self.legs or self.balanced
@@ -203,7 +207,7 @@ SHELLS: dict[str, ShellFacts] = {
         ShellFacts(
             "modular-8",
             "modular, 8 contacts",
-            tuple(_row("8 7 6 5 4 3 2 1", 0.2, 1.3)),
+            tuple(_row("8 7 6 5 4 3 2 1", 0.1, 1.72)),
             "IEC 60603-7",
             "latch below",
             boxed=True,
@@ -236,36 +240,37 @@ SHELLS: dict[str, ShellFacts] = {
         ),
         ShellFacts(
             "de-9",
-            "DE-9, 9 contacts",
+            "DE-9",
             (*_row("1 2 3 4 5", 0.25, 1.4), *_row("6 7 8 9", -0.25, 1.05)),
             "IEC 60807-2",
             "longer row above",
             "male on a computer",
             boxed=True,
         ),
-        _jack("jack-3.5-mono", "3.5 mm jack, 2 contacts (TS)", "tip", "sleeve", legs=_TIP),
+        _jack("jack-3.5-mono", "3.5 mm jack, TS", "tip", "sleeve", legs=_TIP),
         _jack(
             "jack-3.5",
-            "3.5 mm jack, 3 contacts (TRS)",
+            "3.5 mm jack, TRS",
             *("tip", "ring", "sleeve"),
             legs=_TIP,
             balanced=_TIP_RING,
+            usual_for="computer",
         ),
         _jack(
             "jack-3.5-four",
-            "3.5 mm jack, 4 contacts (TRRS)",
+            "3.5 mm jack, TRRS",
             *("tip", "ring 1", "ring 2", "sleeve"),
         ),
         _jack(
             "jack-6.35-mono",
-            "6.35 mm jack, 2 contacts (TS)",
+            "6.35 mm jack, TS",
             *("tip", "sleeve"),
             legs=_TIP,
             usual_for="line",
         ),
         _jack(
             "jack-6.35",
-            "6.35 mm jack, 3 contacts (TRS)",
+            "6.35 mm jack, TRS",
             *("tip", "ring", "sleeve"),
             legs=_TIP,
             balanced=_TIP_RING,

@@ -10,17 +10,21 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from tonleiter.core.gear.parts import COINS, PENNIES, Part
+from tonleiter.core.gear.base import Gear
+from tonleiter.core.gear.figure import typical
+from tonleiter.core.gear.keyers import SerialOpto, SerialTransistor
+from tonleiter.core.gear.parts import COINS, Part
 from tonleiter.core.safety.cautions import caution
 from tonleiter.core.station.contact_facts import Standing
 from tonleiter.core.station.transmit import is_wired
 from tonleiter.core.station.wiring import TransmitWay
 from tonleiter.core.units.preferred import at_most
-from tonleiter.core.units.quantity import AMPERE, OHM, VOLT, format_quantity
+from tonleiter.core.units.quantity import AMPERE, VOLT, format_quantity
 
 # volts over a base, an LED; what a transistor leaves when it is on
 BASE_V, LED_V, SATURATED_V = 0.7, 1.2, 0.2
 FORCED_GAIN, TRANSFER_RATIO, AGE = 10.0, 0.5, 2.0
+BASE_OHM, LED_OHM = 4.7e3, 680.0
 LEAST_BASE_A, LEAST_LED_A, MOST_PORT_A = 0.5e-3, 2e-3, 10e-3
 # most volts and amperes that usual parts of each way bear
 BEARS: dict[TransmitWay, tuple[float, float]] = {
@@ -37,8 +41,9 @@ BEARS: dict[TransmitWay, tuple[float, float]] = {
 class Keying:
     """A way to transmit: its words, its parts, what keys it by accident, its cautions.
 
-    ``line_v`` and ``line_a`` are what the switch must open and carry; ``resistor_ohm`` the one that
-    a serial port works through, None where there is none, or no preferred value can do it.
+    ``line_v`` and ``line_a`` are what the switch must open and carry; ``gear`` is what a serial
+    port drives, ``resistor_ohm`` the resistor it works through, None where there is none, or no
+    preferred value can do it.
     """
 
     way: TransmitWay
@@ -50,6 +55,7 @@ class Keying:
     line_a: float
     resistor_ohm: float | None = None
     port_a: float = 0.0
+    gear: Gear | None = None
     latches: bool = False
 
     @property
@@ -96,6 +102,7 @@ def keying_of(way: TransmitWay, line: Standing | None, serial_v: float) -> Keyin
     cautions = [caution("rf")]
     resistor: float | None = None
     port_a = 0.0
+    gear: Gear | None = None
     if way in ("foot-switch", "push-button", "microphone"):
         what = {
             "foot-switch": "foot switch, momentary",
@@ -112,31 +119,19 @@ def keying_of(way: TransmitWay, line: Standing | None, serial_v: float) -> Keyin
         base_a = max(amps / FORCED_GAIN, LEAST_BASE_A)
         # a port whose lines rest negative would hold a negative line keyed
         resistor, port_a = _driven(serial_v - BASE_V, base_a) if volts >= 0 else (None, base_a)
-        kind = "NPN" if volts >= 0 else "PNP"
-        parts += [
-            Part(1, f"transistor, small signal, {kind}", "", COINS, _bears(volts, amps)),
-            *_resistors(resistor),
-            Part(
-                1,
-                "diode, across base and emitter, against the port's other polarity",
-                "small signal",
-                PENNIES,
-            ),
-        ]
+        gear = SerialTransistor(
+            id="keyer", name="transistor", base_ohm=typical(resistor or BASE_OHM)
+        )
         cautions.append("It joins the computer's ground to the radio's: a loop may hum.")
     elif way == "serial-opto":
         led_a = max(amps / TRANSFER_RATIO * AGE, LEAST_LED_A)
         resistor, port_a = _driven(serial_v - LED_V, led_a)
-        parts += [
-            Part(1, "opto-coupler, transistor output", "", COINS, _bears(volts, amps)),
-            *_resistors(resistor),
-            Part(
-                1,
-                "diode, across the LED, against the port's other polarity",
-                "small signal",
-                PENNIES,
-            ),
-        ]
+        gear = SerialOpto(
+            id="keyer",
+            name="opto-coupler",
+            led_ohm=typical(resistor or LED_OHM),
+            bears=_bears(volts, amps),
+        )
         toward = "collector to the line, emitter to its ground"
         if volts < 0:
             toward = "emitter to the line, collector to its ground: the line stands negative"
@@ -155,6 +150,7 @@ def keying_of(way: TransmitWay, line: Standing | None, serial_v: float) -> Keyin
         amps,
         resistor,
         port_a,
+        gear=gear,
         latches=way == "toggle",
     )
 
@@ -165,10 +161,6 @@ def _driven(volts: float, amps: float) -> tuple[float | None, float]:
         return None, amps
     ohm = at_most(volts / amps, "E12")
     return ohm, volts / ohm
-
-
-def _resistors(ohm: float | None) -> tuple[Part, ...]:
-    return () if ohm is None else (Part(1, "resistor", format_quantity(ohm, OHM), PENNIES),)
 
 
 def _bears(volts: float, amps: float) -> str:

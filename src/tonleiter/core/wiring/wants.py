@@ -20,27 +20,23 @@ from tonleiter.core.station.pinout import End
 from tonleiter.core.station.shells import SHELLS
 from tonleiter.core.station.wiring import Wiring
 from tonleiter.core.units.quantity import METRE, VOLT, WATT, format_quantity
-from tonleiter.core.wiring.keying import Keying
+from tonleiter.core.wiring.keyed import KeyedLine
+from tonleiter.core.wiring.metal import Metal
+from tonleiter.core.wiring.model import Span
 
 if TYPE_CHECKING:
-    from tonleiter.core.wiring.build import Span
+    from tonleiter.core.wiring.model import Span
 
 QUARTER_W = 0.25
 
 
 def wanted_parts(
-    items: Iterable[Item],
-    refs: Mapping[str, str],
-    solution: ChainSolution,
-    spans: Iterable[Span],
-    stages: tuple[PlacedStage, ...],
-    wiring: Wiring,
-    keying: Keying | None,
-    cores: Mapping[str, int],
+    metal: Metal, spans: Iterable[Span], line: KeyedLine, cores: Mapping[str, int]
 ) -> tuple[Part, ...]:
     """Everything to get, soldered parts first."""
-    items = tuple(items)
-    found = list(listed([_rated(i, solution) for i in items], refs))
+    solution, stages, wiring = metal.solution, metal.stages, metal.wiring
+    made = [_rated(i, solution) for i in metal.items]
+    found = list(listed([*made, *line.items], {**metal.refs, **line.refs}))
     for span in spans:
         leads = [s for s in span.between(stages) if s.gear.lead]
         for stage in leads:
@@ -49,8 +45,13 @@ def wanted_parts(
         inside = span.between(stages)
         if any(not s.gear.lead for s in inside):
             found.append(Part(1, "case", wiring.box, COINS, "two strain reliefs"))
-    if keying is not None:
-        found += keying.parts
+    if line.keying is not None and line.is_built:
+        found += line.keying.parts
+        if line.gear is not None:
+            note = "female; to the computer's port, or to a serial adapter"
+            found.append(Part(1, "plug", SHELLS["de-9"].title, COINS, note))
+        if line.end is not None and all(line.end not in (s.left, s.right) for s in spans):
+            found += _plug(line.end, wiring)
     return merged(found)
 
 

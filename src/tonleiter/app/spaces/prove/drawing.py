@@ -14,7 +14,7 @@ from tonleiter.app.theme.look import Look
 from tonleiter.app.widgets.drawing.painter import SheetPainter, size_px
 from tonleiter.core.drawing.sheet import Sheet
 from tonleiter.core.report.drawings import draw_stages
-from tonleiter.core.wiring.build import is_soldered
+from tonleiter.core.wiring.model import is_soldered
 
 UNIT_PX, LEAST_PX, SPOT_PX, TOP_PX = 9.0, 6.5, 10.0, 10
 

@@ -8,8 +8,8 @@ from tonleiter.app.spaces.wire.rows import Rows
 from tonleiter.core.gear.figure import VOLTS
 from tonleiter.core.judge.verdict import Verdict
 from tonleiter.core.judge.wiring.schools import TITLES, SchoolId, school_now
-from tonleiter.core.wiring.build import Build
 from tonleiter.core.wiring.keying import Keying
+from tonleiter.core.wiring.model import Build
 
 _COUPLE: dict[SchoolId, str] = {
     "straight": "Couple it straight",

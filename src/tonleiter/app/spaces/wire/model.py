@@ -27,7 +27,7 @@ from tonleiter.core.station.devices import Connector, Contact
 from tonleiter.core.station.model import Station
 from tonleiter.core.station.pinout import End
 from tonleiter.core.station.shells import Face, Shell
-from tonleiter.core.wiring.build import Build, Conductor, Net, Span
+from tonleiter.core.wiring.model import Build, Conductor, Net, Span
 
 # what follows an edit behind the window begins when the hand rests
 REST_MS = 150

@@ -11,7 +11,7 @@ from tonleiter.core.station.contacts import At
 from tonleiter.core.station.pinout import End
 from tonleiter.core.station.wiring import COLOUR_WORDS
 from tonleiter.core.units.levels import format_dbu, format_volts
-from tonleiter.core.wiring.build import Conductor, Net
+from tonleiter.core.wiring.model import Conductor, Net
 from tonleiter.core.words import count_of
 
 AIR = ""

@@ -125,6 +125,39 @@ def diode(p: Pencil, s: Symbol) -> None:
     p.thick(1)
 
 
+def diode_up(p: Pencil, s: Symbol) -> None:
+    """A diode the other way round: the first pin is its cathode, the side of the ring."""
+    _leads(p, s, 0.8)
+    p.filled(_turned(s, 0.8, -0.8), _turned(s, 0.8, 0.8), _turned(s, -0.7, 0))
+    p.thick(1.5)
+    p.line(_turned(s, -0.8, -0.9), _turned(s, -0.8, 0.9))
+    p.thick(1)
+
+
+def opto_coupler(p: Pencil, s: Symbol) -> None:
+    """An LED and a transistor in one body, light between them."""
+    half_x, half_y = s.half
+    p.box(s.x - half_x, s.y - half_y, s.x + half_x, s.y + half_y)
+    for name in ("A", "K", "C", "E"):
+        pin = s.pin(name)
+        edge = s.y + (half_y if pin.y > s.y else -half_y)
+        p.line((pin.x, pin.y), (pin.x, edge))
+    x = s.x - half_x + 1.2
+    p.line((s.pin("A").x, s.y - half_y), (x, s.y - half_y + 1.0), (x, s.y - 0.7))
+    p.filled((x - 0.7, s.y - 0.7), (x + 0.7, s.y - 0.7), (x, s.y + 0.6))
+    p.line((x - 0.7, s.y + 0.7), (x + 0.7, s.y + 0.7))
+    p.line((x, s.y + 0.7), (x, s.y + half_y - 1.0), (s.pin("K").x, s.y + half_y))
+    for dy in (-0.5, 0.5):
+        p.line((s.x - 0.5, s.y + dy), (s.x + 0.6, s.y + dy))
+        p.filled((s.x + 0.9, s.y + dy), (s.x + 0.3, s.y + dy - 0.3), (s.x + 0.3, s.y + dy + 0.3))
+    bar = s.x + 1.3
+    p.thick(1.9)
+    p.line((bar, s.y - 1.2), (bar, s.y + 1.2))
+    p.thick(1)
+    p.line((bar, s.y - 0.6), (s.pin("C").x, s.y - half_y + 1.4), (s.pin("C").x, s.y - half_y))
+    p.line((bar, s.y + 0.6), (s.pin("E").x, s.y + half_y - 1.4), (s.pin("E").x, s.y + half_y))
+
+
 def zener(p: Pencil, s: Symbol) -> None:
     """A diode the other way round, its bar bent: the first pin is its cathode."""
     _leads(p, s, 0.8)
@@ -383,6 +416,8 @@ SYMBOLS: dict[str, Draw] = {
     "battery": battery,
     "coil": coil,
     "diode": diode,
+    "diode-up": diode_up,
+    "opto-coupler": opto_coupler,
     "zener": zener,
     "current-source": current_source,
     "npn": npn,

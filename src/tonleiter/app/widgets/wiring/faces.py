@@ -39,7 +39,7 @@ class FacePainter:
         facts = SHELLS[plug.shell]
         if len(facts.labels) > facts.most_drawn:
             return {}  # nobody solders these into a lead of sound
-        stretch = self._stretch if facts.along else 1.0
+        stretch = self._stretch if facts.along or facts.boxed else 1.0
         return places(plug, face, centre, self._radius, stretch)
 
     def paint(
@@ -83,7 +83,10 @@ class FacePainter:
             p.setPen(QPen(self._palette.color("soft"), 1.4, Qt.PenStyle.DashLine))
             p.drawRoundedRect(QRectF(centre.x() - r, centre.y() - 0.62 * r, 2 * r, 1.24 * r), 6, 6)
         elif facts.boxed:
-            p.drawRoundedRect(QRectF(centre.x() - r, centre.y() - 0.55 * r, 2 * r, 1.1 * r), 6, 6)
+            wide = r * self._stretch
+            p.drawRoundedRect(
+                QRectF(centre.x() - wide, centre.y() - 0.55 * r, 2 * wide, 1.1 * r), 6, 6
+            )
         else:
             p.drawEllipse(centre, r, r)
         if plug.is_known and facts.key in _KEY_DEG:
@@ -128,6 +131,11 @@ def spot_size(spots: dict[str, QPointF], scale: float) -> float:
     """Radius of a contact so that neighbours do not touch."""
     gaps = [math.hypot(a.x() - b.x(), a.y() - b.y()) for a, b in combinations(spots.values(), 2)]
     return min(SPOT_PX * scale, 0.47 * min(gaps, default=100.0))
+
+
+def spot_tall(size: float, scale: float) -> float:
+    """How much taller than wide contacts of a size are drawn: blades where they are narrow."""
+    return 1.0 if size >= LEAST_SPOT_PX * scale else SPOT_PX * BLADE_HIGH * scale / size
 
 
 def _shown(label: str) -> str:

@@ -11,12 +11,14 @@ from tonleiter.app.theme.fonts import font
 from tonleiter.app.theme.palette import Palette
 from tonleiter.app.widgets.canvas.words import wrapped
 from tonleiter.app.widgets.drawing.painter import SheetPainter
-from tonleiter.app.widgets.wiring.faces import FacePainter
+from tonleiter.app.widgets.wiring.faces import FacePainter, spot_size, spot_tall
 from tonleiter.app.widgets.wiring.inks import inks_of, is_braid
+from tonleiter.app.widgets.wiring.routing import into
 from tonleiter.core.drawing.draft import COMMON, HOT
 from tonleiter.core.report.score import Plug, Score, Side, Strand
 from tonleiter.core.station.shells import Face
-from tonleiter.core.wiring.build import Build, Conductor
+from tonleiter.core.wiring.keyed import PORT_WORDS
+from tonleiter.core.wiring.model import Build, Conductor
 
 TOP_PX, UNIT_PX, LEAST_PX = 58, 11.0, 6.9
 # radius of a face, its way from the edge, room for the names of conductors: roomy, and narrow
@@ -24,6 +26,8 @@ ROOMY, NARROW, TIGHT = (74, 30, 108), (58, 12, 84), (50, 18, 66)
 NARROW_BELOW_PX, TIGHT_BELOW_PX = 800, 700
 # the transmit switch: so many rows below common, so tall
 SWITCH_ROWS, SWITCH_PX = 5.6, 48
+# a serial port's transistor: its unit, room for the port's contacts and for words below
+KEYER_UNIT_PX, PORT_PX, KEYER_TOP_PX, KEYER_FOOT_PX = 7.0, 44, 10, 24
 # words below a face
 FOOT_PX = 54
 
@@ -127,11 +131,25 @@ class ScorePainter:
         return away if side == "left" else self._width - away
 
     def _switch_box(self) -> QRectF:
-        wide = max(2 * self.size()[0], self.px(152))
+        wide, high = max(2 * self.size()[0], self.px(152)), self.px(SWITCH_PX)
+        if self._score.keyer.symbols:
+            drawn, unit = self._score.keyer.box(), self.px(KEYER_UNIT_PX)
+            wide = unit * drawn.width + self.px(PORT_PX)
+            high = unit * drawn.height + self.px(KEYER_TOP_PX + KEYER_FOOT_PX)
         # under the words of the left plug
         foot = self.buttons_at("left").y() + self.px(self._foot_px) + self._buttons
         top = max(self._y(COMMON + SWITCH_ROWS), foot)
-        return QRectF(self.size()[1], top, wide, self.px(SWITCH_PX))
+        return QRectF(self.size()[1], top, wide, high)
+
+    def _keyed_from(self, k: int) -> QPointF:
+        """Where a wire of the switch leaves it: the line first, then its ground."""
+        box = self._switch_box()
+        ends = [t for t in self._score.keyer.terminals if t.side == "right"]
+        if not ends:
+            return QPointF(box.right(), box.top() + box.height() * (0.25 + 0.5 * k))
+        drawn, unit = self._score.keyer.box(), self.px(KEYER_UNIT_PX)
+        top = box.top() + self.px(KEYER_TOP_PX)
+        return QPointF(box.right(), top + unit * (ends[k].y - drawn.y0))
 
     def buttons_at(self, side: Side) -> QPointF:
         """The middle of the upper edge of what is kept free under a face.
@@ -227,9 +245,8 @@ class ScorePainter:
             edge = left if strand.side == "left" else right
             turn, y = self._turn_x(strand.side), self._y(strand.row)
             at = None if strand.contact is None else spots[strand.side].get(strand.contact)
-            path = QPainterPath(at if at is not None else QPointF(turn, y))
-            path.lineTo(QPointF(turn, y))
-            path.lineTo(QPointF(edge, y))
+            way = self._into(QPointF(turn, y), strand.contact, spots[strand.side])
+            path = _through([*reversed(way), QPointF(edge, y)])
             self._wire(painter, path, strand.wire, shown)
             if at is None:
                 self._cut(painter, QPointF(turn, y))
@@ -246,15 +263,27 @@ class ScorePainter:
             other = right.get(strand.leg)
             starts = spots["left"].get(strand.contact or "")
             goal = spots["right"].get(other.contact or "") if other is not None else None
-            points = [p for p in (starts, *ends, goal) if p is not None]
-            path = QPainterPath(points[0])
-            for point in points[1:]:
-                path.lineTo(point)
+            here = self._into(ends[0], strand.contact, spots["left"])
+            there = self._into(ends[1], other.contact if other else None, spots["right"])
+            path = _through([*reversed(here), *there])
             self._wire(painter, path, strand.wire, shown)
             for at, end in ((starts, ends[0]), (goal, ends[1])):
                 if at is None:
                     self._cut(painter, end)
             self._names(painter, strand, ends[0].x(), y)
+
+    def _past(self) -> QPointF:
+        """How far a wire runs whose end is on another plug."""
+        return QPointF(self.px(250), 0)
+
+    def _into(
+        self, start: QPointF, contact: str | None, spots: dict[str, QPointF]
+    ) -> list[QPointF]:
+        """The way into a face; nothing but its start for a wire that ends in no contact of it."""
+        if contact is None or contact not in spots:
+            return [start]
+        size = spot_size(spots, self._scale)
+        return into(start, contact, spots, size, spot_tall(size, self._scale))
 
     def _cut(self, painter: QPainter, at: QPointF) -> None:
         """A wire that is cut back."""
@@ -316,19 +345,16 @@ class ScorePainter:
             return
         box = self._switch_box()
         for k, wire in enumerate(keyed):
-            y = box.top() + box.height() * (0.25 + 0.5 * k)
+            start = self._keyed_from(k)
+            y = start.y()
             label = wire.label_at(self._score.right.end.id)
             at = None if label is None else spots.get(label)
-            path = QPainterPath(QPointF(box.right(), y))
-            if at is not None:
-                path.lineTo(self._turn_x("right") + self.px(20 * (k + 1)), y)
-                path.lineTo(at)
-            else:
-                path.lineTo(box.right() + self.px(250), y)
-            self._wire(painter, path, wire, shown)
+            turn = QPointF(self._turn_x("right") + self.px(20 * (k + 1)), y)
+            way = self._into(turn, label, spots) if at is not None else [start + self._past()]
+            self._wire(painter, _through([start, *way]), wire, shown)
             painter.setFont(font(12, 400, False, self._scale))
             painter.setPen(self._palette.color("soft"))
-            tail = "" if at is not None else f", to {wire.end or 'nothing'}"
+            tail = "" if at is not None else f", to {self._elsewhere(wire)}"
             painter.drawText(
                 QPointF(box.right() + self.px(12), y - self.px(5)),
                 f"{wire.leg.replace('-', ' ')}, {wire.colour}{tail}",
@@ -337,6 +363,9 @@ class ScorePainter:
         painter.setBrush(self._palette.color("field"))
         painter.drawRoundedRect(box, 4, 4)
         painter.setBrush(Qt.BrushStyle.NoBrush)
+        if self._score.keyer.symbols:
+            self._keyer(painter, box)
+            return
         keying = self._build.keying
         painter.setFont(font(12, 600, False, self._scale))
         painter.setPen(self._palette.color("ink"))
@@ -344,6 +373,39 @@ class ScorePainter:
         metrics = QFontMetricsF(painter.font())
         lines = wrapped(words, metrics, box.width() - self.px(10), 3)
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, "\n".join(lines))
+
+    def _elsewhere(self, wire: Conductor) -> str:
+        """Where a wire goes that does not end in the right plug."""
+        end = self._build.key_end
+        if wire.end is None:
+            return "nothing"
+        if end is not None and wire.end.thing == end.id:
+            return f"{wire.end.label} of {end.connector.name}"
+        return wire.end
+
+    def _keyer(self, painter: QPainter, box: QRectF) -> None:
+        """What a serial port drives, as it is soldered, and the contacts of the port."""
+        sheet, unit = self._score.keyer, self.px(KEYER_UNIT_PX)
+        drawn = sheet.box()
+        left = box.left() + self.px(PORT_PX)
+        painter.save()
+        painter.translate(left, box.top() + self.px(KEYER_TOP_PX))
+        SheetPainter(painter, sheet, self._palette, unit, self._scale).paint()
+        painter.restore()
+        painter.setFont(font(12, 400, False, self._scale))
+        painter.setPen(self._palette.color("soft"))
+        ends = [t for t in sheet.terminals if t.side == "left"]
+        for terminal, contact in zip(ends, PORT_WORDS, strict=True):
+            y = box.top() + self.px(KEYER_TOP_PX) + unit * (terminal.y - drawn.y0)
+            area = QRectF(box.left() + 2, y - self.px(10), self.px(PORT_PX) - 4, self.px(20))
+            painter.drawText(area, Qt.AlignmentFlag.AlignCenter, f"port {contact.label}")
+        foot = QRectF(
+            box.left() + self.px(6),
+            box.bottom() - self.px(KEYER_FOOT_PX),
+            box.width() - self.px(12),
+            self.px(KEYER_FOOT_PX),
+        )
+        painter.drawText(foot, Qt.AlignmentFlag.AlignCenter, "port: DE-9, female half")
 
     def _links(self, painter: QPainter, spots: dict[Side, dict[str, QPointF]]) -> None:
         """Short wires in a plug, and contacts that are joined by solder."""
@@ -392,3 +454,11 @@ class ScorePainter:
         lines = wrapped(said, metrics, wide, 3)
         flags = Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop
         painter.drawText(foot, int(flags), "\n".join(lines))
+
+
+def _through(points: list[QPointF]) -> QPainterPath:
+    """A line through points."""
+    path = QPainterPath(points[0])
+    for point in points[1:]:
+        path.lineTo(point)
+    return path

@@ -19,7 +19,7 @@ from tonleiter.core.station import wirings
 from tonleiter.core.station.devices import Contact, Role
 from tonleiter.core.station.model import Station
 from tonleiter.core.station.wiring import AS_DERIVED, Wiring
-from tonleiter.core.wiring.build import Build
+from tonleiter.core.wiring.model import Build
 
 # the family of fixes that put a wire where its pinout says
 AS_PINNED = "as-pinned"

@@ -17,12 +17,14 @@ from tonleiter.core.station.model import Station
 from tonleiter.core.station.pinout import End, mirrored, turned, usual_contacts
 from tonleiter.core.station.shells import SHELLS, fits, joined_by, meets
 from tonleiter.core.units.quantity import OHM, VOLT, format_quantity
+from tonleiter.core.words import count_of, one_or
 
 PINOUT_UNKNOWN = declare("pinout-unknown", Meaning(counts=IRON))
 PINOUT_MIRRORED = declare("pinout-mirrored", Meaning(counts=IRON))
 SUPPLY_FREE = declare("supply-contact-free", Meaning(counts=IRON))
 RING_SHORTED = declare("ring-shorted", Meaning(counts=HEARD))
 PLUG_DOES_NOT_FIT = declare("plug-does-not-fit", Meaning(counts=HEARD))
+CONNECTOR_ASSUMED = declare("connector-assumed", Meaning(counts=IRON))
 FOUR_POLE_ORDER = declare("four-pole-order", Meaning(counts=IRON))
 
 
@@ -71,6 +73,25 @@ def read_from_the_other_side(case: WiringCase) -> Iterator[Finding]:
             (Fix("Turn the pinout over", _turned_over(end), "", CHANGE),),
             place=end.id,
         )
+
+
+def assumed(case: WiringCase) -> Iterator[Finding]:
+    """Connectors that nobody entered: what is usual was drawn, and may be something else."""
+    ends = [e for e in dict.fromkeys(case.build.ends) if e.guessed]
+    plugs = [e for e in ends if SHELLS[e.connector.shell].usual_for != "loose"]
+    if not plugs:
+        return
+    said = "; ".join(f"{e.name}: {SHELLS[e.connector.shell].title}" for e in plugs)
+    yield Finding(
+        CONNECTOR_ASSUMED,
+        "mind",
+        case.radio_id,
+        f"{count_of(len(plugs), 'connector')} {one_or(len(plugs), 'is', 'are')} assumed: nobody"
+        f" entered {one_or(len(plugs), 'it', 'them')}",
+        f"{said}; look at the box, press the plug on the drawing and say what is there",
+        {},
+        place=plugs[-1].id,
+    )
 
 
 def _standard(case: WiringCase, stage: str, end: End) -> list[Connector]:
@@ -233,4 +254,11 @@ def four_pole_order(case: WiringCase) -> Iterator[Finding]:
         )
 
 
-rules = (unknown, read_from_the_other_side, ring_shorted, four_pole_order, supply_left_open)
+rules = (
+    unknown,
+    assumed,
+    read_from_the_other_side,
+    ring_shorted,
+    four_pole_order,
+    supply_left_open,
+)

@@ -181,17 +181,16 @@ def transmit_unknown(case: WiringCase) -> Iterator[Finding]:
     """A switch with two wires, and no contact that is known to take them."""
     keying = case.build.keying
     splice = case.radio
-    if keying is None or not keying.wired or splice.end.guessed:
+    if keying is None or not keying.wired or case.build.key_end is not None:
         return
-    if splice.end.contact_of("transmit") is not None:
-        return
+    where = "" if splice.end.guessed else f" of {splice.end.connector.name}"
     yield Finding(
         TRANSMIT_UNKNOWN,
-        "mind",
+        "stop",
         case.radio_id,
-        f"No contact of {splice.end.connector.name} on the {splice.end.name} is known to transmit",
-        "the switch has nowhere to go: press the contact that the manual gives and say so, or"
-        " transmit another way",
+        f"Nobody entered which contact{where} keys the {splice.end.name}",
+        f"{keying.says} has nowhere to go, and none is drawn: enter the connector, press the"
+        " contact that its manual gives and say so; or transmit another way",
         {},
         tuple(_other_ways(case, "radio", "vox")),
         place=splice.end.id,
