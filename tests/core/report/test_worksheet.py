@@ -31,7 +31,7 @@ def test_cautions_stand_at_their_steps_and_the_radio_comes_last():
     assert next(s.caution for s in steps if "tin every end" in s.says) == CAUTIONS["fumes"]
     assert "Eye protection" in next(s.caution for s in steps if "Drill" in s.says)
     assert steps[-1].caution == CAUTIONS["rf"]
-    ring = next(k for k, s in enumerate(steps) if "Ring it out" in s.says)
+    ring = next(k for k, s in enumerate(steps) if "ring it out" in s.says)
     plug = next(k for k, s in enumerate(steps) if "Plug it in" in s.says)
     assert ring < plug
 

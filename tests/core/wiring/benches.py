@@ -37,11 +37,35 @@ def radio(**figures):
     return gear("microphone-socket", "radio", **({"z_in_ohm": 600} | figures))
 
 
-def station(*path, pins=PINS, shell="round-8", hands=None, connectors=None, said=None, **chain):
-    """A chain through ``path`` whose last piece has a connector, and what hands decided."""
+# the source's own plug, where a test says nothing: unplugged, the source is not measured with it
+PLUG = {
+    "id": "plug",
+    "name": "plug",
+    "shell": "screw-terminals",
+    "contacts": contacts((("1", "microphone"), ("2", "microphone-ground"))),
+}
+PLUGGED = ("dynamic-microphone", "electret-2-wire", "piezo-microphone", "carbon-microphone")
+
+
+def station(
+    *path,
+    soldered=False,
+    pins=PINS,
+    shell="round-8",
+    hands=None,
+    connectors=None,
+    said=None,
+    **chain,
+):
+    """A chain through ``path`` whose last piece has a connector, and what hands decided.
+
+    ``soldered``: the source hangs on its wires, without a plug of its own.
+    """
     made = station_of(*path, **chain)
     data = made.model_dump(mode="json")
-    last = path[-1]["id"]
+    first, last = path[0], path[-1]["id"]
+    if not soldered and first["kind"] in PLUGGED and first.get("output") != "balanced":
+        connectors = {first["id"]: PLUG} | (connectors or {})
     plug = {
         "id": "mic",
         "name": "MIC",

@@ -97,6 +97,11 @@ class Resistance:
     ohm: float | None
     kick: bool = False
 
+    @property
+    def tells_a_part(self) -> bool:
+        """Whether a part lies between: ohms, or a capacitor that is charged on the way."""
+        return self.kick or self.ohm is not None
+
     def words(self) -> str:
         """As somebody would say it who reads it off."""
         if self.ohm is None:

@@ -126,6 +126,9 @@ def unit_of(found: Verdict, at: int) -> Unit:
     out = plug.pins["right", "hot"], plug.pins["right", "cold"]
     load, bias = _load(found, span.last, out, load_ohm)
     source = _source(found, span.first, left, plug.contacts)
+    # a capsule that hangs on its wires is always there: it is measured with the rest
+    soldered = SHELLS[left.end.connector.shell].usual_for == "loose"
+    plugged_in = () if soldered else source
     bench: list[Element] = [
         VoltageSource(GENERATOR, "bench:emf", cold, ac=tone),
         Resistor(GENERATOR_R, "bench:emf", "bench:tip", source_ohm, noisy=False),
@@ -151,8 +154,8 @@ def unit_of(found: Verdict, at: int) -> Unit:
         bench=tuple(_grounded(e, common) for e in bench),
         points=_points(found, at, kept, right.wires.get("screen", right.wires["cold"])),
         junctions=tuple(_junctions(found, elements)),
-        plugged=frozenset(e.name for e in (*bias, *source)),
-        source=frozenset(e.name for e in source),
+        plugged=frozenset(e.name for e in (*bias, *plugged_in)),
+        source=frozenset(e.name for e in plugged_in),
         contacts={ref: ground[node] for ref, node in plug.contacts.items()},
         free=plug.free,
         plugs=plug.names,
@@ -208,12 +211,16 @@ def _soldered(found: Verdict, splices: tuple[Splice, Splice]) -> _Plugs:
 def _source(
     found: Verdict, first: int, left: Splice, contacts: Mapping[At, str]
 ) -> tuple[Element, ...]:
-    """The source itself where it draws current from the build, at the contacts it is plugged to."""
+    """The source itself, at the contacts it is plugged or soldered to.
+
+    What is only plugged in counts where it draws current from the build.
+    """
     compiled = found.assessment.solution.compiled
     stage = compiled.stages[first]
     own = [compiled.circuit.elements[k] for k in sorted(stage.elements)]
     own = [e for e in own if e.name.partition(":")[0] == stage.id]
-    if not any(isinstance(e, Jfet | Bipolar | ModulatedResistor) for e in own):
+    hangs = SHELLS[left.end.connector.shell].usual_for == "loose"
+    if not hangs and not any(isinstance(e, Jfet | Bipolar | ModulatedResistor) for e in own):
         return ()
     nodes = {n for e in own for n in nodes_of(e)}
     plugs = [

@@ -9,7 +9,7 @@ from typing import ClassVar, Literal, Self
 from pydantic import Field, model_validator
 from pydantic_core import PydanticCustomError
 
-from tonleiter.core.circuit.elements import GROUND, Jfet, JfetModel, PowerLaw, Vcvs
+from tonleiter.core.circuit.elements import GROUND, Diode, Jfet, JfetModel, PowerLaw, Vcvs
 from tonleiter.core.gear.acoustics import SpokenInto
 from tonleiter.core.gear.base import DeviceKind, LoadTakes, Role, Surroundings
 from tonleiter.core.gear.figure import (
@@ -78,6 +78,10 @@ class DynamicMicrophone(SpokenInto):
         """Output at the loudest sound, with its load."""
         loudest = dbu_at_spl(self.sensitivity_mv_per_pa.value, self.max_spl_db.value)
         return loudest + around.loading_db
+
+
+# a foil's capacitance, a gate's resistor: so large that neither takes anything off speech
+FOIL_F, GATE_OHM = 1e-9, 2e7
 
 
 class ElectretMicrophone(SpokenInto):
@@ -149,7 +153,14 @@ class ElectretMicrophone(SpokenInto):
         out, gate = net.outlet, net.name("gate")
         per_pa = self.gate_v_per_pa()
         # a diaphragm pushed in lowers the gate: the drain, which inverts, then follows the pressure
-        net.add_stray(Vcvs(net.name("diaphragm"), gate, out.cold, self.heard(net), GROUND, -per_pa))
+        foil = net.name("foil")
+        net.add_stray(Vcvs(net.name("diaphragm"), foil, out.cold, self.heard(net), GROUND, -per_pa))
+        # the foil drives the gate through its own capacitance; a diode and a resistor in the FET's
+        # chip hold the gate at the source. The wrong way round that diode and the gate's junction
+        # conduct one after the other, and next to nothing comes out
+        net.capacitor("foil_c", foil, gate, FOIL_F, stray=True)
+        net.resistor("gate_r", gate, out.cold, GATE_OHM, noisy=False, stray=True)
+        net.add_stray(Diode(net.name("gate_diode"), out.cold, gate))
         net.add(Jfet(net.name("fet"), out.hot, gate, out.cold, self.jfet()))
         gm = 2 * self.current_a.value / self.pinch_off_v.value
         psd = (gm * per_pa) ** 2 * self_noise_pa2_per_hz(self.self_noise_dba.value)

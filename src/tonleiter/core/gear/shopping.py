@@ -41,7 +41,7 @@ PROMISED_SHARE = 0.5
 RATINGS_V = (6.3, 10.0, 16.0, 25.0, 35.0, 50.0, 63.0, 100.0, 160.0, 250.0, 400.0)
 FILM_V = 63.0
 # a capacitor is used at no more than this share of its rating
-RATING_SHARE = 0.8
+RATING_SHARE = 2 / 3
 # what may stand on the pin of a radio that a piece is plugged into
 PIN_V = 9.0
 # resistors that get warmer than this are asked for by their power; usual ones bear ¼ W
@@ -137,7 +137,7 @@ def _part(
 ) -> tuple[str, Part] | None:
     match element:
         case Resistor(ohm=ohm, p=p, n=n):
-            note = _power(_between(volts, p, n) ** 2 / ohm) if ohm > 0 else ""
+            note = power_words(_between(volts, p, n) ** 2 / ohm) if ohm > 0 else ""
             return RESISTOR, Part(1, "resistor", format_quantity(ohm, OHM), PENNIES, note)
         case Capacitor(farad=farad):
             value = format_quantity(farad, FARAD)
@@ -186,7 +186,7 @@ def rating_v(most_v: float) -> float:
     return next((r for r in RATINGS_V if r >= wanted), math.ceil(wanted / 100) * 100)
 
 
-def _power(watts: float) -> str:
+def power_words(watts: float) -> str:
     """What a resistor must bear, where a usual one would get too hot."""
     if watts <= USUAL_W * WARM_SHARE:
         return ""

@@ -17,11 +17,16 @@ from tonleiter.core.gear.parts import Part
 from tonleiter.core.gear.shopping import items_of, listed, merged, numbered
 from tonleiter.core.solve.compiled import PlacedStage
 from tonleiter.core.solve.solution import ChainSolution
+from tonleiter.core.words import count_of
 
 # alone on a bench: what lies open has this to earth
 OPEN_OHM = 1e9
 # what usual batteries hold, in ampere-hours, up to so many volts each; typical
 BATTERY_AH = ((1.6, 2.5), (6.5, 2.5), (9.5, 0.5), (float("inf"), 2.0))
+
+
+# how long something lasts: from so many of a unit on, its hours, its word
+LIVES = ((2.0, 8766.0, "year"), (2.0, 730.5, "month"), (2.0, 24.0, "day"), (1.5, 1.0, "hour"))
 
 
 @dataclass(frozen=True)
@@ -112,4 +117,8 @@ def _lived(lines: tuple[Part, ...], net: StageNet, op: OperatingPoint | None) ->
 
 
 def _hours(hours: float) -> str:
-    return f"{hours:.2g} hours" if hours < 1000 else f"{hours / 8760:.2g} years"
+    """As people say it: hours for two days, days for two months, then months, then years."""
+    for least, unit, word in LIVES:
+        if hours >= least * unit:
+            return count_of(round(hours / unit), word)
+    return f"{hours:.2g} hours"

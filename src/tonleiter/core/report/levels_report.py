@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-import math
 from typing import Any
 
 from tonleiter.core.judge.assess import Assessment
 from tonleiter.core.judge.certainty import Doubts, weigh
 from tonleiter.core.judge.verdict import Verdict
+from tonleiter.core.report.finite import finite
 from tonleiter.core.report.grounds import grounds_of, grounds_report
 from tonleiter.core.solve.levels import StageLevels
 from tonleiter.core.solve.spread import Spread, solve_spread
@@ -67,7 +67,7 @@ def findings_report(verdict: Verdict, doubts: Doubts | None = None) -> list[Row]
             "caution": f.caution or None,
             "certainty": known[f.key].word if f.key in known else None,
             "depends_on": known[f.key].matters_most if f.key in known else None,
-            "evidence": {k: _number(v) for k, v in f.evidence.items()},
+            "evidence": {k: finite(v) for k, v in f.evidence.items()},
             "remedies": [
                 {"title": r.title, "effect": r.effect, "leaves": list(r.leaves)}
                 for r in verdict.remedies(f)
@@ -126,7 +126,7 @@ def _stage(row: StageLevels) -> Row:
         "dc_v": row.dc_v,
         "dc_ma": row.dc_a * 1e3,
     }
-    plain = {k: _number(v) for k, v in values.items()}
+    plain = {k: finite(v) for k, v in values.items()}
     window = row.window
     return {
         "id": row.id,
@@ -155,9 +155,5 @@ def _band(spread: Spread | None, joint: int) -> Row:
     # a radio's DC is read at its pins, like its levels: the joint before it
     pins = min(joint, spread.dc_v.shape[1] - 2)
     ends = (*spread.band_dbu(joint), *spread.noise_band_dbu(joint), *spread.dc_band_v(pins))
-    named = {key: _number(end) for key, end in zip(keys, ends, strict=True)}
+    named = {key: finite(end) for key, end in zip(keys, ends, strict=True)}
     return named | {"matters_most": most.label if most else None}
-
-
-def _number(value: float | None) -> float | None:
-    return value if value is not None and math.isfinite(value) else None

@@ -9,6 +9,7 @@ from typing import Any
 
 from tonleiter.core.gear.parts import Part
 from tonleiter.core.judge.verdict import Verdict
+from tonleiter.core.report.finite import all_finite, finite
 from tonleiter.core.station.model import Drawer
 from tonleiter.core.units.quantity import FARAD, OHM, QuantityError, parse_quantity
 
@@ -29,8 +30,8 @@ def wiring_report(found: Verdict) -> dict[str, Any]:
             {
                 "name": n.name,
                 "contacts": list(n.contacts),
-                "dc_v": n.dc_v,
-                "speech_dbu": n.speech_dbu,
+                "dc_v": finite(n.dc_v),
+                "speech_dbu": finite(n.speech_dbu),
             }
             for n in build.nets
         ],
@@ -60,8 +61,8 @@ def wiring_report(found: Verdict) -> dict[str, Any]:
         if keying is None
         else {
             "way": keying.way,
-            "line_v": keying.line_v,
-            "line_a": keying.line_a,
+            "line_v": finite(keying.line_v),
+            "line_a": finite(keying.line_a),
             "resistor_ohm": keying.resistor_ohm,
             "by_accident": keying.by_accident,
         },
@@ -75,7 +76,7 @@ def wiring_report(found: Verdict) -> dict[str, Any]:
                 "place": f.place or None,
                 "says": f.says,
                 "proof": f.proof,
-                "evidence": f.evidence,
+                "evidence": all_finite(f.evidence),
                 "remedies": [{"title": r.title, "effect": r.effect} for r in found.remedies(f)],
             }
             for f in found.found("wiring")

@@ -9,7 +9,7 @@ from tonleiter.core.bench.ohms import Ohmmeter
 from tonleiter.core.bench.unit import unit_of
 from tonleiter.core.drawing.sheet import Sheet
 from tonleiter.core.gear.net import Polarised
-from tonleiter.core.gear.parts import CAPACITOR, Part
+from tonleiter.core.gear.parts import BATTERY, CAPACITOR, Part
 from tonleiter.core.gear.shopping import Item
 from tonleiter.core.judge.assess import Assessment, assess
 from tonleiter.core.judge.verdict import Verdict
@@ -21,7 +21,7 @@ from tonleiter.core.station import edits
 from tonleiter.core.station.contacts import At
 from tonleiter.core.station.shells import SHELLS
 from tonleiter.core.units.levels import format_volts, signed
-from tonleiter.core.units.quantity import METRE, OHM, format_quantity
+from tonleiter.core.units.quantity import METRE, OHM, format_quantity, hundredths
 from tonleiter.core.wiring.keyed import PORT, PORT_WORDS
 from tonleiter.core.wiring.model import SWITCH, Conductor, is_new, is_soldered
 
@@ -63,6 +63,10 @@ class Modification:
     effect: str
     back: str
     caution: str
+
+
+# readings from plug to plug that go through a part
+MOST_BRIDGED = 6
 
 
 @dataclass(frozen=True)
@@ -133,7 +137,8 @@ def _named(found: Verdict, contact: At | None) -> str:
         return f"{AIR}: cut back, insulate"
     end = found.build.end_of(contact)
     if end is not None:
-        return f"{end.name} {contact.label}"
+        several = len({e.id for e in found.build.ends if e.device == end.device}) > 1
+        return f"{end.name}{f', {end.connector.name}' if several else ''} {contact.label}"
     key = found.build.key_end
     if key is not None and contact.thing == key.id:
         return f"{key.name}, {key.connector.name} {contact.label}"
@@ -158,7 +163,8 @@ def _steps(found: Verdict, at: int, score: Score) -> Iterator[Step]:
         charged = caution("charged") if build.lettered(CAPACITOR) & set(parts) else ""
         yield Step(drawn + _sides(found, at), charged)
         if build.wiring.box == "metal" and build.wiring.case_to == "screen":
-            yield Step("Join the case to the screen of the lead from the source, at one point.")
+            where = _case_joins(found, at)
+            yield Step(f"Join the case to {where}, at one point, and nowhere else.")
     for plug in (score.left, score.right):
         yield Step(_plug_step(found, plug))
     for left in build.leftovers:
@@ -167,14 +173,57 @@ def _steps(found: Verdict, at: int, score: Score) -> Iterator[Step]:
     if score.keyed:
         yield from _switch_steps(found, score)
     yield Step("Look: polarity, bridges of solder, loose strands, strain relief tight.")
-    yield Step("Ring it out, unplugged at both ends, against the table. Then close the plugs.")
+    yield Step(_ring_step(found, at))
     if _lethal(found):
         yield Step("Have qualified people plug it in.", caution("lethal-volts"))
+    yield from _first_volts(found, at, score)
+    yield Step("Speak, watch the meter of the radio; then the first key-down.", caution("rf"))
+
+
+def _has_batteries(found: Verdict, at: int) -> bool:
+    return any(i.letter == BATTERY and _place_in(found, at, i) for i in found.build.items)
+
+
+def _ring_step(found: Verdict, at: int) -> str:
+    """Ohms come before volts: nothing that gives any is in."""
+    cells = "batteries out, " if _has_batteries(found, at) else ""
+    loose = SHELLS[found.build.spans[at].left.connector.shell].usual_for == "loose"
+    ends = "unplugged at the radio" if loose else "unplugged at both ends"
+    return f"Power off, {cells}{ends}: ring it out against the table. Then close the plugs."
+
+
+def _first_volts(found: Verdict, at: int, score: Score) -> Iterator[Step]:
+    """Volts with the source still out, then with it."""
+    left, right = score.left, score.right.end.name
+    begin = "Batteries in, plug it in" if _has_batteries(found, at) else "Plug it in"
+    if SHELLS[left.shell].usual_for == "loose" or not left.end.feeds:
+        yield Step(
+            f"{begin}, radio on, power at its lowest; measure the DC of the table.",
+            caution("hearing"),
+        )
+        return
     yield Step(
-        "Plug it in, radio on, power at its lowest; measure the DC of the table.",
+        f"{begin} at the {right}, radio on, power at its lowest, the {left.end.name} still out:"
+        " no contact may stand higher than its supply.",
         caution("hearing"),
     )
-    yield Step("Speak, watch the meter of the radio; then the first key-down.", caution("rf"))
+    yield Step(f"Plug the {left.end.name} in; measure the DC of the table.")
+
+
+def _case_joins(found: Verdict, at: int) -> str:
+    """The screen that comes to the case: that of the source's lead, unless it is open there."""
+    span = found.build.spans[at]
+    wires = [c for c in found.build.wires_in(at) if c.key and not c.of_switch]
+    for end, own in (
+        (span.left, [c for c in wires if c.near]),
+        (span.right, [c for c in wires if c.far]),
+    ):
+        legs = {c.leg: c for c in own}
+        braid = legs.get("screen") or legs.get("cold")
+        inner = None if braid is None else braid.end if end is span.left else braid.start
+        if inner is not None:
+            return f"the screen of the lead to the {end.name}"
+    return "the common line of the drawing"
 
 
 def _parts_here(found: Verdict, at: int) -> list[str]:
@@ -272,7 +321,7 @@ def _dc(found: Verdict, score: Score) -> Iterator[Expected]:
             net = found.build.net_of(end.ref(contact.label))
             if net is None:
                 continue
-            volts = f"{net.dc_v:.2f} V".replace("-", "−")
+            volts = hundredths(net.dc_v)
             speech = ""
             if net.speech_dbu is not None and net.speech_dbu > -150:
                 speech = f", speech {format_volts(net.speech_dbu)}"
@@ -280,12 +329,15 @@ def _dc(found: Verdict, score: Score) -> Iterator[Expected]:
 
 
 def _ohms(found: Verdict, at: int) -> Iterator[Expected]:
-    """Pairs that must join first, then those of one plug that must not, or only through a coil."""
+    """Pairs that must join first, then what bridges a part, then the pairs of one plug."""
     meter = Ohmmeter(unit_of(found, at))
     readings = meter.readings()
     joined = [r for r in readings if r.ohm is not None and r.ohm < 1.0]
     same = [r for r in readings if r not in joined and r.one.thing == r.other.thing]
-    for r in (*joined, *same):
+    bridged = [
+        r for r in readings if r.one.thing != r.other.thing and r not in joined and r.tells_a_part
+    ]
+    for r in (*joined, *bridged[:MOST_BRIDGED], *same):
         yield Expected(f"{_named(found, r.one)} – {_named(found, r.other)}", r.words())
 
 

@@ -209,3 +209,9 @@ def _significant(value: float, digits: int) -> str:
     if "." in text and "e" not in text:
         text = text.rstrip("0").rstrip(".")
     return text.replace("-", "−")
+
+
+def hundredths(volts: float) -> str:
+    """DC as a cheap meter shows it, to a hundredth of a volt; there is no minus nothing."""
+    shown = round(volts, 2) or 0.0
+    return f"{shown:.2f} V".replace("-", "−")

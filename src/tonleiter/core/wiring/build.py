@@ -43,7 +43,7 @@ def build_of(station: Station, solution: ChainSolution, speech_dbu: Iterable[flo
         ends=ends,
         nets=nets,
         conductors=tuple(made),
-        parts=wanted_parts(metal, spans, line, cores),
+        parts=wanted_parts(station, metal, spans, line, cores),
         leftovers=leftovers(ends, {c for at in metal.contacts.values() for c in at}, metal.wiring),
         unknown=tuple(dict.fromkeys(metal.unknown)),
         spans=spans,

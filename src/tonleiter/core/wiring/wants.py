@@ -5,24 +5,22 @@ Ratings are computed from what stands on each part in the solved circuit, with a
 
 from __future__ import annotations
 
-import math
 from collections.abc import Iterable, Iterator, Mapping
-from dataclasses import replace
 from typing import TYPE_CHECKING
 
-from tonleiter.core.circuit.elements import Capacitor, Resistor
 from tonleiter.core.gear.parts import COINS, NOTE, Part
 from tonleiter.core.gear.passives import Cable
-from tonleiter.core.gear.shopping import Item, listed, merged
+from tonleiter.core.gear.shopping import listed, merged
 from tonleiter.core.solve.compiled import PlacedStage
-from tonleiter.core.solve.solution import ChainSolution
+from tonleiter.core.station.model import Station
 from tonleiter.core.station.pinout import End
 from tonleiter.core.station.shells import SHELLS
 from tonleiter.core.station.wiring import Wiring
-from tonleiter.core.units.quantity import METRE, VOLT, WATT, format_quantity
+from tonleiter.core.units.quantity import METRE, format_quantity
 from tonleiter.core.wiring.keyed import KeyedLine
 from tonleiter.core.wiring.metal import Metal
 from tonleiter.core.wiring.model import Span
+from tonleiter.core.wiring.ratings import Worst
 
 if TYPE_CHECKING:
     from tonleiter.core.wiring.model import Span
@@ -31,11 +29,16 @@ QUARTER_W = 0.25
 
 
 def wanted_parts(
-    metal: Metal, spans: Iterable[Span], line: KeyedLine, cores: Mapping[str, int]
+    station: Station,
+    metal: Metal,
+    spans: Iterable[Span],
+    line: KeyedLine,
+    cores: Mapping[str, int],
 ) -> tuple[Part, ...]:
     """Everything to get, soldered parts first."""
-    solution, stages, wiring = metal.solution, metal.stages, metal.wiring
-    made = [_rated(i, solution) for i in metal.items]
+    stages, wiring = metal.stages, metal.wiring
+    worst = Worst(station, metal.solution)
+    made = [worst.rated(i) for i in metal.items]
     found = list(listed([*made, *line.items], {**metal.refs, **line.refs}))
     for span in spans:
         leads = [s for s in span.between(stages) if s.gear.lead]
@@ -73,23 +76,3 @@ def _lead(stage: PlacedStage, cores: int, wiring: Wiring) -> Part:
     inside = "star-quad, four cores" if form == "star-quad" and count <= 4 else f"{count} cores"
     inside = "one core" if inside == "1 cores" else inside
     return Part(1, "screened lead", length, NOTE, f"{inside} and a screen")
-
-
-def _rated(item: Item, solution: ChainSolution) -> Item:
-    """A part with what it bears in this circuit: a resistor's watts, a capacitor's volts."""
-    if len(item.elements) != 1:
-        return item
-    name = next(iter(item.elements))
-    element = next(e for e in solution.compiled.circuit.elements if e.name == name)
-    if not isinstance(element, Resistor | Capacitor):
-        return item
-    volts = abs((solution.node_v(element.p) or 0.0) - (solution.node_v(element.n) or 0.0))
-    part = item.part
-    if isinstance(element, Resistor):
-        watts = volts**2 / element.ohm
-        rating = part.note or "¼ W"
-        if watts > 0 and math.isfinite(watts) and watts > 1e-9:
-            rating = f"{rating}: {format_quantity(watts, WATT, 2)} in it"
-        return replace(item, part=replace(part, note=rating))
-    seen = f": {format_quantity(volts, VOLT, 2)} over it" if volts > 1e-3 else ""
-    return replace(item, part=replace(part, note=f"{part.note}{seen}"))

@@ -97,6 +97,12 @@ class Wires:
             if before is not None:
                 made = replace(made, near=before.near)
             found.append(made)
+        # a leg that came past a piece and has no conductor of its own from there ends where the
+        # one does that it is one piece of metal with
+        for leg in [x for x in past if x not in carried]:
+            before = past.pop(leg)
+            home = next((c for c in found if c.end is not None and c.net == before.net), None)
+            found.append(replace(before, end=None if home is None else home.end))
         found += self._links(k, here, carried, n, near=True)
         found += self._links(after, there, carried, n, near=False)
         return [c for c in found if c.start != c.end]

@@ -11,6 +11,7 @@ from tonleiter.core.station.contacts import At
 from tonleiter.core.station.pinout import End
 from tonleiter.core.station.wiring import COLOUR_WORDS
 from tonleiter.core.units.levels import format_dbu, format_volts
+from tonleiter.core.units.quantity import hundredths
 from tonleiter.core.wiring.model import Conductor, Net
 from tonleiter.core.words import count_of
 
@@ -32,7 +33,7 @@ def show_net(rows: Rows, net: Net) -> None:
     if net.speech_dbu is not None:
         level = f"{format_volts(net.speech_dbu)}  {format_dbu(net.speech_dbu)}"
         rows.pair("Speech", level)
-    rows.pair("DC, to the radio's ground", f"{net.dc_v:.2f} V".replace("-", "−"))
+    rows.pair("DC, to the radio's ground", hundredths(net.dc_v))
     _rung(rows, net)
 
 

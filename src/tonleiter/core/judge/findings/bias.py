@@ -26,6 +26,10 @@ ELECTRET_FED = declare("electret-fed")
 ELECTRET_NO_BIAS = declare(
     "electret-no-bias", Meaning(silent=True, first="bias", first_words="needs bias")
 )
+ELECTRET_REVERSED = declare(
+    "electret-reversed",
+    Meaning(silent=True, first="bias", first_words="stands the wrong way round"),
+)
 ELECTRET_FED_TWICE = declare("electret-fed-twice")
 NEEDLESS_BIAS_FEED = declare("needless-bias-feed")
 CARBON_FED = declare("carbon-fed")
@@ -62,7 +66,9 @@ def electret_bias(case: Case) -> Iterator[Finding]:
     drawn = (
         f"{format_quantity(volts, VOLT, 2)} over the capsule at {format_quantity(amps, AMPERE, 2)}"
     )
-    if volts < DEAD_BELOW_V:
+    if volts < -DEAD_BELOW_V:
+        yield _reversed(case, microphone, evidence)
+    elif volts < DEAD_BELOW_V:
         yield _dead(case, microphone, evidence)
     elif volts < capsule.needs_v:
         yield Finding(
@@ -85,6 +91,22 @@ def electret_bias(case: Case) -> Iterator[Finding]:
             proof=drawn,
             evidence=evidence,
         )
+
+
+def _reversed(case: Case, microphone: Gear, evidence: dict[str, float]) -> Finding:
+    """Its junctions conduct in place of its channel."""
+    volts, amps = -evidence["capsule_v"], abs(evidence["dc_ma"]) / 1e3
+    return Finding(
+        code=ELECTRET_REVERSED,
+        severity="stop",
+        stage=case.rows[0].id,
+        says=f"The {microphone.name} is fed the wrong way round: next to nothing comes out of it",
+        proof=(
+            f"{format_quantity(amps, AMPERE, 2)} flow through its junctions, which hold"
+            f" {format_quantity(volts, VOLT, 2)}; its case belongs to the ground of its supply"
+        ),
+        evidence=evidence,
+    )
 
 
 def _dead(case: Case, microphone: Gear, evidence: dict[str, float]) -> Finding:

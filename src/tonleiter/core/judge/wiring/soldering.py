@@ -14,7 +14,7 @@ from tonleiter.core.solve.splice import Splice
 from tonleiter.core.station import wirings
 from tonleiter.core.station.contact_facts import FED, GROUND_ROLES
 from tonleiter.core.station.contacts import At
-from tonleiter.core.station.devices import Role
+from tonleiter.core.station.devices import Contact, Role
 from tonleiter.core.units.levels import format_dbu, signed
 from tonleiter.core.units.quantity import AMPERE, VOLT, format_quantity
 
@@ -89,6 +89,9 @@ def on_a_supply(case: WiringCase) -> Iterator[Finding]:
         on = "a contact joined to it" if wire is None else f"the {_wire(wire.leg)}"
         through = _what_takes_it(case, net.contacts if net else ())
         usual = ", usual figures" if stand.usual else ""
+        if wire is not None and wire.leg == "transmit":
+            yield _pressed_onto(case, splice, contact, wire)
+            continue
         ends = "at best nothing is heard, at worst the regulator goes"
         if abs(volts) > SAGS_TO * abs(stand.volts):
             ends = "the supply holds, and the sound ends in it instead of at the input"
@@ -105,6 +108,26 @@ def on_a_supply(case: WiringCase) -> Iterator[Finding]:
             tuple(_undo(case, splice, wire)),
             place=place,
         )
+
+
+def _pressed_onto(case: WiringCase, splice: Splice, contact: Contact, wire: Meeting) -> Finding:
+    """The transmit wire on a supply: what happens is solved with the switch pressed."""
+    stand = splice.stands[contact.label]
+    left = case.volts(splice.nodes[contact.label], splice, case.keyed)
+    amps = abs(stand.volts - left) / stand.ohm
+    usual = ", usual figures" if stand.usual else ""
+    return Finding(
+        SUPPLY_ON_WIRE,
+        "stop",
+        _stage_of(case, splice),
+        f"The transmit wire lies on contact {contact.label}: the switch shorts"
+        f" {format_quantity(stand.volts, VOLT, 2)} when it is pressed, and never keys",
+        f"pressed, {format_quantity(amps, AMPERE, 2)} flow and {format_quantity(left, VOLT, 2)} are"
+        f" left{usual}: at best nothing happens, at worst the regulator goes",
+        {"amps": amps, "left_v": left, "open_v": stand.volts},
+        tuple(_undo(case, splice, wire)),
+        place=splice.end.ref(contact.label),
+    )
 
 
 def transmit_held(case: WiringCase) -> Iterator[Finding]:
@@ -155,11 +178,17 @@ def wrong_contact(case: WiringCase) -> Iterator[Finding]:
             wire.box,
             f"The {_wire(wire.leg)} is soldered to contact {wire.contact.label} of the"
             f" {wire.splice.end.name}, which carries {label_of(role)}",
-            _against(case),
+            _never_keys(role) if wire.leg == "transmit" else _against(case),
             _figures(case),
             (case.as_pinned(wire.splice, wire.leg),),
             place=wire.place,
         )
+
+
+def _never_keys(role: Role) -> str:
+    """What a switch does that closes another contact to ground."""
+    shorts = ", and shorts the microphone" if role in ("microphone", "data-in") else ""
+    return f"pressing the switch never keys the radio{shorts}"
 
 
 def wire_in_air(case: WiringCase) -> Iterator[Finding]:

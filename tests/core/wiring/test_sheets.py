@@ -1,0 +1,317 @@
+"""What a builder must find on the sheet, written down beforehand, and what must not be there.
+
+Each build has the sentences that somebody with an iron in the hand needs: where a wire goes, what
+must be bought, what is dangerous. The rows are soldered back into nets at the end: what was printed
+must be what was solved.
+"""
+
+import json
+from collections.abc import Iterable
+
+import pytest
+
+from tests.conftest import gear
+from tests.core.wiring.benches import contacts, landed, lead, mic, radio, station
+from tests.core.wiring.walk import DATA_PINS, inputs, pair, sources
+from tonleiter.core.circuit.joined import Joined
+from tonleiter.core.gear.library import parts_library
+from tonleiter.core.judge.verdict import verdict_of
+from tonleiter.core.report.wiring import wiring_report
+from tonleiter.core.report.worksheet import worksheets
+from tonleiter.core.station.model import Station
+from tonleiter.core.units.preferred import nearest
+from tonleiter.core.units.quantity import FARAD, OHM, parse_quantity
+
+LAPTOP = gear("line-source", "laptop", z_out_ohm=30)
+ELECTRET = gear("electret-2-wire", "capsule")
+PLUG_ONLY = (("tip", "microphone"), ("sleeve", "microphone-ground"))
+KEY = {
+    "id": "key",
+    "name": "KEY",
+    "shell": "phono",
+    "contacts": contacts((("tip", "transmit"), ("sleeve", "transmit-ground"))),
+}
+
+
+def by_serial(way, **said):
+    return station(
+        LAPTOP,
+        lead(),
+        gear("data-socket", "data"),
+        pins=DATA_PINS,
+        shell="mini-din-6",
+        purpose="data-weak",
+        hands={"transmit": way},
+        **said,
+    )
+
+
+def keyed_elsewhere():
+    """The transmit contact is on another socket of the radio than the microphone."""
+    made = station(mic(), lead(), radio(), pins=PLUG_ONLY, shell="jack-3.5").model_dump(mode="json")
+    next(d for d in made["devices"] if d["ports"] == ["radio"])["connectors"].append(KEY)
+    return Station.model_validate(made)
+
+
+def unentered():
+    """Nobody entered anything: three pieces on the shelf, and a chain."""
+    made = station(mic(), lead(), radio()).model_dump(mode="json")
+    for device in made["devices"]:
+        device["connectors"] = []
+    return Station.model_validate(made)
+
+
+def text_of(of):
+    """Everything that is printed, one line a thing."""
+    lines = []
+    for sheet in worksheets(verdict_of(of), "2026-03-14"):
+        lines += [f"MEND {m}" for m in sheet.mends]
+        lines += [f"ROW {r.start} > {r.end}: {r.carries}, {r.colour}" for r in sheet.rows]
+        lines += [f"STEP {s.says} | {s.caution}" for s in sheet.steps]
+        lines += [f"OHM {e.where}: {e.reads}" for e in sheet.ohms]
+        lines += [f"VOLT {e.where}: {e.reads}" for e in sheet.dc]
+        lines += [f"LEFT {line}" for line in sheet.left_over]
+        lines += [f"PART {p.words()}" for p in sheet.parts]
+    return "\n".join(lines)
+
+
+# name: the build, what must be printed, what must not
+BUILDS = {
+    # half a foot switch keys nothing, or hangs a black wire on a microphone's cold
+    "a foot switch on a radio of which no contact is known": (
+        station(mic(), lead(), radio(), pins=PLUG_ONLY, shell="jack-3.5"),
+        ["MEND Nobody entered which contact of MIC keys the radio"],
+        ["ROW switch", "foot switch, momentary", "Wire the switch"],
+    ),
+    "nothing entered at all": (
+        unentered(),
+        ["MEND Nobody entered which contact keys the radio", "(assumed: nobody entered it)"],
+        ["ROW switch", "foot switch, momentary"],
+    ),
+    "the transmit contact on a socket of its own": (
+        keyed_elsewhere(),
+        [
+            "ROW switch 1 > radio, KEY tip: transmit, red",
+            "ROW switch 2 > radio, KEY sleeve: transmit ground, black",
+            "STEP phono to the radio, KEY: red (transmit) to tip, black (transmit ground)",
+            "PART 1 × plug phono",
+        ],
+        ["MEND"],
+    ),
+    # legs, both plugs, the diode's side: R 5 − 0.7 V for 0.5 mA, the next lower of E12 is 8.2 kΩ
+    "a serial port through a transistor": (
+        by_serial("serial-transistor"),
+        [
+            "ROW Q1.C > data 3: transmit, red",
+            "ROW Q1.E > data 2: transmit ground, black",
+            "ROW port 7 > R1.1",
+            "ROW port 5 > D1.A",
+            "ROW R1.2 > D1.K",
+            "ROW D1.K > Q1.B",
+            "DE-9, female, to the computer's serial port: 7 (request to send)",
+            "PART R1: 1 × resistor 8.2 kΩ",
+            "PART Q1: 1 × transistor, small signal, NPN",
+            "PART 1 × plug DE-9, female",
+            "data sheet of what is in your hand",
+            "It joins the computer's ground to the radio's",
+        ],
+        ["MEND", "ROW switch"],
+    ),
+    "a serial port through an opto-coupler": (
+        by_serial("serial-opto"),
+        [
+            "ROW U1.C > data 3: transmit, red",
+            "ROW D1.K > U1.A",
+            "ROW D1.A > U1.K",
+            "PART U1: 1 × opto-coupler",
+        ],
+        ["MEND", "Q1"],
+    ),
+    # which half goes on the lead: panel sockets of threaded shells have pins, XLR outputs too
+    "a balanced microphone on a threaded socket": (
+        station(mic(output="balanced"), lead(form="two-core"), radio()),
+        ["XLR, 3 contacts, female", "round, threaded, 8 contacts, female"],
+        ["seen from the solder side: white (hot) to 4"],
+    ),
+    "a screen that is open at the box's side": (
+        station(
+            mic(output="balanced"),
+            lead(form="two-core", screen="source-end"),
+            gear("transformer", "coil"),
+            lead("other"),
+            radio(),
+        ),
+        [
+            "ROW mic 1 > air: cut back, insulate: screen",
+            "Join the case to the screen of the lead to the radio, at one point, and nowhere else",
+        ],
+        ["screen of the lead to the mic"],
+    ),
+    # a soldered capsule is in the reading: 300 Ω of coil
+    "a coil that hangs on its wires": (
+        station(mic(), lead(), radio(), soldered=True),
+        ["OHM mic 1 – mic 2: 300 Ω", "unplugged at the radio: ring it out"],
+        ["the mic still out"],
+    ),
+    "a coil behind a plug": (
+        station(mic(), lead(), radio()),
+        ["OHM mic 1 – mic 2: open", "the mic still out", "Plug the mic in; measure the DC"],
+        ["−0.00", "Batteries"],
+    ),
+    "a feed with a battery": (
+        station(ELECTRET, gear("bias-feed", "feed", supply_v=9), lead(), radio()),
+        ["Power off, batteries out", "STEP Batteries in"],
+        [],
+    ),
+    # 8 V with the coil in are 8 V with it out as well; two thirds of 16 V carry them
+    "a blocking capacitor": (
+        station(
+            mic(),
+            gear("capacitor", "cap", capacitance_f="6.8u", plus_side="output"),
+            lead(),
+            radio(bias_v=8, bias_ohm=1100),
+        ),
+        [
+            "6.8 µF, 16 V: 8 V over it at most",
+            "OHM mic 1 – radio 4: open, after a capacitor's kick",
+        ],
+        ["µF, 10 V"],
+    ),
+    # a mixer whose phantom supply can be switched on puts 48 V over what is before it
+    "a capacitor before a mixer with phantom power": (
+        station(
+            mic(output="balanced"),
+            lead(form="two-core"),
+            gear("capacitor", "cap", capacitance_f="22u", plus_side="output"),
+            gear("mixer-strip", "mixer", input="balanced"),
+            lead("other"),
+            radio(),
+        ),
+        ["100 V: 48 V over it at most"],
+        [],
+    ),
+    "the transmit wire on the supply's contact": (
+        station(mic(), lead(), radio(), hands={"landings": landed(transmit="6")}),
+        ["MEND The transmit wire lies on contact 6: the switch shorts 8 V"],
+        [],
+    ),
+    "an electret the wrong way round": (
+        station(
+            ELECTRET,
+            lead(),
+            radio(bias_v=5, bias_ohm=2200),
+            hands={"landings": landed(hot="2", cold="4")},
+        ),
+        ["MEND The capsule is fed the wrong way round", "MEND Hot and cold have changed places"],
+        [],
+    ),
+    "an electret that nothing feeds": (
+        station(ELECTRET, lead(), radio()),
+        ["MEND Behind the radio the capsule has no bias"],
+        [],
+    ),
+    "carbon without its current": (
+        station(gear("carbon-microphone", "mic"), lead(), radio()),
+        ["MEND"],
+        [],
+    ),
+}
+
+
+@pytest.mark.parametrize("name", BUILDS)
+def test_a_builder_finds_what_is_needed_and_nothing_else(name):
+    of, wanted, unwanted = BUILDS[name]
+    text = text_of(of)
+    missing = [w for w in wanted if w not in text]
+    assert not missing, f"{missing} not in\n{text}"
+    assert [u for u in unwanted if u in text] == [], text
+
+
+def test_a_reversed_capsule_draws_more_and_gives_nothing():
+    """Two junctions in a row hold some 1.3 V: (5 − 1.3) / 2200 = 1.7 mA."""
+    of = BUILDS["an electret the wrong way round"][0]
+    found = verdict_of(of)
+    finding = next(f for f in found.findings if f.code == "electret-reversed")
+    assert finding.evidence["dc_ma"] == pytest.approx(-(5 - 1.3) / 2.2, rel=0.05)
+    right = verdict_of(station(ELECTRET, lead(), radio(bias_v=5, bias_ohm=2200)))
+    lost = right.assessment.rows[-1].speech_dbu - found.assessment.rows[-1].speech_dbu
+    assert lost > 40
+
+
+# --- what is printed is what was solved ----------------------------------------------------------
+
+
+def soldered(rows: Iterable) -> Joined[str]:
+    """Somebody solders the printed rows, and nothing else."""
+    joined = Joined[str]()
+    for row in rows:
+        if not row.end.startswith("air") and not row.start.startswith("air"):
+            joined.join(row.start, row.end)
+    return joined
+
+
+def printed(build, contact):
+    """A contact as a reader of the sheet finds it: the plug of a box and its mark, or a leg."""
+    if contact.thing in ("switch", "port"):
+        return f"{contact.thing} {contact.label}"
+    for end in build.ends:
+        if end.id == contact.thing:
+            several = len({e.id for e in build.ends if e.device == end.device}) > 1
+            which = f", {end.connector.name}" if several else ""
+            return f"{end.name}{which} {contact.label}"
+    key = build.key_end
+    if key is not None and key.id == contact.thing:
+        return f"{key.name}, {key.connector.name} {contact.label}"
+    return str(contact)
+
+
+def _inside_boxes(build, joined):
+    """A box joins its own sockets inside, for instance their grounds: nobody solders that."""
+    box = {e.id: e.device for e in build.ends}
+    for net in build.nets:
+        for one in net.contacts:
+            for other in net.contacts:
+                if one.thing != other.thing and box.get(one.thing, 0) == box.get(other.thing, 1):
+                    joined.join(printed(build, one), printed(build, other))
+
+
+def differences(of):
+    """Contacts that the rows leave apart though they are one net, and nets that they join."""
+    found = verdict_of(of)
+    rows = [r for s in worksheets(found, "2026-03-14") for r in s.rows]
+    joined = soldered(rows)
+    _inside_boxes(found.build, joined)
+    homes = {}
+    for net in found.build.nets:
+        names = {printed(found.build, c) for c in net.contacts}
+        ways = {joined.of(n) for n in names}
+        if len(ways) > 1:
+            yield f"apart: {sorted(names)}"
+        for way in ways:
+            if homes.setdefault(way, net.name) != net.name:
+                yield f"joined: {homes[way]} and {net.name}"
+
+
+@pytest.mark.parametrize("name", BUILDS)
+def test_who_solders_the_printed_rows_gets_the_circuit_that_was_solved(name):
+    assert list(differences(BUILDS[name][0])) == []
+
+
+@pytest.mark.parametrize("source", sources(), ids=lambda g: g.id)
+def test_every_source_on_every_input_is_printed_as_it_was_solved(source):
+    wrong = []
+    for target in inputs():
+        of = pair(source, target)
+        wrong += [f"{target.id}: {d}" for d in differences(of)]
+        json.dumps(wiring_report(verdict_of(of)), allow_nan=False)
+    assert wrong == []
+
+
+def test_parts_of_the_library_can_be_bought():
+    """Resistors and capacitors of E24; nobody stocks 490 Ω."""
+    units = {"resistor": OHM, "capacitor": FARAD, "electrolytic capacitor": FARAD}
+    for piece in parts_library().values():
+        for item in piece.items():
+            if item.part.name in units:
+                value = parse_quantity(item.part.value, units[item.part.name])
+                assert value == pytest.approx(nearest(value, "E24"), rel=1e-3), piece.id
