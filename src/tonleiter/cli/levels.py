@@ -33,7 +33,7 @@ def _levels(options: argparse.Namespace) -> int:
         print_json(levels_report(verdict))
     else:
         _print_levels(verdict)
-    return STOPPED if options.strict and verdict.stops() else RAN
+    return STOPPED if options.strict and verdict.stops("chain") else RAN
 
 
 _COLUMNS = (
@@ -52,7 +52,7 @@ _COLUMNS = (
 
 def _print_levels(verdict: Verdict) -> None:
     assessment = verdict.assessment
-    line = headline(assessment, verdict.stops())
+    line = headline(assessment, verdict.stops("chain"))
     print(line.says)
     print(line.proves)
     print()

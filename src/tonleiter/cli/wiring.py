@@ -40,7 +40,7 @@ def _wiring(options: argparse.Namespace) -> int:
         print_json(wiring_report(found))
     else:
         _print(found.assessment.solution.compiled.chain.name, found)
-    return STOPPED if options.strict and found.stops() else RAN
+    return STOPPED if options.strict and found.stops("wiring") else RAN
 
 
 def _write_sheets(found: Verdict, options: argparse.Namespace) -> None:

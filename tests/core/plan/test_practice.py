@@ -8,6 +8,8 @@ it has one. Where two answers are as good, both stand.
 import pytest
 
 from tests.conftest import gear, station_of
+from tests.core.wiring.benches import lead
+from tests.core.wiring.benches import station as bench
 from tonleiter.core.match.terms import Terms
 from tonleiter.core.plan import search as searching
 from tonleiter.core.plan.search import plan
@@ -102,6 +104,15 @@ def test_the_first_plan_is_what_a_practitioner_would_build(source, socket, purpo
     best = plan(station, source["id"], socket["id"], terms, style).best
     assert best, "no plan at all"
     assert built(best[0]) in wanted.split("|"), [(built(c), round(c.cost, 1)) for c in best]
+
+
+def test_the_radio_s_own_bias_contact_comes_before_any_battery():
+    """8 V on a contact of the plug: a resistor and a capacitor, nothing that runs empty."""
+    of = bench(ELECTRET, lead(), PLAIN | {"id": "radio"})
+    best = plan(of, "electret", "radio", Terms("ssb-chat", "op", 30.0), "simple").best
+    feed = next(g for g in best[0].pieces if g.kind_id == "bias-feed")
+    assert feed.fed_by == "radio-contact"
+    assert "battery" not in {p.name.partition(",")[0] for p in feed.parts()}
 
 
 def test_two_resistors_of_an_old_sets_divider_beat_a_preamp():

@@ -548,7 +548,7 @@ def test_what_stops_the_chain_is_the_first_step_and_nothing_is_turned():
         gear("microphone-socket", "radio", bias_v=8, bias_ohm=1100),
     )
     case = on_air(of)
-    stops = case.verdict.stops()
+    stops = case.verdict.stops("settings")
     assert stops
     scene = scene_of(case, PanelState())
     assert scene.headline[0].startswith(f"Mend first: {stops[0].says}")

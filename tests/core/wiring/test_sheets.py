@@ -11,7 +11,7 @@ from collections.abc import Iterable
 import pytest
 
 from tests.conftest import gear
-from tests.core.wiring.benches import contacts, landed, lead, mic, radio, station
+from tests.core.wiring.benches import PINS, contacts, landed, lead, mic, radio, station
 from tests.core.wiring.walk import DATA_PINS, inputs, pair, sources
 from tonleiter.core.circuit.joined import Joined
 from tonleiter.core.gear.library import parts_library
@@ -210,6 +210,34 @@ BUILDS = {
         ["MEND Behind the radio the capsule has no bias"],
         [],
     ),
+    # the usual build for a plug that leads the bias out: no battery, a resistor, a capacitor
+    "an electret fed from the radio's own contact": (
+        station(
+            ELECTRET,
+            lead(),
+            gear("bias-feed", "feed", fed_by="radio-contact", resistor_ohm=10e3),
+            radio(),
+        ),
+        [
+            "ROW R1.1 > radio 6: bias, orange",
+            "orange (bias) to 6",
+            "PART R1: 1 × resistor 10 kΩ",
+            "PART C1: 1 × electrolytic capacitor 10 µF, 16 V: 8 V over it at most",
+            "Plus of C1 to hot",
+        ],
+        ["MEND", "battery", "Contact 6", "LEFT radio 6"],
+    ),
+    "a feed from a contact that the plug has not": (
+        station(
+            ELECTRET,
+            lead(),
+            gear("bias-feed", "feed", fed_by="radio-contact"),
+            radio(),
+            pins=tuple(p for p in PINS if p[1] != "bias"),
+        ),
+        ["MEND It is not known which contact carries the supply of the microphone"],
+        ["orange"],
+    ),
     "carbon without its current": (
         station(gear("carbon-microphone", "mic"), lead(), radio()),
         ["MEND"],
@@ -315,3 +343,18 @@ def test_parts_of_the_library_can_be_bought():
             if item.part.name in units:
                 value = parse_quantity(item.part.value, units[item.part.name])
                 assert value == pytest.approx(nearest(value, "E24"), rel=1e-3), piece.id
+
+
+def test_the_first_remedy_of_a_dead_electret_is_the_contact_that_is_there():
+    """8 V behind 470 Ω, 0.3 mA, half of it left over the capsule: some 13 kΩ, 10 kΩ at hand."""
+    of = station(ELECTRET, lead(), radio())
+    found = verdict_of(of)
+    first, *others = found.remedies(found.stops()[0])
+    assert first.title.startswith("Feed it from contact 6 of the radio through ")
+    assert any("9 V" in r.title for r in others)
+    after = verdict_of(first.change(of))
+    assert after.stops() == ()
+    capsule = next(f for f in after.findings if f.code == "electret-fed").evidence["capsule_v"]
+    assert 3.0 < capsule < 6.0
+    # as somebody reckons it: 8 V less what 0.3 mA leave over the resistors
+    assert capsule == pytest.approx(8 - 0.3e-3 * (10e3 + 470), rel=0.05)

@@ -154,7 +154,9 @@ def unit_of(found: Verdict, at: int) -> Unit:
         bench=tuple(_grounded(e, common) for e in bench),
         points=_points(found, at, kept, right.wires.get("screen", right.wires["cold"])),
         junctions=tuple(_junctions(found, elements)),
-        plugged=frozenset(e.name for e in (*bias, *plugged_in)),
+        # what stands in the radio behind its bias contact is no part of the build
+        plugged=frozenset(e.name for e in (*bias, *plugged_in))
+        | {f"{s.id}:{x}" for s in stages if s.gear.fed_at for x in ("supply", "contact_r")},
         source=frozenset(e.name for e in plugged_in),
         contacts={ref: ground[node] for ref, node in plug.contacts.items()},
         free=plug.free,

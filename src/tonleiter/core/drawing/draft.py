@@ -345,6 +345,13 @@ class Draft:
         if self._rows.get(node) == y:
             self.touch(node, x, y)
 
+    def contact(self, node: str, x: float, words: str) -> None:
+        """A wire from elsewhere ends here."""
+        y = self._rows[node]
+        self._terminals.append(Terminal(node, x, y, "hot", "left"))
+        self.touch(node, x, y)
+        self.note(words, x - 0.6, y - 1.0)
+
     # --- words -----------------------------------------------------------------------------------
 
     def volts(self, node: str, x: float, y: float, align: str = "left") -> None:

@@ -367,6 +367,7 @@ class BiasFeed(Gear):
         "coupling_f",
         "output_plus",
         "filter",
+        "fed_by",
     )
     handle: ClassVar[str | None] = "resistor_ohm"
     grip: ClassVar[Grip | None] = grips.Places("E12", 1)
@@ -382,6 +383,8 @@ class BiasFeed(Gear):
     filter_ohm: Ohms = Field(typical(2200.0), title="Filter resistor")
     filter_f: Farads = Field(typical(47e-6), title="Filter capacitor")
     held_v: Volts = Field(typical(5.1), title="Held at")
+    fed_by: Literal["battery", "radio-contact"] = Field("battery", title="Fed by")
+    contact_ohm: Ohms = Field(typical(470.0), title="Behind the contact")
 
     # dynamic resistance of a small Zener; ripple rejection of a small regulator
     ZENER_OHM: ClassVar[float] = 20.0
@@ -391,13 +394,17 @@ class BiasFeed(Gear):
     BEHIND_F: ClassVar[float] = 100e-9
 
     def idle_fields(self) -> tuple[str, ...]:
-        """Figures of the filter that is not there."""
-        return {
-            "none": ("filter_ohm", "filter_f", "held_v"),
-            "second-rc": ("held_v",),
-            "zener": ("filter_f",),
-            "regulator": ("filter_ohm", "filter_f"),
-        }[self.filter]
+        """Figures of the filter that is not there; of a supply that the radio gives."""
+        own = ("contact_ohm",) if self.fed_by == "battery" else ("contact_ohm", "supply_v")
+        return (
+            own
+            + {
+                "none": ("filter_ohm", "filter_f", "held_v"),
+                "second-rc": ("held_v",),
+                "zener": ("filter_f",),
+                "regulator": ("filter_ohm", "filter_f"),
+            }[self.filter]
+        )
 
     def open_v(self) -> float:
         """Volts at the feed resistor without a load."""
@@ -407,6 +414,22 @@ class BiasFeed(Gear):
         if self.filter == "regulator":
             return min(max(supply - self.DROPOUT_V, 0.0), self.held_v.value)
         return supply
+
+    def fed_from(self, volts: float, ohm: float) -> Gear:
+        """With what the radio's contact gives, where that feeds it."""
+        if self.fed_by == "battery":
+            return self
+        changes = {"supply_v": typical(max(volts, 0.0)), "contact_ohm": typical(ohm)}
+        return self.model_copy(update=changes)
+
+    def wants_supply(self) -> bool:
+        """Not where the radio gives it."""
+        return self.fed_by == "battery"
+
+    @property
+    def fed_at(self) -> str | None:
+        """The node that a wire from the radio's contact goes to."""
+        return None if self.fed_by == "battery" else f"{self.id}:rail"
 
     def name_by_values(self) -> str:
         """With its resistor behind the comma."""
@@ -420,10 +443,16 @@ class BiasFeed(Gear):
         if self.filter == "regulator":
             noise *= self.REGULATOR_REJECTS**2
         volts = self.open_v() if self.filter == "regulator" else self.supply_v.value
-        net.add(VoltageSource(source, rail, cold, dc=volts, noise=(PowerLaw(noise),)))
+        if self.fed_by == "radio-contact":
+            # what stands in the radio behind the contact is no part of the build
+            open_at = net.name("contact")
+            net.add_stray(VoltageSource(source, open_at, cold, dc=volts, noise=(PowerLaw(noise),)))
+            net.resistor("contact_r", open_at, rail, self.contact_ohm.value, stray=True)
+        else:
+            net.add(VoltageSource(source, rail, cold, dc=volts, noise=(PowerLaw(noise),)))
         if self.filter == "regulator":
             self._regulator(net, volts)
-        else:
+        elif self.fed_by == "battery":
             net.whole("battery", BATTERY, battery(self.supply_v.value), "supply")
         feed = rail
         if self.filter in ("second-rc", "zener"):

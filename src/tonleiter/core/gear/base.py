@@ -436,6 +436,15 @@ class Gear(BaseModel):
         """Whether it says that a battery feeds it."""
         return self.own_supply() == "battery"
 
+    def fed_from(self, volts: float, ohm: float) -> Gear:
+        """The piece with what the radio's bias contact gives, where that feeds it."""
+        return self
+
+    @property
+    def fed_at(self) -> str | None:
+        """The node that a wire from the radio's bias contact goes to; None for most kinds."""
+        return None
+
     def wants_supply(self) -> bool:
         """Whether it runs on a battery or a supply of its own."""
         return self.own_supply() is not None or "supply_v" in type(self).model_fields

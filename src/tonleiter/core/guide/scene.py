@@ -149,7 +149,7 @@ class Scene(ABC):
     @property
     def stops(self) -> tuple[Finding, ...]:
         """What must be mended before anything is set: the chain's verdict, not ours."""
-        return self.case.verdict.stops()
+        return self.case.verdict.stops("settings")
 
     @cached_property
     def steps(self) -> tuple[Step, ...]:

@@ -1,7 +1,8 @@
 """What is wrong with a chain, asked here by all: its circuit, its build, what was found in both.
 
 A finding says itself where it counts (``Meaning.counts``); a stop counts everywhere, since what
-must not be plugged in is neither soldered nor proved nor set.
+must not be plugged in is neither soldered nor proved nor set. Only one that is ``local``, because
+nobody knows where a wire goes, stops the iron alone.
 """
 
 from __future__ import annotations
@@ -13,7 +14,7 @@ from pydantic import ValidationError
 from tonleiter.core.circuit.elements import CircuitError
 from tonleiter.core.judge.assess import Assessment, assess, remedies
 from tonleiter.core.judge.effect import effect
-from tonleiter.core.judge.findings.codes import Where
+from tonleiter.core.judge.findings.codes import Where, meaning
 from tonleiter.core.judge.findings.model import Finding, Fix, Remedy, counting, gravest_first
 from tonleiter.core.judge.wiring import leads, plugs, soldering, switching
 from tonleiter.core.judge.wiring.case import AS_PINNED, WiringCase
@@ -40,9 +41,16 @@ class Verdict:
         """What counts there, the gravest first."""
         return counting(self.findings, where)
 
-    def stops(self) -> tuple[Finding, ...]:
-        """What must be mended before anything is plugged in, soldered, proved or set."""
-        return tuple(f for f in self.findings if f.severity == "stop")
+    def stops(self, where: Where | None = None) -> tuple[Finding, ...]:
+        """What must be mended before anything is plugged in, soldered, proved or set.
+
+        Of some place those that count there; all of them where none is given.
+        """
+        return tuple(
+            f
+            for f in self.findings
+            if f.severity == "stop" and (where is None or meaning(f.code).stops(where))
+        )
 
     def of_wiring(self) -> tuple[Finding, ...]:
         """What rules of wiring found."""

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
+from typing import Literal
 
 from tonleiter.core.gear.active import BiasFeed, MicrophoneAmplifier
 from tonleiter.core.gear.base import Gear
@@ -14,6 +15,8 @@ from tonleiter.core.gear.pad_shapes import ShapedPad
 from tonleiter.core.gear.passives import LPad, SeriesCapacitor, Transformer
 from tonleiter.core.gear.phantom import PhantomFeed
 from tonleiter.core.gear.preamps import BipolarPreamp, JfetPreamp, OpAmpPreamp
+from tonleiter.core.station.contact_facts import Standing
+from tonleiter.core.station.fed import NOTHING
 from tonleiter.core.station.model import Drawer
 from tonleiter.core.units import preferred
 from tonleiter.core.units.quantity import FARAD, OHM, format_quantity, format_short
@@ -65,8 +68,13 @@ class Values:
         return gear.model_copy(update=changes) if changes else gear
 
 
-def power_for(source: Gear, socket: Gear, values: Values) -> Iterator[Gear | None]:
-    """Ways to power a source: its own feed at several values, or whatever the input offers."""
+def power_for(
+    source: Gear, socket: Gear, values: Values, given: Standing = NOTHING
+) -> Iterator[Gear | None]:
+    """Ways to power a source: whatever the input offers, or a feed of its own at several values.
+
+    ``given`` is what stands on the radio's bias contact.
+    """
     needs = source.dc_needs()
     if needs is None:
         yield None
@@ -75,6 +83,16 @@ def power_for(source: Gear, socket: Gear, values: Values) -> Iterator[Gear | Non
     elif needs.dc == "bias":
         if socket.bias_on_pin_v() > 0:
             yield None
+        if given.volts >= needs.needs_v:
+            left = max(needs.needs_v + 0.3, COMFORT_V, given.volts * 0.45)
+            most = (given.volts - min(left, given.volts - 0.2)) / needs.draws_a - given.ohm
+            yield _feed(
+                "feed from the radio's bias contact",
+                given.volts,
+                values.ohm(max(most, LEAST_FEED_OHM)),
+                values.farad(4.7e-6),
+                "radio-contact",
+            )
         for supply in (3.0, 9.0):
             left = max(needs.needs_v + 0.3, COMFORT_V, supply * 0.45)
             for share in (1.0, 0.6):
@@ -91,14 +109,25 @@ def power_for(source: Gear, socket: Gear, values: Values) -> Iterator[Gear | Non
                     )
 
 
-def _feed(name: str, supply_v: float, ohm: float, farad: float) -> BiasFeed:
+def _feed(
+    name: str,
+    supply_v: float,
+    ohm: float,
+    farad: float,
+    fed_by: Literal["battery", "radio-contact"] = "battery",
+) -> BiasFeed:
     return BiasFeed(
         id="plan-feed",
         name=f"{name}, {format_short(ohm)}",
         supply_v=typical(supply_v),
         resistor_ohm=typical(ohm),
         coupling_f=typical(farad),
+        fed_by=fed_by,
     )
+
+
+# less in a feed loads the signal too much
+LEAST_FEED_OHM = 1000.0
 
 
 def blocker(farad: float) -> SeriesCapacitor:

@@ -25,6 +25,7 @@ from tonleiter.core.plan.styles import STYLES, Style, StyleId
 from tonleiter.core.plan.weights import HEADROOM_DB
 from tonleiter.core.refused import RefusedError
 from tonleiter.core.solve.solution import DRAFT_POINTS, POINTS
+from tonleiter.core.station.fed import bias_of
 from tonleiter.core.station.model import Station
 from tonleiter.core.stop import checkpoint
 from tonleiter.core.units import preferred
@@ -131,7 +132,8 @@ class _Search:
 
     def _powers(self) -> Iterator[Gear | None]:
         """Feeds that are owned first: they cost nothing."""
-        ways = list(make.power_for(self._source, self._socket, self._values))
+        given = bias_of(self._station, self._socket)
+        ways = list(make.power_for(self._source, self._socket, self._values, given))
         feeds = {g.feeds for g in ways if g is not None}
         yield from (g for g in self._mine() if g.feeds == "bias" and g.feeds in feeds)
         yield from ways

@@ -105,7 +105,7 @@ def worksheet(found: Verdict, at: int, day: str) -> Worksheet:
             for x in build.leftovers
             if x.contact.thing in (score.left.end.id, score.right.end.id)
         ),
-        mends=tuple(f.says for f in found.stops()),
+        mends=tuple(f.says for f in found.stops("wiring")),
         parts=build.parts,
         modifications=tuple(_modifications(found, at)),
     )

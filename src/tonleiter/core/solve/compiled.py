@@ -16,6 +16,7 @@ from tonleiter.core.gear.voice import room_spectrum, speech_pressure_pa
 from tonleiter.core.solve.grounds import Grounds, around
 from tonleiter.core.solve.splice import Splice, Splicer
 from tonleiter.core.station.devices import Device
+from tonleiter.core.station.fed import bias_of
 from tonleiter.core.station.model import Chain, Operator, Stage, Station, Variant
 from tonleiter.core.station.pinout import Side, has_plugs, plug_place
 
@@ -166,6 +167,8 @@ def compile_chain(
     where = Place(distance_m, room)
     placed: list[PlacedStage] = []
     pieces = [instead.get(s.gear) or station.placed(s) for s in variant.stages]
+    given = bias_of(station, pieces[-1])
+    pieces = [p.fed_from(given.volts, given.ohm) for p in pieces]
     wires = _Wires(Splicer(station, variant.wiring, contacts, keyed), pieces)
     for stage, gear in zip(variant.stages, pieces, strict=True):
         inlet, joints = wires.into(gear, placed)

@@ -32,6 +32,7 @@ def build_of(station: Station, solution: ChainSolution, speech_dbu: Iterable[flo
     made = wires.inside(spans)
     for n, span in enumerate(spans):
         made += wires.between(n, span)
+    made += wires.fed(spans)
     keyed = keyed_wires(line, metal, wires, len(spans) - 1)
     made += keyed
     cores = wires.cores

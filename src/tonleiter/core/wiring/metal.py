@@ -9,7 +9,7 @@ from tonleiter.core.circuit.joined import Joined
 from tonleiter.core.drawing.stage import draw_stage
 from tonleiter.core.gear.net import TIE_OHM
 from tonleiter.core.gear.shopping import items_of, numbered
-from tonleiter.core.solve.compiled import Half
+from tonleiter.core.solve.compiled import Half, PlacedStage
 from tonleiter.core.solve.solution import ChainSolution
 from tonleiter.core.solve.splice import SWITCH_WIRE_OHM, Splice
 from tonleiter.core.station.contacts import At
@@ -53,6 +53,8 @@ class Metal:
         # the same by stage, as a builder meets them
         self.pins: dict[tuple[str, str], list[At]] = {}
         self.unknown: list[str] = []
+        # by the piece that it feeds, the radio's contact
+        self.fed: dict[str, At] = {}
         for stage in made:
             sheet = draw_stage(stage.gear, nets[stage.id], stage.inlet).named(self.refs)
             for symbol in sheet.symbols:
@@ -62,6 +64,8 @@ class Metal:
                     self._put(stage.id, pin.node, At(symbol.ref, name))
         for splice in self.splices.values():
             self._land(splice)
+        for stage in made:
+            self._feed(stage)
 
     def splice(self, k: int, half: Half) -> Splice | None:
         """The connector by which a stage is entered or left, if it has one."""
@@ -94,6 +98,18 @@ class Metal:
         if contact not in at:
             at.append(contact)
         self.pins.setdefault((stage, self.find(node)), []).append(contact)
+
+    def _feed(self, stage: PlacedStage) -> None:
+        """A wire from the radio's bias contact, where that feeds a piece."""
+        radio = self.splice(len(self.stages) - 1, "in")
+        if stage.gear.fed_at is None or radio is None:
+            return
+        contact = next((c for c in radio.end.connector.contacts if c.role == "bias"), None)
+        if contact is None:
+            self.unknown.append("supply of the microphone")
+            return
+        self.fed[stage.id] = radio.end.ref(contact.label)
+        self.take_in(stage.gear.fed_at, [self.fed[stage.id]])
 
     def _land(self, splice: Splice) -> None:
         """The contacts that wires were soldered to."""

@@ -28,6 +28,7 @@ COLOURS = {
     "cold": "yellow",
     "screen": "bare braid",
     "transmit": "red",
+    "bias": "orange",
     "transmit-ground": "black",
 }
 LEG_WORDS = {"transmit-ground": "transmit ground"}

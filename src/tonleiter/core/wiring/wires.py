@@ -39,6 +39,23 @@ class Wires:
             for start, end in pairwise(dict.fromkeys(contacts))
         ]
 
+    def fed(self, spans: tuple[Span, ...]) -> list[Conductor]:
+        """From the radio's bias contact to what it feeds; leads between get a core more."""
+        found = []
+        place = {s.id: k for k, s in enumerate(self._metal.stages)}
+        for stage, contact in self._metal.fed.items():
+            k = place[stage]
+            node = self._metal.stages[k].gear.fed_at
+            pins = self._metal.pins.get((stage, self._metal.find(node or "")), [])
+            span = next((n for n, s in enumerate(spans) if s.first < k < s.last), 0)
+            leads = [s for s in self._metal.stages[k + 1 : self._metal.plug_at] if s.gear.lead]
+            self.cores |= {s.id: self.cores.get(s.id, 1) + 1 for s in leads}
+            length = sum(s.gear.figure("length_m").value for s in leads) or None
+            if pins:
+                colour = COLOURS["bias"]
+                found.append(self.wire(stage, "bias", pins[0], contact, colour, length, span))
+        return found
+
     def between(self, n: int, span: Span) -> list[Conductor]:
         """From thing to thing, leg by leg, over their lead."""
         found: list[Conductor] = []

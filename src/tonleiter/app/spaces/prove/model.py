@@ -132,7 +132,7 @@ class ProveModel(Watched):
 
     def stops(self) -> tuple[Finding, ...]:
         """What must be mended before anything is powered."""
-        return self.found.stops() if self.found is not None else ()
+        return self.found.stops("bench") if self.found is not None else ()
 
     def rests_on(self, basis: Basis) -> bool:
         """Whether what lies on the bench is of this basis."""

@@ -38,9 +38,13 @@ def bias_feed(d: Draft) -> None:
         d.several("regulator", "regulator", (18, top), pins, label="above", half=(3.0, 1.6))
         d.upright("behind", 23, bar=top + 5)
         x = 30.0
-    else:
+    elif d.has("battery"):
         d.row(rail, top)
         d.upright("battery", x, nodes=(rail, d.common), kind="battery", bar=top + 5)
+        x = 10.0
+    else:
+        d.row(rail, top)
+        d.contact(rail, x, "the radio's bias contact")
         x = 10.0
     if d.has("filter_r"):
         feed = d.node("clean")

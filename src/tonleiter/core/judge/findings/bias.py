@@ -15,7 +15,9 @@ from tonleiter.core.judge.findings.codes import Meaning, declare
 from tonleiter.core.judge.findings.model import Finding, Fix
 from tonleiter.core.judge.findings.suggestions import blocking_capacitor, leave_out
 from tonleiter.core.solve.levels import device_current
+from tonleiter.core.station.fed import bias_contact, bias_of
 from tonleiter.core.station.model import Station
+from tonleiter.core.station.pinout import plug_place
 from tonleiter.core.units.preferred import between, nearest
 from tonleiter.core.units.quantity import AMPERE, VOLT, format_quantity, format_short
 
@@ -127,8 +129,41 @@ def _dead(case: Case, microphone: Gear, evidence: dict[str, float]) -> Finding:
 
 def ways_to_feed(case: Case, microphone: Gear) -> Iterator[Fix]:
     """A feed of its own behind its lead, or straight into a radio that has one."""
+    yield from _from_the_radios_contact(case, microphone)
     yield from _feeds_of_its_own(case, microphone)
     yield from _straight_into_a_radio_with_bias(case)
+
+
+def _from_the_radios_contact(case: Case, microphone: Gear) -> Iterator[Fix]:
+    """A resistor from the bias contact of the radio's plug, a capacitor to its microphone contact.
+
+    Both fit into the plug: the usual build for a radio that leads its bias out.
+    """
+    radio = case.rows[-1].gear
+    contact, given = bias_contact(case.station, radio), bias_of(case.station, radio)
+    if contact is None or given.volts < _needs(microphone).needs_v:
+        return
+    place = plug_place([r.gear for r in case.rows])
+    whole = _resistor_for(microphone, given.volts)
+    resistor = nearest(max(whole - given.ohm, 1000.0), "E12")
+
+    def feed(station: Station) -> Station:
+        gear = BiasFeed(
+            id=case.fresh_id("bias-feed"),
+            name=f"feed from contact {contact.label}",
+            resistor_ohm=typical(resistor),
+            output_plus=case.plus_towards(place, given.volts / 2),
+            fed_by="radio-contact",
+        )
+        return case.insert(station, place, gear)
+
+    usual = ", usual figures: measure it" if given.usual else ""
+    yield Fix(
+        f"Feed it from contact {contact.label} of the {radio.name} through"
+        f" {format_short(resistor)}, 10 µF onwards",
+        feed,
+        f"no battery: {format_quantity(given.volts, VOLT, 2)} stand there{usual}",
+    )
 
 
 def _feeds_of_its_own(case: Case, microphone: Gear) -> Iterator[Fix]:

@@ -23,7 +23,8 @@ class Meaning:
     level alone; ``hum``: about hum; ``bass``: bass is lost; ``loaded``: a load takes too much.
     ``noise``: about noise. ``winding``: DC stands on a coil. ``first``: while it stands as a stop
     no level means anything, so it is mended first, and by what; ``first_words`` is how that is
-    called. ``counts``: where it is said; a stop is said everywhere.
+    called. ``counts``: where it is said; a stop is said everywhere, unless it is ``local``: that
+    one stops a hand that solders, and harms nothing that is plugged in already.
     """
 
     silent: bool = False
@@ -36,6 +37,11 @@ class Meaning:
     first: Mend | None = None
     first_words: str = ""
     counts: tuple[Where, ...] = ("chain",)
+    local: bool = False
+
+    def stops(self, where: Where) -> bool:
+        """Whether a stop with this meaning is one there."""
+        return not self.local or where in self.counts
 
     @property
     def measured(self) -> bool:

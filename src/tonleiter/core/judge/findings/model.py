@@ -54,7 +54,8 @@ class Finding:
 
     def counts(self, where: Where) -> bool:
         """Whether it is said there."""
-        return self.severity == "stop" or where in meaning(self.code).counts
+        means = meaning(self.code)
+        return where in means.counts or (self.severity == "stop" and means.stops(where))
 
 
 @dataclass(frozen=True)

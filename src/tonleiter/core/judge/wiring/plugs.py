@@ -19,7 +19,7 @@ from tonleiter.core.station.shells import SHELLS, fits, joined_by, meets
 from tonleiter.core.units.quantity import OHM, VOLT, format_quantity
 from tonleiter.core.words import count_of, one_or
 
-PINOUT_UNKNOWN = declare("pinout-unknown", Meaning(counts=IRON))
+PINOUT_UNKNOWN = declare("pinout-unknown", Meaning(counts=IRON, local=True))
 PINOUT_MIRRORED = declare("pinout-mirrored", Meaning(counts=IRON))
 SUPPLY_FREE = declare("supply-contact-free", Meaning(counts=IRON))
 RING_SHORTED = declare("ring-shorted", Meaning(counts=HEARD))

@@ -17,7 +17,7 @@ SERIAL_CANNOT_KEY = declare("serial-cannot-key", Meaning(counts=IRON))
 SWITCH_LATCHES = declare("switch-latches", Meaning(counts=IRON))
 SWITCH_BESIDE_CAPSULE = declare("switch-beside-capsule", Meaning(counts=IRON))
 AUDIO_RETURN_SHARED = declare("audio-return-shared", Meaning(counts=HEARD))
-TRANSMIT_UNKNOWN = declare("transmit-unknown", Meaning(counts=IRON))
+TRANSMIT_UNKNOWN = declare("transmit-unknown", Meaning(counts=IRON, local=True))
 
 # a contact is used at no more than half of what it bears
 MARGIN = 2.0
