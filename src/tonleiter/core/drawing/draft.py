@@ -348,9 +348,9 @@ class Draft:
     def contact(self, node: str, x: float, words: str) -> None:
         """A wire from elsewhere ends here."""
         y = self._rows[node]
-        self._terminals.append(Terminal(node, x, y, "hot", "left"))
+        self._terminals.append(Terminal(node, x, y, "feed", "left"))
         self.touch(node, x, y)
-        self.note(words, x - 0.6, y - 1.0)
+        self.note(words, x + 0.8, y - 0.8)
 
     # --- words -----------------------------------------------------------------------------------
 

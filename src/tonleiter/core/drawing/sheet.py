@@ -87,7 +87,7 @@ class Terminal:
     node: str
     x: float
     y: float
-    leg: Literal["hot", "cold", "screen"]
+    leg: Literal["hot", "cold", "screen", "feed"]
     side: Literal["left", "right"]
 
 

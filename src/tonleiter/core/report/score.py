@@ -74,10 +74,9 @@ class Plug:
         if facts.along:
             return "You look along it: it is the same from both sides."
         if not self.is_known:
-            tail = "; say how they run, and its face is drawn" if facts.ring else ""
             return (
-                f"Contacts of the {self.half} half in their order, not where they stand: find each"
-                f" by the figure moulded beside it{tail}."
+                f"The {self.half} half, contacts in their order and not where they stand: find each"
+                " by the figure moulded beside it."
             )
         side = "front, where it mates" if face == "front" else "solder side"
         spots = facts.face(face, self.half, self.counted)
@@ -103,6 +102,7 @@ class Score:
     links: tuple[tuple[Side, str, str, str], ...]
     joined: tuple[tuple[Side, str, str], ...]
     keyed: tuple[Conductor, ...]
+    fed: tuple[tuple[Conductor, str], ...]
     keyer: Sheet
     sheet: Sheet
     case: str
@@ -131,6 +131,7 @@ def score_of(found: Verdict, at: int) -> Score:
         joined += [(plug.side, *b.contacts) for b in build.wiring.bridges if b.end == plug.end.id]
     keyed = [c for c in wires if c.of_switch and c.leg in ("transmit", "transmit-ground")]
     case = f"{build.wiring.box} case" if inside else ""
+    fed_at = [s.gear.fed_at for s in inside if s.gear.fed_at is not None]
     return Score(
         left,
         right,
@@ -138,6 +139,7 @@ def score_of(found: Verdict, at: int) -> Score:
         tuple(links),
         tuple(joined),
         tuple(keyed),
+        tuple((c, node) for c in wires if c.leg == "bias" for node in fed_at),
         build.keyer if keyed else Sheet(),
         sheet,
         case,

@@ -5,11 +5,12 @@ from __future__ import annotations
 from datetime import date
 from functools import partial
 
+from PySide6.QtGui import QFontMetrics
 from PySide6.QtWidgets import QPushButton, QVBoxLayout
 
 from tonleiter.app.spaces.gear.model import GearModel
 from tonleiter.app.theme.look import Look
-from tonleiter.app.widgets.labels import button, label
+from tonleiter.app.widgets.labels import button, label, wrapped_button
 from tonleiter.app.widgets.panel import Panel
 from tonleiter.app.widgets.quantity_field import QuantityField
 from tonleiter.core.gear.base import Gear
@@ -18,6 +19,9 @@ from tonleiter.core.gear.figure import Figure
 from tonleiter.core.refused import RefusedError
 from tonleiter.core.station.edits import change_gear, uses_of
 from tonleiter.core.units.quantity import QuantityError
+
+# words of a method break into lines where they are longer
+METHOD_PX = 130
 
 
 class BenchPanel(Panel):
@@ -75,7 +79,9 @@ class BenchPanel(Panel):
         elif self.method is None:
             column.addWidget(label("Not in the manual? Find it yourself:", "caption", wraps=True))
             for method in methods:
-                made = button(method.title, "answer", partial(self.choose, method))
+                metrics, room = QFontMetrics(self._look.font(14)), self._look.px(METHOD_PX)
+                choose = partial(self.choose, method)
+                made = wrapped_button(method.title, "answer", choose, metrics, room)
                 self.choices[method.id] = made
                 column.addWidget(made)
         else:

@@ -6,8 +6,9 @@ from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QResizeEvent, QShowEvent
+from PySide6.QtGui import QFontMetrics, QResizeEvent, QShowEvent
 from PySide6.QtWidgets import (
+    QAbstractButton,
     QBoxLayout,
     QCheckBox,
     QFileDialog,
@@ -24,7 +25,8 @@ from tonleiter.app.theme.look import Look
 from tonleiter.app.widgets.drawing.large import LargeDrawing
 from tonleiter.app.widgets.drawing.widget import DrawingView
 from tonleiter.app.widgets.figure_form import FigureForm, add_section, plain_grid, word_fields
-from tonleiter.app.widgets.labels import button, label
+from tonleiter.app.widgets.flow import Flow
+from tonleiter.app.widgets.labels import button, label, wrapped_button
 from tonleiter.app.widgets.lines_field import LinesField
 from tonleiter.app.widgets.panel import Panel, clear
 from tonleiter.app.widgets.text_field import TextField
@@ -40,6 +42,8 @@ from tonleiter.core.words import count_of
 SCHEMATIC_PX = 330
 ROWS_A_COLUMN = 7
 NARROW_BELOW_PX = 540
+# words of a link break into lines where they are longer
+LINK_PX = 240
 
 
 class PieceEditor(Panel):
@@ -153,27 +157,35 @@ class PieceEditor(Panel):
         )
         both = QVBoxLayout()
         both.setSpacing(4)
-        row = QHBoxLayout()
-        row.setSpacing(8)
-        row.addWidget(self.name, 1)
-        both.addLayout(row)
-        if self._narrow():
-            row = QHBoxLayout()
-            both.addLayout(row)
-        for words, action in (
-            ("Duplicate", lambda: self._model.attempt(self._model.duplicate)),
-            ("Export…", self.ask_export),
-            ("Remove…", self.ask_removal),
-        ):
-            row.addWidget(button(words, "plain", action))
-        second = QHBoxLayout()
-        second.addWidget(self._caption, 1)
+        buttons = [
+            button(words, "plain", action)
+            for words, action in (
+                ("Duplicate", lambda: self._model.attempt(self._model.duplicate)),
+                ("Export…", self.ask_export),
+                ("Remove…", self.ask_removal),
+            )
+        ]
+        links: list[QAbstractButton] = []
         box = self._model.station.device_by_port.get(piece.id)
         if box is not None:
             words = f"a socket of the {box.name}" if len(box.ports) > 1 else "its box, more sockets"
-            second.addWidget(button(words, "link", partial(self._model.select, BOX + box.id)))
-        second.addWidget(self.guest)
-        both.addLayout(second)
+            select = partial(self._model.select, BOX + box.id)
+            metrics, room = QFontMetrics(self._look.font(14, 600)), self._look.px(LINK_PX)
+            links.append(wrapped_button(words, "link", select, metrics, room))
+        links.append(self.guest)
+        if self._narrow():
+            both.addWidget(self.name)
+            both.addLayout(Flow(*buttons))
+            both.addWidget(self._caption)
+            both.addLayout(Flow(*links))
+            return both
+        for first, others in ((self.name, buttons), (self._caption, links)):
+            row = QHBoxLayout()
+            row.setSpacing(8)
+            row.addWidget(first, 1)
+            for other in others:
+                row.addWidget(other)
+            both.addLayout(row)
         return both
 
     def _question(self, piece: Gear) -> QFrame:
@@ -303,7 +315,7 @@ class PieceEditor(Panel):
         self._glance_of = key
         clear(self._glance)
         for k, line in enumerate(glance(station, piece, terms)):
-            self._glance.addWidget(label(line.name, "sub"), k, 0)
+            self._glance.addWidget(label(line.name, "sub", wraps=True), k, 0)
             value = label(line.value, "figure")
             value.setAlignment(Qt.AlignmentFlag.AlignRight)
             self._glance.addWidget(value, k, 1)

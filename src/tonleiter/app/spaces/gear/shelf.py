@@ -5,7 +5,6 @@ from __future__ import annotations
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QFrame,
-    QHBoxLayout,
     QHeaderView,
     QLineEdit,
     QTreeWidget,
@@ -15,6 +14,7 @@ from PySide6.QtWidgets import (
 
 from tonleiter.app.spaces.gear.model import BOX, DRAWER, GROUNDS, PEOPLE, ROOM, GearModel
 from tonleiter.app.theme.look import Look
+from tonleiter.app.widgets.flow import Flow
 from tonleiter.app.widgets.labels import button
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.labels import label_of
@@ -53,11 +53,10 @@ class Shelf(QFrame):
         column = QVBoxLayout(self)
         column.setContentsMargins(14, 12, 10, 12)
         column.setSpacing(8)
-        adds = QHBoxLayout()
-        adds.addWidget(button("Add a piece  A", "plain", lambda: model.start_adding(False)), 1)
+        add = button("Add a piece  A", "plain", lambda: model.start_adding(False))
         tip = "Something you do not own: enter it from its data sheet"
-        adds.addWidget(button("A guest", "plain", lambda: model.start_adding(True), tip))
-        column.addLayout(adds)
+        guest = button("A guest", "plain", lambda: model.start_adding(True), tip)
+        column.addLayout(Flow(add, guest))
         column.addWidget(self.filter)
         column.addWidget(self.tree, 1)
         model.changed.connect(self.refresh)

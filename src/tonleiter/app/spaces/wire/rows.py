@@ -6,7 +6,7 @@ from collections.abc import Callable, Sequence
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QFontMetrics
-from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from tonleiter.app.spaces.wire.model import WireModel
 from tonleiter.app.theme.look import Look
@@ -19,6 +19,10 @@ from tonleiter.core.station.contacts import At
 from tonleiter.core.station.shells import SHELLS
 
 LINK_PX = 208
+# letters of a figure that wants as much room as its words
+LONG_FIGURE = 12
+# letters of a list that are seen at least
+LEAST_LETTERS = 5
 
 
 class Rows:
@@ -48,6 +52,10 @@ class Rows:
     ) -> Choice:
         """A row with a list to choose from; ``take`` gets what was chosen."""
         made = Choice(self.look, name, 190)
+        # in a panel the list gives way, not the panel
+        made.setSizeAdjustPolicy(Choice.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        made.setMinimumContentsLength(LEAST_LETTERS)
+        made.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         made.show_items(list(items), now)
         made.activated.connect(lambda _: self.do(lambda: take(str(made.currentData()))))
         self.row(words, made)
@@ -87,13 +95,13 @@ class Rows:
         self.column.addLayout(row)
 
     def pair(self, words: str, figure: str) -> None:
-        """Words and a figure."""
+        """Words and a figure; what is too long for one line breaks, each on its own side."""
         row = QHBoxLayout()
         row.setSpacing(8)
-        row.addWidget(label(words, "sub", wraps=True), 1)
-        value = label(figure, "figure")
-        value.setAlignment(Qt.AlignmentFlag.AlignRight)
-        row.addWidget(value)
+        row.addWidget(label(words, "sub", wraps=True), 3)
+        value = label(figure, "figure", wraps=True)
+        value.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignTop)
+        row.addWidget(value, 3 if len(figure) > LONG_FIGURE else 2)
         self.column.addLayout(row)
 
     def named(self, contact: At) -> str:

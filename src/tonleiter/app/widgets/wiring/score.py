@@ -28,6 +28,8 @@ NARROW_BELOW_PX, TIGHT_BELOW_PX = 800, 700
 SWITCH_ROWS, SWITCH_PX = 5.6, 48
 # a serial port's transistor: its unit, room for the port's contacts and for words below
 KEYER_UNIT_PX, PORT_PX, KEYER_TOP_PX, KEYER_FOOT_PX = 7.0, 44, 10, 24
+# rows above a case for a wire that feeds something in it
+FEED_ROWS, FEED_EDGE_PX = 3.0, 18
 # words below a face
 FOOT_PX = 54
 
@@ -69,6 +71,8 @@ class ScorePainter:
         box = score.sheet.box()
         self._wide = box.width if score.sheet.symbols else 0.0
         self._high = max(-box.y0, 3.0) if score.sheet.symbols else 3.0
+        if score.fed:
+            self._high += FEED_ROWS
         self._used = {
             (p.side, label)
             for p in (score.left, score.right)
@@ -178,6 +182,7 @@ class ScorePainter:
         self._case(painter)
         self._strands(painter, spots, shown)
         self._switch(painter, spots["right"], shown)
+        self._fed(painter, spots["right"], shown)
         self._links(painter, spots)
         self._parts(painter, shown)
         for plug in plugs:
@@ -374,6 +379,25 @@ class ScorePainter:
         lines = wrapped(words, metrics, box.width() - self.px(10), 3)
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, "\n".join(lines))
 
+    def _fed(self, painter: QPainter, spots: dict[str, QPointF], shown: Shown) -> None:
+        """From a contact of the right plug over the case to what it feeds."""
+        box, unit, left = self._score.sheet.box(), self.unit(), self._edges()[0]
+        for wire, node in self._score.fed:
+            ends = [t for t in self._score.sheet.terminals if t.node == node and t.leg == "feed"]
+            contact = wire.label_at(self._score.right.end.id)
+            if not ends:
+                continue
+            at = QPointF(left + unit * (ends[0].x - box.x0), self._y(0) + unit * ends[0].y)
+            over = self._y(box.y0) - self.px(26)
+            edge = self._width - self.px(FEED_EDGE_PX) / 3
+            down = QPointF(edge, spots[contact].y() if contact in spots else over)
+            way = [QPointF(at.x(), over), QPointF(edge, over), *self._into(down, contact, spots)]
+            self._wire(painter, _through([at, *way]), wire, shown)
+            painter.setFont(font(12, 400, False, self._scale))
+            painter.setPen(self._palette.color("soft"))
+            where = QPointF(at.x() + self.px(12), over - self.px(6))
+            painter.drawText(where, f"{wire.leg}, {wire.colour}")
+
     def _elsewhere(self, wire: Conductor) -> str:
         """Where a wire goes that does not end in the right plug."""
         end = self._build.key_end
@@ -434,12 +458,15 @@ class ScorePainter:
         x = min(max(at.x() - wide / 2, 2.0), self._width - wide - 2.0)
         # over the name of the first wire, which stands beside a small face
         top = min(at.y() - radius, self._y(HOT) - self.px(20))
-        head = QRectF(x, top - self.px(52), wide, self.px(44))
+        # a wire that feeds something comes down at the right edge
+        left = wide - self.px(FEED_EDGE_PX) if self._score.fed and plug.side == "right" else wide
+        head = QRectF(x, top - self.px(70), left, self.px(62))
         painter.setFont(font(13, 600, False, self._scale))
         painter.setPen(self._palette.color("ink"))
         metrics = QFontMetricsF(painter.font())
         lines = [
-            x for words in (plug.title(), plug.end.name) for x in wrapped(words, metrics, wide, 1)
+            *wrapped(plug.title(), metrics, left, 2),
+            *wrapped(plug.end.name, metrics, left, 1),
         ]
         flags = Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignBottom
         painter.drawText(head, int(flags), "\n".join(lines))

@@ -1,0 +1,83 @@
+"""No child is wider than its panel: names of forty letters, every space, every size of text."""
+
+import pytest
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtWidgets import QApplication, QScrollArea, QWidget
+
+from tests.conftest import gear
+from tests.core.wiring.benches import lead, radio, station
+from tonleiter.core.station.files import save_station
+from tonleiter.core.station.model import Station
+
+FORTY = "cellar workshop’s second best microphone"
+SPACES = ("gear", "match", "ladder", "wire", "prove", "set")
+SIZES = [(1280, 800, 0.9), (1280, 800, 1.0), (1280, 800, 1.5), (1024, 700, 1.0), (1024, 700, 1.5)]
+
+
+def long_names():
+    """Each piece and box with a name of forty letters, of which no word is short enough to hide."""
+    made = station(
+        gear("electret-2-wire", "mic"),
+        lead(),
+        gear("bias-feed", "feed", supply_v=9),
+        lead("other"),
+        radio(),
+    ).model_dump(mode="json")
+    for n, thing in enumerate((*made["gear"], *made["devices"], *made["chains"])):
+        thing["name"] = f"{FORTY[: -len(str(n))]}{n}"
+    return Station.model_validate(made)
+
+
+def too_wide(window):
+    """Widgets that stand over the right edge of a scroll area that does not scroll sideways."""
+    for area in window.findChildren(QScrollArea):
+        sideways = area.horizontalScrollBarPolicy() != Qt.ScrollBarPolicy.ScrollBarAlwaysOff
+        if not area.isVisible() or area.widget() is None or sideways:
+            continue
+        inner, room = area.widget(), area.viewport().width()
+        for child in inner.findChildren(QWidget):
+            if child.isVisible() and child.width() > 0:
+                right = child.mapTo(inner, QPoint(0, 0)).x() + child.width()
+                if right > room + 1:
+                    text = getattr(child, "text", str)()
+                    yield (
+                        f"{area.accessibleName() or type(area).__name__}: {type(child).__name__}"
+                        f" “{text[:40]}” ends at {right} of {room}"
+                    )
+
+
+def lit(space):
+    """Each net of a build lit up, and each contact of its plugs opened, one after the other."""
+    build = space.model.build
+    for net in build.nets:
+        wire = next((c.key for c in build.conductors if c.net == net.name and c.key), "")
+        space.model.light(net.name, wire)
+        QApplication.processEvents()
+        yield net.name
+    for end in dict.fromkeys(build.ends):
+        label = end.connector.contacts[0].label
+        space.model.light("", "", (end.id, label))
+        QApplication.processEvents()
+        yield f"{end.name} {label}"
+
+
+@pytest.mark.parametrize(("wide", "high", "scale"), SIZES)
+def test_nothing_is_wider_than_its_panel(open_window, tmp_path, look, wide, high, scale):
+    folder = tmp_path / "long.station"
+    save_station(long_names(), folder)
+    window = open_window(folder)
+    look.set_scale(scale)
+    window.resize(wide, high)
+    found = []
+    for name in SPACES:
+        window.go_to(name)
+        space = window.space(name)
+        if hasattr(space, "model") and hasattr(space.model, "finish"):
+            space.model.finish()
+        for _ in range(4):
+            QApplication.processEvents()
+        found += [f"{name}: {what}" for what in too_wide(window)]
+        for what in lit(space) if name == "wire" else ():
+            found += [f"wire, {what}: {line}" for line in too_wide(window)]
+    look.set_scale(1.0)
+    assert found == []
