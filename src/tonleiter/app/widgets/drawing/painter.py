@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+from dataclasses import dataclass
 from functools import lru_cache
 
 from PySide6.QtCore import QPointF, QRectF, Qt
@@ -10,7 +12,7 @@ from PySide6.QtGui import QBrush, QColor, QFont, QFontMetricsF, QPainter, QPen
 from tonleiter.app.theme.fonts import font
 from tonleiter.app.theme.palette import Palette
 from tonleiter.app.widgets.drawing.symbols import SYMBOLS, Pencil
-from tonleiter.core.drawing.sheet import Sheet, Symbol, Text
+from tonleiter.core.drawing.sheet import Sheet, Symbol, Text, Wire
 
 LINE_PX, JOINT_PX, DOT_PX = 1.5, 4.2, 2.8
 TEXT_PX = 12.0
@@ -36,6 +38,19 @@ _BESIDE = {
 }
 
 
+# half of what the bodies of symbols take up, along their leads and across, in grid units
+_BODIES = {
+    "resistor": (1.5, 0.55),
+    "capacitor": (0.4, 1.1),
+    "battery": (0.4, 1.2),
+    "diode": (0.8, 0.8),
+    "diode-up": (0.8, 0.8),
+    "zener": (0.8, 0.8),
+    "coil": (1.5, 0.5),
+    "pot": (1.5, 0.8),
+}
+
+
 class Face:
     """A font with the widths of what was written in it."""
 
@@ -53,6 +68,10 @@ class Face:
             found = self._known[words] = self._metrics.horizontalAdvance(words)
         return found
 
+    def area(self, words: str, at: QPointF) -> QRectF:
+        """What ink takes up whose base line begins at a point."""
+        return self._metrics.tightBoundingRect(words).translated(at)
+
 
 MOST_KNOWN = 2_000
 
@@ -60,6 +79,23 @@ MOST_KNOWN = 2_000
 @lru_cache(maxsize=64)
 def _face(size_px: float, weight: int, mono: bool, scale: float) -> Face:
     return Face(font(size_px, weight, mono, scale))
+
+
+@dataclass(frozen=True)
+class _Said:
+    """Words to write, their base line beginning at a point."""
+
+    words: str
+    face: Face
+    color: str
+    at: QPointF
+
+
+# where words go that find no room, in heights of a line, the nearest first
+_SHIFTS = sorted(
+    ((dx / 4, dy / 4) for dx in range(-10, 11) for dy in range(-8, 9)),
+    key=lambda s: math.hypot(*s),
+)
 
 
 class SheetPainter:
@@ -74,9 +110,12 @@ class SheetPainter:
         self._mono = _face(TEXT_PX, 400, True, scale)
         self._sans = _face(TEXT_PX, 400, False, scale)
         self._bold = _face(TEXT_PX, 600, True, scale)
+        self.said: list[tuple[str, QRectF]] = []
+        self._wanted: list[list[_Said]] = []
 
     def paint(self) -> None:
-        """Paint it, its box's corner at the painter's origin."""
+        """Paint it, its box's corner at the painter's origin; ``said`` has the words and where."""
+        self.said.clear()
         box = self._sheet.box()
         p = self._painter
         p.save()
@@ -93,11 +132,59 @@ class SheetPainter:
         for symbol in self._sheet.symbols:
             p.setPen(self._ink())
             SYMBOLS[symbol.kind](self._pencil, symbol)
-            self._labels(symbol)
         self._joints()
-        for text in self._sheet.texts:
-            self._words(text)
+        self._say_all()
         p.restore()
+
+    def _say_all(self) -> None:
+        """Words last: names of parts first, volts and notes where room is left for them."""
+        self._wanted = []
+        bodies = []
+        for symbol in self._sheet.symbols:
+            self._wanted.append([])
+            self._labels(symbol)
+            if symbol.label != "inside":
+                bodies.append(self._body(symbol))
+        for case in self._sheet.cases:
+            self._wanted.append([])
+            self._text(case.x0 + 0.5, case.y1 - 0.3, case.words, self._sans, "soft", "left")
+        marks = ("pin", "rail", "note", "volts")
+        for text in sorted(self._sheet.texts, key=lambda t: marks.index(t.role)):
+            self._wanted.append([])
+            self._words(text)
+        lines = [self._area_of(wire) for wire in self._sheet.wires] + bodies
+        for group in self._wanted:
+            self._say(group, lines)
+
+    def _say(self, group: list[_Said], lines: list[QRectF]) -> None:
+        """Words that belong together, moved a little where others stand or a wire runs."""
+        p = self._painter
+        line = self._line() * self._u
+        taken = [area for _, area in self.said]
+
+        def clear(shift: QPointF) -> bool:
+            areas = [s.face.area(s.words, s.at + shift) for s in group]
+            return not any(a.intersects(o) for a in areas for o in (*taken, *lines))
+
+        shifts = [QPointF(dx * line, dy * line) for dx, dy in _SHIFTS]
+        shift = next((s for s in shifts if clear(s)), QPointF(0, 0))
+        for said in group:
+            p.setFont(said.face.font)
+            p.setPen(QColor(self._palette.color(said.color)))
+            p.drawText(said.at + shift, said.words)
+            self.said.append((said.words, said.face.area(said.words, said.at + shift)))
+
+    def _body(self, s: Symbol) -> QRectF:
+        """What a symbol takes up without its leads."""
+        long, wide = _BODIES.get(s.kind, (min(s.half[0], 1.4), min(s.half[1], 1.4)))
+        half_x, half_y = (wide, long) if s.upright else (long, wide)
+        return QRectF(
+            self._pencil.at(s.x - half_x, s.y - half_y), self._pencil.at(s.x + half_x, s.y + half_y)
+        )
+
+    def _area_of(self, wire: Wire) -> QRectF:
+        a, b = self._pencil.at(wire.x0, wire.y0), self._pencil.at(wire.x1, wire.y1)
+        return QRectF(a, b).normalized().adjusted(-0.8, -0.8, 0.8, 0.8)
 
     def _ink(self) -> QPen:
         ink = self._palette.color("ink")
@@ -114,8 +201,6 @@ class SheetPainter:
             p.setBrush(QBrush())
             area = QRectF(self._pencil.at(case.x0, case.y0), self._pencil.at(case.x1, case.y1))
             p.drawRoundedRect(area, 5, 5)
-            if case.words:
-                self._text(case.x0 + 0.5, case.y1 - 0.3, case.words, self._sans, "soft", "left")
 
     def _joints(self) -> None:
         p = self._painter
@@ -214,12 +299,10 @@ class SheetPainter:
         """Words with their base line at a point."""
         if not words:
             return
-        p = self._painter
-        p.setFont(face.font)
         width = 0.0 if align == "left" else face.width(words)
         shift = {"left": 0.0, "middle": width / 2, "right": width}[align]
-        p.setPen(QColor(self._palette.color(color)))
-        p.drawText(self._pencil.at(x, y) - QPointF(shift, 0.0), words)
+        at = self._pencil.at(x, y) - QPointF(shift, 0.0)
+        self._wanted[-1].append(_Said(words, face, color, at))
 
 
 def size_px(sheet: Sheet, unit_px: float) -> tuple[float, float]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass, field
 
 from PySide6.QtCore import QPointF, QRectF, Qt
@@ -105,9 +106,18 @@ class ScorePainter:
         return most if self._wide <= 0 else max(min(most, room / self._wide), least)
 
     def least_width(self) -> float:
-        """Narrower than this it does not fit."""
-        face, edge, room = (self.px(x) for x in TIGHT)
-        return max(self.px(420), 2 * (2 * face + edge + room) + LEAST_PX * self._scale * self._wide)
+        """Narrower than this it does not fit: the least that suits the faces it has there."""
+        drawn = LEAST_PX * self._scale * self._wide
+        ranges = (
+            (TIGHT, 0.0, self.px(TIGHT_BELOW_PX)),
+            (NARROW, self.px(TIGHT_BELOW_PX), self.px(NARROW_BELOW_PX)),
+            (ROOMY, self.px(NARROW_BELOW_PX), math.inf),
+        )
+        for (face, edge, room), low, high in ranges:
+            wanted = max(low, self.px(2 * (2 * face + edge + room)) + drawn)
+            if wanted < high:
+                return max(self.px(420), wanted)
+        raise AssertionError("the last range has no end")
 
     def height(self) -> float:
         """What it takes."""

@@ -129,16 +129,31 @@ class Pages:
         build = self._found.build
         made = ScorePainter(sheet.score, build, LIGHT, 1.0, PAGE_WIDE, foot=False)
         wide = max(PAGE_WIDE, made.least_width())
-        made = ScorePainter(sheet.score, build, LIGHT, 1.0, wide, foot=False)
-        # its words shrink with it, down to 7 points
-        shrink = max(PAGE_WIDE / wide, LEAST_SHRINK)
         faces = Shown(faces={"left": "solder-side", "right": "solder-side"})
+        # its words shrink with it, down to 7 points
+        if PAGE_WIDE / wide < LEAST_SHRINK:
+            return self._turned_score(sheet, faces, max(wide, PAGE_HIGH))
+        made = ScorePainter(sheet.score, build, LIGHT, 1.0, wide, foot=False)
+        shrink = min(PAGE_WIDE / wide, 1.0)
 
         def paint(painter: QPainter) -> None:
             painter.scale(shrink, shrink)
             made.paint(painter, faces)
 
         return Block(made.height() * shrink + GAP_PX, paint)
+
+    def _turned_score(self, sheet: Worksheet, faces: Shown, wide: float) -> Block:
+        """What is too wide for an upright page lies along one of its own."""
+        made = ScorePainter(sheet.score, self._found.build, LIGHT, 1.0, wide, foot=False)
+        shrink = min(PAGE_HIGH / wide, PAGE_WIDE / made.height(), 1.0)
+
+        def paint(painter: QPainter) -> None:
+            painter.translate(PAGE_WIDE, 0)
+            painter.rotate(90)
+            painter.scale(shrink, shrink)
+            made.paint(painter, faces)
+
+        return Block(PAGE_HIGH, paint)
 
     def _both_faces(self, sheet: Worksheet) -> Block:
         """Each plug from the front and from the solder side, with words that say which."""
