@@ -141,6 +141,8 @@ def test_active_parts_are_asked_for_by_what_they_must_be():
     assert {p.name: p.value for p in PIECES["jfet-preamp"].parts()}["FET, junction, N-channel"] == (
         "pinch-off about 2 V, 4 mA"
     )
-    opamp = {p.name: p.value for p in PIECES["opamp-preamp"].parts()}["operational amplifier"]
+    opamp = {p.name: p.value for p in PIECES["opamp-preamp"].parts()}[
+        "operational amplifier, single package"
+    ]
     assert "single supply of 9 V" in opamp
     assert "unity-gain stable" in opamp

@@ -163,6 +163,39 @@ BUILDS = {
         ["Power off, batteries out", "STEP Batteries in"],
         [],
     ),
+    # what nobody ties sings: pins of a package with two amplifiers, of which one is used
+    "an op-amp of which half rests": (
+        station(mic(), lead(), gear("opamp-preamp", "amp", package="dual"), lead("on"), radio()),
+        [
+            "ROW U1.6 > U1.7",
+            "> U1.5: inside",
+            "U1: solder its socket, put the chip in last; the 100 nF right at its supply pins",
+            "PART U1: 1 × operational amplifier, dual package",
+            "PART 1 × board and a socket 8 pins",
+            "PART 1 × switch, slide for the battery",
+            "The battery has a switch and goes in last, after the ohms",
+        ],
+        [],
+    ),
+    "star-quad on a transformer": (
+        station(
+            mic(output="balanced"),
+            lead(form="star-quad"),
+            gear("transformer", "coil"),
+            lead("on"),
+            radio(),
+        ),
+        [
+            "join opposite cores, two and two; one pair is hot, the other cold",
+            "T1: number its leads as on the drawing with an ohmmeter",
+        ],
+        ["battery"],
+    ),
+    "a transistor": (
+        station(mic(), lead(), gear("bipolar-preamp", "amp"), lead("on"), radio()),
+        ["Q1: legs are named as on the drawing", "data sheet of what is in your hand"],
+        ["socket, put the chip"],
+    ),
     # 8 V with the coil in are 8 V with it out as well; two thirds of 16 V carry them
     "a blocking capacitor": (
         station(

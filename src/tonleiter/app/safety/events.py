@@ -21,6 +21,9 @@ Method = TypeVar("Method", bound=Callable[..., Any])
 _INSTEAD: dict[str, Callable[[], object]] = {
     "sizeHint": QSize,
     "minimumSizeHint": QSize,
+    "minimumSize": QSize,
+    "heightForWidth": lambda: 0,
+    "count": lambda: 0,
     "event": lambda: False,
     "eventFilter": lambda: False,
 }

@@ -5,6 +5,8 @@ from __future__ import annotations
 from PySide6.QtCore import QMargins, QPoint, QRect, QSize, Qt
 from PySide6.QtWidgets import QLayout, QLayoutItem, QWidget
 
+from tonleiter.app.safety.events import guarded
+
 
 class Flow(QLayout):
     """Widgets beside each other as far as the width goes; none is wider than that."""
@@ -17,18 +19,22 @@ class Flow(QLayout):
         for widget in widgets:
             self.addWidget(widget)
 
+    @guarded
     def addItem(self, item: QLayoutItem) -> None:
         """Take an item at the end."""
         self._items.append(item)
 
+    @guarded
     def count(self) -> int:
         """How many there are."""
         return len(self._items)
 
+    @guarded
     def itemAt(self, index: int) -> QLayoutItem | None:  # type: ignore[override]
         """One of them; None where there is none."""
         return self._items[index] if 0 <= index < len(self._items) else None
 
+    @guarded
     def takeAt(self, index: int) -> QLayoutItem | None:  # type: ignore[override]
         """Give one up."""
         return self._items.pop(index) if 0 <= index < len(self._items) else None
@@ -37,25 +43,30 @@ class Flow(QLayout):
         """It takes what it needs."""
         return Qt.Orientation(0)
 
+    @guarded
     def hasHeightForWidth(self) -> bool:
         """The narrower, the taller."""
         return True
 
+    @guarded
     def heightForWidth(self, width: int) -> int:
         """In pixels."""
         return self._laid_out(QRect(0, 0, width, 0), apply=False)
 
+    @guarded
     def setGeometry(self, rect: QRect) -> None:
         """Put them in their places."""
         super().setGeometry(rect)
         self._laid_out(rect, apply=True)
 
+    @guarded
     def sizeHint(self) -> QSize:
         """All in one line."""
         hints = [i.sizeHint() for i in self._items if not i.isEmpty()]
         gaps = self._gap * max(len(hints) - 1, 0)
         return QSize(sum(h.width() for h in hints) + gaps, max([0, *(h.height() for h in hints)]))
 
+    @guarded
     def minimumSize(self) -> QSize:
         """The widest by itself."""
         size = QSize()

@@ -90,6 +90,10 @@ class Draft:
         name = self.net.name(part)
         return name in self.items or (name in self._elements and name not in self.net.unseen)
 
+    def has_element(self, part: str) -> bool:
+        """Whether the stage has an element of that name, if only inside of something."""
+        return self.net.name(part) in self._elements
+
     def element(self, part: str) -> Element:
         """An element by the name that the stage gave it."""
         return self._elements[self.net.name(part)]

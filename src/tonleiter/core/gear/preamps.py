@@ -25,7 +25,7 @@ from tonleiter.core.gear.earthing import earth_path
 from tonleiter.core.gear.figure import Amperes, Farads, Hertz, Ohms, Ratio, Volts, typical
 from tonleiter.core.gear.grip import Grip
 from tonleiter.core.gear.net import OutputDevice, PlusSide, StageNet, Supply
-from tonleiter.core.gear.parts import COINS, Part
+from tonleiter.core.gear.parts import CHIP, COINS, Part
 from tonleiter.core.units.levels import dbu_from_volts
 from tonleiter.core.units.quantity import VOLT, format_quantity
 
@@ -178,6 +178,7 @@ class OpAmpPreamp(_Preamp):
         "output_f",
         "output_plus",
         "bias_ohm",
+        "package",
     )
     handle: ClassVar[str | None] = "feedback_ohm"
     grip: ClassVar[Grip | None] = grips.Places("E24", 1)
@@ -196,6 +197,7 @@ class OpAmpPreamp(_Preamp):
     headroom_v: Volts = Field(typical(1.5), title="Stays off each rail")
     draws_a: Amperes = Field(typical(2e-3), title="Draws, at rest")
     supply: Supply = Field("battery", title="Powered from")
+    package: Literal["single", "dual"] = Field("single", title="In a package")
 
     # half the supply: two equal resistors, and what keeps it still; a capacitor at the supply pins
     DIVIDER_OHM: ClassVar[float] = 10e3
@@ -230,8 +232,14 @@ class OpAmpPreamp(_Preamp):
         net.add(CurrentSource(net.name("draws"), rail, cold, dc=self.draws_a.value))
         must_be = f"single supply of {self.supply_v.value:g} V, unity-gain stable"
         density = format_quantity(self.noise_v_per_rthz.value, VOLT)
-        part = Part(1, "operational amplifier", must_be, COINS, f"noise {density}/√Hz or less")
-        net.whole("amplifier", "U", part, "input", "output", "z_out", "draws")
+        name = f"operational amplifier, {self.package} package"
+        part = Part(1, name, must_be, COINS, f"noise {density}/√Hz or less")
+        inside = ["input", "output", "z_out", "draws"]
+        if self.package == "dual":
+            # the half that is not used follows half the supply, and sings nowhere
+            net.resistor("spare", net.name("spare_out"), half, self.OUTPUT_OHM, noisy=False)
+            inside.append("spare")
+        net.whole("amplifier", CHIP, part, *inside)
         net.resistor("feedback", drive, minus, self.feedback_ohm.value)
         net.resistor("ground_r", minus, gnd, self.ground_ohm.value)
         net.to_common("ground_c", gnd, cold, self.ground_f.value)

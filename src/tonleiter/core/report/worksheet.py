@@ -9,7 +9,8 @@ from tonleiter.core.bench.ohms import Ohmmeter
 from tonleiter.core.bench.unit import unit_of
 from tonleiter.core.drawing.sheet import Sheet
 from tonleiter.core.gear.net import Polarised
-from tonleiter.core.gear.parts import BATTERY, CAPACITOR, Part
+from tonleiter.core.gear.parts import BATTERY, CAPACITOR, CHIP, TRANSFORMER, TRANSISTOR, Part
+from tonleiter.core.gear.passives import Cable
 from tonleiter.core.gear.shopping import Item
 from tonleiter.core.judge.assess import Assessment, assess
 from tonleiter.core.judge.verdict import Verdict
@@ -162,6 +163,7 @@ def _steps(found: Verdict, at: int, score: Score) -> Iterator[Step]:
         drawn = f"Solder the parts as drawn, leads cut short: {', '.join(parts)}."
         charged = caution("charged") if build.lettered(CAPACITOR) & set(parts) else ""
         yield Step(drawn + _sides(found, at), charged)
+        yield from _legs(found, at)
         if build.wiring.box == "metal" and build.wiring.case_to == "screen":
             where = _case_joins(found, at)
             yield Step(f"Join the case to {where}, at one point, and nowhere else.")
@@ -178,6 +180,38 @@ def _steps(found: Verdict, at: int, score: Score) -> Iterator[Step]:
         yield Step("Have qualified people plug it in.", caution("lethal-volts"))
     yield from _first_volts(found, at, score)
     yield Step("Speak, watch the meter of the radio; then the first key-down.", caution("rf"))
+
+
+def _legs(found: Verdict, at: int) -> Iterator[Step]:
+    """What has legs or leads that could be taken for each other."""
+    build = found.build
+    here = {build.refs[i.place]: i for i in build.items if _place_in(found, at, i)}
+    chips = [r for r, i in here.items() if i.letter == CHIP]
+    transistors = [r for r, i in here.items() if i.letter == TRANSISTOR]
+    windings = [r for r, i in here.items() if i.letter == TRANSFORMER]
+    if chips:
+        yield Step(
+            f"{', '.join(chips)}: solder its socket, put the chip in last; the 100 nF right at its"
+            " supply pins, leads as short as they go."
+        )
+    if transistors:
+        yield Step(
+            f"{', '.join(transistors)}: legs are named as on the drawing. They differ between"
+            " types: take them from the data sheet of what is in your hand."
+        )
+    for ref in windings:
+        yield Step(
+            f"{ref}: number its leads as on the drawing with an ohmmeter, 1 and 2 one winding,"
+            " 3 and 4 the other; dots mark leads that go up together."
+        )
+    if any(isinstance(s.gear, Cable) and s.gear.form == "star-quad" for s in _leads_of(found, at)):
+        yield Step("Star-quad: join opposite cores, two and two; one pair is hot, the other cold.")
+    if _has_batteries(found, at):
+        yield Step("The battery has a switch and goes in last, after the ohms.")
+
+
+def _leads_of(found: Verdict, at: int) -> tuple[PlacedStage, ...]:
+    return found.build.spans[at].between(found.assessment.solution.compiled.stages)
 
 
 def _has_batteries(found: Verdict, at: int) -> bool:

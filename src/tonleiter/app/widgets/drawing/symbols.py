@@ -231,7 +231,10 @@ def p_fet(p: Pencil, s: Symbol) -> None:
 
 def opamp(p: Pencil, s: Symbol) -> None:
     """A triangle: plus and minus at its back, its output at the point."""
-    plus, minus, out = s.pin("3"), s.pin("2"), s.pin("1")
+    plus, minus = s.pin("3"), s.pin("2")
+    # of a package with one, or with two of which the other rests
+    names = {pin.name for pin in s.pins}
+    out, rails = (s.pin("1"), ("8", "4")) if "1" in names else (s.pin("6"), ("7", "4"))
     left, right = s.x - 2.0, s.x + 2.0
     p.line((left, s.y - 2.7), (left, s.y + 2.7), (right, s.y), (left, s.y - 2.7))
     for pin, sign in ((plus, True), (minus, False)):
@@ -242,9 +245,15 @@ def opamp(p: Pencil, s: Symbol) -> None:
             p.line((left + 0.8, pin.y - 0.4), (left + 0.8, pin.y + 0.4))
         p.thick(1)
     p.line((right, s.y), (out.x, out.y))
-    for pin in (s.pin("8"), s.pin("4")):
+    for pin in (s.pin(rail) for rail in rails):
         edge = 2.7 * (right - pin.x) / 4.0
         p.line((pin.x, pin.y), (pin.x, s.y + (edge if pin.y > s.y else -edge)))
+    if "7" in names and "1" in names:
+        # the half at rest: its output joined to its minus pin, its plus pin beside
+        five, six, seven = (s.pin(n) for n in "567")
+        p.line((six.x, six.y), (seven.x, seven.y))
+        for x, y in ((five.x, five.y), (six.x, six.y), (seven.x, seven.y)):
+            p.circle(x, y, 0.35)
 
 
 def transformer(p: Pencil, s: Symbol) -> None:

@@ -120,7 +120,7 @@ def jfet(d: Draft) -> None:
 
 
 def opamp(d: Draft) -> None:
-    """Half the supply from a divider; feedback below, supply pins of a usual dual package."""
+    """Half the supply from a divider; feedback below, pins of a usual package with eight."""
     rail, half = d.node("rail"), d.node("half")
     plus, minus, leg, drive = d.node("plus"), d.node("minus"), d.node("leg"), d.node("drive")
     out, top, middle = d.net.outlet.hot, -14.0, -8.5
@@ -144,21 +144,35 @@ def opamp(d: Draft) -> None:
     d.riser(plus, 26, middle, HOT)
     d.along("c_in", 21, nodes=(d.net.inlet.hot, plus))
     d.touch(plus, 28, HOT)
-    pins = (
+    dual = d.has_element("spare")
+    end, high = ("1", "8") if dual else ("6", "7")
+    pins: tuple[Pin, ...] = (
         Pin("3", plus, 28, HOT),
         Pin("2", minus, 28, 3.0),
-        Pin("1", drive, 34, 1.5),
-        Pin("8", rail, 31, 0.1),
+        Pin(end, drive, 34, 1.5),
+        Pin(high, rail, 31, 0.1),
         Pin("4", d.common, 31, 2.9),
     )
+    if dual:
+        # the other half of the package: 5 on half the supply, 6 joined to 7
+        spare = d.node("spare_out")
+        d.row(spare, middle + 3.0)
+        d.touch(half, 40, middle)
+        pins += (
+            Pin("5", half, 40, middle),
+            Pin("6", spare, 42, middle + 3.0),
+            Pin("7", spare, 45, middle + 3.0),
+        )
+        for number, x, y in (("5", 40.6, middle), ("6", 41.4, middle + 3), ("7", 45.6, middle + 3)):
+            d.pin_words(number, x, y + 0.5, "right" if number == "6" else "left")
     d.foot(d.common, 31, 4.9)
     d.riser(d.common, 31, 2.9, 4.9)
     d.several("amplifier", "opamp", (31, 1.5), pins, value="", label="inside", half=(2.0, 2.0))
     for number, x, y, align in (
         ("3", 27.6, -0.4, "right"),
         ("2", 27.6, 2.6, "right"),
-        ("1", 34.2, 1.0, "left"),
-        ("8", 31.4, -0.6, "left"),
+        (end, 34.2, 1.0, "left"),
+        (high, 31.4, -0.6, "left"),
         ("4", 31.4, 4.4, "left"),
     ):
         d.pin_words(number, x, y, align)
