@@ -6,14 +6,13 @@ must be what was solved.
 """
 
 import json
-from collections.abc import Iterable
 
 import pytest
 
 from tests.conftest import gear
 from tests.core.wiring.benches import PINS, contacts, landed, lead, mic, radio, station
+from tests.core.wiring.printed import differences
 from tests.core.wiring.walk import DATA_PINS, inputs, pair, sources
-from tonleiter.core.circuit.joined import Joined
 from tonleiter.core.gear.library import parts_library
 from tonleiter.core.judge.verdict import verdict_of
 from tonleiter.core.report.wiring import wiring_report
@@ -302,57 +301,6 @@ def test_a_reversed_capsule_draws_more_and_gives_nothing():
 # --- what is printed is what was solved ----------------------------------------------------------
 
 
-def soldered(rows: Iterable) -> Joined[str]:
-    """Somebody solders the printed rows, and nothing else."""
-    joined = Joined[str]()
-    for row in rows:
-        if not row.end.startswith("air") and not row.start.startswith("air"):
-            joined.join(row.start, row.end)
-    return joined
-
-
-def printed(build, contact):
-    """A contact as a reader of the sheet finds it: the plug of a box and its mark, or a leg."""
-    if contact.thing in ("switch", "port"):
-        return f"{contact.thing} {contact.label}"
-    for end in build.ends:
-        if end.id == contact.thing:
-            several = len({e.id for e in build.ends if e.device == end.device}) > 1
-            which = f", {end.connector.name}" if several else ""
-            return f"{end.name}{which} {contact.label}"
-    key = build.key_end
-    if key is not None and key.id == contact.thing:
-        return f"{key.name}, {key.connector.name} {contact.label}"
-    return str(contact)
-
-
-def _inside_boxes(build, joined):
-    """A box joins its own sockets inside, for instance their grounds: nobody solders that."""
-    box = {e.id: e.device for e in build.ends}
-    for net in build.nets:
-        for one in net.contacts:
-            for other in net.contacts:
-                if one.thing != other.thing and box.get(one.thing, 0) == box.get(other.thing, 1):
-                    joined.join(printed(build, one), printed(build, other))
-
-
-def differences(of):
-    """Contacts that the rows leave apart though they are one net, and nets that they join."""
-    found = verdict_of(of)
-    rows = [r for s in worksheets(found, "2026-03-14") for r in s.rows]
-    joined = soldered(rows)
-    _inside_boxes(found.build, joined)
-    homes = {}
-    for net in found.build.nets:
-        names = {printed(found.build, c) for c in net.contacts}
-        ways = {joined.of(n) for n in names}
-        if len(ways) > 1:
-            yield f"apart: {sorted(names)}"
-        for way in ways:
-            if homes.setdefault(way, net.name) != net.name:
-                yield f"joined: {homes[way]} and {net.name}"
-
-
 @pytest.mark.parametrize("name", BUILDS)
 def test_who_solders_the_printed_rows_gets_the_circuit_that_was_solved(name):
     assert list(differences(BUILDS[name][0])) == []
@@ -391,3 +339,61 @@ def test_the_first_remedy_of_a_dead_electret_is_the_contact_that_is_there():
     assert 3.0 < capsule < 6.0
     # as somebody reckons it: 8 V less what 0.3 mA leave over the resistors
     assert capsule == pytest.approx(8 - 0.3e-3 * (10e3 + 470), rel=0.05)
+
+
+# --- chains that meet in one plug ----------------------------------------------------------------
+
+
+def radio_with_both_ways():
+    """A data plug that takes transmit audio, gives receive audio, and keys."""
+    made = by_serial("serial-opto").model_dump(mode="json")
+    made["gear"] += [
+        gear("loudspeaker-output", "received", z_out_ohm=1000),
+        gear("line-input", "card"),
+        lead("back"),
+    ]
+    box = next(d for d in made["devices"] if "data" in d["ports"])
+    box["ports"].append("received")
+    box["connectors"][0]["ports"].append("received")
+    heard = next(g for g in made["gear"] if g["id"] == "received")
+    heard |= {"supply": box["supply"], "earth_emf_v": box["earth_emf_v"]}
+    made["chains"].append(
+        made["chains"][0]
+        | {
+            "id": "receive",
+            "name": "receive",
+            "variants": [
+                {
+                    "id": "v",
+                    "name": "v",
+                    "stages": [{"gear": "received"}, {"gear": "back"}, {"gear": "card"}],
+                }
+            ],
+        }
+    )
+    return Station.model_validate(made)
+
+
+def test_what_meets_in_one_plug_is_soldered_on_one_sheet():
+    of = radio_with_both_ways()
+    text = text_of(of)
+    # DATA_PINS: 1 takes, 2 is ground, 3 keys, 4 gives
+    assert "In the same plug, for receive: white (hot) to 4, bare braid (cold) to 2" in text
+    assert "hot of receive" in text
+    assert "LEFT data 4: in the same plug, for receive" in text
+    assert text.count("PART 1 × plug mini-DIN, 6 contacts") == 1
+    # from the other side it is the same plug
+    sheets = worksheets(verdict_of(of, "receive"), "2026-03-14")
+    steps = " ".join(s.says for s in sheets[0].steps)
+    assert "In the same plug, for chain: white (hot) to 1" in steps
+
+
+def test_two_microphones_for_one_contact_have_a_plug_each():
+    made = station(mic(), lead(), radio()).model_dump(mode="json")
+    made["gear"].append(gear("dynamic-microphone", "second"))
+    stages = [{"gear": "second"}, {"gear": "radio"}]
+    made["chains"].append(
+        made["chains"][0]
+        | {"id": "other", "name": "other", "variants": [{"id": "v", "name": "v", "stages": stages}]}
+    )
+    assert "In the same plug" not in text_of(Station.model_validate(made))

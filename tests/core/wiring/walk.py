@@ -10,13 +10,16 @@ import sys
 import time
 from collections.abc import Iterator
 
-from tests.core.wiring.benches import lead, station
+from tests.core.wiring.benches import IDS, lead, station
+from tests.core.wiring.printed import differences_of
 from tonleiter.core.circuit.elements import CircuitError
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.library import parts_library
 from tonleiter.core.judge.verdict import Verdict, verdict_of
 from tonleiter.core.judge.wiring.schools import possible, school_now, schools
 from tonleiter.core.station.model import Station
+from tonleiter.core.station.transmit import ways_for
+from tonleiter.core.station.wirings import change_wiring
 
 MIC_PINS = (
     ("1", "microphone"),
@@ -35,6 +38,8 @@ DATA_PINS = (
 # what a pair may have of itself, however well it is wired
 # that nobody entered the source's plug is said of each that has one
 OF_THE_PAIR = frozenset({"cable-too-long", "connector-assumed"})
+# what a way to transmit has of itself: it is chosen in spite of that, or with another lead
+OF_THE_WAY = frozenset({"switch-latches", "too-few-cores"})
 
 
 def sources() -> list[Gear]:
@@ -68,6 +73,13 @@ def suggestions(source: Gear, target: Gear) -> Iterator[tuple[str, Verdict | Non
     for school in possible(found, 0):
         if school != school_now(found, 0):
             yield school, made.get(school)
+
+
+def keyings(source: Gear, target: Gear) -> Iterator[tuple[str, Verdict]]:
+    """The pair by each way to transmit that makes sense for it."""
+    of = pair(source, target)
+    for way in ways_for(source, target):
+        yield way, verdict_of(change_wiring(of, *IDS, transmit=way))
 
 
 def faults(found: Verdict) -> Iterator[str]:
@@ -110,6 +122,12 @@ def main() -> int:
                     for fault in faults(found):
                         wrong += 1
                         print(f"{source.id} on {target.id}, {school}: {fault}")
+                for way, found in keyings(source, target):
+                    count += 1
+                    said = (f for f in faults(found) if f.partition(":")[0] not in OF_THE_WAY)
+                    for fault in (*said, *differences_of(found)):
+                        wrong += 1
+                        print(f"{source.id} on {target.id}, {way}: {fault}")
             except CircuitError as error:
                 wrong += 1
                 print(f"{source.id} on {target.id}: {error}")

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from tonleiter.core.bench.ohms import Ohmmeter
 from tonleiter.core.bench.unit import unit_of
@@ -11,20 +11,22 @@ from tonleiter.core.drawing.sheet import Sheet
 from tonleiter.core.gear.net import Polarised
 from tonleiter.core.gear.parts import BATTERY, CAPACITOR, CHIP, TRANSFORMER, TRANSISTOR, Part
 from tonleiter.core.gear.passives import Cable
-from tonleiter.core.gear.shopping import Item
+from tonleiter.core.gear.shopping import Item, merged
 from tonleiter.core.judge.assess import Assessment, assess
 from tonleiter.core.judge.verdict import Verdict
 from tonleiter.core.report.score import Plug, Score, score_of
+from tonleiter.core.report.together import Together, together
 from tonleiter.core.report.wiring import AIR
 from tonleiter.core.safety.cautions import caution
 from tonleiter.core.solve.compiled import PlacedStage
 from tonleiter.core.station import edits
 from tonleiter.core.station.contacts import At
+from tonleiter.core.station.model import Station
 from tonleiter.core.station.shells import SHELLS
 from tonleiter.core.units.levels import format_volts, signed
 from tonleiter.core.units.quantity import METRE, OHM, format_quantity, hundredths
 from tonleiter.core.wiring.keyed import PORT, PORT_WORDS
-from tonleiter.core.wiring.model import SWITCH, Conductor, is_new, is_soldered
+from tonleiter.core.wiring.model import SWITCH, Conductor, Leftover, is_new, is_soldered
 
 
 @dataclass(frozen=True)
@@ -87,8 +89,11 @@ class Worksheet:
     modifications: tuple[Modification, ...]
 
 
-def worksheet(found: Verdict, at: int, day: str) -> Worksheet:
-    """The sheet of a part of a build. Raises IndexError for one that is not there."""
+def worksheet(found: Verdict, at: int, day: str, shared: tuple[Together, ...] = ()) -> Worksheet:
+    """The sheet of a part of a build. Raises IndexError for one that is not there.
+
+    ``shared`` is what else meets in its plugs: it is soldered with it.
+    """
     score = score_of(found, at)
     compiled = found.assessment.solution.compiled
     build = found.build
@@ -97,24 +102,53 @@ def worksheet(found: Verdict, at: int, day: str) -> Worksheet:
         title=f"{score.left.end.name} to {score.right.end.name}",
         subtitle=f"{compiled.chain.name}, {compiled.variant.name} · {day}",
         score=score,
-        rows=tuple(_row(found, c) for c in wires),
-        steps=tuple(_steps(found, at, score)),
+        rows=(*(_row(found, c) for c in wires), *_rows_of(shared, score)),
+        steps=tuple(_steps(found, at, score, shared)),
         dc=tuple(_dc(found, score)),
         ohms=tuple(_ohms(found, at)),
         left_over=tuple(
-            f"{_named(found, x.contact)}: {x.do}"
+            f"{_named(found, x.contact)}: {_do(x, shared)}"
             for x in build.leftovers
             if x.contact.thing in (score.left.end.id, score.right.end.id)
         ),
         mends=tuple(f.says for f in found.stops("wiring")),
-        parts=build.parts,
+        parts=_parts(found, shared),
         modifications=tuple(_modifications(found, at)),
     )
 
 
-def worksheets(found: Verdict, day: str) -> tuple[Worksheet, ...]:
-    """One for each part of the chain."""
-    return tuple(worksheet(found, k, day) for k in range(len(found.build.spans)))
+def worksheets(found: Verdict, day: str, station: Station | None = None) -> tuple[Worksheet, ...]:
+    """One for each part of the chain, with what other chains of ``station`` solder in its plugs."""
+    shared = together(station or found.assessment.station, found)
+    return tuple(worksheet(found, k, day, shared) for k in range(len(found.build.spans)))
+
+
+def _parts(found: Verdict, shared: tuple[Together, ...]) -> tuple[Part, ...]:
+    """What is got for the chain and for what meets in its plugs; a plug that they share is one."""
+    parts = list(found.build.parts)
+    shells = {e.id: e.connector.shell for e in found.build.ends}
+    for t in shared:
+        title = SHELLS[shells[t.end]].title
+        for part in t.found.build.parts:
+            count = part.count - (part.name == "plug" and part.value == title)
+            if count:
+                parts.append(replace(part, count=count, refs=()))
+    return merged(parts)
+
+
+def _rows_of(shared: tuple[Together, ...], score: Score) -> Iterator[Row]:
+    """Wires of other chains that are soldered in one of these plugs."""
+    for t in shared:
+        if t.end in (score.left.end.id, score.right.end.id):
+            for wire in t.wires:
+                row = _row(t.found, wire)
+                yield replace(row, carries=f"{row.carries} of {t.chain.name}")
+
+
+def _do(left: Leftover, shared: tuple[Together, ...]) -> str:
+    """What to do with a contact that this chain does not use."""
+    user = next((t for t in shared if left.contact in t.contacts), None)
+    return left.do if user is None else f"in the same plug, for {user.chain.name}"
 
 
 # --- the wire table ------------------------------------------------------------------------------
@@ -151,7 +185,7 @@ def _named(found: Verdict, contact: At | None) -> str:
 # --- the order of work ---------------------------------------------------------------------------
 
 
-def _steps(found: Verdict, at: int, score: Score) -> Iterator[Step]:
+def _steps(found: Verdict, at: int, score: Score, shared: tuple[Together, ...]) -> Iterator[Step]:
     build = found.build
     parts = _parts_here(found, at)
     yield Step("Slide hood, strain relief and sleeves on each lead before you solder its plug.")
@@ -169,7 +203,13 @@ def _steps(found: Verdict, at: int, score: Score) -> Iterator[Step]:
             yield Step(f"Join the case to {where}, at one point, and nowhere else.")
     for plug in (score.left, score.right):
         yield Step(_plug_step(found, plug))
+        for t in shared:
+            if t.end == plug.end.id:
+                yield Step(f"In the same plug, for {t.chain.name}: {t.words()}.")
+    used = {at for t in shared for at in t.contacts}
     for left in build.leftovers:
+        if left.contact in used:
+            continue
         if left.role in ("bias", "unknown") and left.contact.thing == score.right.end.id:
             yield Step(f"Contact {left.contact.label}: {left.do}.")
     if score.keyed:

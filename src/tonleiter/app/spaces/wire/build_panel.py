@@ -34,9 +34,16 @@ def show_build(rows: Rows, found: Verdict) -> None:
     if build.spans:
         _schools(rows, found)
         _made(rows, build)
-    if build.leftovers:
+    shared = rows.model.together
+    if shared:
+        rows.words("In the same plug", "section")
+        for t in shared:
+            rows.link(t.chain.name, partial(rows.model.open_chain, t.chain.id))
+            rows.words(t.words(), "caption")
+    free = [x for x in build.leftovers if not any(x.contact in t.contacts for t in shared)]
+    if free:
         rows.words("Contacts not used", "section")
-        for left in build.leftovers:
+        for left in free:
             rows.words(f"{rows.named(left.contact)}: {left.do}")
     rows.words("Parts", "section")
     for part in build.parts:

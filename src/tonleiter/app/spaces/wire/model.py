@@ -19,6 +19,7 @@ from tonleiter.core.judge.certainty import Doubts
 from tonleiter.core.judge.findings.model import Finding, Remedies, Remedy
 from tonleiter.core.judge.verdict import Verdict, verdict_of
 from tonleiter.core.judge.wiring.schools import School, as_ghost, schools
+from tonleiter.core.report.together import Together, together
 from tonleiter.core.solve.solution import DRAFT_POINTS, POINTS
 from tonleiter.core.station import boxes, wirings
 from tonleiter.core.station.basis import Basis, basis_of
@@ -62,6 +63,9 @@ class WireModel(Watched):
         self._schools: Derived[tuple[School, ...]] = self.derive(
             jobs, Wait.HAND, self.schools_changed.emit, False
         )
+        self._together: Derived[tuple[Together, ...]] = self.derive(
+            jobs, Wait.PAGE, self.schools_changed.emit, False
+        )
         self._resting = self.when_resting(REST_MS, self._after_rest)
 
     # --- solving ---------------------------------------------------------------------------------
@@ -84,6 +88,11 @@ class WireModel(Watched):
         """The other ways to couple the part that is shown; None while they are being tried."""
         return self._schools.current
 
+    @property
+    def together(self) -> tuple[Together, ...]:
+        """What other chains have soldered in the plugs of this one, as far as it is known."""
+        return self._together.current or ()
+
     def rests_on(self, basis: Basis) -> bool:
         """Whether the verdict is on this basis, on whichever grid."""
         return any(self._verdict.rests_on((basis, points)) for points in (POINTS, DRAFT_POINTS))
@@ -92,7 +101,7 @@ class WireModel(Watched):
         if not self.seen:
             return
         if not self.station.chains:
-            for derived in (self._verdict, self._tried, self._schools):
+            for derived in (self._verdict, self._tried, self._schools, self._together):
                 derived.nothing()
             self.changed.emit()
             return
@@ -151,6 +160,9 @@ class WireModel(Watched):
 
         self._tried.want(basis, job)
         self._schools.want((basis, at), lambda _: schools(verdict, at))
+        station = self.station
+        others = tuple(basis_of(station, c.id) for c in station.chains if c.id != basis.chain)
+        self._together.want((basis, others), lambda _: together(station, verdict))
 
     # --- what is shown ---------------------------------------------------------------------------
 

@@ -31,6 +31,7 @@ from tonleiter.app.widgets.wiring.sheet import (
 from tonleiter.core.judge.verdict import Verdict
 from tonleiter.core.refused import RefusedError
 from tonleiter.core.report.worksheet import worksheets
+from tonleiter.core.station.model import Station
 from tonleiter.core.words import count_of
 
 EDGE_PX = 45.0
@@ -70,11 +71,13 @@ class _Paper(QWidget):
 class SheetWindow(QDialog):
     """Closed by Escape; nothing is edited here."""
 
-    def __init__(self, found: Verdict, look: Look, parent: QWidget | None = None) -> None:
+    def __init__(
+        self, found: Verdict, station: Station, look: Look, parent: QWidget | None = None
+    ) -> None:
         super().__init__(parent)
         compiled = found.assessment.solution.compiled
         self._title = f"{compiled.chain.name}, {compiled.variant.name}"
-        self.pages = Pages(found, worksheets(found, date.today().isoformat()))
+        self.pages = Pages(found, worksheets(found, date.today().isoformat(), station))
         self.setObjectName("space")
         self.setWindowTitle(f"Sheet: {self._title}")
         area = QScrollArea()

@@ -174,7 +174,8 @@ class WireSpace(WatchedSpace):
         grave = next((f for f in found if f.severity != "fine"), None)
         if grave is not None:
             return f"{grave.says}."
-        free = [x.contact.label for x in build.leftovers]
+        taken = {at for t in self.model.together for at in t.contacts}
+        free = [x.contact.label for x in build.leftovers if x.contact not in taken]
         if free:
             return f"Contacts of the {build.ends[-1].name} that nothing uses: {', '.join(free)}."
         return "Press a wire to see its net; press a contact to say what it carries."
@@ -212,7 +213,7 @@ class WireSpace(WatchedSpace):
         if self.model.verdict is None or self.model.span is None:
             self.refused.emit("there is no build to make a sheet of yet")
             return
-        self.sheet = SheetWindow(self.model.verdict, self._look, self)
+        self.sheet = SheetWindow(self.model.verdict, self.model.station, self._look, self)
         self.sheet.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.sheet.show()
 
