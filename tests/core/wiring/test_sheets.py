@@ -176,6 +176,20 @@ BUILDS = {
         ],
         [],
     ),
+    # capsule, battery, load and capacitor stand in its own case, plus of the battery to the capsule
+    "a capsule of three wires": (
+        station(gear("electret-3-wire", "cap"), lead(), radio()),
+        [
+            "ROW M1.+ > B1.+: in its case",
+            "ROW M1.− > B1.−: in its case",
+            "ROW M1.out > R1.1: in its case",
+            "> cap 1: in its case",
+            "PART M1: 1 × electret capsule 3 wires",
+            "PART B1: 1 × battery, holder 1.5 V",
+            "In the case of the cap, if you build it, as drawn: ",
+        ],
+        ["MEND"],
+    ),
     "star-quad on a transformer": (
         station(
             mic(output="balanced"),

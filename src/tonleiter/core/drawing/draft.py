@@ -53,7 +53,7 @@ _KINDS = {
 
 
 # ends of what is no resistor: a diode's cathode has the ring
-_ENDS = {"diode": ("A", "K"), "diode-up": ("K", "A"), "zener": ("K", "A")}
+_ENDS = {"battery": ("+", "−"), "diode": ("A", "K"), "diode-up": ("K", "A"), "zener": ("K", "A")}
 
 
 class Draft:

@@ -14,6 +14,7 @@ from tonleiter.core.gear.passives import Cable
 from tonleiter.core.gear.shopping import Item, merged
 from tonleiter.core.judge.assess import Assessment, assess
 from tonleiter.core.judge.verdict import Verdict
+from tonleiter.core.report.inside import Inside, inside_of
 from tonleiter.core.report.score import Plug, Score, score_of
 from tonleiter.core.report.together import Together, together
 from tonleiter.core.report.wiring import AIR
@@ -87,6 +88,7 @@ class Worksheet:
     mends: tuple[str, ...]
     parts: tuple[Part, ...]
     modifications: tuple[Modification, ...]
+    inside: Inside | None = None
 
 
 def worksheet(found: Verdict, at: int, day: str, shared: tuple[Together, ...] = ()) -> Worksheet:
@@ -95,6 +97,7 @@ def worksheet(found: Verdict, at: int, day: str, shared: tuple[Together, ...] = 
     ``shared`` is what else meets in its plugs: it is soldered with it.
     """
     score = score_of(found, at)
+    inside = inside_of(found, at)
     compiled = found.assessment.solution.compiled
     build = found.build
     wires = sorted(build.wires_in(at % len(build.spans)), key=lambda c: c.inside)
@@ -102,7 +105,11 @@ def worksheet(found: Verdict, at: int, day: str, shared: tuple[Together, ...] = 
         title=f"{score.left.end.name} to {score.right.end.name}",
         subtitle=f"{compiled.chain.name}, {compiled.variant.name} · {day}",
         score=score,
-        rows=(*(_row(found, c) for c in wires), *_rows_of(shared, score)),
+        rows=(
+            *(_row(found, c) for c in wires),
+            *_rows_inside(found, inside),
+            *_rows_of(shared, score),
+        ),
         steps=tuple(_steps(found, at, score, shared)),
         dc=tuple(_dc(found, score)),
         ohms=tuple(_ohms(found, at)),
@@ -112,8 +119,9 @@ def worksheet(found: Verdict, at: int, day: str, shared: tuple[Together, ...] = 
             if x.contact.thing in (score.left.end.id, score.right.end.id)
         ),
         mends=tuple(f.says for f in found.stops("wiring")),
-        parts=_parts(found, shared),
+        parts=_parts(found, inside_of(found, 0), shared),
         modifications=tuple(_modifications(found, at)),
+        inside=inside,
     )
 
 
@@ -123,9 +131,9 @@ def worksheets(found: Verdict, day: str, station: Station | None = None) -> tupl
     return tuple(worksheet(found, k, day, shared) for k in range(len(found.build.spans)))
 
 
-def _parts(found: Verdict, shared: tuple[Together, ...]) -> tuple[Part, ...]:
+def _parts(found: Verdict, inside: Inside | None, shared: tuple[Together, ...]) -> tuple[Part, ...]:
     """What is got for the chain and for what meets in its plugs; a plug that they share is one."""
-    parts = list(found.build.parts)
+    parts = [*found.build.parts, *(inside.parts if inside is not None else ())]
     shells = {e.id: e.connector.shell for e in found.build.ends}
     for t in shared:
         title = SHELLS[shells[t.end]].title
@@ -134,6 +142,12 @@ def _parts(found: Verdict, shared: tuple[Together, ...]) -> tuple[Part, ...]:
             if count:
                 parts.append(replace(part, count=count, refs=()))
     return merged(parts)
+
+
+def _rows_inside(found: Verdict, inside: Inside | None) -> Iterator[Row]:
+    """Wires in the case of a microphone that one builds oneself."""
+    for one, other in inside.wires if inside is not None else ():
+        yield Row(_named(found, one), _named(found, other), "in its case", "any", "")
 
 
 def _rows_of(shared: tuple[Together, ...], score: Score) -> Iterator[Row]:
@@ -201,6 +215,10 @@ def _steps(found: Verdict, at: int, score: Score, shared: tuple[Together, ...]) 
         if build.wiring.box == "metal" and build.wiring.case_to == "screen":
             where = _case_joins(found, at)
             yield Step(f"Join the case to {where}, at one point, and nowhere else.")
+    inside = inside_of(found, at)
+    if inside is not None:
+        marks = ", ".join(s.ref for s in inside.sheet.symbols)
+        yield Step(f"In the case of the {inside.name}, if you build it, as drawn: {marks}.")
     for plug in (score.left, score.right):
         yield Step(_plug_step(found, plug))
         for t in shared:

@@ -31,15 +31,15 @@ def show_build(rows: Rows, found: Verdict) -> None:
         rows.link("Wire it as the pinouts say", rows.model.forget_hands)
     for gone in build.stale:
         rows.words(f"no longer there: {gone}", "caution")
-    if build.spans:
-        _schools(rows, found)
-        _made(rows, build)
     shared = rows.model.together
     if shared:
         rows.words("In the same plug", "section")
         for t in shared:
             rows.link(t.chain.name, partial(rows.model.open_chain, t.chain.id))
             rows.words(t.words(), "caption")
+    if build.spans:
+        _schools(rows, found)
+        _made(rows, build)
     free = [x for x in build.leftovers if not any(x.contact in t.contacts for t in shared)]
     if free:
         rows.words("Contacts not used", "section")

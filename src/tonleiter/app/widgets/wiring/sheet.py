@@ -24,11 +24,13 @@ from PySide6.QtGui import (
 from tonleiter.app.theme.fonts import font
 from tonleiter.app.theme.palette import LIGHT
 from tonleiter.app.widgets.canvas.words import wrapped
+from tonleiter.app.widgets.drawing.painter import SheetPainter
 from tonleiter.app.widgets.vector import a4, pdf_bytes, svg_bytes
 from tonleiter.app.widgets.wiring.faces import FacePainter
 from tonleiter.app.widgets.wiring.score import ScorePainter, Shown
 from tonleiter.core.judge.verdict import Verdict
 from tonleiter.core.refused import RefusedError
+from tonleiter.core.report.inside import Inside
 from tonleiter.core.report.score import Plug
 from tonleiter.core.report.wiring import in_drawer
 from tonleiter.core.report.worksheet import Expected, Modification, Worksheet
@@ -39,6 +41,7 @@ from tonleiter.core.station.shells import Face
 PAGE_WIDE, PAGE_HIGH = 781.0, 1146.0
 GAP_PX, FACE_PX, TICK_PX = 8.0, 46.0, 9.0
 LEAST_SHRINK = 7.0 / 8.0
+INSIDE_UNIT_PX = 8.0
 # of the width, for the longer of two tables side by side
 WIDER = 0.56
 INK, SOFT = "ink", "soft"
@@ -102,6 +105,8 @@ class Pages:
             yield _lines(f"■ Mend first: {mend}", 12, 600, "stop")
         yield self._score(sheet)
         yield self._both_faces(sheet)
+        if sheet.inside is not None:
+            yield from _inside(sheet.inside)
         yield _head("Wires")
         yield from _table(
             ("from", "to", "carries", "colour", "length"),
@@ -230,6 +235,19 @@ def _lines(words: str, size: float, weight: int, ink: str) -> Block:
     return Block(
         high + 3, lambda p: _write(p, QRectF(0, 0, PAGE_WIDE, high + 4), words, size, weight, ink)
     )
+
+
+def _inside(inside: Inside) -> Iterator[Block]:
+    """The drawing of what is soldered in a microphone's case."""
+    yield _head(f"In the case of the {inside.name}")
+    box = inside.sheet.box()
+    unit = min(INSIDE_UNIT_PX, (PAGE_WIDE - 8) / box.width)
+
+    def paint(painter: QPainter) -> None:
+        painter.translate(4, 4)
+        SheetPainter(painter, inside.sheet, LIGHT, unit, 1.0).paint()
+
+    yield Block(unit * box.height + 12, paint)
 
 
 def _head(words: str) -> Block:
