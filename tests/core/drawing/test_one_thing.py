@@ -171,7 +171,7 @@ def test_plans_are_drawn_and_listed_as_they_were_solved(demo, monkeypatch, sourc
 @pytest.mark.parametrize("plan", sorted(PLANS))
 def test_every_kind_has_a_plan(plan):
     # what keys a transmitter stands in no path of sound, and so on no shelf
-    assert set(PLANS) == {*KINDS, "serial-transistor", "serial-opto"}
+    assert set(PLANS) == {*KINDS, "serial-transistor", "serial-opto", "serial-relay"}
 
 
 def test_a_wrong_line_is_found():

@@ -20,7 +20,7 @@ def soldered(rows: Iterable) -> Joined[str]:
 
 def printed(build, contact):
     """A contact as a reader of the sheet finds it: the plug of a box and its mark, or a leg."""
-    if contact.thing in ("switch", "port"):
+    if contact.thing in ("switch", "port", "supply", "second switch"):
         return f"{contact.thing} {contact.label}"
     for end in build.ends:
         if end.id == contact.thing:

@@ -4,12 +4,15 @@ from typing import get_args
 
 import pytest
 
-from tests.core.wiring.benches import plain, station
+from tests.conftest import gear
+from tests.core.wiring.benches import lead, plain, radio, station
 from tests.core.wiring.walk import DATA_PINS
 from tonleiter.core.circuit.dc import solve_dc
 from tonleiter.core.circuit.devices import BipolarModel
 from tonleiter.core.circuit.elements import Bipolar, Circuit, Resistor, VoltageSource
 from tonleiter.core.circuit.system import System
+from tonleiter.core.drawing.traced import faults
+from tonleiter.core.gear.net import Port, StageNet
 from tonleiter.core.judge.verdict import verdict_of
 from tonleiter.core.station.contact_facts import Standing
 from tonleiter.core.station.wiring import TransmitWay
@@ -113,3 +116,54 @@ def test_a_computer_keys_by_an_opto_coupler_and_a_battery_box_by_the_voice():
 
     assert way("double-insulated") == "serial-opto"
     assert way("battery") == "vox"
+
+
+# --- what a serial port drives -------------------------------------------------------------------
+
+
+def driven(way, port_v):
+    """The keyer as it is built, a port at its line, a radio's line of 5 V behind 4.7 kΩ."""
+    gear = keying_of(way, Standing(5.0, 4700.0, False), 5.0).gear
+    net = StageNet("keyer", Port("port", "0"), Port("line", "0"))
+    gear.build(net)
+    return Circuit(
+        (
+            *net.elements,
+            VoltageSource("port", "port", "0", dc=port_v),
+            VoltageSource("pull", "pull", "0", dc=5.0),
+            Resistor("pull_r", "pull", "line", 4700.0),
+            Resistor("damp", "keyer:lit", "0", 1e12),
+        )
+    )
+
+
+@pytest.mark.parametrize("way", ["serial-transistor", "serial-opto"])
+def test_a_port_pulls_the_line_down_and_lets_it_go(way):
+    """Saturated under 0.4 V, which every logic takes as low; let go within a tenth of its volts."""
+    on, off = (solve_dc(System(driven(way, volts))) for volts in (5.0, -12.0))
+    assert on.volts("line", "0") < 0.4
+    assert off.volts("line", "0") > 4.5
+
+
+def test_no_base_and_no_led_sees_the_port_s_negative_volts():
+    """The diode holds them under a volt; a base breaks through at some 5 V."""
+    for way, node in (("serial-transistor", "keyer:base"), ("serial-opto", "keyer:anode")):
+        at = solve_dc(System(driven(way, -12.0)))
+        assert -1.0 < at.volts(node, "0") < 0
+
+
+def test_a_relay_pulls_in_and_its_coil_s_kick_is_caught():
+    """12 V relays pull in at nine; its diode stands against the supply while it is held."""
+    on, off = (solve_dc(System(driven("serial-relay", volts))) for volts in (5.0, -12.0))
+    assert on.volts("keyer:rail", "keyer:foot") > 11.0
+    assert abs(off.volts("keyer:rail", "keyer:foot")) < 0.1
+    catch = next(e for e in driven("serial-relay", 5.0).elements if e.name == "keyer:catch")
+    assert (catch.anode, catch.cathode) == ("keyer:foot", "keyer:rail")
+
+
+@pytest.mark.parametrize("way", ["serial-transistor", "serial-opto", "serial-relay"])
+def test_what_keys_is_drawn_as_it_was_built(way):
+    data = gear("line-source", "laptop", supply="double-insulated")
+    found = verdict_of(station(data, lead(), radio(), hands={"transmit": way}))
+    assert found.build.keyer.symbols
+    assert faults(found.build.keyer, {}, "port-ground") == []

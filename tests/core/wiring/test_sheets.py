@@ -126,6 +126,29 @@ BUILDS = {
         ],
         ["MEND", "Q1"],
     ),
+    # its coil's diode towards the supply, the supply's minus on the transistor's emitter
+    "a serial port through a relay": (
+        by_serial("serial-relay"),
+        [
+            "ROW K1.13 > data 3: transmit, red",
+            "ROW K1.14 > data 2: transmit ground, black",
+            "ROW supply +12 V > D2.K",
+            "ROW supply minus > port 5",
+            "ROW D2.K > K1.A1",
+            "ROW D2.A > K1.A2",
+            "PART K1: 1 × relay, 12 V",
+        ],
+        ["MEND", "ROW switch"],
+    ),
+    "a push button beside a foot switch": (
+        station(mic(), lead(), radio(), hands={"also": "push-button"}),
+        [
+            "ROW second switch 1 > switch 1",
+            "ROW second switch 2 > switch 2",
+            "push button, momentary",
+        ],
+        ["MEND"],
+    ),
     # which half goes on the lead: panel sockets of threaded shells have pins, XLR outputs too
     "a balanced microphone on a threaded socket": (
         station(mic(output="balanced"), lead(form="two-core"), radio()),

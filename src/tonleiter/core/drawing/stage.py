@@ -48,6 +48,7 @@ PLANS: dict[str, Plan] = {
     "valve-stage": wholes.block,
     "serial-transistor": keyers.serial_transistor,
     "serial-opto": keyers.serial_opto,
+    "serial-relay": keyers.serial_relay,
     "own-circuit": automatic,
     "microphone-socket": wholes.block,
     "data-socket": wholes.block,

@@ -30,6 +30,7 @@ _LABELS = {
     "vox": "the radio's voice control",
     "serial-transistor": "serial line, transistor",
     "serial-opto": "serial line, opto-coupler",
+    "serial-relay": "serial line, relay",
     "interface-vox": "the interface's voice control",
     "microphone-ground": "its ground",
     "cold": "cold leg",

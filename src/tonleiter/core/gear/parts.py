@@ -13,6 +13,7 @@ PRICE_WORDS = {PENNIES: "pennies", COINS: "small change", NOTE: "a note", BOX: "
 # letters of parts' names in a drawing (IEC 60617, IEEE 315)
 RESISTOR, CAPACITOR, TRANSISTOR, DIODE, TRANSFORMER, BATTERY = "R", "C", "Q", "D", "T", "B"
 OPTO_COUPLER = CHIP = "U"
+RELAY = "K"
 _BATTERY = "battery, holder"
 
 

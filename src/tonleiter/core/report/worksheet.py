@@ -26,7 +26,7 @@ from tonleiter.core.station.model import Station
 from tonleiter.core.station.shells import SHELLS
 from tonleiter.core.units.levels import format_volts, signed
 from tonleiter.core.units.quantity import METRE, OHM, format_quantity, hundredths
-from tonleiter.core.wiring.keyed import PORT, PORT_WORDS
+from tonleiter.core.wiring.keyed import PORT, PORT_WORDS, RAIL, SECOND
 from tonleiter.core.wiring.model import SWITCH, Conductor, Leftover, is_new, is_soldered
 
 
@@ -191,7 +191,7 @@ def _named(found: Verdict, contact: At | None) -> str:
     key = found.build.key_end
     if key is not None and contact.thing == key.id:
         return f"{key.name}, {key.connector.name} {contact.label}"
-    if contact.thing in (SWITCH, PORT):
+    if contact.thing in (SWITCH, PORT, SECOND, RAIL):
         return f"{contact.thing} {contact.label}"
     return contact
 

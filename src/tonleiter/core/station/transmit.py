@@ -13,8 +13,14 @@ _WIRED: tuple[TransmitWay, ...] = (
     "toggle",
     "serial-transistor",
     "serial-opto",
+    "serial-relay",
 )
-BY_COMPUTER: tuple[TransmitWay, ...] = ("serial-transistor", "serial-opto", "interface-vox")
+BY_COMPUTER: tuple[TransmitWay, ...] = (
+    "serial-transistor",
+    "serial-opto",
+    "serial-relay",
+    "interface-vox",
+)
 
 
 def is_wired(way: TransmitWay) -> bool:
@@ -50,6 +56,7 @@ def ways_for(source: Gear, socket: Gear) -> tuple[TransmitWay, ...]:
     return (
         "serial-opto",
         "serial-transistor",
+        "serial-relay",
         "interface-vox",
         "vox",
         "radio",

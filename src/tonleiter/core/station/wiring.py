@@ -30,8 +30,12 @@ TransmitWay = Literal[
     "vox",
     "serial-transistor",
     "serial-opto",
+    "serial-relay",
     "interface-vox",
 ]
+
+# switches that can stand beside another one
+SecondWay = Literal["foot-switch", "push-button", "toggle"]
 
 # colours of insulation by their names (IEC 60757); a wire of two has both, with a stroke between
 COLOUR_WORDS = (
@@ -117,6 +121,8 @@ class Wiring(Value):
     insulated: tuple[Name, ...] = Field((), max_length=MOST_MADE)
     """Live contacts that nothing uses, and that somebody has seen to."""
     transmit: TransmitWay | None = None
+    also: SecondWay | None = None
+    """A second switch beside the first, in parallel: either keys."""
     switch_place: Literal["away", "beside-capsule"] = "away"
     switch_returns: Literal["own-wire", "audio-ground"] = "own-wire"
     serial_v: Volts = typical(5.0)

@@ -20,13 +20,18 @@ from tonleiter.core.wiring.metal import Metal
 from tonleiter.core.wiring.model import COLOURS, SWITCH, Conductor, Net
 from tonleiter.core.wiring.wires import Wires
 
-KEYER, PORT = "keyer", "port"
+KEYER, PORT, SECOND, RAIL = "keyer", "port", "second switch", "supply"
 # control line and ground of a serial port with nine contacts, TIA-574: request to send, ground
-PORT_LINE, PORT_GROUND = At(PORT, "7"), At(PORT, "5")
+PORT_LINE, PORT_GROUND, SUPPLY = At(PORT, "7"), At(PORT, "5"), At(RAIL, "+12 V")
+SUPPLY_MINUS = At(RAIL, "minus")
 PORT_WORDS = {PORT_LINE: "request to send", PORT_GROUND: "ground"}
 LEGS = ("transmit", "transmit-ground")
 # nodes of what a port drives at which its contacts are
-PORTS = {"port-line": (PORT_LINE, "port line"), "port-ground": (PORT_GROUND, "port ground")}
+PORTS = {
+    "port-line": (PORT_LINE, "port line"),
+    "port-ground": (PORT_GROUND, "port ground"),
+    f"{KEYER}:rail": (SUPPLY, "supply of the relay"),
+}
 
 
 @dataclass(frozen=True)
@@ -81,7 +86,10 @@ def keyed_line(station: Station, metal: Metal) -> KeyedLine:
         for pin in symbol.pins:
             pins[pin.node] = (*pins.get(pin.node, ()), At(symbol.ref, pin.name))
     for node, (marked, _) in PORTS.items():
-        pins[node] = (marked, *pins[node])
+        if node in pins:
+            pins[node] = (marked, *pins[node])
+    if f"{KEYER}:rail" in pins:
+        pins["port-ground"] = (SUPPLY_MINUS, *pins["port-ground"])
     homes = {net.outlet.hot: "transmit", net.outlet.chassis: "transmit-ground"}
     if end == splice.end:
         for node, leg in homes.items():
@@ -114,20 +122,28 @@ def keyed_wires(line: KeyedLine, metal: Metal, wires: Wires, span: int) -> list[
     if line.gear is None or line.net is None:
         starts = dict(zip(LEGS, (At(SWITCH, "1"), At(SWITCH, "2")), strict=True))
         made = [_to(wires, leg, starts[leg], at[leg], span) for leg in LEGS]
-        return [c for c in made if c.end is not None]
+        made = [c for c in made if c.end is not None]
+        return [*made, *(_beside(c, span) for c in made if metal.wiring.also is not None)]
     net = line.net
     out = {"transmit": net.outlet.hot, "transmit-ground": net.outlet.chassis}
     made = [_to(wires, leg, line.pins[node][-1], at[leg], span) for leg, node in out.items()]
     for node, pins in line.pins.items():
         for start, other in pairwise(pins):
-            leg = PORTS[node][1] if start.thing == PORT else ""
-            key = f"{SWITCH}:{node}" if leg else ""
+            leg = PORTS[node][1] if start.thing in (PORT, RAIL) else ""
+            key = f"{SWITCH}:{start}" if leg else ""
             made.append(
                 Conductor(
                     start, other, wires.net_of(start), "any", None, key, leg, span, inside=not leg
                 )
             )
     return made
+
+
+def _beside(wire: Conductor, span: int) -> Conductor:
+    """A second switch, joined to the first one's terminal."""
+    assert wire.start is not None
+    start = At(SECOND, wire.start.label)
+    return Conductor(start, wire.start, wire.net, wire.colour, None, "", "", span, inside=True)
 
 
 def _to(wires: Wires, leg: str, start: At, end: At | None, span: int) -> Conductor:

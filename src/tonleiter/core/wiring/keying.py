@@ -12,19 +12,19 @@ from dataclasses import dataclass
 
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.figure import typical
-from tonleiter.core.gear.keyers import SerialOpto, SerialTransistor
+from tonleiter.core.gear.keyers import SerialOpto, SerialRelay, SerialTransistor
 from tonleiter.core.gear.parts import COINS, Part
 from tonleiter.core.safety.cautions import caution
 from tonleiter.core.station.contact_facts import Standing
 from tonleiter.core.station.transmit import is_wired
-from tonleiter.core.station.wiring import TransmitWay
+from tonleiter.core.station.wiring import SecondWay, TransmitWay
 from tonleiter.core.units.preferred import at_most
 from tonleiter.core.units.quantity import AMPERE, VOLT, format_quantity
 
 # volts over a base, an LED; what a transistor leaves when it is on
 BASE_V, LED_V, SATURATED_V = 0.7, 1.2, 0.2
 FORCED_GAIN, TRANSFER_RATIO, AGE = 10.0, 0.5, 2.0
-BASE_OHM, LED_OHM = 4.7e3, 680.0
+BASE_OHM, LED_OHM, RELAY_OHM = 4.7e3, 680.0, 400.0
 LEAST_BASE_A, LEAST_LED_A, MOST_PORT_A = 0.5e-3, 2e-3, 10e-3
 # most volts and amperes that usual parts of each way bear
 BEARS: dict[TransmitWay, tuple[float, float]] = {
@@ -34,6 +34,7 @@ BEARS: dict[TransmitWay, tuple[float, float]] = {
     "toggle": (125.0, 1.0),
     "serial-transistor": (40.0, 0.1),
     "serial-opto": (30.0, 0.02),
+    "serial-relay": (125.0, 1.0),
 }
 
 
@@ -61,7 +62,7 @@ class Keying:
     @property
     def from_computer(self) -> bool:
         """Whether a serial port drives it."""
-        return self.way in ("serial-transistor", "serial-opto")
+        return self.way in ("serial-transistor", "serial-opto", "serial-relay")
 
     @property
     def wired(self) -> bool:
@@ -78,6 +79,7 @@ _SAYS: dict[TransmitWay, str] = {
     "vox": "the radio's voice control",
     "serial-transistor": "a serial line through a transistor",
     "serial-opto": "a serial line through an opto-coupler",
+    "serial-relay": "a serial line through a transistor and a relay",
     "interface-vox": "the interface keys when it hears the transmit tone",
 }
 _WANDERS = "a computer that starts: its lines wander until the program opens the port"
@@ -90,6 +92,7 @@ _ACCIDENT: dict[TransmitWay, str] = {
     "vox": "the room, the loudspeaker, a cough; hang time keeps it keyed after the last word",
     "serial-transistor": _WANDERS,
     "serial-opto": _WANDERS,
+    "serial-relay": _WANDERS,
     "interface-vox": "system sounds, when the radio is the computer's default device",
 }
 
@@ -136,6 +139,20 @@ def keying_of(way: TransmitWay, line: Standing | None, serial_v: float) -> Keyin
         if volts < 0:
             toward = "emitter to the line, collector to its ground: the line stands negative"
         cautions.append(f"Output transistor: {toward}.")
+    elif way == "serial-relay":
+        coil_a = SerialRelay.SUPPLY_V / RELAY_OHM
+        resistor, port_a = _driven(serial_v - BASE_V, coil_a / FORCED_GAIN)
+        gear = SerialRelay(
+            id="keyer",
+            name="relay",
+            base_ohm=typical(resistor or BASE_OHM),
+            coil_ohm=typical(RELAY_OHM),
+            bears=_bears(volts, amps),
+        )
+        cautions.append(
+            "12 V for the coil from the radio's supply, through a fuse of its own; its minus joins"
+            " the computer's ground: a loop may hum."
+        )
     elif way == "vox":
         cautions.append("Headphones on, loudspeaker down, or it keys itself.")
     elif way == "interface-vox":
@@ -153,6 +170,16 @@ def keying_of(way: TransmitWay, line: Standing | None, serial_v: float) -> Keyin
         gear=gear,
         latches=way == "toggle",
     )
+
+
+def second_switch(way: SecondWay, first: Keying) -> tuple[Part, ...]:
+    """What a switch beside the first one takes; it bears the same."""
+    what = {
+        "foot-switch": "foot switch, momentary",
+        "push-button": "push button, momentary",
+        "toggle": "toggle switch, panel",
+    }[way]
+    return (Part(1, what, "", COINS, f"{_bears(first.line_v, first.line_a)}, beside the first"),)
 
 
 def _driven(volts: float, amps: float) -> tuple[float | None, float]:

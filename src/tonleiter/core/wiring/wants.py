@@ -18,6 +18,7 @@ from tonleiter.core.station.shells import SHELLS
 from tonleiter.core.station.wiring import Wiring
 from tonleiter.core.units.quantity import METRE, format_quantity
 from tonleiter.core.wiring.keyed import KeyedLine
+from tonleiter.core.wiring.keying import second_switch
 from tonleiter.core.wiring.metal import Metal
 from tonleiter.core.wiring.model import Span
 from tonleiter.core.wiring.ratings import Worst
@@ -56,6 +57,8 @@ def wanted_parts(
             found.append(Part(1, "case", wiring.box, COINS, "two strain reliefs"))
     if line.keying is not None and line.is_built:
         found += line.keying.parts
+        if wiring.also is not None and line.gear is None:
+            found += second_switch(wiring.also, line.keying)
         if line.gear is not None:
             note = "female; to the computer's port, or to a serial adapter"
             found.append(Part(1, "plug", SHELLS["de-9"].title, COINS, note))

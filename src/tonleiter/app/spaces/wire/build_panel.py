@@ -102,6 +102,19 @@ def _transmit(rows: Rows, build: Build, keying: Keying) -> None:
             wiring.switch_returns,
             lambda to: model.set_wiring("switch's return", switch_returns=to),
         )
+    if keying.wired and not keying.from_computer:
+        rows.choice(
+            "and beside it",
+            "A second switch, in parallel",
+            [
+                ("nothing", ""),
+                ("foot switch", "foot-switch"),
+                ("push button", "push-button"),
+                ("toggle", "toggle"),
+            ],
+            wiring.also or "",
+            lambda way: model.set_wiring("a second switch", also=way or None),
+        )
     if keying.way == "microphone":
         rows.choice(
             "sits",

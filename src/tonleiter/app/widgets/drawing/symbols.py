@@ -158,6 +158,25 @@ def opto_coupler(p: Pencil, s: Symbol) -> None:
     p.line((bar, s.y + 0.6), (s.pin("E").x, s.y + half_y - 1.4), (s.pin("E").x, s.y + half_y))
 
 
+def relay(p: Pencil, s: Symbol) -> None:
+    """A coil in a box, and a contact that it closes."""
+    top, foot, fixed, moving = (s.pin(n) for n in ("A1", "A2", "13", "14"))
+    p.box(top.x - 1.4, s.y - 1.2, top.x + 1.4, s.y + 1.2)
+    p.line((top.x - 1.4, s.y + 1.2), (top.x + 1.4, s.y - 1.2))
+    p.line((top.x, top.y), (top.x, s.y - 1.2))
+    p.line((top.x, s.y + 1.2), (foot.x, foot.y))
+    pen, dashed = p.painter.pen(), p.painter.pen()
+    dashed.setDashPattern([3, 3])
+    p.painter.setPen(dashed)
+    gap = fixed.y + 3.0
+    p.line((top.x + 1.4, s.y), (fixed.x - 1.0, s.y), (fixed.x - 1.0, gap + 1.2))
+    p.painter.setPen(pen)
+    # open while the coil rests: the blade hangs on the lower side, beside the upper
+    p.line((fixed.x, fixed.y), (fixed.x, gap))
+    p.line((fixed.x - 1.4, gap + 0.2), (moving.x, gap + 3.0), (moving.x, moving.y))
+    p.circle(fixed.x, gap, 0.3)
+
+
 def zener(p: Pencil, s: Symbol) -> None:
     """A diode the other way round, its bar bent: the first pin is its cathode."""
     _leads(p, s, 0.8)
@@ -427,6 +446,7 @@ SYMBOLS: dict[str, Draw] = {
     "diode": diode,
     "diode-up": diode_up,
     "opto-coupler": opto_coupler,
+    "relay": relay,
     "zener": zener,
     "current-source": current_source,
     "npn": npn,

@@ -428,7 +428,7 @@ class ScorePainter:
         painter.restore()
         painter.setFont(font(12, 400, False, self._scale))
         painter.setPen(self._palette.color("soft"))
-        ends = [t for t in sheet.terminals if t.side == "left"]
+        ends = [t for t in sheet.terminals if t.side == "left" and t.leg != "feed"]
         for terminal, contact in zip(ends, PORT_WORDS, strict=True):
             y = box.top() + self.px(KEYER_TOP_PX) + unit * (terminal.y - drawn.y0)
             area = QRectF(box.left() + 2, y - self.px(10), self.px(PORT_PX) - 4, self.px(20))
