@@ -169,6 +169,39 @@ BUILDS = {
         ],
         ["screen of the lead to the mic"],
     ),
+    "a screen that is open at a plug": (
+        station(
+            mic(output="balanced"),
+            lead(form="two-core", screen="source-end"),
+            gear("mixer-strip", "mixer", input="balanced"),
+            lead("other"),
+            radio(),
+        ),
+        ["ROW mic 1 > air: cut back, insulate: screen"],
+        ["ROW mic 1 > mixer", "bare braid (screen) to 1, white"],
+    ),
+    "solder between two contacts": (
+        station(
+            mic(),
+            lead(),
+            radio(),
+            hands={"bridges": [{"end": "radio.mic", "contacts": ["2", "7"]}]},
+        ),
+        ["ROW radio 2 > radio 7: joined by solder"],
+        [],
+    ),
+    "a serial port at a radio of which no contact is known": (
+        station(
+            LAPTOP,
+            lead(),
+            radio(),
+            pins=PLUG_ONLY,
+            shell="jack-3.5",
+            hands={"transmit": "serial-opto"},
+        ),
+        ["MEND Nobody entered which contact of MIC keys the radio"],
+        ["U1", "port 7"],
+    ),
     # a soldered capsule is in the reading: 300 Ω of coil
     "a coil that hangs on its wires": (
         station(mic(), lead(), radio(), soldered=True),

@@ -107,6 +107,7 @@ def worksheet(found: Verdict, at: int, day: str, shared: tuple[Together, ...] = 
         score=score,
         rows=(
             *(_row(found, c) for c in wires),
+            *_bridged(found, score),
             *_rows_inside(found, inside),
             *_rows_of(shared, score),
         ),
@@ -142,6 +143,15 @@ def _parts(found: Verdict, inside: Inside | None, shared: tuple[Together, ...]) 
             if count:
                 parts.append(replace(part, count=count, refs=()))
     return merged(parts)
+
+
+def _bridged(found: Verdict, score: Score) -> Iterator[Row]:
+    """Contacts of these plugs that hands joined."""
+    for end in (score.left.end, score.right.end):
+        for bridge in found.build.wiring.bridges:
+            if bridge.end == end.id:
+                one, other = (_named(found, end.ref(c)) for c in bridge.contacts)
+                yield Row(one, other, "joined by solder", "any", "")
 
 
 def _rows_inside(found: Verdict, inside: Inside | None) -> Iterator[Row]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from itertools import pairwise
 
 from tonleiter.core.drawing.sheet import Sheet
@@ -90,13 +90,14 @@ def keyed_line(station: Station, metal: Metal) -> KeyedLine:
             pins[node] = (marked, *pins[node])
     if f"{KEYER}:rail" in pins:
         pins["port-ground"] = (SUPPLY_MINUS, *pins["port-ground"])
-    homes = {net.outlet.hot: "transmit", net.outlet.chassis: "transmit-ground"}
-    if end == splice.end:
-        for node, leg in homes.items():
-            if leg in splice.wires:
-                metal.take_in(splice.wires[leg], pins[node])
-    own = tuple(node for node in pins if end != splice.end or node not in homes)
-    return KeyedLine(keying, end, keying.gear, net, items, refs, sheet, pins, own)
+    line = KeyedLine(keying, end, keying.gear, net, items, refs, sheet, pins)
+    at = _landed(line, metal)
+    if at is None:
+        return KeyedLine(keying, end)
+    # what is soldered to a conductor of the chain belongs to its net
+    homes = {net.outlet.hot: at["transmit"], net.outlet.chassis: at["transmit-ground"]}
+    joined = {node for node, contact in homes.items() if metal.meet(contact, pins[node])}
+    return replace(line, own=tuple(node for node in pins if node not in joined))
 
 
 def keyed_nets(line: KeyedLine) -> tuple[Net, ...]:
@@ -115,9 +116,8 @@ def keyed_wires(line: KeyedLine, metal: Metal, wires: Wires, span: int) -> list[
     splice = metal.splice(len(metal.stages) - 1, "in")
     if line.keying is None or splice is None or not line.keying.wired:
         return []
-    at = {leg: _contact(line, metal, leg) for leg in LEGS}
-    by_hand = metal.wiring.landing(splice.end.id, "transmit") is not None
-    if at["transmit"] is None and not by_hand:
+    at = _landed(line, metal)
+    if at is None:
         return []
     if line.gear is None or line.net is None:
         starts = dict(zip(LEGS, (At(SWITCH, "1"), At(SWITCH, "2")), strict=True))
@@ -137,6 +137,16 @@ def keyed_wires(line: KeyedLine, metal: Metal, wires: Wires, span: int) -> list[
                 )
             )
     return made
+
+
+def _landed(line: KeyedLine, metal: Metal) -> dict[str, At | None] | None:
+    """Where both wires of the transmit line end; None where nobody knows a contact that keys."""
+    splice = metal.splice(len(metal.stages) - 1, "in")
+    if splice is None:
+        return None
+    at = {leg: _contact(line, metal, leg) for leg in LEGS}
+    by_hand = metal.wiring.landing(splice.end.id, "transmit") is not None
+    return at if at["transmit"] is not None or by_hand else None
 
 
 def _beside(wire: Conductor, span: int) -> Conductor:

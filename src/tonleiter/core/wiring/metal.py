@@ -88,6 +88,14 @@ class Metal:
                 if is_wire or is_joint or (part == "tie" and element.ohm <= TIE_OHM):
                     self._joined.join(element.p, element.n)
 
+    def meet(self, contact: At | None, others: Iterable[At]) -> bool:
+        """Solder more to a contact of the chain; whether it is one."""
+        home = next((at for at in self.contacts.values() if contact in at), None)
+        if home is None:
+            return False
+        home += [c for c in others if c not in home]
+        return True
+
     def take_in(self, node: str, contacts: Iterable[At]) -> None:
         """Contacts that are soldered to a node from outside the chain."""
         at = self.contacts.setdefault(self.find(node), [])

@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from dataclasses import replace
 from itertools import pairwise
 
+from tonleiter.core.gear.passives import Cable
 from tonleiter.core.solve.compiled import PlacedStage
 from tonleiter.core.station.contacts import At
 from tonleiter.core.wiring.metal import Metal
@@ -92,8 +93,14 @@ class Wires:
             carried = {leg: (node, node) for leg, node in here.items()}
         found: list[Conductor] = []
         braid = "screen" if "screen" in carried else "cold"
+        # a screen that is joined at one end only ends in air at the other
+        opened = {s.gear.screen for s in leads if isinstance(s.gear, Cable)}
         for leg, (a, b) in carried.items():
             start, end = self._at(k, here, leg, a, -1), self._at(after, there, leg, b, 0)
+            if leg == "screen" and "source-end" in opened:
+                end = None
+            if leg == "screen" and "load-end" in opened:
+                start = None
             if (
                 leg == "screen"
                 and not leads
