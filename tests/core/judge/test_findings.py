@@ -1,10 +1,14 @@
 """Every finding: when it comes, when it does not, and that its remedies do what they say."""
 
+import math
+
 import pytest
 
 from tests.conftest import gear, station_of
 from tonleiter.core.judge.assess import Assessment, assess, remedies
+from tonleiter.core.judge.findings.case import Case
 from tonleiter.core.judge.findings.model import Finding
+from tonleiter.core.judge.findings.suggestions import insert_preamp
 
 DYNAMIC = gear("dynamic-microphone", "dynamic", coil_ohm=300)
 ELECTRET = gear("electret-2-wire", "headset", current_a=0.3e-3, quoted_supply_v=3)
@@ -383,3 +387,10 @@ def test_a_remedy_for_one_stage_does_not_have_to_mend_the_same_at_another():
     remedy = next(r for r in remedies(before, box) if r.title.startswith("Turn the mixer up"))
     after = assess(remedy.change(before.station))
     assert [f.stage for f in after.findings if f.code == "under-window"] == ["plain-set"]
+
+
+def test_what_is_silent_asks_for_the_most_that_a_preamp_gives():
+    """No speech at all is infinitely many decibels too little: sixty are offered, not an error."""
+    now = assess(station_of(DYNAMIC, gear("microphone-socket", "radio")))
+    case = Case(now.station, now.solution, now.rows)
+    assert "60 dB" in insert_preamp(case, 1, math.inf).title

@@ -97,7 +97,8 @@ class Wires:
         opened = {s.gear.screen for s in leads if isinstance(s.gear, Cable)}
         for leg, (a, b) in carried.items():
             start, end = self._at(k, here, leg, a, -1), self._at(after, there, leg, b, 0)
-            if leg == "screen" and "source-end" in opened:
+            ends_here = leg == "screen" and "source-end" in opened
+            if ends_here:
                 end = None
             if leg == "screen" and "load-end" in opened:
                 start = None
@@ -115,7 +116,7 @@ class Wires:
             piece = self._metal.stages[k].id if before is None else before.key.rpartition(":")[0]
             long = length or (before.length_m if before is not None else None)
             made = self.wire(piece, leg, start, end, colour, long, n)
-            if end is None and self._goes_on(after, b):
+            if end is None and not ends_here and self._goes_on(after, b):
                 past[leg] = replace(made, near=(before or made).near or k in self._metal.boxes)
                 continue
             if before is not None:

@@ -116,7 +116,8 @@ def insert_preamp(case: Case, index: int, gain_db: float) -> Fix:
     loaded_then = z_in / (z_in + z.source_ohm) * z.load_ohm / (z.load_ohm + PREAMP_OUT_OHM)
     known = math.isfinite(z.load_ohm) and loaded_now > 0 and 0 < loaded_then < math.inf
     relief_db = 20 * math.log10(loaded_then / loaded_now) if known else 0.0
-    gain = min(60.0, max(0.0, round(gain_db - relief_db)))
+    # what is silent asks for more than any number of decibels
+    gain = float(round(min(60.0, max(0.0, gain_db - relief_db))))
 
     def apply(station: Station) -> Station:
         gear = AmplifierStage(
