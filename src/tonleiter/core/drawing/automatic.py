@@ -32,7 +32,7 @@ def automatic(d: Draft) -> None:
     drawn = [e for e in d.net.elements if e.name not in d.net.unseen and nodes_of(e)]
     order = _order(d, drawn)
     d.inlet()
-    high = COMMON - APART * (len(order) - 1) - 2
+    high = COMMON - APART * len(order)
     for k, node in enumerate(order):
         d.row(node, min(high, HOT) + APART * k if node != d.common else COMMON)
     d.row(d.common, COMMON)
@@ -84,15 +84,15 @@ def _kind(element: Element) -> str | None:
 
 
 def _boxed(d: Draft, part: str, x: float, legs: tuple[tuple[str, str], ...]) -> float:
-    """A device of several legs: a box below all lines, a leg up to the line of each node."""
-    low = COMMON + 3.0
-    pins = tuple(Pin(name, node, x + 2.5 * k, low) for k, (name, node) in enumerate(legs))
+    """A device of several legs: a box above all lines, a leg down to the line of each node."""
+    foot = d.highest() - 3.0
+    pins = tuple(Pin(name, node, x + 2.5 * k, foot) for k, (name, node) in enumerate(legs))
     for pin in pins:
-        d.drop(pin.node, pin.x, low)
-        d.pin_words(pin.name, pin.x + 0.2, low - 0.2)
+        d.drop(pin.node, pin.x, foot)
+        d.pin_words(pin.name, pin.x + 0.2, foot + 1.6)
     width = 2.5 * (len(legs) - 1)
     d.several(
-        part, "device", (x + width / 2, low + 1.5), pins, label="below", half=(width / 2 + 1, 1.5)
+        part, "device", (x + width / 2, foot - 1.5), pins, label="above", half=(width / 2 + 1, 1.5)
     )
     return width + 5.0
 

@@ -130,6 +130,10 @@ class Draft:
         """Where a node runs. Raises KeyError."""
         return self._rows[node]
 
+    def highest(self) -> float:
+        """The row above all others."""
+        return min(self._rows.values())
+
     def touch(self, node: str, x: float, y: float | None = None) -> None:
         """A node's row reaches to here."""
         y = self._rows[node] if y is None else y

@@ -42,6 +42,7 @@ PAGE_WIDE, PAGE_HIGH = 781.0, 1146.0
 GAP_PX, FACE_PX, TICK_PX = 8.0, 46.0, 9.0
 LEAST_SHRINK = 7.0 / 8.0
 INSIDE_UNIT_PX = 8.0
+TURNED = "The drawing is wide: it lies along a page of its own, behind this one."
 # of the width, for the longer of two tables side by side
 WIDER = 0.56
 INK, SOFT = "ink", "soft"
@@ -103,7 +104,9 @@ class Pages:
         yield _lines(sheet.subtitle, 12, 400, SOFT)
         for mend in sheet.mends:
             yield _lines(f"■ Mend first: {mend}", 12, 600, "stop")
-        yield self._score(sheet)
+        score = self._score(sheet)
+        turned = score.high >= PAGE_HIGH
+        yield score if not turned else _lines(TURNED, 12, 400, SOFT)
         yield self._both_faces(sheet)
         if sheet.inside is not None:
             yield from _inside(sheet.inside)
@@ -129,6 +132,8 @@ class Pages:
             yield _head("Contacts not used")
             for line in sheet.left_over:
                 yield _lines(line, 12, 400, INK)
+        if turned:
+            yield score
 
     def _score(self, sheet: Worksheet) -> Block:
         build = self._found.build
