@@ -8,7 +8,7 @@ from PySide6.QtGui import QImage, QPainter
 
 from tests.conftest import gear
 from tests.core.wiring.benches import lead, radio, station
-from tests.core.wiring.test_sheets import BUILDS
+from tests.core.wiring.test_sheets import BUILDS, radio_with_both_ways
 from tests.core.wiring.walk import inputs, pair, sources
 from tonleiter.app.theme.palette import LIGHT
 from tonleiter.app.widgets.drawing.painter import SheetPainter
@@ -120,3 +120,9 @@ def test_the_sheets_of_the_library_fit_their_pages(look):
             if over_the_edge(painted(pages, n))
         ]
     assert wrong == []
+
+
+def test_what_meets_in_a_plug_stays_on_its_page(look):
+    found = verdict_of(radio_with_both_ways())
+    pages = Pages(found, worksheets(found, "2026-03-14"))
+    assert [n for n in range(len(pages.pages)) if over_the_edge(painted(pages, n))] == []

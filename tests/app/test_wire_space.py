@@ -5,9 +5,11 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QWidget
 
-from tests.app.hands import choose, press, words
+from tests.app.hands import button_of, choose, press, words
+from tests.core.wiring.test_sheets import radio_with_both_ways
 from tonleiter.core.station import boxes
 from tonleiter.core.station.devices import Connector
+from tonleiter.core.station.files import save_station
 
 
 @pytest.fixture
@@ -164,3 +166,17 @@ def test_an_empty_station_says_where_to_begin(open_window, tmp_path):
     window = open_window(folder)
     window.go_to("wire")
     assert "There is no chain to wire yet" in window.space("wire")._says.text()
+
+
+def test_another_chain_of_the_plug_is_drawn_and_opened_from_here(open_window, tmp_path):
+    folder = tmp_path / "both.station"
+    save_station(radio_with_both_ways(), folder)
+    window = open_window(folder)
+    window.go_to("wire")
+    space = window.space("wire")
+    settle(space)
+    space.model.finish()
+    assert [t.chain.name for t in space.score.score.shared] == ["receive"]
+    assert "In the same plug" in words(space)
+    press(button_of(space, "receive"))
+    assert window.document.station.open_chain == "receive"

@@ -9,6 +9,7 @@ from tonleiter.core.drawing.draft import COLD_LEG, COMMON, HOT
 from tonleiter.core.drawing.sheet import Sheet
 from tonleiter.core.judge.verdict import Verdict
 from tonleiter.core.report.drawings import draw_stages
+from tonleiter.core.report.together import Together
 from tonleiter.core.station.pinout import End
 from tonleiter.core.station.shells import SHELLS, Counted, Face, Half, Shell, Spot, in_words
 from tonleiter.core.wiring.model import Conductor, is_soldered
@@ -107,10 +108,14 @@ class Score:
     sheet: Sheet
     case: str
     case_joined: bool
+    shared: tuple[Together, ...] = ()
 
 
-def score_of(found: Verdict, at: int) -> Score:
-    """The score of a part. Raises IndexError for a part that is not there."""
+def score_of(found: Verdict, at: int, shared: tuple[Together, ...] = ()) -> Score:
+    """The score of a part, with what else is soldered in its right plug.
+
+    Raises IndexError for a part that is not there.
+    """
     build = found.build
     span = build.spans[at]
     stages = found.assessment.solution.compiled.stages
@@ -144,6 +149,7 @@ def score_of(found: Verdict, at: int) -> Score:
         sheet,
         case,
         build.wiring.case_to == "screen",
+        tuple(t for t in shared if t.end == right.end.id),
     )
 
 

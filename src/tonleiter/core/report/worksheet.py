@@ -96,7 +96,7 @@ def worksheet(found: Verdict, at: int, day: str, shared: tuple[Together, ...] = 
 
     ``shared`` is what else meets in its plugs: it is soldered with it.
     """
-    score = score_of(found, at)
+    score = score_of(found, at, shared)
     inside = inside_of(found, at)
     compiled = found.assessment.solution.compiled
     build = found.build

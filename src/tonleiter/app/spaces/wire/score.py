@@ -53,6 +53,7 @@ class ScoreView(QWidget):
         self.setAccessibleName("Wiring of the chain")
         model.changed.connect(self._follow)
         model.lit_changed.connect(self.update)
+        model.schools_changed.connect(self._follow)
         look.changed.connect(self._follow)
 
     def _follow(self) -> None:
@@ -60,7 +61,7 @@ class ScoreView(QWidget):
         self.setAccessibleDescription(self.spoken())
         self.score = None
         if found is not None and found.build.spans:
-            self.score = score_of(found, self._model.place)
+            self.score = score_of(found, self._model.place, self._model.together)
         for (side, face), made in self.face_buttons.items():
             made.setChecked(self._model.faces[side] == face)
             made.setVisible(self.score is not None)

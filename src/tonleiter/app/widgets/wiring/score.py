@@ -80,6 +80,7 @@ class ScorePainter:
             for label in (c.label for c in p.end.connector.contacts)
             if any(p.end.ref(label) in n.contacts for n in build.nets)
         }
+        self._used |= {("right", at.label) for t in score.shared for at in t.contacts}
         self._down = max(0.0, min(height - self.height(), self.px(120))) / 2
 
     # --- geometry --------------------------------------------------------------------------------
@@ -155,6 +156,13 @@ class ScorePainter:
         top = max(self._y(COMMON + SWITCH_ROWS), foot)
         return QRectF(self.size()[1], top, wide, high)
 
+    def _shared_box(self, n: int) -> QRectF:
+        """Where another chain of the right plug stands, below the switch."""
+        switch, gap = self._switch_box(), self.px(10)
+        top = switch.bottom() + gap if self._score.keyed else switch.top()
+        high = self.px(SWITCH_PX)
+        return QRectF(switch.left(), top + n * (high + gap), max(switch.width(), 1.0), high)
+
     def _keyed_from(self, k: int) -> QPointF:
         """Where a wire of the switch leaves it: the line first, then its ground."""
         box = self._switch_box()
@@ -175,6 +183,9 @@ class ScorePainter:
         at.setY(max(at.y(), self._y(COMMON) + self.px(24)))
         if side == "right" and self._score.keyed:
             at.setY(max(at.y(), self._switch_box().bottom() + self.px(8)))
+        if side == "right" and self._score.shared:
+            last = self._shared_box(len(self._score.shared) - 1)
+            at.setY(max(at.y(), last.bottom() + self.px(8)))
         return at
 
     # --- painting --------------------------------------------------------------------------------
@@ -193,6 +204,7 @@ class ScorePainter:
         self._strands(painter, spots, shown)
         self._switch(painter, spots["right"], shown)
         self._fed(painter, spots["right"], shown)
+        self._shared(painter, spots["right"], shown)
         self._links(painter, spots)
         self._parts(painter, shown)
         for plug in plugs:
@@ -374,20 +386,12 @@ class ScorePainter:
                 QPointF(box.right() + self.px(12), y - self.px(5)),
                 f"{wire.leg.replace('-', ' ')}, {wire.colour}{tail}",
             )
-        painter.setPen(QPen(self._palette.color("line"), 1.4))
-        painter.setBrush(self._palette.color("field"))
-        painter.drawRoundedRect(box, 4, 4)
-        painter.setBrush(Qt.BrushStyle.NoBrush)
         if self._score.keyer.symbols:
+            self._captioned(painter, box, "")
             self._keyer(painter, box)
             return
         keying = self._build.keying
-        painter.setFont(font(12, 600, False, self._scale))
-        painter.setPen(self._palette.color("ink"))
-        words = keying.says if keying is not None else "transmit switch"
-        metrics = QFontMetricsF(painter.font())
-        lines = wrapped(words, metrics, box.width() - self.px(10), 3)
-        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, "\n".join(lines))
+        self._captioned(painter, box, keying.says if keying is not None else "transmit switch")
 
     def _fed(self, painter: QPainter, spots: dict[str, QPointF], shown: Shown) -> None:
         """From a contact of the right plug over the case to what it feeds."""
@@ -407,6 +411,33 @@ class ScorePainter:
             painter.setPen(self._palette.color("soft"))
             where = QPointF(at.x() + self.px(12), over - self.px(6))
             painter.drawText(where, f"{wire.leg}, {wire.colour}")
+
+    def _shared(self, painter: QPainter, spots: dict[str, QPointF], shown: Shown) -> None:
+        """Other chains that are soldered in the same plug, each with its wires."""
+        turned = len(self._score.keyed)
+        for n, other in enumerate(self._score.shared):
+            box = self._shared_box(n)
+            for k, wire in enumerate(other.wires):
+                y = box.top() + box.height() * (k + 0.5) / len(other.wires)
+                turned += 1
+                turn = QPointF(self._turn_x("right") + self.px(12 * turned + 8), y)
+                way = self._into(turn, wire.label_at(other.end), spots)
+                self._wire(painter, _through([QPointF(box.right(), y), *way]), wire, shown)
+                painter.setFont(font(12, 400, False, self._scale))
+                painter.setPen(self._palette.color("soft"))
+                words = f"{wire.leg.replace('-', ' ')}, {wire.colour}"
+                painter.drawText(QPointF(box.right() + self.px(12), y - self.px(5)), words)
+            self._captioned(painter, box, other.chain.name)
+
+    def _captioned(self, painter: QPainter, box: QRectF, words: str) -> None:
+        painter.setPen(QPen(self._palette.color("line"), 1.4))
+        painter.setBrush(self._palette.color("field"))
+        painter.drawRoundedRect(box, 4, 4)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setFont(font(12, 600, False, self._scale))
+        painter.setPen(self._palette.color("ink"))
+        lines = wrapped(words, QFontMetricsF(painter.font()), box.width() - self.px(10), 3)
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, "\n".join(lines))
 
     def _elsewhere(self, wire: Conductor) -> str:
         """Where a wire goes that does not end in the right plug."""

@@ -34,6 +34,7 @@ from tonleiter.core.report.inside import Inside
 from tonleiter.core.report.score import Plug
 from tonleiter.core.report.wiring import in_drawer
 from tonleiter.core.report.worksheet import Expected, Modification, Worksheet
+from tonleiter.core.station.contacts import At
 from tonleiter.core.station.disk import write_file
 from tonleiter.core.station.shells import Face
 
@@ -179,14 +180,22 @@ class Pages:
 
         def paint(painter: QPainter) -> None:
             for k, (plug, face) in enumerate(shown):
-                self._one_face(painter, plug, face, k * wide, wide)
+                shared = {at for t in sheet.score.shared for at in t.contacts}
+                self._one_face(painter, plug, face, QRectF(k * wide, 0, wide, 0), shared)
 
         return Block(2 * FACE_PX + 78, paint)
 
-    def _one_face(self, painter: QPainter, plug: Plug, face: Face, x: float, wide: float) -> None:
+    def _one_face(
+        self, painter: QPainter, plug: Plug, face: Face, place: QRectF, shared: set[At]
+    ) -> None:
+        x, wide = place.x(), place.width()
         contacts = plug.end.connector.contacts
         build = self._found.build
-        used = {c.label for c in contacts if build.net_of(plug.end.ref(c.label)) is not None}
+        used = {
+            c.label
+            for c in contacts
+            if build.net_of(plug.end.ref(c.label)) is not None or plug.end.ref(c.label) in shared
+        }
         live = {c.label for c in contacts if c.role == "bias" and c.label not in used}
         centre = QPointF(x + wide / 2, FACE_PX + 22)
         FacePainter(painter, LIGHT, FACE_PX, 1.0).paint(plug, face, centre, used, live)
