@@ -467,3 +467,57 @@ def test_two_microphones_for_one_contact_have_a_plug_each():
         | {"id": "other", "name": "other", "variants": [{"id": "v", "name": "v", "stages": stages}]}
     )
     assert "In the same plug" not in text_of(Station.model_validate(made))
+
+
+def headset_with_phones():
+    """Microphone and phones in one lead, from the headset's plug to the radio's."""
+    made = station(
+        mic(), lead(), radio(), connectors={"mic": HEADSET}, hands={"transmit": "vox"}
+    ).model_dump(mode="json")
+    made["gear"] += [
+        gear("loudspeaker-output", "speaker", z_out_ohm=10),
+        gear("line-input", "phones", z_in_ohm=32),
+    ]
+    for box, port in (("mic", "phones"), ("radio", "speaker")):
+        device = next(d for d in made["devices"] if d["ports"] == [box])
+        device["ports"].append(port)
+        device["connectors"][0]["ports"].append(port)
+        said = next(g for g in made["gear"] if g["id"] == port)
+        said["supply"] = device["supply"]
+        if port == "speaker":
+            said["earth_emf_v"] = device["earth_emf_v"]
+    stages = [{"gear": "speaker"}, {"gear": "lead"}, {"gear": "phones"}]
+    made["chains"].append(
+        made["chains"][0]
+        | {
+            "id": "heard",
+            "name": "heard",
+            "variants": [{"id": "v", "name": "v", "stages": stages}],
+        }
+    )
+    return Station.model_validate(made)
+
+
+HEADSET = {
+    "id": "plug",
+    "name": "plug",
+    "shell": "jack-3.5-four",
+    "contacts": contacts(
+        (
+            ("tip", "audio-out"),
+            ("ring 1", "free"),
+            ("ring 2", "microphone-ground"),
+            ("sleeve", "microphone"),
+        )
+    ),
+}
+
+
+def test_phones_run_in_the_lead_of_their_microphone():
+    """PINS: contact 1 gives receive audio. One lead of two cores: one speaks, one is heard."""
+    text = text_of(headset_with_phones())
+    assert "In the same plug and lead, for heard: " in text
+    assert text.count("ROW radio 1 > mic tip: hot of heard") == 1
+    assert text.count("PART 1 × screened lead") == 1
+    assert "2 cores and a screen" in text
+    assert text.count("× plug round, threaded") == 1

@@ -14,7 +14,7 @@ PRICE_WORDS = {PENNIES: "pennies", COINS: "small change", NOTE: "a note", BOX: "
 RESISTOR, CAPACITOR, TRANSISTOR, DIODE, TRANSFORMER, BATTERY = "R", "C", "Q", "D", "T", "B"
 OPTO_COUPLER = CHIP = "U"
 RELAY = "K"
-_BATTERY = "battery, holder"
+_BATTERY, LEAD = "battery, holder", "screened lead"
 
 
 @dataclass(frozen=True)
@@ -32,6 +32,11 @@ class Part:
     def is_battery(self) -> bool:
         """Whether it is one that empties."""
         return self.name == _BATTERY
+
+    @property
+    def is_lead(self) -> bool:
+        """Whether it is sold by the metre."""
+        return self.name == LEAD
 
     def words(self) -> str:
         """As read aloud: how many of what, and what it must be."""

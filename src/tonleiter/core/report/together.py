@@ -18,12 +18,16 @@ from tonleiter.core.wiring.model import Build, Conductor
 
 @dataclass(frozen=True)
 class Together:
-    """Another chain's wires in a plug of this one; ``end`` is the connector."""
+    """Another chain's wires in a plug of this one; ``end`` is the connector.
+
+    ``in_lead``: it joins the same two plugs, and so it runs in the same lead.
+    """
 
     chain: Chain
     found: Verdict
     end: str
     wires: tuple[Conductor, ...]
+    in_lead: bool = False
 
     @property
     def contacts(self) -> tuple[At, ...]:
@@ -63,7 +67,8 @@ def _shared(station: Station, chain: Chain, own: Build, ends: set[str]) -> Itera
         other = verdict_of(station, chain.id)
     except CircuitError:
         return
-    for end in {e.id: e for e in other.build.ends if e.id in ends}:
+    shared = {e.id: e for e in other.build.ends if e.id in ends}
+    for end in shared:
         hot = _hot(own, end)
         if hot & _hot(other.build, end):
             continue
@@ -71,7 +76,7 @@ def _shared(station: Station, chain: Chain, own: Build, ends: set[str]) -> Itera
             c for c in other.build.conductors if c.key and any(at.thing == end for at in c.ends)
         )
         if wires:
-            yield Together(chain, other, end, wires)
+            yield Together(chain, other, end, wires, in_lead=len(shared) > 1)
 
 
 def _hot(build: Build, end: str) -> set[At]:

@@ -28,6 +28,7 @@ from tonleiter.core.units.levels import format_volts, signed
 from tonleiter.core.units.quantity import METRE, OHM, format_quantity, hundredths
 from tonleiter.core.wiring.keyed import PORT, PORT_WORDS, RAIL, SECOND
 from tonleiter.core.wiring.model import SWITCH, Conductor, Leftover, is_new, is_soldered
+from tonleiter.core.words import count_of
 
 
 @dataclass(frozen=True)
@@ -136,13 +137,33 @@ def _parts(found: Verdict, inside: Inside | None, shared: tuple[Together, ...]) 
     """What is got for the chain and for what meets in its plugs; a plug that they share is one."""
     parts = [*found.build.parts, *(inside.parts if inside is not None else ())]
     shells = {e.id: e.connector.shell for e in found.build.ends}
+    done: set[str] = set()
     for t in shared:
         title = SHELLS[shells[t.end]].title
+        if t.chain.id in done:
+            continue  # it meets this chain in both plugs
+        done.add(t.chain.id)
+        if t.in_lead:
+            parts = [_with_cores(p, found, t) for p in parts]
         for part in t.found.build.parts:
-            count = part.count - (part.name == "plug" and part.value == title)
+            if part.is_lead and t.in_lead:
+                continue
+            plug = part.name == "plug" and part.value in {SHELLS[s].title for s in shells.values()}
+            count = part.count - (1 if plug and part.value == title else 0)
+            count = 0 if plug and t.in_lead else count
             if count:
                 parts.append(replace(part, count=count, refs=()))
     return merged(parts)
+
+
+def _with_cores(part: Part, found: Verdict, t: Together) -> Part:
+    """A lead with a core more for each wire of the other chain that has a contact of its own."""
+    if not part.is_lead:
+        return part
+    own = {at for n in found.build.nets for at in n.contacts}
+    more = sum(any(at.thing == t.end and at not in own for at in c.ends) for c in t.wires)
+    cores = max(found.build.cores.values(), default=1) + more
+    return replace(part, note=f"{count_of(cores, 'core')} and a screen")
 
 
 def _bridged(found: Verdict, score: Score) -> Iterator[Row]:
@@ -162,11 +183,13 @@ def _rows_inside(found: Verdict, inside: Inside | None) -> Iterator[Row]:
 
 def _rows_of(shared: tuple[Together, ...], score: Score) -> Iterator[Row]:
     """Wires of other chains that are soldered in one of these plugs."""
+    rows: dict[Row, None] = {}
     for t in shared:
         if t.end in (score.left.end.id, score.right.end.id):
             for wire in t.wires:
                 row = _row(t.found, wire)
-                yield replace(row, carries=f"{row.carries} of {t.chain.name}")
+                rows[replace(row, carries=f"{row.carries} of {t.chain.name}")] = None
+    yield from rows
 
 
 def _do(left: Leftover, shared: tuple[Together, ...]) -> str:
@@ -233,7 +256,8 @@ def _steps(found: Verdict, at: int, score: Score, shared: tuple[Together, ...]) 
         yield Step(_plug_step(found, plug))
         for t in shared:
             if t.end == plug.end.id:
-                yield Step(f"In the same plug, for {t.chain.name}: {t.words()}.")
+                where = "plug and lead" if t.in_lead else "plug"
+                yield Step(f"In the same {where}, for {t.chain.name}: {t.words()}.")
     used = {at for t in shared for at in t.contacts}
     for left in build.leftovers:
         if left.contact in used:

@@ -20,7 +20,10 @@ Side = Literal["plug", "in", "out"]
 
 # the roles that carry each leg, by what the socket is, the first that is there counts
 _HOT_IN: tuple[Role, ...] = ("microphone", "data-in")
-_HOT_OUT: tuple[Role, ...] = ("microphone", "data-out", "audio-out")
+# of what is only listened to: an earphone's contact is called by what the radio gives there
+_HEARD_IN: tuple[Role, ...] = ("data-in", "audio-out", "microphone")
+_HOT_OUT: tuple[Role, ...] = ("audio-out", "data-out", "microphone")
+_SPOKEN_OUT: tuple[Role, ...] = ("microphone", "data-out", "audio-out")
 _COLD: tuple[Role, ...] = ("cold", "microphone-ground", "data-ground", "audio-ground", "screen")
 _GROUNDS: tuple[Role, ...] = ("microphone-ground", "data-ground", "audio-ground")
 _CARRIES: dict[Leg, tuple[Role, ...]] = {
@@ -45,6 +48,8 @@ class End:
     guessed: bool
     feeds: bool = False
     lead_half: Half = "male"
+    spoken_into: bool = False
+    only_heard: bool = False
 
     @property
     def id(self) -> str:
@@ -57,7 +62,11 @@ class End:
 
     def roles_for(self, leg: Leg) -> tuple[Role, ...]:
         """Roles of contacts that may carry a leg, the likeliest first."""
-        return _HOT_OUT if leg == "hot" and self.feeds else _CARRIES[leg]
+        if leg == "hot" and self.feeds:
+            return _SPOKEN_OUT if self.spoken_into else _HOT_OUT
+        if leg == "hot" and self.only_heard:
+            return _HEARD_IN
+        return _CARRIES[leg]
 
     def contact_of(self, leg: Leg) -> Contact | None:
         """The contact that carries a leg; None where the pinout does not say."""
@@ -94,7 +103,8 @@ def end_of(station: Station, gear: Gear, balanced: bool, side: Side = "plug") ->
     def made_of(connector: Connector, guessed: bool) -> End:
         computer = device is not None and device.kind == "computer"
         half = SHELLS[connector.shell].on_lead("out" if feeds else "in", computer, connector.half)
-        return End(box, name, connector, guessed, feeds, half)
+        heard = gear.role == "input" and not gear.transmits
+        return End(box, name, connector, guessed, feeds, half, gear.acoustic, heard)
 
     entered = None if device is None else _entered(device, gear.id, side)
     if entered is not None and entered.contacts:

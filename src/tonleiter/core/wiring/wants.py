@@ -8,7 +8,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator, Mapping
 from typing import TYPE_CHECKING
 
-from tonleiter.core.gear.parts import BATTERY, CHIP, COINS, NOTE, Part
+from tonleiter.core.gear.parts import BATTERY, CHIP, COINS, LEAD, NOTE, Part
 from tonleiter.core.gear.passives import Cable
 from tonleiter.core.gear.shopping import listed, merged
 from tonleiter.core.solve.compiled import PlacedStage
@@ -84,4 +84,4 @@ def _lead(stage: PlacedStage, cores: int, wiring: Wiring) -> Part:
     count = max(wiring.cores or 0, cores, {"one-core": 1, "two-core": 2, "star-quad": 4}[form])
     inside = "star-quad, four cores" if form == "star-quad" and count <= 4 else f"{count} cores"
     inside = "one core" if inside == "1 cores" else inside
-    return Part(1, "screened lead", length, NOTE, f"{inside} and a screen")
+    return Part(1, LEAD, length, NOTE, f"{inside} and a screen")
