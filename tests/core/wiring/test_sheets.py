@@ -521,3 +521,34 @@ def test_phones_run_in_the_lead_of_their_microphone():
     assert text.count("PART 1 × screened lead") == 1
     assert "2 cores and a screen" in text
     assert text.count("× plug round, threaded") == 1
+
+
+def test_one_box_for_two_radios_switches_every_conductor():
+    """PINS on one radio, 2 and 4 changed on the other: four poles, so that no ground is joined."""
+    made = station(mic(), lead(), radio()).model_dump(mode="json")
+    made["gear"].append(radio() | {"id": "second", "name": "second"})
+    box = next(d for d in made["devices"] if d["ports"] == ["radio"])
+    pins = {"2": "4", "4": "2"}
+    turned = [
+        c | {"label": pins.get(c["label"], c["label"])} for c in box["connectors"][0]["contacts"]
+    ]
+    plug = box["connectors"][0] | {"ports": ["second"], "contacts": turned}
+    made["devices"].append(
+        box | {"id": "second", "name": "second", "ports": ["second"], "connectors": [plug]}
+    )
+    stages = [{"gear": "mic"}, {"gear": "lead"}, {"gear": "second"}]
+    made["chains"].append(
+        made["chains"][0]
+        | {"id": "other", "name": "other", "variants": [{"id": "v", "name": "v", "stages": stages}]}
+    )
+    of = Station.model_validate(made)
+    (box,) = worksheets(verdict_of(of), "2026-03-14")[-1].selectors
+    assert box.poles == (
+        "Pole 1, hot: middle from the mic, one way to the radio 4, the other to the second 2.",
+        "Pole 2, cold: middle from the mic, one way to the radio 2, the other to the second 4.",
+        "Pole 3, transmit: middle from the switch, one way to the radio 3,"
+        " the other to the second 3.",
+        "Pole 4, transmit ground: middle from the switch, one way to the radio 7,"
+        " the other to the second 7.",
+    )
+    assert "4 poles, 2 ways" in box.part

@@ -16,6 +16,7 @@ from tonleiter.core.judge.assess import Assessment, assess
 from tonleiter.core.judge.verdict import Verdict
 from tonleiter.core.report.inside import Inside, inside_of
 from tonleiter.core.report.score import Plug, Score, score_of
+from tonleiter.core.report.selector import Selector, selectors
 from tonleiter.core.report.together import Together, together
 from tonleiter.core.report.wiring import AIR
 from tonleiter.core.safety.cautions import caution
@@ -90,6 +91,7 @@ class Worksheet:
     parts: tuple[Part, ...]
     modifications: tuple[Modification, ...]
     inside: Inside | None = None
+    selectors: tuple[Selector, ...] = ()
 
 
 def worksheet(found: Verdict, at: int, day: str, shared: tuple[Together, ...] = ()) -> Worksheet:
@@ -129,8 +131,12 @@ def worksheet(found: Verdict, at: int, day: str, shared: tuple[Together, ...] = 
 
 def worksheets(found: Verdict, day: str, station: Station | None = None) -> tuple[Worksheet, ...]:
     """One for each part of the chain, with what other chains of ``station`` solder in its plugs."""
-    shared = together(station or found.assessment.station, found)
-    return tuple(worksheet(found, k, day, shared) for k in range(len(found.build.spans)))
+    now = station or found.assessment.station
+    shared = together(now, found)
+    sheets = [worksheet(found, k, day, shared) for k in range(len(found.build.spans))]
+    if sheets:
+        sheets[-1] = replace(sheets[-1], selectors=selectors(now, found))
+    return tuple(sheets)
 
 
 def _parts(found: Verdict, inside: Inside | None, shared: tuple[Together, ...]) -> tuple[Part, ...]:

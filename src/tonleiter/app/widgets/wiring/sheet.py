@@ -133,6 +133,10 @@ class Pages:
             yield _head("Contacts not used")
             for line in sheet.left_over:
                 yield _lines(line, 12, 400, INK)
+        for box in sheet.selectors:
+            yield _head(f"If you want one box for this radio and the {box.to}")
+            for line in (*box.poles, f"To be had: {box.part}."):
+                yield _lines(line, 12, 400, INK)
         if turned:
             yield score
 
