@@ -109,6 +109,10 @@ class Wires:
             ):
                 continue
             before = past.pop(leg, None)
+            if leg == "screen" and "load-end" in opened and before is not None:
+                # the next lead's screen begins in air: what came so far ends here
+                found.append(before)
+                before = None
             start = start or (before.start if before is not None else None)
             if start is None and end is None:
                 continue
