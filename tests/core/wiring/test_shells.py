@@ -119,6 +119,13 @@ def test_faces_are_told_in_words():
     )
 
 
+def test_a_round_shell_is_counted_from_its_key():
+    eight = SHELLS["round-8"]
+    behind = eight.count_words("solder-side", "female", "clockwise")
+    assert behind == "key above, clockwise from it 1 to 7; 8 in the middle"
+    assert "anticlockwise" in eight.count_words("front", "female", "clockwise")
+
+
 @pytest.mark.parametrize(
     ("token", "label", "other"),
     [

@@ -11,7 +11,7 @@ from tonleiter.core.judge.verdict import Verdict
 from tonleiter.core.report.drawings import draw_stages
 from tonleiter.core.report.together import Together
 from tonleiter.core.station.pinout import End
-from tonleiter.core.station.shells import SHELLS, Counted, Face, Half, Shell, Spot, in_words
+from tonleiter.core.station.shells import SHELLS, Counted, Face, Half, Shell, Spot
 from tonleiter.core.wiring.model import Conductor, is_soldered
 
 Side = Literal["left", "right"]
@@ -80,8 +80,9 @@ class Plug:
                 " by the figure moulded beside it."
             )
         side = "front, where it mates" if face == "front" else "solder side"
-        spots = facts.face(face, self.half, self.counted)
-        return f"The {self.half} half, its {side}: {in_words(spots, facts.key)}."
+        return (
+            f"The {self.half} half, its {side}: {facts.count_words(face, self.half, self.counted)}."
+        )
 
     def source(self) -> str:
         """Where its pinout is from."""

@@ -103,6 +103,17 @@ class ShellFacts:
             return self.spots
         return _mirrored(self.spots)
 
+    def count_words(self, face: Face, half: Half, counted: Counted | None) -> str:
+        """How to find its contacts on a face that is known."""
+        if not self.ring or self.source or counted is None:
+            return in_words(self.face(face, half, counted), self.key)
+        turned = {"clockwise": "anticlockwise", "anticlockwise": "clockwise"}
+        way = counted if face == "solder-side" else turned[counted]
+        first, last = self.labels[0], self.labels[self.ring - 1]
+        rest = ", ".join(self.labels[self.ring :])
+        middle = f"; {rest} in the middle" if rest else ""
+        return f"{self.key}, {way} from it {first} to {last}{middle}"
+
     def on_lead(self, way: Way, computer: bool = False, on_box: Half | None = None) -> Half:
         """Which half a lead has there; ``way`` is where sound goes by it, seen from the box."""
         if on_box is None:

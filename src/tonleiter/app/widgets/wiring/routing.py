@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from itertools import pairwise
 
 from PySide6.QtCore import QPointF
 
 # how far from the middle of another contact a wire stays, in radii of a contact
-CLEAR = 1.25
+CLEAR = 1.15
 # directions in which a way round is looked for, and how far off the goal it bends, in radii
 DIRECTIONS, BENDS = 24, (1.9, 2.8, 4.2)
+# how far outside the outermost contacts a wire goes round, in radii
+OUTSIDE = 2.0
 
 
 def into(
@@ -32,16 +34,32 @@ def into(
     straight = [start, end]
     if _is_clear(straight, others, radius):
         return straight
-    best, length = straight, math.inf
-    for bend in BENDS:
-        for k in range(DIRECTIONS):
-            angle = 2 * math.pi * k / DIRECTIONS
-            turn = end + QPointF(math.cos(angle), math.sin(angle)) * (bend * radius)
-            way = [start, turn, end]
-            long = sum(_distance(a, b) for a, b in pairwise(way))
-            if long < length and _is_clear(way, others, radius):
-                best, length = way, long
-    return best
+    turns = [end + at * radius for at in _around(BENDS)]
+    ways = [[start, turn, end] for turn in turns]
+    found = _shortest(ways, others, radius)
+    if found is None:
+        # round the outside first, then in where there is a gap
+        last = [t for t in turns if _is_clear([t, end], others, radius)]
+        middle = sum(spots.values(), QPointF()) / len(spots)
+        wide = max(_distance(p, middle) for p in spots.values()) / radius + OUTSIDE
+        rim = [middle + at * radius for at in _around((wide,))]
+        rim = [p for p in rim if _is_clear([start, p], others, radius)]
+        found = _shortest([[start, p, t, end] for p in rim for t in last], others, radius)
+    return found or straight
+
+
+def _around(distances: Iterable[float]) -> list[QPointF]:
+    """Points in all directions at some distances."""
+    angles = [2 * math.pi * k / DIRECTIONS for k in range(DIRECTIONS)]
+    return [QPointF(math.cos(a), math.sin(a)) * d for d in distances for a in angles]
+
+
+def _shortest(
+    ways: Iterable[list[QPointF]], others: list[QPointF], radius: float
+) -> list[QPointF] | None:
+    """Of some ways the shortest that is clear; None where none is."""
+    by_length = sorted(ways, key=lambda way: sum(_distance(a, b) for a, b in pairwise(way)))
+    return next((way for way in by_length if _is_clear(way, others, radius)), None)
 
 
 def _squeezed(point: QPointF, tall: float) -> QPointF:
