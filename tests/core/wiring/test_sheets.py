@@ -552,3 +552,11 @@ def test_one_box_for_two_radios_switches_every_conductor():
         " the other to the second 7.",
     )
     assert "4 poles, 2 ways" in box.part
+
+
+def test_an_assumed_plug_says_so_on_the_drawing():
+    sheet = worksheets(verdict_of(unentered()), "2026-03-14")[0]
+    assert sheet.score.left.title().endswith(", assumed")
+    assert sheet.score.right.title() == "6.35 mm jack, TS, assumed"
+    entered = worksheets(verdict_of(station(mic(), lead(), radio())), "2026-03-14")[0]
+    assert "assumed" not in entered.score.right.title()

@@ -67,7 +67,8 @@ class Plug:
 
     def title(self) -> str:
         """Its shell in words, and which half where that matters."""
-        return SHELLS[self.shell].titled(self.half)
+        assumed = ", assumed" if self.end.guessed else ""
+        return f"{SHELLS[self.shell].titled(self.half)}{assumed}"
 
     def words(self, face: Face) -> str:
         """Which half it is, which side one looks at, its key, how to count there."""

@@ -395,7 +395,7 @@ def _plug_step(found: Verdict, plug: Plug) -> str:
     said = ", ".join(dict.fromkeys((*wires, *links))) or "nothing"
     side = ", seen from the solder side" if plug.has_faces else ""
     assumed = " (assumed: nobody entered it)" if plug.end.guessed else ""
-    return f"{plug.title()}{assumed} to the {plug.end.name}{side}: {said}."
+    return f"{SHELLS[plug.shell].titled(plug.half)}{assumed} to the {plug.end.name}{side}: {said}."
 
 
 def _switch_steps(found: Verdict, score: Score) -> Iterator[Step]:
