@@ -23,6 +23,7 @@ from tonleiter.core.units.quantity import FARAD, OHM, parse_quantity
 
 LAPTOP = gear("line-source", "laptop", z_out_ohm=30)
 ELECTRET = gear("electret-2-wire", "capsule")
+LINE = gear("line-source", "player", full_scale_dbu=20)
 PLUG_ONLY = (("tip", "microphone"), ("sleeve", "microphone-ground"))
 KEY = {
     "id": "key",
@@ -313,6 +314,162 @@ BUILDS = {
         [],
     ),
     # the usual build for a plug that leads the bias out: no battery, a resistor, a capacitor
+    # direct current where none may be
+    "a ribbon on a biased contact": (
+        station(gear("ribbon-microphone", "mic"), lead(), radio(bias_v=8, bias_ohm=1100)),
+        ["MEND 8 V from the radio would sit on the ribbon's transformer of the mic"],
+        [],
+    ),
+    "a coil on a biased contact": (
+        station(mic(), lead(), radio(bias_v=8, bias_ohm=1100)),
+        ["MEND 8 V from the radio would sit on the microphone's coil of the mic"],
+        [],
+    ),
+    "a condenser without phantom power": (
+        station(gear("phantom-condenser", "mic"), lead(form="two-core"), radio()),
+        ["MEND The mic has no phantom power"],
+        [],
+    ),
+    "too many volts over a capsule": (
+        station(
+            ELECTRET,
+            gear("bias-feed", "feed", supply_v=24, resistor_ohm=1000),
+            lead(),
+            radio(),
+        ),
+        ["MEND Too many volts stand over the capsule", "50 V: 24 V over it at most"],
+        [],
+    ),
+    "line level into a microphone socket": (
+        station(LINE, lead(), radio(), hands={"transmit": "vox"}),
+        ["MEND Line level goes into the microphone input of the radio"],
+        ["ROW switch"],
+    ),
+    "a bridge amplifier with a leg on ground": (
+        station(
+            gear("loudspeaker-output", "speaker", output="bridged"),
+            lead(),
+            gear("line-input", "card"),
+            pins=(("1", "data-in"), ("2", "data-ground")),
+            shell="mini-din-6",
+            purpose="data-weak",
+        ),
+        ["MEND A leg of the speaker is grounded: both must float"],
+        ["ROW switch"],
+    ),
+    # plugs with fewer rings
+    "a mono plug whose sleeve lies on the transmit ring": (
+        station(
+            mic(),
+            lead(),
+            radio(),
+            pins=(("tip", "microphone"), ("ring", "transmit"), ("sleeve", "microphone-ground")),
+            shell="jack-3.5",
+            hands={"plugs": [{"end": "radio.mic", "shell": "jack-3.5-mono"}]},
+        ),
+        ["MEND The transmit line of the radio is held down", "ring and sleeve become one"],
+        [],
+    ),
+    "a line that stands negative": (
+        station(
+            LAPTOP,
+            lead(),
+            radio(),
+            hands={"transmit": "serial-transistor"},
+            said={"_3": {"open_v": 12, "negative": True}},
+        ),
+        ["MEND This serial line cannot key this radio"],
+        [],
+    ),
+    # hands
+    "a live contact that was seen to": (
+        station(mic(), lead(), radio(), hands={"insulated": ["radio.mic.6"]}),
+        ["ROW mic 1 > radio 4: hot, white"],
+        ["MEND"],
+    ),
+    "hot and cold changed": (
+        station(mic(), lead(), radio(), hands={"landings": landed(hot="2", cold="4")}),
+        ["MEND Hot and cold have changed places", "ROW mic 1 > radio 2: hot"],
+        [],
+    ),
+    "a wire cut back": (
+        station(mic(), lead(), radio(), hands={"landings": landed(hot=None)}),
+        ["MEND The hot wire is soldered to nothing at the radio", "ROW mic 1 > air"],
+        [],
+    ),
+    "solder on the transmit line": (
+        station(
+            mic(),
+            lead(),
+            radio(),
+            hands={"bridges": [{"end": "radio.mic", "contacts": ["3", "7"]}]},
+        ),
+        ["MEND The transmit line of the radio is held down", "ROW radio 3 > radio 7"],
+        [],
+    ),
+    "a switch in the microphone": (
+        station(mic(), lead(), radio(), hands={"transmit": "microphone", "cores": 3}),
+        ["PART 1 × switch, momentary, quiet", "3 cores and a screen", "ROW switch 1 > radio 3"],
+        ["MEND"],
+    ),
+    "the switch back on the audio's ground": (
+        station(mic(), lead(), radio(), hands={"switch_returns": "audio-ground"}),
+        ["ROW switch 2 > mic 2: transmit ground, black"],
+        ["MEND"],
+    ),
+    "the radio's own button": (
+        station(mic(), lead(), radio(), hands={"transmit": "radio"}),
+        ["ROW mic 1 > radio 4"],
+        ["ROW switch", "foot switch", "Wire the switch"],
+    ),
+    # what is soldered between
+    "a T-pad": (
+        station(LINE, lead(), gear("t-pad", "pad"), lead("on"), radio(), hands={"transmit": "vox"}),
+        ["PART R1, R3: 2 × resistor 560 Ω", "ROW R1.2 > R2.1", "ROW R2.1 > R3.1"],
+        ["socket 8 pins", "battery"],
+    ),
+    "a balanced pad": (
+        station(
+            mic(output="balanced"),
+            lead(form="two-core"),
+            gear("u-pad", "pad"),
+            lead("on", form="two-core"),
+            gear("mixer-strip", "mixer", input="balanced"),
+            lead("last"),
+            radio(),
+        ),
+        [
+            "ROW mic 1 > mixer, in 1: screen, bare braid",
+            "ROW R3.1 > mixer, in 2: hot, white",
+            "ROW R3.2 > mixer, in 3: cold, yellow",
+            "PART R1, R2: 2 × resistor 4.7 kΩ",
+        ],
+        [],
+    ),
+    "a feed held by a Zener": (
+        station(ELECTRET, gear("bias-feed", "feed", supply_v=12, filter="zener"), lead(), radio()),
+        ["ROW R1.2 > D1.K", "ROW B1.− > D1.A", "PART D1: 1 × Zener diode 5.1 V"],
+        ["MEND"],
+    ),
+    "a feed with a regulator": (
+        station(
+            ELECTRET, gear("bias-feed", "feed", supply_v=9, filter="regulator"), lead(), radio()
+        ),
+        ["PART U1: 1 × regulator, low dropout 5.1 V from 9 V", "ROW C1.1 > U1.in"],
+        ["MEND", "socket 8 pins", "put the chip in last"],
+    ),
+    "a common-mode choke": (
+        station(
+            LINE,
+            lead(),
+            gear("common-mode-choke", "choke"),
+            lead("on"),
+            radio(),
+            hands={"transmit": "vox"},
+        ),
+        ["ROW player tip > L1.1: hot", "ROW player sleeve > L1.3: cold", "ring core"],
+        [],
+    ),
     "an electret fed from the radio's own contact": (
         station(
             ELECTRET,

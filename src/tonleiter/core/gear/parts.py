@@ -14,6 +14,7 @@ PRICE_WORDS = {PENNIES: "pennies", COINS: "small change", NOTE: "a note", BOX: "
 RESISTOR, CAPACITOR, TRANSISTOR, DIODE, TRANSFORMER, BATTERY = "R", "C", "Q", "D", "T", "B"
 OPTO_COUPLER = CHIP = "U"
 RELAY = "K"
+CHIP_NAME = "operational amplifier"
 _BATTERY, LEAD = "battery, holder", "screened lead"
 
 
@@ -32,6 +33,11 @@ class Part:
     def is_battery(self) -> bool:
         """Whether it is one that empties."""
         return self.name == _BATTERY
+
+    @property
+    def has_socket(self) -> bool:
+        """Whether it is a chip with eight pins that is put into a socket."""
+        return self.name.startswith(CHIP_NAME)
 
     @property
     def is_lead(self) -> bool:

@@ -25,7 +25,7 @@ from tonleiter.core.gear.earthing import earth_path
 from tonleiter.core.gear.figure import Amperes, Farads, Hertz, Ohms, Ratio, Volts, typical
 from tonleiter.core.gear.grip import Grip
 from tonleiter.core.gear.net import OutputDevice, PlusSide, StageNet, Supply
-from tonleiter.core.gear.parts import CHIP, COINS, Part
+from tonleiter.core.gear.parts import CHIP, CHIP_NAME, COINS, Part
 from tonleiter.core.units.levels import dbu_from_volts
 from tonleiter.core.units.quantity import VOLT, format_quantity
 
@@ -232,7 +232,7 @@ class OpAmpPreamp(_Preamp):
         net.add(CurrentSource(net.name("draws"), rail, cold, dc=self.draws_a.value))
         must_be = f"single supply of {self.supply_v.value:g} V, unity-gain stable"
         density = format_quantity(self.noise_v_per_rthz.value, VOLT)
-        name = f"operational amplifier, {self.package} package"
+        name = f"{CHIP_NAME}, {self.package} package"
         part = Part(1, name, must_be, COINS, f"noise {density}/√Hz or less")
         inside = ["input", "output", "z_out", "draws"]
         if self.package == "dual":

@@ -9,7 +9,7 @@ from tonleiter.core.bench.ohms import Ohmmeter
 from tonleiter.core.bench.unit import unit_of
 from tonleiter.core.drawing.sheet import Sheet
 from tonleiter.core.gear.net import Polarised
-from tonleiter.core.gear.parts import BATTERY, CAPACITOR, CHIP, TRANSFORMER, TRANSISTOR, Part
+from tonleiter.core.gear.parts import BATTERY, CAPACITOR, TRANSFORMER, TRANSISTOR, Part
 from tonleiter.core.gear.passives import Cable
 from tonleiter.core.gear.shopping import Item, merged
 from tonleiter.core.judge.assess import Assessment, assess
@@ -284,7 +284,7 @@ def _legs(found: Verdict, at: int) -> Iterator[Step]:
     """What has legs or leads that could be taken for each other."""
     build = found.build
     here = {build.refs[i.place]: i for i in build.items if _place_in(found, at, i)}
-    chips = [r for r, i in here.items() if i.letter == CHIP]
+    chips = [r for r, i in here.items() if i.part.has_socket]
     transistors = [r for r, i in here.items() if i.letter == TRANSISTOR]
     windings = [r for r, i in here.items() if i.letter == TRANSFORMER]
     if chips:

@@ -8,7 +8,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator, Mapping
 from typing import TYPE_CHECKING
 
-from tonleiter.core.gear.parts import BATTERY, CHIP, COINS, LEAD, NOTE, Part
+from tonleiter.core.gear.parts import BATTERY, COINS, LEAD, NOTE, Part
 from tonleiter.core.gear.passives import Cable
 from tonleiter.core.gear.shopping import listed, merged
 from tonleiter.core.solve.compiled import PlacedStage
@@ -48,10 +48,10 @@ def wanted_parts(
         found += [p for end in (span.left, span.right) for p in _plug(end, wiring)]
         inside = span.between(stages)
         own = {s.id for s in inside}
-        letters = {i.letter for i in metal.items if i.place.partition(":")[0] in own}
-        if CHIP in letters:
+        items = [i for i in metal.items if i.place.partition(":")[0] in own]
+        if any(i.part.has_socket for i in items):
             found.append(Part(1, "board and a socket", "8 pins", COINS))
-        if BATTERY in letters:
+        if any(i.letter == BATTERY for i in items):
             found.append(Part(1, "switch, slide", "for the battery", COINS))
         if any(not s.gear.lead for s in inside):
             found.append(Part(1, "case", wiring.box, COINS, "two strain reliefs"))
