@@ -263,7 +263,11 @@ BUILDS = {
     ),
     "a transistor": (
         station(mic(), lead(), gear("bipolar-preamp", "amp"), lead("on"), radio()),
-        ["Q1: legs are named as on the drawing", "data sheet of what is in your hand"],
+        [
+            "Q1: legs are named as on the drawing",
+            "data sheet of what is in your hand",
+            "Feet on the drawing all stand on its common line",
+        ],
         ["socket, put the chip"],
     ),
     # 8 V with the coil in are 8 V with it out as well; two thirds of 16 V carry them

@@ -41,7 +41,8 @@ def steps_of(found: Verdict, at: int, score: Score, shared: tuple[Together, ...]
     if parts:
         drawn = f"Solder the parts as drawn, leads cut short: {', '.join(parts)}."
         charged = caution("charged") if build.lettered(CAPACITOR) & set(parts) else ""
-        yield Step(drawn + _sides(found, at), charged)
+        feet = " Feet on the drawing all stand on its common line." if score.sheet.bars else ""
+        yield Step(drawn + _sides(found, at) + feet, charged)
         yield from _legs(found, at)
         if build.wiring.box == "metal" and build.wiring.case_to == "screen":
             where = _case_joins(found, at)
