@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import shutil
+import sys
 import tempfile
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from pathlib import Path
 
 from tonleiter.app.demo import shipped_demo
@@ -164,14 +165,16 @@ SHOTS: tuple[tuple[str, str, tuple[int, int], Callable[[MainWindow], None]], ...
 )
 
 
-def main() -> None:
-    """Take all pictures."""
+def main(wanted: Sequence[str]) -> None:
+    """Take all pictures, or those whose names are given."""
     app = application()
     look = Look(app)
     FOLDER.mkdir(parents=True, exist_ok=True)
     # a copy: what is edited for a picture is kept beside its station, and not beside the demo
     with tempfile.TemporaryDirectory() as folder:
         for name, theme, size, prepare in SHOTS:
+            if wanted and name not in wanted:
+                continue
             look.set_theme(theme)
             copy = Path(folder) / f"{name}.station"
             shutil.copytree(shipped_demo(), copy)
@@ -194,4 +197,4 @@ def main() -> None:
 
 
 if __name__ == "__main__":
-    main()
+    main(sys.argv[1:])

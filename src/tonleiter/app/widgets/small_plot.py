@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QFontMetricsF, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtGui import QFontMetricsF, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from tonleiter.app.safety.events import guarded, painting
 from tonleiter.app.theme.look import Look
 from tonleiter.app.widgets.canvas.axis import Axis, hz_text
+from tonleiter.app.widgets.canvas.plot import RIGHT, Plot
 from tonleiter.app.widgets.canvas.words import first_free
 from tonleiter.core.report.curves import Curve
 from tonleiter.core.units.levels import signed
@@ -59,22 +60,18 @@ class SmallPlot(QWidget):
             metrics = QFontMetricsF(painter.font())
             left = metrics.horizontalAdvance("−100") + 6
             box = QRectF(left, look.px(20), self.width() - left - 4, self.height() - look.px(38))
-            x_axis, y_axis = _axes(curve)
-            self._paint_ticks(painter, box, x_axis, y_axis)
-            painter.setClipRect(box.adjusted(-1, -1, 1, 1))
+            plot = Plot(box, *_axes(curve))
+            self._paint_ticks(painter, plot)
+            plot.clip(painter)
             for line in curve.lines:
                 tone = p.color("soft") if line.ghost else p.color("signal")
                 style = Qt.PenStyle.DashLine if line.ghost else Qt.PenStyle.SolidLine
                 painter.setPen(QPen(tone, 1.3 if line.ghost else 2.2, style))
-                points = [
-                    _at(box, x_axis, y_axis, float(x), float(y))
-                    for x, y in zip(line.x, line.y, strict=True)
-                ]
-                painter.drawPolyline(QPolygonF(points))
+                painter.drawPolyline(plot.line(line.x, line.y))
             painter.setClipping(False)
             taken: list[QRectF] = []
             for mark in curve.marks:
-                at = _at(box, x_axis, y_axis, mark.x, mark.y)
+                at = plot.at(mark.x, mark.y)
                 painter.setPen(QPen(p.color("panel"), 1))
                 painter.setBrush(p.color("aim"))
                 painter.drawEllipse(at, 4.5, 4.5)
@@ -99,34 +96,17 @@ class SmallPlot(QWidget):
         painter.drawText(place, Qt.AlignmentFlag.AlignCenter, name)
         return place
 
-    def _paint_ticks(self, painter: QPainter, box: QRectF, x_axis: Axis, y_axis: Axis) -> None:
+    def _paint_ticks(self, painter: QPainter, plot: Plot) -> None:
         curve, p, look = self.curve, self._look.palette, self._look
         assert curve is not None
-        for y in y_axis.ticks():
-            at = _at(box, x_axis, y_axis, x_axis.low, y).y()
-            painter.setPen(QPen(p.color("line"), 1))
-            painter.drawLine(QPointF(box.left(), at), QPointF(box.right(), at))
-            painter.setPen(p.color("soft"))
-            text = QRectF(0, at - look.px(8), box.left() - 5, look.px(16))
-            digits = 0 if y_axis.high - y_axis.low >= 4 else 1
-            painter.drawText(
-                text, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, signed(y, digits)
-            )
-        for x in x_axis.ticks():
-            at = _at(box, x_axis, y_axis, x, y_axis.low).x()
-            painter.setPen(QPen(p.color("line"), 1))
-            painter.drawLine(QPointF(at, box.top()), QPointF(at, box.bottom()))
-            painter.setPen(p.color("soft"))
-            words = hz_text(x) if curve.over_frequency else f"{x:g}".replace("-", "−")
-            width = look.px(44)
-            left = min(max(at - width / 2, 0.0), self.width() - width)
-            text = QRectF(left, box.bottom() + 2, width, look.px(15))
-            painter.drawText(text, Qt.AlignmentFlag.AlignCenter, words)
+        digits = 0 if plot.up.high - plot.up.low >= 4 else 1
+        plot.paint_up(painter, look, plot.up.ticks(), lambda y: signed(y, digits))
+        words = hz_text if curve.over_frequency else lambda x: f"{x:g}".replace("-", "−")
+        plot.paint_across(painter, look, plot.across.ticks(), words, self.width())
         painter.setPen(p.color("soft"))
         painter.setFont(look.font(12))
         units = curve.y_unit if curve.over_frequency else f"{curve.y_unit} over {curve.x_unit}"
-        right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
-        painter.drawText(QRectF(0, 0, self.width() - 4, look.px(18)), right, units)
+        painter.drawText(QRectF(0, 0, self.width() - 4, look.px(18)), RIGHT, units)
         painter.setFont(look.font(12, mono=True))
 
 
@@ -143,9 +123,3 @@ def _axes(curve: Curve) -> tuple[Axis, Axis]:
     pad = 0.06 * (high - low + missing)
     across = Axis(float(xs.min()), float(xs.max()), curve.over_frequency)
     return across, Axis(low - missing / 2 - pad, high + missing / 2 + pad)
-
-
-def _at(box: QRectF, x_axis: Axis, y_axis: Axis, x: float, y: float) -> QPointF:
-    return QPointF(
-        box.left() + x_axis.share(x) * box.width(), box.bottom() - y_axis.share(y) * box.height()
-    )

@@ -16,7 +16,6 @@ from tonleiter.core.gear.figure import Figure, Quantity
 from tonleiter.core.gear.grip import Decibels, Grip, Turned, turned_words
 from tonleiter.core.gear.net import AIR, Dc, DcNeeds, Port, StageNet, Supply
 from tonleiter.core.gear.parts import BOX, Part
-from tonleiter.core.gear.shopping import Item, items_of, listed
 from tonleiter.core.gear.signals import SPEECH, Carries, Signal
 from tonleiter.core.gear.transfer import Compression
 from tonleiter.core.safety.cautions import Hazard
@@ -397,14 +396,6 @@ class Gear(BaseModel):
         assert self.handle is not None
         quantity, _ = self.figures()[self.handle]
         return quantity.held(wanted, now)
-
-    def parts(self) -> tuple[Part, ...]:
-        """What has to be got for it: what its circuit is built of, or itself."""
-        return () if self.lead else listed(self.items())
-
-    def items(self) -> tuple[Item, ...]:
-        """The parts of its circuit, as it is built."""
-        return items_of(self, self.built_alone())
 
     def built_alone(self) -> StageNet:
         """Its circuit by itself, between two ports."""

@@ -5,7 +5,6 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, replace
-from typing import TYPE_CHECKING
 
 from tonleiter.core.circuit.elements import (
     Bipolar,
@@ -19,6 +18,7 @@ from tonleiter.core.circuit.elements import (
     Resistor,
     VoltageSource,
 )
+from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.net import ELECTROLYTIC_FROM_F, Polarised, StageNet
 from tonleiter.core.gear.parts import (
     BOX,
@@ -31,9 +31,6 @@ from tonleiter.core.gear.parts import (
     Part,
 )
 from tonleiter.core.units.quantity import AMPERE, FARAD, HENRY, OHM, VOLT, format_quantity
-
-if TYPE_CHECKING:
-    from tonleiter.core.gear.base import Gear
 
 # a transistor is asked for by the least gain that its maker promises, about half of the usual one
 PROMISED_SHARE = 0.5
@@ -64,6 +61,11 @@ class Item:
     letter: str
     part: Part
     elements: frozenset[str]
+
+
+def parts_of(gear: Gear) -> tuple[Part, ...]:
+    """What has to be got for a piece by itself: what its circuit is built of, or the piece."""
+    return () if gear.lead else listed(items_of(gear, gear.built_alone()))
 
 
 def items_of(gear: Gear, net: StageNet, volts: Volts | None = None) -> tuple[Item, ...]:

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.grip import Turned
 from tonleiter.core.gear.parts import Part
-from tonleiter.core.gear.shopping import items_of, listed, numbered
+from tonleiter.core.gear.shopping import items_of, listed, numbered, parts_of
 from tonleiter.core.judge.assess import Assessment, presence_db
 from tonleiter.core.judge.findings.codes import meaning
 from tonleiter.core.judge.findings.model import Finding
@@ -80,7 +80,7 @@ def _between(pieces: tuple[Gear, ...]) -> tuple[Gear, ...]:
 
 def _boards(pieces: tuple[Gear, ...], owned: frozenset[str]) -> list[tuple[Part, ...]]:
     """Parts to get, piece by piece."""
-    return [g.parts() for g in _between(pieces) if g.id not in owned]
+    return [parts_of(g) for g in _between(pieces) if g.id not in owned]
 
 
 # a board of more parts than this is one job all the same

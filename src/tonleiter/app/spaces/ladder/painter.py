@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import (
@@ -16,6 +15,7 @@ from PySide6.QtGui import (
     QPen,
     QPixmap,
 )
+from PySide6.QtWidgets import QWidget
 
 from tonleiter.app.safety.events import painting
 from tonleiter.app.spaces.ladder.legend import paint_legend
@@ -31,14 +31,21 @@ from tonleiter.core.solve.levels import SILENT_DBU, StageLevels
 from tonleiter.core.units.levels import Level, signed
 from tonleiter.core.units.quantity import METRE, OHM, VOLT, format_quantity
 
-if TYPE_CHECKING:
-    from tonleiter.app.spaces.ladder.view import LadderView
+
+class Canvas(QWidget):
+    """What is painted on: the present layout, and the unit of the levels."""
+
+    unit: str
+
+    def frame(self) -> Frame:
+        """The present layout."""
+        raise NotImplementedError
 
 
 class LadderPainter:
     """Paints a ladder view; keeps what stands still while a value moves."""
 
-    def __init__(self, on: LadderView, model: LadderModel, look: Look) -> None:
+    def __init__(self, on: Canvas, model: LadderModel, look: Look) -> None:
         self._on, self._model, self._look = on, model, look
         self._still: QPixmap | None = None
         self._still_key: object = None

@@ -3,20 +3,26 @@
 from __future__ import annotations
 
 import numpy as np
-import pyqtgraph as pg
-from PySide6.QtCore import Qt
-from PySide6.QtGui import QColor
-from PySide6.QtWidgets import QVBoxLayout, QWidget
+from PySide6.QtCore import QRectF, QSize, Qt
+from PySide6.QtGui import QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QSizePolicy, QWidget
 
+from tonleiter.app.safety.events import guarded, painting
 from tonleiter.app.spaces.ladder.model import LadderModel
 from tonleiter.app.theme.look import Look
+from tonleiter.app.widgets.canvas.axis import Axis, hz_text
+from tonleiter.app.widgets.canvas.plot import RIGHT, Plot
 from tonleiter.core.circuit.ac import Floats
 from tonleiter.core.judge.assess import Assessment
 from tonleiter.core.solve.levels import SILENT_DBU
+from tonleiter.core.units.levels import signed
 from tonleiter.core.units.quantity import HERTZ, format_quantity
 
 DECADES = (20, 50, 100, 200, 500, 1000, 2000, 5000, 10_000, 20_000)
-LOWEST_DB, HIGHEST_DB = -24.0, 9.0
+LEVELS_DB = (-18, -12, -6, 0, 6)
+ACROSS, UP = Axis(20.0, 20_000.0, frequency=True), Axis(-24.0, 9.0)
+HALF_POWER_DB = -3.0103
+LEAST_PX, USUAL_PX = 100, 170
 
 
 class ResponseView(QWidget):
@@ -26,103 +32,104 @@ class ResponseView(QWidget):
         super().__init__()
         self._model, self._look = model, look
         self.setAccessibleName("Frequency response")
-        self._plot = pg.PlotWidget()
-        self._plot.setMenuEnabled(False)
-        self._plot.setMouseEnabled(False, False)
-        self._plot.hideButtons()
-        self._plot.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        outer = QVBoxLayout(self)
-        outer.setContentsMargins(8, 0, 8, 4)
-        outer.addWidget(self._plot)
-        self._region = pg.LinearRegionItem(movable=False)
-        self._ghost = pg.PlotDataItem()
-        self._ghost_drawn: Assessment | None = None
-        self._curve = pg.PlotDataItem()
-        self._limit = pg.InfiniteLine(angle=0, pos=-3.0103)
-        self._corners = [pg.InfiniteLine(angle=90) for _ in range(2)]
-        self._labels = [pg.TextItem(anchor=anchor) for anchor in ((0, 1), (1, 1))]
-        for item in (
-            self._region,
-            self._limit,
-            self._ghost,
-            self._curve,
-            *self._corners,
-            *self._labels,
-        ):
-            self._plot.addItem(item)
+        self.setMinimumHeight(look.px(LEAST_PX))
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         model.changed.connect(self.refresh)
-        look.changed.connect(self._restyle)
-        self._plot.setXRange(np.log10(20), np.log10(20_000), padding=0.01)
-        self._plot.setYRange(LOWEST_DB, HIGHEST_DB, padding=0)
-        self._restyle()
-
-    def _restyle(self) -> None:
-        p, look = self._look.palette, self._look
-        self._plot.setBackground(QColor(p.paper))
-        ink, soft = QColor(p.ink), QColor(p.soft)
-        item = self._plot.getPlotItem()
-        for side in ("left", "bottom"):
-            axis = item.getAxis(side)
-            axis.setPen(pg.mkPen(p.line))
-            axis.setTextPen(soft)
-            axis.setStyle(tickFont=look.font(12, mono=True))
-        item.getAxis("bottom").setTicks([[(np.log10(f), _tick(f)) for f in DECADES]])
-        item.getAxis("left").setTicks(
-            [[(d, f"{d:+d}".replace("-", "−") if d else "0") for d in (-18, -12, -6, 0, 6)]]
-        )
-        item.setLabel("left", "dB re 1 kHz", color=p.soft)
-        item.setLabel("bottom", "Hz, from the air to the radio", color=p.soft)
-        item.showGrid(x=True, y=True, alpha=0.15)
-        self._curve.setPen(pg.mkPen(p.signal, width=3))
-        self._ghost.setPen(pg.mkPen(ink, width=1.3, style=Qt.PenStyle.DashLine))
-        self._limit.setPen(pg.mkPen(soft, width=1, style=Qt.PenStyle.DotLine))
-        self._region.setBrush(p.color("aim", 0.10))
-        for line in self._region.lines:
-            line.setPen(pg.mkPen(p.color("aim", 0.6)))
-        for line, label in zip(self._corners, self._labels, strict=True):
-            line.setPen(pg.mkPen(p.stop, width=1.4, style=Qt.PenStyle.DashLine))
-            label.setColor(ink)
-            label.setFont(look.font(13, 600))
+        look.changed.connect(self.update)
         self.refresh()
+
+    @guarded
+    def sizeHint(self) -> QSize:
+        """As much as there is."""
+        return QSize(self._look.px(400), self._look.px(USUAL_PX))
 
     def refresh(self) -> None:
         """Draw the present response."""
-        assessment = self._model.assessment
         if self.isHidden():
             return
-        self._draw(self._curve, assessment)
-        if self._ghost_drawn is not self._model.ghost:
-            self._draw(self._ghost, self._model.ghost)
-            self._ghost_drawn = self._model.ghost
-        corners: tuple[float | None, float | None] = (None, None)
-        if assessment is not None and assessment.rows[-1].speech_dbu > SILENT_DBU:
-            corners = assessment.corners_hz
-            low, high = assessment.solution.compiled.chain.purpose_facts.band_hz
-            self._region.setRegion((np.log10(low), np.log10(high)))
-        for line, label, corner in zip(self._corners, self._labels, corners, strict=True):
-            line.setVisible(corner is not None)
-            label.setVisible(corner is not None)
-            if corner is not None:
-                line.setValue(np.log10(corner))
-                label.setText(f"−3 dB at {format_quantity(corner, HERTZ, 2)}")
-                label.setPos(np.log10(corner), LOWEST_DB)
-        self.setAccessibleDescription(_spoken(corners))
+        self.setAccessibleDescription(_spoken(self._corners()))
+        self.update()
 
-    def _draw(self, item: pg.PlotDataItem, assessment: Assessment | None) -> None:
-        if assessment is None or assessment.rows[-1].speech_dbu < SILENT_DBU:
-            item.setData([], [])
-            return
-        f_hz = assessment.solution.f_hz
-        item.setData(np.log10(f_hz), relative_db(f_hz, assessment.solution.gain_db()))
+    def _corners(self) -> tuple[float | None, float | None]:
+        assessment = self._model.assessment
+        return assessment.corners_hz if _sounds(assessment) and assessment else (None, None)
 
     def curve_db(self) -> tuple[Floats, Floats]:
-        """Frequencies and gain re 1 kHz as drawn."""
-        x, y = self._curve.getData()
-        return 10 ** np.asarray(x), np.asarray(y)
+        """Frequencies and gain re 1 kHz as drawn; nothing of a silent chain."""
+        return _curve(self._model.assessment)
+
+    @guarded
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """Band, grid, ghost, curve, corners."""
+        look, p = self._look, self._look.palette
+        with painting(self) as painter:
+            painter.fillRect(self.rect(), p.color("paper"))
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            painter.setFont(look.font(12, mono=True))
+            left = look.px(46)
+            box = QRectF(
+                left, look.px(22), self.width() - left - look.px(14), self.height() - look.px(44)
+            )
+            plot = Plot(box, ACROSS, UP)
+            assessment = self._model.assessment
+            if _sounds(assessment) and assessment is not None:
+                low, high = assessment.solution.compiled.chain.purpose_facts.band_hz
+                band = QRectF(plot.x(low), box.top(), plot.x(high) - plot.x(low), box.height())
+                painter.fillRect(band, p.color("aim", 0.10))
+            plot.paint_up(painter, look, LEVELS_DB, lambda db: signed(db, 0) if db else "0")
+            plot.paint_across(painter, look, DECADES, hz_text, self.width())
+            painter.setFont(look.font(12))
+            painter.setPen(p.color("soft"))
+            top = QRectF(0, 0, self.width() - look.px(14), look.px(20))
+            painter.drawText(top.adjusted(look.px(8), 0, 0, 0), "dB re 1 kHz")
+            painter.drawText(top, RIGHT, "Hz, from the air to the radio")
+            plot.clip(painter)
+            self._paint_curves(painter, plot)
+            painter.setClipping(False)
+            self._paint_corners(painter, plot)
+
+    def _paint_curves(self, painter: QPainter, plot: Plot) -> None:
+        p = self._look.palette
+        painter.setPen(QPen(p.color("soft"), 1, Qt.PenStyle.DotLine))
+        painter.drawLine(plot.at(ACROSS.low, HALF_POWER_DB), plot.at(ACROSS.high, HALF_POWER_DB))
+        ghost, curve = _curve(self._model.ghost), self.curve_db()
+        if ghost[0].size:
+            painter.setPen(QPen(p.color("ink"), 1.3, Qt.PenStyle.DashLine))
+            painter.drawPolyline(plot.line(*ghost))
+        if curve[0].size:
+            painter.setPen(QPen(p.color("signal"), 3))
+            painter.drawPolyline(plot.line(*curve))
+
+    def _paint_corners(self, painter: QPainter, plot: Plot) -> None:
+        """Where it is half the power, at both ends; each says its frequency, inside the frame."""
+        look, p = self._look, self._look.palette
+        painter.setFont(look.font(13, 600))
+        for corner, beside in zip(self._corners(), (1, -1), strict=True):
+            if corner is None or not ACROSS.low <= corner <= ACROSS.high:
+                continue
+            painter.setPen(QPen(p.color("stop"), 1.4, Qt.PenStyle.DashLine))
+            painter.drawLine(plot.at(corner, UP.low), plot.at(corner, UP.high))
+            said = f"−3 dB at {format_quantity(corner, HERTZ, 2)}"
+            width = painter.fontMetrics().horizontalAdvance(said)
+            at = plot.x(corner)
+            left = at + 5 if beside > 0 else at - 5 - width
+            if left < plot.box.left() or left + width > plot.box.right():
+                left = at - 5 - width if beside > 0 else at + 5
+            area = QRectF(left, plot.box.bottom() - look.px(20), width, look.px(18))
+            painter.fillRect(area, p.color("paper", 0.8))
+            painter.setPen(p.color("ink"))
+            painter.drawText(area, int(Qt.AlignmentFlag.AlignCenter), said)
 
 
-def _tick(f_hz: float) -> str:
-    return f"{f_hz // 1000}k" if f_hz >= 1000 else str(f_hz)
+def _sounds(assessment: Assessment | None) -> bool:
+    return assessment is not None and assessment.rows[-1].speech_dbu > SILENT_DBU
+
+
+def _curve(assessment: Assessment | None) -> tuple[Floats, Floats]:
+    if assessment is None or not _sounds(assessment):
+        return np.empty(0), np.empty(0)
+    f_hz = assessment.solution.f_hz
+    return f_hz, relative_db(f_hz, assessment.solution.gain_db())
 
 
 def relative_db(f_hz: Floats, gain_db: Floats) -> Floats:

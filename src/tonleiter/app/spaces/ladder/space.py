@@ -11,13 +11,13 @@ from PySide6.QtWidgets import (
     QLabel,
     QPushButton,
     QVBoxLayout,
-    QWidget,
 )
 
 from tonleiter.app.safety.events import guarded
 from tonleiter.app.spaces.ladder.header import Header
 from tonleiter.app.spaces.ladder.inspector import Inspector
 from tonleiter.app.spaces.ladder.model import LadderModel
+from tonleiter.app.spaces.ladder.response import ResponseView
 from tonleiter.app.spaces.ladder.view import LadderView
 from tonleiter.app.spaces.space import Action, Badge, Context, Space, gravest
 from tonleiter.app.widgets.frames import stack
@@ -44,7 +44,7 @@ class LadderSpace(Space):
         self.view = LadderView(self.model, look)
         self.inspector = Inspector(self.model, look)
         self.tray = Tray(self.model, look)
-        self.response: QWidget | None = None
+        self.response: ResponseView | None = None
         self._says, self._proves = QLabel(), QLabel()
         self._says.setProperty("role", "headline")
         self._proves.setProperty("role", "sub")
@@ -164,15 +164,12 @@ class LadderSpace(Space):
     def show_response(self, wanted: bool) -> None:
         """Show or hide the frequency response below the ladder."""
         if wanted and self.response is None:
-            # the plotting library is loaded when the first plot is wanted: the window opens sooner
-            from tonleiter.app.spaces.ladder.response import ResponseView
-
             self.response = ResponseView(self.model, self._look)
             self._center.addWidget(self.response, 2)
         if self.response is not None:
             self.response.setVisible(wanted)
             if wanted:
-                self.response.refresh()  # type: ignore[attr-defined]
+                self.response.refresh()
         self.response_button.setChecked(wanted)
 
     def cycle_unit(self) -> None:

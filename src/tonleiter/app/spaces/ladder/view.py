@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QSize, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPaintEvent, QWheelEvent
-from PySide6.QtWidgets import QSizePolicy, QWidget
+from PySide6.QtWidgets import QSizePolicy
 
 from tonleiter.app.safety.events import guarded
 from tonleiter.app.spaces.ladder.grasp import VOICE_INDEX, nudge, pull
 from tonleiter.app.spaces.ladder.model import LadderModel
-from tonleiter.app.spaces.ladder.painter import LadderPainter
+from tonleiter.app.spaces.ladder.painter import Canvas, LadderPainter
 from tonleiter.app.spaces.ladder.scene import Frame, framed
 from tonleiter.app.theme.look import Look
 from tonleiter.core.judge.assess import Assessment
@@ -19,7 +19,7 @@ DRAG_STARTS_PX = 4
 UNITS = ("dBu", "dBV", "V RMS", "V p-p")
 
 
-class LadderView(QWidget):
+class LadderView(Canvas):
     """Paints the assessment; drag a column up or down to move its value, scroll to nudge it."""
 
     edit_requested = Signal()

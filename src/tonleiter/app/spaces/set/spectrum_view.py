@@ -9,6 +9,8 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from tonleiter.app.safety.events import guarded, painting
 from tonleiter.app.theme.look import Look
+from tonleiter.app.widgets.canvas.axis import Axis
+from tonleiter.app.widgets.canvas.plot import RIGHT, Plot
 from tonleiter.core.guide.onair import ModeId
 from tonleiter.core.signal.spectrum import Spectrum
 
@@ -62,41 +64,32 @@ class SpectrumView(QWidget):
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
             painter.setFont(look.font(12, 400, mono=True))
             left, foot = look.px(36), look.px(20)
-            plot = QRectF(
+            box = QRectF(
                 left, look.px(22), self.width() - left - 8, self.height() - foot - look.px(24)
             )
-
-            def x_of(khz: float) -> float:
-                return plot.left() + (khz - low) / (high - low) * plot.width()
-
-            painter.fillRect(
-                QRectF(x_of(from_), plot.top(), x_of(to) - x_of(from_), plot.height()),
-                p.color("aim", 0.12),
+            plot = Plot(box, Axis(low, high), Axis(FOOT_DB, TOP_DB))
+            channel = QRectF(plot.x(from_), box.top(), plot.x(to) - plot.x(from_), box.height())
+            painter.fillRect(channel, p.color("aim", 0.12))
+            plot.paint_up(
+                painter, look, range(0, int(FOOT_DB) - 1, -20), lambda db: _minus(f"{db}")
             )
-            for db in range(0, int(FOOT_DB) - 1, -20):
-                y = plot.top() + (TOP_DB - db) / (TOP_DB - FOOT_DB) * plot.height()
-                painter.setPen(QPen(p.color("line"), 1))
-                painter.drawLine(QPointF(plot.left(), y), QPointF(plot.right(), y))
-                painter.setPen(p.color("soft"))
-                painter.drawText(QRectF(0, y - 9, left - 6, 18), _RIGHT, f"{db}".replace("-", "−"))
             step = 1 if high - low < 12 else 3 if high - low < 20 else 5
-            for khz in range(int(np.ceil(low / step)) * step, int(high) + 1, step):
-                if x_of(khz) + look.px(28) > self.width():
-                    continue
-                area = QRectF(x_of(khz) - 40, plot.bottom() + 2, 80, foot)
-                painter.drawText(area, _CENTER, f"{khz} kHz".replace("-", "−"))
+            ticks = range(int(np.ceil(low / step)) * step, int(high) + 1, step)
+            plot.paint_across(
+                painter, look, ticks, lambda khz: _minus(f"{khz} kHz"), self.width(), lines=False
+            )
             if self._spectrum is not None:
                 self._curve(painter, plot, low, high)
             painter.setFont(look.font(12))
             painter.setPen(p.color("soft"))
-            top = QRectF(plot.left(), 0, plot.width(), look.px(20))
+            top = QRectF(box.left(), 0, box.width(), look.px(20))
             below, above = self._says
             painter.drawText(
                 top, int(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter), below
             )
-            painter.drawText(top, _RIGHT, above)
+            painter.drawText(top, RIGHT, above)
 
-    def _curve(self, painter: QPainter, plot: QRectF, low: float, high: float) -> None:
+    def _curve(self, painter: QPainter, plot: Plot, low: float, high: float) -> None:
         p = self._look.palette
         assert self._spectrum is not None
         f = self._spectrum.f_hz / 1000
@@ -106,19 +99,21 @@ class SpectrumView(QWidget):
         db = self._spectrum.db()[inside]
         peak = float(db.max())
         db = np.clip(db - max(peak, -40.0) - 2.0, FOOT_DB, TOP_DB)
-        x = plot.left() + (f[inside] - low) / (high - low) * plot.width()
-        y = plot.top() + (TOP_DB - db) / (TOP_DB - FOOT_DB) * plot.height()
-        line = [QPointF(float(a), float(b)) for a, b in zip(x, y, strict=True)]
+        line = plot.line(f[inside], db)
         area = QPolygonF(
-            [QPointF(line[0].x(), plot.bottom()), *line, QPointF(line[-1].x(), plot.bottom())]
+            [
+                QPointF(line.first().x(), plot.box.bottom()),
+                *line.toList(),
+                QPointF(line.last().x(), plot.box.bottom()),
+            ]
         )
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(p.color("signal", 0.22))
         painter.drawPolygon(area)
         painter.setPen(QPen(p.color("signal"), 1.6))
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.drawPolyline(QPolygonF(line))
+        painter.drawPolyline(line)
 
 
-_RIGHT = int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-_CENTER = int(Qt.AlignmentFlag.AlignCenter)
+def _minus(text: str) -> str:
+    return text.replace("-", "−")
