@@ -5,7 +5,7 @@ import math
 import numpy as np
 import pytest
 
-from tonleiter.core.signal.arrays import decibels
+from tonleiter.core.signal.arrays import decibels, quick_size
 from tonleiter.core.signal.detectors import Detector, Glide, Times
 from tonleiter.core.signal.filters import Biquad, Fir, band_taps, low_taps, shelf
 
@@ -89,3 +89,21 @@ def test_a_gain_glides_from_step_to_step():
     made = Glide(4)(np.array([0.0, -20.0]))
     assert made[:4] == pytest.approx(1.0)
     assert decibels(made[4:]) == pytest.approx([-5, -10, -15, -20])
+
+
+@pytest.mark.parametrize("n", [1, 2, 7, 97, 1025, 48_001, 104_729])
+def test_a_quick_size_is_the_next_product_of_small_primes(n):
+    size = quick_size(n)
+    rest = size
+    for prime in (2, 3, 5):
+        while rest % prime == 0:
+            rest //= prime
+    assert rest == 1 and size >= n
+
+    def small(k):
+        for prime in (2, 3, 5):
+            while k % prime == 0:
+                k //= prime
+        return k == 1
+
+    assert not any(small(k) for k in range(n, size))

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from tonleiter.core.radio.knobs import SetFigures, behind_gain
-from tonleiter.core.radio.ssb import AUDIO_HZ, BLOCK, OUT_HZ, UP, blocks, padded
+from tonleiter.core.radio.ssb import AUDIO_HZ, BLOCK, OUT_HZ, UP, WHOLE, blocks, padded
 from tonleiter.core.signal.arrays import Complexes, Floats
 from tonleiter.core.signal.filters import Fir, low_taps
 from tonleiter.core.sound.sound import Sound
@@ -59,9 +59,9 @@ class AmSent:
 class AmTransmitter:
     """Turns audio into a signal block by block."""
 
-    def __init__(self, figures: SetFigures, knobs: AmKnobs) -> None:
+    def __init__(self, figures: SetFigures, knobs: AmKnobs, block: int = BLOCK) -> None:
         self.figures, self.knobs = figures, knobs
-        self._up = Fir(low_taps(knobs.high_hz, OUT_HZ, TAPS), BLOCK, UP)
+        self._up = Fir(low_taps(knobs.high_hz, OUT_HZ, TAPS), block, UP)
 
     def turn(self, knobs: AmKnobs) -> None:
         """Turn controls."""
@@ -79,8 +79,9 @@ class AmTransmitter:
 
 def amplitude_modulated(figures: SetFigures, knobs: AmKnobs, sound: Sound) -> AmSent:
     """A whole recording in volts through a transmitter."""
-    transmitter = AmTransmitter(figures, knobs)
-    every = [transmitter.send(b) for b in blocks(padded(sound.at_rate(AUDIO_HZ).samples))]
+    transmitter = AmTransmitter(figures, knobs, WHOLE)
+    audio = padded(sound.at_rate(AUDIO_HZ).samples)
+    every = [transmitter.send(b) for b in blocks(audio, WHOLE)]
     return AmSent(
         np.concatenate([m.z for m in every]), np.concatenate([m.modulation for m in every])
     )

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from tonleiter.core.radio.knobs import SetFigures, behind_gain
-from tonleiter.core.radio.ssb import AUDIO_HZ, blocks, padded
+from tonleiter.core.radio.ssb import AUDIO_HZ, WHOLE, blocks, padded
 from tonleiter.core.signal.arrays import Complexes, Floats
 from tonleiter.core.signal.filters import Fir, low_taps, sampled_taps
 from tonleiter.core.sound.sound import Sound
@@ -51,11 +51,11 @@ class Modulated:
 class FmTransmitter:
     """Turns audio into a signal block by block."""
 
-    def __init__(self, figures: SetFigures, knobs: FmKnobs) -> None:
+    def __init__(self, figures: SetFigures, knobs: FmKnobs, block: int = BLOCK) -> None:
         self.figures, self.knobs = figures, knobs
-        self._emphasis = Fir(emphasis_taps(), BLOCK)
-        self._splatter = Fir(low_taps(SPLATTER_HZ, AUDIO_HZ, TAPS), BLOCK)
-        self._up = Fir(low_taps(AUDIO_HZ * 0.45, FM_HZ, 257), BLOCK, UP)
+        self._emphasis = Fir(emphasis_taps(), block)
+        self._splatter = Fir(low_taps(SPLATTER_HZ, AUDIO_HZ, TAPS), block)
+        self._up = Fir(low_taps(AUDIO_HZ * 0.45, FM_HZ, 257), block, UP)
         self._phase = 0.0
 
     def turn(self, knobs: FmKnobs) -> None:
@@ -88,8 +88,9 @@ def emphasis_taps(rate_hz: float = AUDIO_HZ, count: int = TAPS) -> Floats:
 
 def modulated(figures: SetFigures, knobs: FmKnobs, sound: Sound) -> Modulated:
     """A whole recording in volts through a transmitter."""
-    transmitter = FmTransmitter(figures, knobs)
-    every = [transmitter.send(b) for b in blocks(padded(sound.at_rate(AUDIO_HZ).samples))]
+    transmitter = FmTransmitter(figures, knobs, WHOLE)
+    audio = padded(sound.at_rate(AUDIO_HZ).samples)
+    every = [transmitter.send(b) for b in blocks(audio, WHOLE)]
     return Modulated(
         np.concatenate([m.z for m in every]),
         np.concatenate([m.deviation_hz for m in every]),

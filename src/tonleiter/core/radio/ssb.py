@@ -27,6 +27,8 @@ AUDIO_HZ, OUT_HZ = 12_000, 24_000
 UP = OUT_HZ // AUDIO_HZ
 # a block of live use, a step of the detectors
 BLOCK, STEP = 480, 12
+# what is not heard while it is sent goes in longer pieces: fewer transforms, the same samples
+WHOLE = 16 * BLOCK
 STEP_S = STEP / AUDIO_HZ
 TAPS = 1025
 BASS_HZ, TREBLE_HZ = 300.0, 1800.0
@@ -65,11 +67,11 @@ class Sent:
 class SsbTransmitter:
     """Turns audio into a signal block by block; knobs may be turned between blocks."""
 
-    def __init__(self, figures: SetFigures, knobs: Knobs) -> None:
+    def __init__(self, figures: SetFigures, knobs: Knobs, block: int = BLOCK) -> None:
         self.figures, self.knobs = figures, knobs
         self._bass = Biquad(*shelf(knobs.bass_db, BASS_HZ, AUDIO_HZ, high=False))
         self._treble = Biquad(*shelf(knobs.treble_db, TREBLE_HZ, AUDIO_HZ, high=True))
-        self._band = Fir(self._taps(), BLOCK, UP)
+        self._band = Fir(self._taps(), block, UP)
         fall = 20 / math.log(10) / figures.compressor_release_s
         self._squeezes = Detector(STEP_S, Times(figures.compressor_attack_s, falls_per_s=fall))
         self._makes_up = Detector(STEP_S, Times(MADE_UP_S, falls_per_s=MADE_UP_FALLS_DB_PER_S))
@@ -140,8 +142,8 @@ def power_stage(z: Complexes) -> Complexes:
 def transmitted(figures: SetFigures, knobs: Knobs, sound: Sound) -> Sent:
     """A whole recording through a transmitter; in volts, at any rate."""
     audio = padded(sound.at_rate(AUDIO_HZ).samples)
-    transmitter = SsbTransmitter(figures, knobs)
-    return joined(transmitter.send(b) for b in blocks(audio))
+    transmitter = SsbTransmitter(figures, knobs, WHOLE)
+    return joined(transmitter.send(b) for b in blocks(audio, WHOLE))
 
 
 def padded(audio: Floats) -> Floats:

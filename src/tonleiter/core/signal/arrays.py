@@ -13,3 +13,19 @@ def decibels(x: Floats) -> Floats:
     """20 log10, nothing below −200 dB."""
     made: Floats = 20 * np.log10(np.maximum(x, 1e-10))
     return made
+
+
+def quick_size(n: int) -> int:
+    """The next number from ``n`` on whose only factors are 2, 3 and 5: quick to transform."""
+    best = 1 << max(n - 1, 0).bit_length()
+    five = 1
+    while five < best:
+        three = five
+        while three < best:
+            made = three
+            while made < n:
+                made *= 2
+            best = min(best, made)
+            three *= 3
+        five *= 5
+    return best

@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from functools import cache
 
 import numpy as np
 
@@ -48,21 +49,26 @@ def active_level(sound: Sound) -> ActiveLevel:
     hang = round(HANG_S * sound.rate_hz)
     energy = float(x @ x)
     thresholds = peak * 0.5 ** np.arange(THRESHOLDS)
-    active = np.array([_active(envelope, float(c), hang) for c in thresholds])
-    some = active > 0
-    if not np.any(some):
+
+    @cache
+    def at(k: int) -> tuple[float, float]:
+        """The level over the k-th threshold, and how far it stands over that; None of it: silent."""
+        active = _active(envelope, float(thresholds[k]), hang)
+        level = 10 * math.log10(energy / active) if active else -math.inf
+        return level, (level - 20 * math.log10(thresholds[k]) if active else -math.inf)
+
+    # the distance rises as thresholds fall: where it passes the margin is the level
+    low, high = 0, THRESHOLDS
+    while low < high:
+        middle = (low + high) // 2
+        low, high = (low, middle) if at(middle)[1] >= MARGIN_DB else (middle + 1, high)
+    last = min(low, THRESHOLDS - 1)
+    if not math.isfinite(at(last)[0]):
         return ActiveLevel(math.sqrt(energy / x.size), 1.0)
-    levels = 10 * np.log10(energy / active[some])
-    over = levels - 20 * np.log10(thresholds[some])
-    # over rises as thresholds fall: where it passes the margin is the level
-    at = int(np.searchsorted(over, MARGIN_DB))
-    if at == 0:
-        level = float(levels[0])
-    elif at >= over.size:
-        level = float(levels[-1])
-    else:
-        share = (MARGIN_DB - over[at - 1]) / (over[at] - over[at - 1])
-        level = float(levels[at - 1] + share * (levels[at] - levels[at - 1]))
+    level, over = at(last)
+    if 0 < low < THRESHOLDS and math.isfinite(at(low - 1)[0]):
+        before, under = at(low - 1)
+        level = before + (MARGIN_DB - under) / (over - under) * (level - before)
     rms = 10 ** (level / 20)
     return ActiveLevel(rms, min(energy / (rms**2 * x.size), 1.0))
 

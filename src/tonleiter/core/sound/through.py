@@ -16,6 +16,7 @@ import numpy as np
 
 from tonleiter.core.circuit.ac import Complexes
 from tonleiter.core.gear.transfer import Compression
+from tonleiter.core.signal.arrays import quick_size
 from tonleiter.core.signal.detectors import Detector, Times, stepped
 from tonleiter.core.solve.hum import EARTH_SHAPE, HARMONICS
 from tonleiter.core.solve.levels import StageLevels
@@ -88,7 +89,7 @@ def filtered(
     solution: ChainSolution, samples: Floats, rate_hz: int, before: int, joint: int
 ) -> Floats:
     """What stands at one joint for what stands at another; −1 is the air, in pascals."""
-    n = samples.size + rate_hz // 2  # room for what rings on
+    n = quick_size(samples.size + rate_hz // 2)  # room for what rings on
     f = np.asarray(np.fft.rfftfreq(n, 1 / rate_hz), float)
     gain = response_at(solution, f, joint)
     if before >= 0:
@@ -114,12 +115,13 @@ def response_at(solution: ChainSolution, f_hz: Floats, joint: int) -> Complexes:
 
 def noise_v(solution: ChainSolution, n: int, rate_hz: int, seed: int) -> Floats:
     """Noise at the radio's input with the density that was solved there, shape (n,)."""
-    f = np.fft.rfftfreq(n, 1 / rate_hz)
+    size = quick_size(n)
+    f = np.fft.rfftfreq(size, 1 / rate_hz)
     psd = np.maximum(solution.noise_psd[:, -1], 1e-40)
     at = np.log(np.maximum(f, 1e-3))
     made = np.exp(np.interp(at, np.log(solution.f_hz), np.log(psd)))
     made[f < solution.f_hz[0]] = 0.0
-    return coloured(made, n, rate_hz, seed)
+    return coloured(made, size, rate_hz, seed)[:n]
 
 
 def hum_v(solution: ChainSolution, n: int, rate_hz: int) -> Floats:
