@@ -52,7 +52,7 @@ def active_level(sound: Sound) -> ActiveLevel:
 
     @cache
     def at(k: int) -> tuple[float, float]:
-        """The level over the k-th threshold, and how far it stands over that; None of it: silent."""
+        """The level over the k-th threshold, and how far it stands over that; −inf if silent."""
         active = _active(envelope, float(thresholds[k]), hang)
         level = 10 * math.log10(energy / active) if active else -math.inf
         return level, (level - 20 * math.log10(thresholds[k]) if active else -math.inf)
