@@ -5,7 +5,7 @@ from typing import get_args
 
 import pytest
 
-from tonleiter.core.circuit.elements import Resistor
+from tonleiter.core.circuit.elements import OpAmp, Regulator, Resistor
 from tonleiter.core.circuit.instance import nodes_of
 from tonleiter.core.drawing.draft import Draft
 from tonleiter.core.drawing.stage import PLANS, draw_stage
@@ -113,11 +113,20 @@ def test_every_element_is_drawn_once_or_a_stray(piece, plug):
     drawn = [name for s in sheet.symbols for name in s.elements]
     assert len(drawn) == len(set(drawn))
     assert set(drawn) == {e.name for e in net.elements} - net.unseen
-    # and with all its ends: a symbol of one element stands on all that element's nodes
+    # and with all its ends: a symbol of one element stands on all that element's nodes; the pole of
+    # a chip is inside of it
     for symbol in sheet.symbols:
         element = next((e for e in net.elements if e.name == symbol.place), None)
-        if element is not None:
+        if element is not None and len(symbol.elements) == 1:
             assert {p.node for p in symbol.pins} == set(nodes_of(element)), symbol
+        chip = next((e for e in net.elements if e.name in symbol.elements), None)
+        if isinstance(chip, OpAmp):
+            inside = {chip.pole}
+            assert set(nodes_of(chip)) - inside <= {p.node for p in symbol.pins}, symbol
+        if isinstance(chip, Regulator):
+            held = net.name("rail")
+            ends = {held if n == chip.out else n for n in nodes_of(chip)}
+            assert {p.node for p in symbol.pins} == ends, symbol
 
 
 @pytest.mark.parametrize(("piece", "plug"), CASES)

@@ -8,9 +8,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from tonleiter.core.circuit.devices import DeviceState
 from tonleiter.core.circuit.elements import GROUND, CircuitError
 from tonleiter.core.circuit.floating import dc_islands, explain_singular
+from tonleiter.core.circuit.states import DeviceState
 from tonleiter.core.circuit.system import NOWHERE, Entries, Stamp, System
 from tonleiter.core.stop import checkpoint
 

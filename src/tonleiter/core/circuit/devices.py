@@ -9,12 +9,13 @@ Formulas: Shockley; Gummel–Poon (BSTJ 49, 1970) without high-injection terms; 
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
+from tonleiter.core.circuit.chips import OpAmpDevice, RegulatorDevice
 from tonleiter.core.circuit.elements import BipolarModel, DiodeModel, JfetModel
+from tonleiter.core.circuit.states import DeviceNoise, DeviceState
 
 BOLTZMANN = 1.380649e-23
 CHARGE = 1.602176634e-19
@@ -25,26 +26,6 @@ Floats = NDArray[np.float64]
 def thermal_voltage(temperature_k: float) -> float:
     """KT/q in volts."""
     return BOLTZMANN * temperature_k / CHARGE
-
-
-@dataclass(frozen=True)
-class DeviceNoise:
-    """A white current noise between two terminals (indices into the device's terminals)."""
-
-    label: str
-    p: int
-    n: int
-    psd_a2_per_hz: float
-
-
-@dataclass(frozen=True)
-class DeviceState:
-    """Currents into the terminals (A), their derivatives (S), and what a user wants to know."""
-
-    currents: Floats
-    conductances: Floats
-    noise: tuple[DeviceNoise, ...]
-    info: dict[str, float]
 
 
 def _exponential(v: float, scale: float) -> tuple[float, float]:
@@ -77,6 +58,8 @@ class DiodeDevice:
         self._is = model.is_a * area
         self._scale = model.n * thermal_voltage(temperature_k)
         self._critical = _critical(self._scale, self._is)
+        self._bv, self._ibv = model.bv_v, model.ibv_a * area
+        self._back_critical = _critical(self._scale, self._ibv)
         self._gmin = gmin
 
     def start(self) -> Floats:
@@ -93,6 +76,12 @@ class DiodeDevice:
 
     def limit(self, new: Floats, old: Floats) -> Floats:
         """Junction voltages that this iteration may use."""
+        if new[0] < -self._bv:
+            # the same about the knee, turned round
+            back = limit_junction(
+                -new[0] - self._bv, -old[0] - self._bv, self._scale, self._back_critical
+            )
+            return np.array([-back - self._bv])
         return np.array([limit_junction(new[0], old[0], self._scale, self._critical)])
 
     def evaluate(self, junctions: Floats) -> DeviceState:
@@ -101,7 +90,11 @@ class DiodeDevice:
         e, de = _exponential(vd, self._scale)
         i = self._is * e + self._gmin * vd
         g = self._is * de + self._gmin
-        noise = (DeviceNoise("shot", 0, 1, 2 * CHARGE * abs(self._is * e)),)
+        if math.isfinite(self._bv):
+            back, d_back = _exponential(-vd - self._bv, self._scale)
+            i -= self._ibv * (back + 1.0)
+            g += self._ibv * d_back
+        noise = (DeviceNoise("shot", 0, 1, 2 * CHARGE * abs(i)),)
         return DeviceState(
             np.array([i, -i]), np.array([[g, -g], [-g, g]]), noise, {"i_a": i, "v_v": vd}
         )
@@ -293,4 +286,11 @@ class ModulatedResistorDevice:
         return DeviceState(np.array([i, -i, 0.0, 0.0]), conductances, noise, {"i_a": i, "v_v": v})
 
 
-Device = DiodeDevice | BipolarDevice | JfetDevice | ModulatedResistorDevice
+Device = (
+    DiodeDevice
+    | BipolarDevice
+    | JfetDevice
+    | ModulatedResistorDevice
+    | OpAmpDevice
+    | RegulatorDevice
+)

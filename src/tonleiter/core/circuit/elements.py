@@ -146,11 +146,16 @@ class Ccvs:
 
 @dataclass(frozen=True)
 class DiodeModel:
-    """Shockley diode with emission coefficient and series resistance."""
+    """Shockley diode with emission coefficient and series resistance.
+
+    Backwards it conducts ``ibv_a`` at ``bv_v``, exponentially more beyond.
+    """
 
     is_a: float = 1e-14
     n: float = 1.0
     rs_ohm: float = 0.0
+    bv_v: float = float("inf")
+    ibv_a: float = 1e-3
 
 
 @dataclass(frozen=True)
@@ -230,6 +235,61 @@ class ModulatedResistor:
     noise_v2_per_hz: float = 0.0
 
 
+@dataclass(frozen=True)
+class OpAmpModel:
+    """An operational amplifier between rails, as its sheet gives it.
+
+    ``keeps_v`` is what its output stays off each rail, ``limit_a`` the most that its output gives
+    or takes, ``draws_a`` what it draws at rest, ``alive_v`` the supply under which it is dead.
+    """
+
+    open_loop: float = 1e5
+    keeps_v: float = 1.5
+    limit_a: float = 25e-3
+    output_ohm: float = 100.0
+    draws_a: float = 2e-3
+    alive_v: float = 3.0
+    input_siemens: float = 1e-3
+    slews_a: float = 250e-6
+    noise_v2_per_hz: float = 0.0
+
+
+@dataclass(frozen=True)
+class OpAmp:
+    """Operational amplifier. ``pole`` is an inner node: a capacitor from there sets its band."""
+
+    name: str
+    plus: str
+    minus: str
+    pole: str
+    out: str
+    upper: str
+    lower: str
+    model: OpAmpModel = field(default_factory=OpAmpModel)
+
+
+@dataclass(frozen=True)
+class RegulatorModel:
+    """A series regulator: volts that it holds, headroom, its limit, what it draws by itself."""
+
+    holds_v: float = 8.0
+    headroom_v: float = 0.3
+    limit_a: float = 0.15
+    draws_a: float = 0.1e-3
+    output_ohm: float = 0.3
+
+
+@dataclass(frozen=True)
+class Regulator:
+    """Series regulator: from ``inlet`` to ``out``, both over ``common``; nothing backwards."""
+
+    name: str
+    inlet: str
+    out: str
+    common: str
+    model: RegulatorModel = field(default_factory=RegulatorModel)
+
+
 Element = (
     Resistor
     | Capacitor
@@ -245,6 +305,8 @@ Element = (
     | Bipolar
     | Jfet
     | ModulatedResistor
+    | OpAmp
+    | Regulator
 )
 
 

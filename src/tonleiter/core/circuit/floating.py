@@ -13,6 +13,8 @@ from tonleiter.core.circuit.elements import (
     Inductor,
     Jfet,
     ModulatedResistor,
+    OpAmp,
+    Regulator,
     Resistor,
     Vccs,
     Vcvs,
@@ -75,7 +77,7 @@ def dc_islands(system: System) -> list[str]:
             parent[find(element.p)] = find(element.n)
         elif isinstance(element, Vccs) and (element.p, element.n) == (element.cp, element.cn):
             parent[find(element.p)] = find(element.n)  # a conductance in disguise
-        elif isinstance(element, Diode | Bipolar | Jfet):
+        elif isinstance(element, Diode | Bipolar | Jfet | OpAmp | Regulator):
             first, *rest = nodes_of(element)
             for node in rest:
                 parent[find(node)] = find(first)

@@ -11,7 +11,7 @@ from tonleiter.core.circuit.elements import GROUND, Coupling, Element
 
 _NODE_FIELDS = frozenset(
     {"p", "n", "cp", "cn", "anode", "cathode", "collector", "base", "emitter", "drain", "gate"}
-    | {"source"}
+    | {"source", "plus", "minus", "pole", "out", "upper", "lower", "inlet", "common"}
 )
 _ELEMENT_NAME_FIELDS = frozenset({"name", "control"})
 

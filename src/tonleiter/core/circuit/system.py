@@ -16,6 +16,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from tonleiter.core.circuit.chips import OpAmpDevice, RegulatorDevice
 from tonleiter.core.circuit.devices import (
     BOLTZMANN,
     BipolarDevice,
@@ -39,7 +40,9 @@ from tonleiter.core.circuit.elements import (
     Inductor,
     Jfet,
     ModulatedResistor,
+    OpAmp,
     PowerLaw,
+    Regulator,
     Resistor,
     Spectrum,
     Vccs,
@@ -285,6 +288,14 @@ class System:
                 self._put(self._g, index, branch, self._branch(control, name), -ohm)
             case Diode() | Bipolar() | Jfet():
                 self._place(index, element)
+            case OpAmp(name, model=chip):
+                rows = tuple(self.row(node) for node in nodes_of(element))
+                device = OpAmpDevice(chip, self.circuit.gmin_s)
+                self.devices.append(PlacedDevice(name, index, rows, device))
+            case Regulator(name, model=holder):
+                rows = tuple(self.row(node) for node in nodes_of(element))
+                held = RegulatorDevice(holder, self.circuit.gmin_s)
+                self.devices.append(PlacedDevice(name, index, rows, held))
             case ModulatedResistor(name, p, n, cp, cn, ohm, per_volt, noise):
                 self._require(math.isfinite(ohm) and ohm > 0, name, "a resistance above 0")
                 carbon = ModulatedResistorDevice(ohm, per_volt, noise, self.circuit.temperature_k)

@@ -11,7 +11,15 @@ from pydantic import Field, model_validator
 from pydantic_core import PydanticCustomError
 
 from tonleiter.core.circuit.devices import BOLTZMANN
-from tonleiter.core.circuit.elements import PowerLaw, VoltageSource
+from tonleiter.core.circuit.elements import (
+    Diode,
+    DiodeModel,
+    PowerLaw,
+    Regulator,
+    RegulatorModel,
+    Spectrum,
+    VoltageSource,
+)
 from tonleiter.core.gear import grip as grips
 from tonleiter.core.gear.base import DeviceKind, Gear, Role, Shelf, Surroundings, Window
 from tonleiter.core.gear.earthing import earth_path
@@ -28,7 +36,7 @@ from tonleiter.core.gear.figure import (
 )
 from tonleiter.core.gear.grip import Grip
 from tonleiter.core.gear.net import BiasRail, Dc, PlusSide, Port, Ripple, StageNet, Supply
-from tonleiter.core.gear.parts import BATTERY, COINS, DIODE, PENNIES, Part, battery
+from tonleiter.core.gear.parts import COINS, DIODE, PENNIES, Part
 from tonleiter.core.gear.phantom import phantom_pair
 from tonleiter.core.gear.transfer import Compression
 from tonleiter.core.units.levels import ratio_from_db, volts_from_dbu
@@ -442,18 +450,17 @@ class BiasFeed(Gear):
         noise = self.supply_noise_v.value**2 / EIN_BAND_HZ
         if self.filter == "regulator":
             noise *= self.REGULATOR_REJECTS**2
-        volts = self.open_v() if self.filter == "regulator" else self.supply_v.value
+        law = (PowerLaw(noise),)
         if self.fed_by == "radio-contact":
             # what stands in the radio behind the contact is no part of the build
             open_at = net.name("contact")
-            net.add_stray(VoltageSource(source, open_at, cold, dc=volts, noise=(PowerLaw(noise),)))
+            volts = self.supply_v.value
+            net.add_stray(VoltageSource(source, open_at, cold, dc=volts, noise=law))
             net.resistor("contact_r", open_at, rail, self.contact_ohm.value, stray=True)
+        elif self.filter == "regulator":
+            self._regulator(net, law)
         else:
-            net.add(VoltageSource(source, rail, cold, dc=volts, noise=(PowerLaw(noise),)))
-        if self.filter == "regulator":
-            self._regulator(net, volts)
-        elif self.fed_by == "battery":
-            net.whole("battery", BATTERY, battery(self.supply_v.value), "supply")
+            net.battery(rail, cold, self.supply_v.value, "supply", law)
         feed = rail
         if self.filter in ("second-rc", "zener"):
             feed = net.name("clean")
@@ -461,12 +468,10 @@ class BiasFeed(Gear):
         if self.filter == "second-rc":
             net.to_common("filter_c", feed, cold, self.filter_f.value)
         if self.filter == "zener" and self.held_v.value < self.supply_v.value:
-            # beyond its knee a Zener is its volts behind its dynamic resistance
-            knee = net.name("knee")
-            net.add(VoltageSource(net.name("zener"), knee, cold, dc=self.held_v.value))
-            net.resistor("zener_r", feed, knee, self.ZENER_OHM)
+            model = DiodeModel(rs_ohm=self.ZENER_OHM, bv_v=self.held_v.value)
+            net.add(Diode(net.name("zener"), cold, feed, model))
             diode = Part(1, "Zener diode", format_quantity(self.held_v.value, VOLT), PENNIES)
-            net.whole("diode", DIODE, diode, "zener", "zener_r")
+            net.whole("diode", DIODE, diode, "zener")
         resistor = net.resistor("resistor", feed, net.inlet.hot, self.resistor_ohm.value)
         net.coupling(
             "coupling", net.inlet.hot, net.outlet.hot, self.coupling_f.value, self.output_plus
@@ -474,11 +479,17 @@ class BiasFeed(Gear):
         net.resistor("bleed", net.outlet.hot, cold, 100e3)
         net.mark(BiasRail(source, resistor, self.open_v()))
 
-    def _regulator(self, net: StageNet, volts: float) -> None:
-        """What stands before a regulator, and the capacitors that keep it from singing."""
+    def _regulator(self, net: StageNet, noise: Spectrum) -> None:
+        """It, its battery, and the capacitors that keep it from singing."""
         cold, raw, rail = net.inlet.cold, net.name("raw"), net.name("rail")
         net.battery(raw, cold, self.supply_v.value)
         net.capacitor("before", raw, cold, self.BEFORE_F)
         net.capacitor("behind", rail, cold, self.BEHIND_F)
-        value = f"{format_quantity(volts, VOLT)} from {self.supply_v.value:g} V"
-        net.whole("regulator", "U", Part(1, "regulator, low dropout", value, COINS), "supply")
+        volts, held = self.held_v.value, net.name("held")
+        model = RegulatorModel(holds_v=volts, headroom_v=self.DROPOUT_V)
+        net.add(Regulator(net.name("regulator"), raw, held, cold, model))
+        # its own noise stands in its output
+        net.add(VoltageSource(net.name("supply"), rail, held, noise=noise))
+        value = f"{format_quantity(self.open_v(), VOLT)} from {self.supply_v.value:g} V"
+        part = Part(1, "regulator, low dropout", value, COINS)
+        net.whole("regulator", "U", part, "regulator", "supply")

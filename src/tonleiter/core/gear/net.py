@@ -17,7 +17,7 @@ from tonleiter.core.circuit.elements import (
     Vccs,
     VoltageSource,
 )
-from tonleiter.core.gear.parts import Part, Whole
+from tonleiter.core.gear.parts import BATTERY, Part, Whole, battery
 
 ROOM = "voice:room"  # noise source of the room where a microphone hears it unlike the voice
 AIR = "air"  # the node whose volts stand for the sound pressure in pascals at the microphone
@@ -322,10 +322,15 @@ class StageNet:
         names = frozenset(self.name(e) for e in elements)
         self.wholes.append(Whole(self.name(place), letter, part, names))
 
-    def battery(self, p: str, n: str, volts: float) -> None:
-        """Add a supply of the stage's own, whose current counts."""
-        self.add(VoltageSource(self.name("battery"), p, n, dc=volts))
-        self.mark(OwnSupply(self.name("battery"), volts))
+    def battery(
+        self, p: str, n: str, volts: float, part: str = "battery", noise: Spectrum = ()
+    ) -> None:
+        """Add a supply of the stage's own, whose current counts, behind its inside resistance."""
+        inside = self.name(f"{part}_cell")
+        self.add(VoltageSource(self.name(part), inside, n, dc=volts, noise=noise))
+        self.resistor(f"{part}_inside", inside, p, inside_ohm(volts), noisy=False)
+        self.whole("battery", BATTERY, battery(volts), part, f"{part}_inside")
+        self.mark(OwnSupply(self.name(part), volts))
 
     def inductor(self, part: str, p: str, n: str, henry: float) -> str:
         """Add an inductor and return its element name."""
@@ -341,6 +346,16 @@ class StageNet:
     def noise_current(self, part: str, p: str, n: str, spectrum: Spectrum) -> None:
         """Add a noise current between two nodes."""
         self.add_stray(CurrentSource(self.name(part), p, n, noise=spectrum))
+
+
+# the resistance inside a fresh block of six small cells, and of a single larger one; typical of
+# alkaline ones at room temperature
+BLOCK_FROM_V, BLOCK_OHM, CELL_OHM, CELL_V = 6.5, 2.0, 0.2, 1.5
+
+
+def inside_ohm(volts: float) -> float:
+    """What a fresh battery of so many volts has inside."""
+    return BLOCK_OHM if abs(volts) >= BLOCK_FROM_V else CELL_OHM * max(abs(volts) / CELL_V, 1.0)
 
 
 # what joins a cold leg to the screen in an unbalanced plug

@@ -14,10 +14,10 @@ from pydantic_core import PydanticCustomError
 from tonleiter.core.circuit.elements import (
     Bipolar,
     BipolarModel,
-    CurrentSource,
     Jfet,
     JfetModel,
-    PowerLaw,
+    OpAmp,
+    OpAmpModel,
 )
 from tonleiter.core.gear import grip as grips
 from tonleiter.core.gear.base import DeviceKind, Gear, Role, Shelf, Surroundings, Window
@@ -218,23 +218,24 @@ class OpAmpPreamp(_Preamp):
         net.to_common("half_c", half, cold, self.HALF_F)
         net.at_base("c_in", net.inlet.hot, plus, self.input_f.value)
         net.resistor("bias", half, plus, self.bias_ohm.value)
-        # open loop: 1 mS into R and C with gain A0 and unity-gain frequency GBW
-        siemens = 1e-3
-        net.transconductor("input", (pole, cold), (plus, minus), siemens)
-        net.resistor("pole_r", pole, cold, self.OPEN_LOOP / siemens, noisy=False, stray=True)
+        # open loop: the pole's capacitor against the input's slope gives the unity-gain frequency
+        model = OpAmpModel(
+            open_loop=self.OPEN_LOOP,
+            keeps_v=self.headroom_v.value,
+            output_ohm=self.OUTPUT_OHM,
+            draws_a=self.draws_a.value,
+            noise_v2_per_hz=self.noise_v_per_rthz.value**2,
+        )
+        net.add(OpAmp(net.name("chip"), plus, minus, pole, drive, rail, cold, model))
+        siemens = model.input_siemens
         net.capacitor(
             "pole_c", pole, cold, siemens / (2 * math.pi * self.bandwidth_hz.value), stray=True
         )
-        noise = (self.noise_v_per_rthz.value * siemens) ** 2
-        net.noise_current("noise", pole, cold, (PowerLaw(noise),))
-        net.transconductor("output", (drive, cold), (pole, cold), 1 / self.OUTPUT_OHM)
-        net.resistor("z_out", drive, cold, self.OUTPUT_OHM, noisy=False)
-        net.add(CurrentSource(net.name("draws"), rail, cold, dc=self.draws_a.value))
         must_be = f"single supply of {self.supply_v.value:g} V, unity-gain stable"
         density = format_quantity(self.noise_v_per_rthz.value, VOLT)
         name = f"{CHIP_NAME}, {self.package} package"
         part = Part(1, name, must_be, COINS, f"noise {density}/√Hz or less")
-        inside = ["input", "output", "z_out", "draws"]
+        inside = ["chip"]
         if self.package == "dual":
             # the half that is not used follows half the supply, and sings nowhere
             net.resistor("spare", net.name("spare_out"), half, self.OUTPUT_OHM, noisy=False)

@@ -83,7 +83,7 @@ _MODEL_KINDS: dict[str, tuple[type[Model], int]] = {
     "pjf": (JfetModel, -1),
 }
 _MODEL_FIELDS: dict[type[Model], dict[str, str]] = {
-    DiodeModel: {"is": "is_a", "n": "n", "rs": "rs_ohm"},
+    DiodeModel: {"is": "is_a", "n": "n", "rs": "rs_ohm", "bv": "bv_v", "ibv": "ibv_a"},
     BipolarModel: {
         "is": "is_a",
         "bf": "bf",
@@ -117,7 +117,7 @@ def read_model(scope: Scope, card: Card) -> tuple[Model, list[str]]:
             values[fields[name]] = value
         else:
             left_out.append(name)
-    for positive in ("is_a", "n", "bf", "br", "nf", "nr", "vaf_v"):
+    for positive in ("is_a", "n", "bf", "br", "nf", "nr", "vaf_v", "bv_v", "ibv_a"):
         if positive in values and values[positive] <= 0:
             raise card.error(f"the model's {positive.partition('_')[0].upper()} must be above 0")
     if family is DiodeModel:

@@ -26,6 +26,8 @@ from tonleiter.core.circuit.elements import (
     Jfet,
     JfetModel,
     ModulatedResistor,
+    OpAmp,
+    Regulator,
     Resistor,
     Spectrum,
     Vccs,
@@ -49,6 +51,8 @@ _LETTER: dict[type, str] = {
     Bipolar: "q",
     Jfet: "j",
     ModulatedResistor: "r",
+    OpAmp: "g",
+    Regulator: "g",
 }
 
 
@@ -132,9 +136,37 @@ def _cards(
                 f"* {name}: modulated by {_clean(element.cp)}, {per_volt!r} per volt, not written",
                 f"{name} {_clean(p)} {_clean(n)} {number(ohm)}",
             ]
+        case OpAmp():
+            return _op_amp(element, name)
+        case Regulator(inlet=inlet, out=out, common=common, model=holds):
+            # no card holds volts up to a limit: a source behind its resistance stands for it
+            inner, zero = f"{name}_held", _clean(common)
+            return [
+                f"* {name}: regulator with {holds.headroom_v!r} V of headroom and a limit of"
+                f" {holds.limit_a!r} A, from {_clean(inlet)}; neither is written",
+                f"v_{name} {inner} {zero} dc {holds.holds_v!r}",
+                f"r_{name} {inner} {_clean(out)} {number(holds.output_ohm)}",
+            ]
         case Jfet(model=model, area=area):
             return [f"{name} {nodes} {_model_name(model, models)} {number(area)}"]
     raise AssertionError(element)
+
+
+def _op_amp(chip: OpAmp, name: str) -> list[str]:
+    """Its linear part; no card has rails."""
+    m = chip.model
+    plus, minus, pole, out, upper, lower = (_clean(n) for n in nodes_of(chip))
+    leak, drive, number = m.input_siemens / m.open_loop, 1 / m.output_ohm, format_number
+    return [
+        f"* {name}: stays {m.keeps_v!r} V off {upper} and {lower}, gives {m.limit_a!r} A at most;"
+        " neither is written",
+        f"{name} {lower} {pole} {plus} {minus} {number(m.input_siemens)}",
+        f"g_{name}_upper {pole} {upper} {pole} {upper} {number(leak / 2)}",
+        f"g_{name}_lower {pole} {lower} {pole} {lower} {number(leak / 2)}",
+        f"g_{name}_out {lower} {out} {pole} {lower} {number(drive)}",
+        f"g_{name}_z {out} {lower} {out} {lower} {number(drive)}",
+        f"i_{name} {upper} {lower} dc {m.draws_a!r}",
+    ]
 
 
 def _voltage_source(source: VoltageSource, name: str, temperature_k: float) -> list[str]:
@@ -179,8 +211,9 @@ def _model_name(model: object, models: dict[object, str]) -> str:
 def _model_card(name: str, model: object) -> str:
     number = format_number
     match model:
-        case DiodeModel(is_a, n, rs):
-            return f".model {name} d (is={number(is_a)} n={number(n)} rs={number(rs)})"
+        case DiodeModel(is_a, n, rs, bv, ibv):
+            knee = f" bv={number(bv)} ibv={number(ibv)}" if math.isfinite(bv) else ""
+            return f".model {name} d (is={number(is_a)} n={number(n)} rs={number(rs)}{knee})"
         case BipolarModel(polarity, is_a, bf, br, nf, nr, vaf):
             kind = "npn" if polarity > 0 else "pnp"
             early = f" vaf={number(vaf)}" if math.isfinite(vaf) else ""
