@@ -11,6 +11,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from tonleiter.core.bench.clipped import tone_left
 from tonleiter.core.bench.junctions import tested
 from tonleiter.core.bench.ohms import resistances, unpowered
 from tonleiter.core.bench.unit import GENERATOR, Junction, Unit
@@ -181,7 +182,7 @@ def _live(unit: Unit, system: System, near: Mapping[str, Floats] | None) -> dict
     z = np.einsum("ie,fie->fe", ends, x[:, :, 1:])
     shown = np.abs(volts / (1 + z * (1 / METER_OHM + 2j * np.pi * f_hz[:, None] * METER_F)))
     for k, hertz in enumerate(TONES_HZ):
-        found[f"tone {hertz:g}"] = float(shown[k, 0])
+        found[f"tone {hertz:g}"] = float(shown[k, 0]) * tone_left(op, x[k, :, 0])
     found["tone in"] = float(shown[0, 1])
     return found
 

@@ -9,6 +9,7 @@ from typing import Literal
 
 import numpy as np
 
+from tonleiter.core.bench.clipped import tone_left
 from tonleiter.core.bench.junctions import tested
 from tonleiter.core.bench.measure import METER_F, METER_OHM
 from tonleiter.core.bench.ohms import BEEPS_BELOW_OHM, resistances, unpowered
@@ -87,7 +88,9 @@ def held(
         return Shown(op.volts(red, black), "V")
     matrix = op.conductances() + 2j * math.pi * TONE_HZ * system.C
     x = np.linalg.solve(matrix, system.b_ac)
-    return Shown(float(abs(system.unit(red, black) @ x)), "V")
+    # what goes in is not cut off by what comes behind
+    left = 1.0 if {red, black} <= {*unit.inlet} else tone_left(op, x)
+    return Shown(float(abs(system.unit(red, black) @ x)) * left, "V")
 
 
 def _without_power(unit: Unit, build: list[Element], mode: Mode, red: str, black: str) -> Shown:
