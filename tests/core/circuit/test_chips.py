@@ -130,7 +130,9 @@ def test_slopes_are_those_of_the_currents(device):
             step[k] = 1e-6
             up, down = device.evaluate(at + step), device.evaluate(at - step)
             slope = (up.currents - down.currents) / 2e-6
-            assert state.conductances[:, k] == pytest.approx(slope, abs=1e-6 + 1e-3 * abs(slope).max())
+            assert state.conductances[:, k] == pytest.approx(
+                slope, abs=1e-6 + 1e-3 * abs(slope).max()
+            )
 
 
 # --- regulator, Zener ----------------------------------------------------------------------------
