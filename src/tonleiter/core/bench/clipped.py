@@ -8,16 +8,19 @@ this RMS, and no more of it comes out at the end.
 from __future__ import annotations
 
 import math
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from tonleiter.core.circuit.chips import OUT, POLE, OpAmpDevice
 from tonleiter.core.circuit.dc import OperatingPoint
-from tonleiter.core.circuit.devices import BipolarDevice, DeviceState, JfetDevice
+from tonleiter.core.circuit.devices import BipolarDevice, JfetDevice
+from tonleiter.core.circuit.states import DeviceState
 from tonleiter.core.circuit.system import PlacedDevice
 
-Complexes = NDArray[np.complex128]
+# complex, or real where only resistances stand
+Phasors = NDArray[np.complexfloating[Any, Any]] | NDArray[np.float64]
 # a swing of less than this cannot be cut off by anything that one would notice
 LEAST_SWING_V = 2e-3
 # what a transistor keeps to itself when it is full on
@@ -33,7 +36,7 @@ def left_of(swing_v: float, up_v: float, down_v: float) -> float:
     return float(np.std(cut)) * math.sqrt(2) / swing_v
 
 
-def tone_left(op: OperatingPoint, x: Complexes) -> float:
+def tone_left(op: OperatingPoint, x: Phasors) -> float:
     """The share of a tone's RMS that is left; ``x`` are RMS phasors of the unknowns, (size,)."""
     left = 1.0
     for placed, state in zip(op.system.devices, op.states, strict=True):
@@ -44,7 +47,7 @@ def tone_left(op: OperatingPoint, x: Complexes) -> float:
 
 
 def _swing(
-    placed: PlacedDevice, state: DeviceState, v: Complexes
+    placed: PlacedDevice, state: DeviceState, v: Phasors
 ) -> tuple[float, float, float] | None:
     """Peak of the swing at its output, how far it can go up and down; None where there is none."""
     device = placed.device
