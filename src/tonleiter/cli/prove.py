@@ -13,7 +13,7 @@ from tonleiter.cli.common import RAN, BadInputError, print_json
 from tonleiter.core.bench.measure import Reading
 from tonleiter.core.bench.tone import tones_wav
 from tonleiter.core.judge.verdict import verdict_of
-from tonleiter.core.prove.prove import Proof, ReadingError, read_value
+from tonleiter.core.prove.prove import Proof, ReadingError, check_value, read_value
 from tonleiter.core.report.proving import OPEN, faults_report, proof_report
 from tonleiter.core.station.disk import read_file, spoken, write_file
 from tonleiter.core.station.files import json_object, read_station
@@ -85,7 +85,9 @@ def _value(value: object, reading: Reading) -> float:
     number = isinstance(value, int | float) and not isinstance(value, bool)
     if not number or not math.isfinite(float(value)):  # type: ignore[arg-type]
         raise ReadingError(f"{json.dumps(value)} is no reading; a number in {unit}, or “{OPEN}”")
-    return float(value)  # type: ignore[arg-type]
+    found = float(value)  # type: ignore[arg-type]
+    check_value(found, unit, reading.step)
+    return found
 
 
 def _print(report: dict[str, Any]) -> None:
@@ -96,6 +98,9 @@ def _print(report: dict[str, Any]) -> None:
         share = f"{fault['likelihood']:7.1%}  " if "likelihood" in fault else ""
         equals = f"  (or {', '.join(fault['equals'])})" if fault.get("equals") else ""
         print(f"{share}{fault['id']:34} {fault['says']}{equals}")
+    for key in ("headline", "remedy"):
+        if report.get(key):
+            print(report[key])
     if report.get("next"):
         print(f"read next: {report['next']}")
 

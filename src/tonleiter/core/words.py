@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import unicodedata
+from collections.abc import Sequence
 
 MOST_QUOTED = 60
 MOST_OF_A_LINE = 600
@@ -64,3 +65,8 @@ def count_of(count: int, noun: str, many: str = "") -> str:
 def one_or(count: int, one: str, many: str) -> str:
     """The word that goes with a count: “is” with one, “are” with more or none."""
     return one if count == 1 else many
+
+
+def listed(words: Sequence[str]) -> str:
+    """“a, b and c”."""
+    return " and ".join(filter(None, [", ".join(words[:-1]), *words[-1:]]))

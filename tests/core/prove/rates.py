@@ -9,20 +9,31 @@ import statistics
 import sys
 import time
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
 from tests.conftest import gear
 from tests.core.wiring.benches import lead, mic, radio, station
-from tonleiter.core.bench.measure import measure
+from tonleiter.core.bench.measure import Reading, measure
+from tonleiter.core.circuit.elements import (
+    Bipolar,
+    Capacitor,
+    Element,
+    Inductor,
+    Jfet,
+    ModulatedResistor,
+    OpAmp,
+    Regulator,
+    Resistor,
+    VoltageSource,
+)
 from tonleiter.core.gear.library import parts_library
 from tonleiter.core.judge.verdict import verdict_of
-from tonleiter.core.prove.faults import Fault, both
+from tonleiter.core.prove.fault import Fault, both
 from tonleiter.core.prove.prove import Proof
-from tonleiter.core.prove.rank import Explained, _drawn
+from tonleiter.core.prove.rank import Explained
 
-METER = {"V": 0.007, "A": 0.01, "Ω": 0.01}
 PATIENCE = 40
 
 
@@ -46,7 +57,15 @@ def builds() -> dict[str, Proof]:
         "T-pad box": (mic(), kind("t-pad"), lead(), radio()),
         "plain lead": (mic(), lead(), radio()),
     }
-    return {name: Proof(verdict_of(station(*path)), 0) for name, path in paths.items()}
+    plain = (mic(), lead(), radio())
+    carbon = gear("carbon-microphone", "mic", rest_ohm=80)
+    ways = {
+        "foot switch": station(*plain, hands={"transmit": "foot-switch"}),
+        "opto-coupler": station(*plain, hands={"transmit": "serial-opto"}),
+        "carbon": station(carbon, lead(), radio(bias_v=8, bias_ohm=470, z_in_ohm=400)),
+    }
+    stations = {name: station(*path) for name, path in paths.items()} | ways
+    return {name: Proof(verdict_of(made), 0) for name, made in stations.items()}
 
 
 @dataclass
@@ -56,21 +75,116 @@ class Score:
     tried: int = 0
     first: int = 0
     third: int = 0
-    share: list[float] = field(default_factory=list)
+    untold: int = 0
+    either: int = 0
     missed: list[str] = field(default_factory=list)
 
 
-def hidden(proof: Proof, fault: Fault, rng: np.random.Generator) -> dict[str, float]:
+def bought(element: Element, supply: str, rng: np.random.Generator) -> Element:
+    """A part as one buys it: evenly between the ends of its tolerance.
+
+    Written down by itself, not taken from the product: 5 % resistors, 10 % film, 20 % electrolytics
+    and coils, current gain over a decade, pinch-off 2:1, a block of 7.5 to 9.6 V.
+    """
+
+    def by(share: float) -> float:
+        return float(rng.uniform(1 - share, 1 + share))
+
+    match element:
+        case Resistor(name=name) if name.startswith(("joint:", "tin:", "plugged:")):
+            return element
+        case Resistor(name=name, ohm=ohm) if name == f"{supply}_inside":
+            return replace(element, ohm=ohm * float(rng.uniform(1, 4)))
+        case Resistor(ohm=ohm):
+            return replace(element, ohm=ohm * by(0.05))
+        case Capacitor(farad=farad):
+            return replace(element, farad=farad * by(0.2 if farad >= 1e-6 else 0.1))
+        case Inductor(henry=henry):
+            return replace(element, henry=henry * by(0.2))
+        case VoltageSource(name=name, dc=dc) if name == supply:
+            return replace(element, dc=dc * float(rng.uniform(7.5, 9.6)) / 9)
+        case VoltageSource(dc=dc):
+            return replace(element, dc=dc * by(0.05))
+        case ModulatedResistor(ohm=ohm):
+            return replace(element, ohm=ohm * by(0.3))
+        case Bipolar(model=m):
+            gain = m.bf * 10 ** float(rng.uniform(-0.45, 0.45))
+            return replace(element, model=replace(m, bf=gain, is_a=m.is_a * by(0.4)))
+        case Jfet(model=m):
+            pinch, idss = 2 ** float(rng.uniform(-0.5, 0.5)), 3 ** float(rng.uniform(-0.5, 0.5))
+            beta = m.beta_a_per_v2 * idss / pinch**2
+            return replace(element, model=replace(m, vto_v=m.vto_v * pinch, beta_a_per_v2=beta))
+        case OpAmp(model=m):
+            return replace(element, model=replace(m, draws_a=m.draws_a * by(0.3)))
+        case Regulator(model=m):
+            return replace(element, model=replace(m, holds_v=m.holds_v * by(0.04)))
+    return element
+
+
+@dataclass
+class Meter:
+    """A multimeter of a class: off by as much on all of a range, 2000 counts, a last digit."""
+
+    share: float
+    rng: np.random.Generator
+    off: dict[str, float] = field(default_factory=dict)
+
+    def reads(self, reading: Reading, value: float) -> float:
+        """What it shows; infinite for what is over its highest range."""
+        if not np.isfinite(value):
+            return float(value)
+        on = reading.unit + reading.step
+        wider = 2.0 if reading.step == "tone" else 1.0
+        gain = self.off.setdefault(on, float(self.rng.uniform(-1, 1)) * self.share * wider)
+        ranges = [r * 10.0**k for k in range(-4, 8) for r in (2.0,)]
+        full = next((r for r in ranges if r >= abs(value) * 1.001), 2e8)
+        least = {"Ω": 0.1, "V": 1e-4, "A": 1e-6}[reading.unit]
+        digit = max(full / 2000, least)
+        lead = abs(float(self.rng.normal(0, 0.1))) if reading.unit == "Ω" else 0.0
+        return round(value * (1 + gain) / digit + float(self.rng.uniform(-1, 1))) * digit + lead
+
+
+METERS = (0.005, 0.01, 0.015)
+
+
+def hidden(
+    proof: Proof, fault: Fault, rng: np.random.Generator, share: float = 0.01
+) -> dict[str, float]:
     """Readings of one unit as hands would build it, with a fault, through a meter."""
-    drawn = tuple(_drawn(e, rng) for e in proof.unit.elements)
+    supply = proof.unit.supply
+    drawn = tuple(bought(e, supply, rng) for e in proof.unit.elements)
     values = measure(proof.unit, fault.change(drawn), proof.readings)
-    read = {}
-    for reading, value in zip(proof.readings, values, strict=True):
-        if np.isnan(value):
-            continue
-        noise = 1 + rng.normal(0, METER[reading.unit])
-        read[reading.id] = float(value * noise) if np.isfinite(value) else float(value)
-    return read
+    meter = Meter(share, rng)
+    return {
+        r.id: meter.reads(r, float(v))
+        for r, v in zip(proof.readings, values, strict=True)
+        if not np.isnan(v)
+    }
+
+
+@dataclass
+class Accused:
+    """Right builds: how many were tried, how many were accused, and of what."""
+
+    tried: int = 0
+    accused: int = 0
+    marked: int = 0
+    of: list[str] = field(default_factory=list)
+
+
+def accused(proof: Proof, units: int, seed: int = 3) -> Accused:
+    """Right units, each read with one of three meters: how many are said to have a fault."""
+    rng = np.random.default_rng(seed)
+    score = Accused()
+    for k in range(units):
+        read = hidden(proof, proof.bench.faults[0], rng, METERS[k % len(METERS)])
+        score.tried += 1
+        found = proof.rank(read)
+        score.marked += any(not proof.as_predicted(i, v) for i, v in read.items())
+        if found.right < 0.5 or found.suspicious:
+            score.accused += 1
+            score.of.append(found.explained[0].fault.id)
+    return score
 
 
 def stepwise(proof: Proof, read: Mapping[str, float]) -> dict[str, float]:
@@ -84,53 +198,96 @@ def stepwise(proof: Proof, read: Mapping[str, float]) -> dict[str, float]:
     return have
 
 
-def is_it(explained: Explained, fault: Fault) -> bool:
-    """The fault itself, or one that no reading tells from it."""
-    return explained.fault.id == fault.id or fault.id in explained.equals
+def is_it(proof: Proof, explained: Explained, fault: Fault, read: Mapping[str, float]) -> bool:
+    """The fault itself, one that these readings do not tell from it, or it in another degree."""
+    return explained.fault.family == fault.family or explained.fault.id in proof.bench.alike(
+        fault.id, list(read)
+    )
 
 
-def tried(proof: Proof, every: int = 1, seed: int = 7) -> Score:
-    """Hide every so-manieth fault of a build and look for it."""
+def tried(proof: Proof, every: int = 1, seed: int = 7, share: float = 1.0) -> Score:
+    """Hide every so-manieth fault of a build and look for it, with a share of the readings."""
     rng = np.random.default_rng(seed)
     score = Score()
-    for fault in proof.faults[seed % every :: every]:
-        read = hidden(proof, fault, rng)
-        if not read:
+    for k, fault in enumerate(proof.bench.faults[1 + seed % every :: every]):
+        read = hidden(proof, fault, rng, METERS[k % len(METERS)])
+        if share < 1.0:
+            kept = rng.permutation(list(read))[: max(round(share * len(read)), 1)]
+            read = {i: read[i] for i in read if i in kept}
+        if fault.id in proof.bench.untold(list(read)):
+            score.untold += 1
             continue
         score.tried += 1
         explained = proof.rank(read).explained
-        score.first += is_it(explained[0], fault)
-        score.third += any(is_it(e, fault) for e in explained[:3])
-        if not is_it(explained[0], fault):
+        found = [is_it(proof, e, fault, read) for e in explained[:3]]
+        score.first += found[0]
+        score.third += any(found)
+        if not found[0]:
             score.missed.append(
                 f"{fault.id}: {explained[0].fault.id} at {explained[0].likelihood:.2f}"
             )
-        score.share.append(len(stepwise(proof, read)) / len(proof.readings))
     return score
+
+
+def advised(proof: Proof, every: int, seed: int = 7) -> list[int]:
+    """How many readings it takes by its own advice, in the due order."""
+    rng = np.random.default_rng(seed)
+    counts = []
+    untold = proof.bench.untold()
+    for k, fault in enumerate(proof.bench.faults[1 + seed % every :: every]):
+        if fault.id not in untold:
+            read = hidden(proof, fault, rng, METERS[k % len(METERS)])
+            counts.append(len(stepwise(proof, read)))
+    return counts
 
 
 def doubles(proof: Proof, count: int, seed: int = 5) -> Score:
-    """Hide pairs of faults on different parts, and look for both."""
+    """Hide pairs of faults on different parts that readings tell, and look for both."""
     rng = np.random.default_rng(seed)
-    score = Score()
+    score, untold = Score(), proof.bench.untold()
+    told = [f for f in proof.bench.faults[1:] if f.id not in untold]
     while score.tried < count:
-        one, other = (proof.faults[int(k)] for k in rng.integers(len(proof.faults), size=2))
+        one, other = (told[int(k)] for k in rng.integers(len(told), size=2))
         if one.part == other.part:
             continue
         read = hidden(proof, both(one, other, 1.0), rng)
-        if not read:
+        # of a pair that reads as one of them alone nobody can name the other
+        alone = hidden(proof, one, rng), hidden(proof, other, rng)
+        if any(_same(proof, read, a) for a in alone):
+            score.untold += 1
             continue
         score.tried += 1
         explained = proof.rank(read).explained
-        score.first += is_either(explained[0], one, other)
-        score.third += any(is_either(e, one, other) for e in explained[:3])
+        named = [_named(proof, e, one, other, read) for e in explained[:3]]
+        score.first += named[0] == 2
+        score.third += max(named) == 2
+        score.either += named[0] > 0
     return score
 
 
-def is_either(explained: Explained, one: Fault, other: Fault) -> bool:
-    """Whether one of the two is named, alone or in a pair: it is mended first, the rest is next."""
-    names = {n for i in (explained.fault.id, *explained.equals) for n in i.split("+")}
-    return one.id in names or other.id in names
+def _same(proof: Proof, read: Mapping[str, float], other: Mapping[str, float]) -> bool:
+    """Whether no reading of two units differs by more than parts and meters do."""
+    places, one = proof.bench.simulated.scaled(read)
+    other = {i: other.get(i, np.nan) for i in read}
+    _, two = proof.bench.simulated.scaled(other)
+    width = np.sqrt(np.diag(proof.bench.shapes.common))[places] + 0.05
+    return bool(np.nanmax(np.abs(one - two) / width) < 4)
+
+
+def _named(
+    proof: Proof, explained: Explained, one: Fault, other: Fault, read: Mapping[str, float]
+) -> int:
+    """How many of two faults are named: itself, in another degree, or by one that reads alike."""
+    family = {f.id: f.family for f in proof.bench.faults}
+    said = explained.fault.id.split("+")
+    return sum(
+        any(
+            family[i] == f.family or i in proof.bench.alike(f.id, list(read))
+            for i in said
+            if i in family
+        )
+        for f in (one, other)
+    )
 
 
 def all_scores(every: int = 1) -> Iterator[tuple[str, Score]]:

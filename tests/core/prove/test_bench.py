@@ -11,7 +11,8 @@ from tests.core.wiring.benches import lead, mic, radio, station
 from tonleiter.cli import main
 from tonleiter.core.bench.scope import division_of, traces
 from tonleiter.core.judge.verdict import verdict_of
-from tonleiter.core.prove.faults import PRIORS, both, one_band_off
+from tonleiter.core.prove.fault import PRIORS, both
+from tonleiter.core.prove.of_values import one_band_off
 from tonleiter.core.prove.prove import Proof, ReadingError, read_value
 from tonleiter.core.prove.rank import HEALTHY
 
@@ -99,7 +100,7 @@ def test_a_plug_wired_from_its_wrong_face_is_told_from_wires_that_are_not_solder
     of = proofs["one transistor"]
     wrong = of.fault("mirrored-radio.mic")
     first = of.rank(of.shown(wrong)).explained[0]
-    assert is_it(first, wrong)
+    assert wrong.id in {first.fault.id, *first.equals}
     assert "open-radio.mic.2" not in {first.fault.id, *first.equals}
     missing = of.rank(of.shown(of.fault("open-radio.mic.2"))).explained[0]
     assert "mirrored-radio.mic" not in {missing.fault.id, *missing.equals}
@@ -133,8 +134,8 @@ def test_a_reading_that_no_fault_explains_is_suspicious_itself(proofs):
 )
 def test_hidden_faults_are_found(proofs, name):
     """A sample of every fault, in units of spread parts, through a meter with noise."""
-    score = tried(proofs[name], every=5)
-    assert score.tried >= 6
+    score = tried(proofs[name], every=14)
+    assert score.tried >= 4
     assert score.first >= score.tried - 1
     assert score.third >= score.tried - 1
 
@@ -143,12 +144,15 @@ def test_the_next_reading_leads_there_by_less_than_half(proofs):
     import numpy as np
 
     of, rng = proofs["op-amp"], np.random.default_rng(11)
-    shares = []
-    for fault in of.faults[::9]:
+    shares, untold = [], of.bench.untold()
+    for fault in of.bench.faults[1::29]:
+        if fault.id in untold:
+            continue
         read = hidden(of, fault, rng)
         have = stepwise(of, read)
         shares.append(len(have) / len(of.readings))
-        assert any(is_it(e, fault) for e in of.rank(have).explained[:3]), fault.id
+        found = of.rank(have).explained[:3]
+        assert any(is_it(of, e, fault, have) for e in found), fault.id
     assert sorted(shares)[len(shares) // 2] <= 0.5
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Collection, Iterable, Mapping, Sequence
+from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from itertools import combinations
 from typing import Literal
@@ -13,47 +13,77 @@ from numpy.typing import NDArray
 
 from tonleiter.core.bench.clipped import tone_left
 from tonleiter.core.bench.junctions import tested
-from tonleiter.core.bench.ohms import resistances, unpowered
-from tonleiter.core.bench.unit import GENERATOR, Junction, Unit
+from tonleiter.core.bench.ohms import BEEPS_BELOW_OHM, resistances, unpowered
+from tonleiter.core.bench.transmit import KEYER, PORT_OHM, closes, driven
+from tonleiter.core.bench.unit import COIL, GENERATOR, Junction, Unit
 from tonleiter.core.circuit.dc import OperatingPoint, solve_dc
-from tonleiter.core.circuit.elements import Circuit, CircuitError, Element
+from tonleiter.core.circuit.elements import GROUND, Circuit, CircuitError, Element
 from tonleiter.core.circuit.system import System
 from tonleiter.core.station.contacts import At, by_thing
 
 Step = Literal["ring", "dc", "tone"]
-# speech's middle and its edges, and where a bypass capacitor ten times too large shows
-TONES_HZ = (1000.0, 300.0, 2700.0, 6000.0)
+# speech's middle and its edges; where a coupling capacitor too small shows, and a bypass too large
+TONES_HZ = (1000.0, 100.0, 300.0, 2700.0, 6000.0)
 # a voltmeter's input, which loads what it is held to; for AC a capacitance lies beside it
 METER_OHM, METER_F = 10e6, 100e-12
 Floats = NDArray[np.float64]
 UNREADABLE = math.nan
+# readings that stand by themselves: where the battery goes, and all that must not beep
+RAIL, REST = "rail", "rest"
 
 
 @dataclass(frozen=True)
 class Reading:
-    """One thing to read: its step, what it says, its unit, minutes that it takes."""
+    """One thing to read: its step, what it says, its unit, minutes that it takes.
+
+    ``first`` is what must be read before there is power; ``of`` the readings that it stands for,
+    of which it shows the least: they are taken one by one where it is not open.
+    """
 
     id: str
     step: Step
     says: str
     unit: str
     minutes: float
+    first: bool = False
+    of: tuple[str, ...] = ()
+
+    @property
+    def order(self) -> int:
+        """When it is due: ohms without power, then volts, then current, then a tone."""
+        return {"ring": 0, "dc": 2 if self.unit == "A" else 1, "tone": 3}[self.step]
 
 
 def readings_of(unit: Unit) -> tuple[Reading, ...]:
     """Every reading of a unit, in the order of the path."""
-    found = [
+    pairs = [
         Reading(f"ohm {a} {b}", "ring", _pair(unit, a, b), "Ω", 0.5)
         for a, b in combinations(unit.contacts, 2)
     ]
     for end, refs in by_thing(unit.free).items():
         marks = ", ".join(r.label for r in refs)
-        says = f"{unit.plugs[refs[0]]}: free {marks} to every wire, the least"
-        found.append(Reading(f"free {end}", "ring", says, "Ω", 0.5 + 0.2 * len(refs)))
+        says = f"{unit.plugs[refs[0]]}: from the free {marks} to all the others, the least"
+        pairs.append(Reading(f"free {end}", "ring", says, "Ω", 0.5 + 0.2 * len(refs)))
+    found = [r for r in pairs if r.id not in (silent := _silent(unit, pairs))]
+    if (clip := unit.battery()) is not None:
+        says = "where the battery goes, it taken out: plus to minus"
+        found.append(Reading(RAIL, "ring", says, "Ω", 0.5, first=True))
+    if len(silent) > 1:
+        says = "every other pair of contacts, the free ones too: nothing beeps"
+        minutes = 0.5 + 0.04 * len(silent)
+        found.append(Reading(REST, "ring", says, "Ω", minutes, True, tuple(silent)))
+    found += [r for r in pairs if r.id in silent]
+    touched = set(unit.contacts.values())
+    for p in unit.points:
+        if p.node not in touched:
+            says = f"{p.letter}, to common: {p.says}"
+            found.append(Reading(f"in {p.letter}", "ring", says, "Ω", 0.7))
+    found += _of_source(unit)
+    found += [r for r in _of_transmit(unit) if r.step == "ring"]
     for j in unit.junctions:
         says = f"{j.ref} on the diode range: red on {j.red}, black on {j.black}"
         found.append(Reading(_diode(j), "ring", says, "V", 0.4))
-    if unit.supply:
+    if clip is not None:
         found.append(Reading("supply", "dc", "current from the supply", "A", 1.0))
     found += [
         Reading(f"dc {p.letter}", "dc", f"{p.letter}: {p.says}", "V", 0.7) for p in unit.points
@@ -62,10 +92,51 @@ def readings_of(unit: Unit) -> tuple[Reading, ...]:
         found.append(
             Reading("dc plugged", "dc", "at the microphone's contacts, it plugged in", "V", 1.5)
         )
+    found += [r for r in _of_transmit(unit) if r.step == "dc"]
     for hertz in TONES_HZ:
         found.append(Reading(f"tone {hertz:g}", "tone", f"out, {hertz:g} Hz", "V", 1.0))
     found.append(Reading("tone in", "tone", "in, 1000 Hz", "V", 1.0))
     return tuple(found)
+
+
+def _silent(unit: Unit, pairs: Sequence[Reading]) -> list[str]:
+    """Of pairs those that are open in a right build, by their ids."""
+    try:
+        system = System(Circuit((*unit.unplugged(unit.elements), *unit.bench)))
+    except CircuitError:
+        return []
+    build = unit.unplugged(unit.elements)
+    shown = _ohms(unit, system, unpowered(build, unit.plugged))
+    return [r.id for r in pairs if math.isinf(shown.get(r.id, 0.0))]
+
+
+def _of_source(unit: Unit) -> Iterator[Reading]:
+    if unit.coil and unit.coil[0].name == COIL:
+        yield Reading("coil", "ring", "the microphone by itself, at its own plug", "Ω", 0.5)
+
+
+def _of_transmit(unit: Unit) -> Iterator[Reading]:
+    """Every way to transmit is read twice at the plug: let go and pressed."""
+    line = unit.transmit
+    if line is None:
+        return
+    one, other = line.contacts
+    at = f"{line.names[0]}: {one.label} to {other.label}"
+    if one.thing != other.thing:
+        at = f"{line.names[0]} {one.label} to {line.names[1]} {other.label}"
+    step: Step = "dc" if line.powered else "ring"
+    pressed, released = ("on", "off") if line.latches else ("held down", "let go")
+    if line.powered:
+        pressed, released = "the port's line on", "the port's line off"
+    if line.works == "line":
+        at += f", {line.line_v:g} V there through {line.line_ohm / 1e3:.2g} kΩ"
+    else:
+        pressed, released = f"the switch {pressed}", f"the switch {released}"
+    for token, said in (("released", released), ("pressed", pressed)):
+        yield Reading(f"transmit {token}", step, f"{at}, {said}", line.unit, 0.5)
+    if line.powered:
+        says = "current from the port's control line, on"
+        yield Reading("transmit drive", "dc", says, "A", 1.0)
 
 
 def _pair(unit: Unit, one: At, other: At) -> str:
@@ -98,6 +169,14 @@ def measure(
     except CircuitError:
         return np.full(len(readings), UNREADABLE)
     values |= _dead(unit, system, unpowered(build, unit.plugged), near.tested)
+    rest = next((r for r in readings if r.id == REST), None)
+    if rest is not None:
+        # a beeper tells no more than that
+        least = min((values.get(i, math.inf) for i in rest.of), default=math.inf)
+        values[REST] = least if least < BEEPS_BELOW_OHM else math.inf
+    values |= _of_line(unit, system, build, near.line)
+    if unit.is_driven:
+        system = System(Circuit((*unit.sounding(elements), *unit.bench)))
     values |= _live(unit, system, near.live)
     if unit.source:
         values["dc plugged"] = _plugged(unit, elements, near.live)
@@ -108,8 +187,20 @@ def _dead(
     unit: Unit, system: System, kept: Collection[int], near: Sequence[Mapping[str, Floats]]
 ) -> dict[str, float]:
     """Without power and unplugged: ohms between contacts, junctions on the diode range."""
+    found = _ohms(unit, system, kept)
+    shown = tested(system, kept, unit.junctions, near)
+    return found | {_diode(j): t.volts for j, t in zip(unit.junctions, shown, strict=True)}
+
+
+def _ohms(unit: Unit, system: System, kept: Collection[int]) -> dict[str, float]:
+    """Between contacts, at the battery's clip, of the source by itself."""
     names = [*unit.contacts, *unit.free]
-    ohm = resistances(system, kept, [*unit.contacts.values(), *unit.free.values()])
+    nodes = [*unit.contacts.values(), *unit.free.values()]
+    extra = {RAIL: unit.clip(), "coil": (f"{COIL}:hot", f"{COIL}:cold")}
+    extra |= {f"in {p.letter}": (p.node, GROUND) for p in unit.points}
+    there = {k: pair for k, pair in extra.items() if pair and pair[0] in system.node_row}
+    at_node = len(nodes)
+    ohm = resistances(system, kept, [*nodes, *(n for pair in there.values() for n in pair)])
     used = len(unit.contacts)
     found = {
         f"ohm {names[k]} {names[m]}": float(ohm[k, m]) for k, m in combinations(range(used), 2)
@@ -117,30 +208,67 @@ def _dead(
     at = {ref: k for k, ref in enumerate(names)}
     for end, refs in by_thing(unit.free).items():
         found[f"free {end}"] = float(np.min(ohm[[at[r] for r in refs], :used]))
-    shown = tested(system, kept, unit.junctions, near)
-    return found | {_diode(j): t.volts for j, t in zip(unit.junctions, shown, strict=True)}
+    for k, name in enumerate(there):
+        found[name] = float(ohm[at_node + 2 * k, at_node + 2 * k + 1])
+    return found
+
+
+def _of_line(
+    unit: Unit,
+    system: System,
+    build: Sequence[Element],
+    near: Mapping[bool, Mapping[str, Floats]],
+) -> dict[str, float]:
+    """The transmit line at the plug, let go and pressed."""
+    line = unit.transmit
+    if line is None:
+        return {}
+    found = {}
+    kept = unpowered(build, unit.plugged)
+    for pressed, token in enumerate(("released", "pressed")):
+        try:
+            op = driven(line, build, bool(pressed), near.get(bool(pressed)))
+        except CircuitError:
+            op = None
+        if line.works != "line":
+            shut = closes(line, build, bool(pressed), op)
+            found[f"transmit {token}"] = float(resistances(system, kept, line.nodes, shut)[0, 1])
+        elif op is not None:
+            found[f"transmit {token}"] = op.volts(*line.nodes)
+        if line.powered and pressed and op is not None:
+            found["transmit drive"] = op.volts("bench:port", "port-line") / PORT_OHM
+    return found
 
 
 @dataclass(frozen=True)
 class AtRest:
-    """Junction volts of a unit, by device: under power, and at each junction that was tested."""
+    """Junction volts of a unit, by device: under power, and at each junction that was tested.
+
+    ``line`` has those of what keys it, by whether it is pressed.
+    """
 
     live: Mapping[str, Floats] = field(default_factory=dict)
     tested: tuple[Mapping[str, Floats], ...] = ()
+    line: Mapping[bool, Mapping[str, Floats]] = field(default_factory=dict)
 
 
-def at_rest(unit: Unit, elements: Iterable[Element]) -> AtRest:
+def at_rest(unit: Unit, elements: Sequence[Element]) -> AtRest:
     """Where a unit's devices are; nowhere if it has no operating point."""
     build = unit.unplugged(elements)
     try:
         system = System(Circuit((*build, *unit.bench)))
-        found = solve_dc(system).junctions()
+        sounds = System(Circuit((*unit.sounding(elements), *unit.bench)))
+        found = solve_dc(sounds).junctions()
         if unit.source:
             found |= _with_source(unit, elements, found).junctions()
     except CircuitError:
         return AtRest()
     shown = tested(system, unpowered(build, unit.plugged), unit.junctions)
-    return AtRest(found, tuple(t.at for t in shown))
+    line = {}
+    if unit.transmit is not None and unit.transmit.powered:
+        for pressed in (False, True):
+            line[pressed] = driven(unit.transmit, build, pressed).junctions()
+    return AtRest(found, tuple(t.at for t in shown), line)
 
 
 def _with_source(
@@ -148,7 +276,8 @@ def _with_source(
 ) -> OperatingPoint:
     """The source plugged in where the generator was. Raises CircuitError."""
     rest = [e for e in unit.bench if not e.name.startswith(GENERATOR)]
-    return solve_dc(System(Circuit((*elements, *rest))), near)
+    here = [e for e in elements if not e.name.startswith(KEYER)]
+    return solve_dc(System(Circuit((*here, *rest))), near)
 
 
 def _plugged(unit: Unit, elements: Iterable[Element], near: Mapping[str, Floats] | None) -> float:

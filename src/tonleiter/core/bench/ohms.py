@@ -31,6 +31,8 @@ from tonleiter.core.units.quantity import OHM, format_quantity
 Floats = NDArray[np.float64]
 # what a meter shows as open; what gives every node a potential; a wire in a capacitor's place
 OPEN_OHM, DAMP_S, WIRE_OHM = 20e6, 1e-12, 1e-3
+# a switch that is closed
+CLOSED_OHM = 0.1
 # what charges so quickly that no needle moves
 KICKS_FROM_F = 1e-8
 BEEPS_BELOW_OHM = 50.0
@@ -62,13 +64,21 @@ def passive(system: System, kept: Collection[int], leak_s: float) -> Floats:
     return matrix
 
 
-def resistances(system: System, kept: Collection[int], nodes: Sequence[str]) -> Floats:
+def resistances(
+    system: System,
+    kept: Collection[int],
+    nodes: Sequence[str],
+    closed: tuple[str, str] | None = None,
+) -> Floats:
     """Ohms between every two of ``nodes``, from R = Zaa + Zbb − 2 Zab; shape (nodes, nodes).
 
-    Of the system's elements those ``kept`` are there. Infinite where a meter shows open; NaN where
-    there is no solution.
+    Of the system's elements those ``kept`` are there, and a switch held ``closed`` between two
+    nodes. Infinite where a meter shows open; NaN where there is no solution.
     """
     matrix = passive(system, kept, DAMP_S)
+    if closed is not None:
+        across = system.unit(*closed)
+        matrix += np.outer(across, across) / CLOSED_OHM
     for placed in system.devices:
         if placed.element in kept:
             state = placed.device.evaluate(np.zeros_like(placed.device.start()))

@@ -11,6 +11,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 
+from tonleiter.core.bench.transmit import KEYER, Transmit, transmit_of
 from tonleiter.core.circuit.elements import (
     GROUND,
     Bipolar,
@@ -23,8 +24,9 @@ from tonleiter.core.circuit.elements import (
     VoltageSource,
 )
 from tonleiter.core.circuit.instance import nodes_of
-from tonleiter.core.gear.net import BiasRail, OwnSupply
+from tonleiter.core.gear.net import BiasRail, OwnSupply, Winding
 from tonleiter.core.judge.verdict import Verdict
+from tonleiter.core.solve.compiled import PlacedStage
 from tonleiter.core.solve.splice import Splice
 from tonleiter.core.station.contacts import At
 from tonleiter.core.station.shells import SHELLS
@@ -34,9 +36,11 @@ from tonleiter.core.units.preferred import nearest
 # a soldered joint, by the contact and the wire that it joins
 JOINT, JOINT_OHM = "joint:", 2e-3
 # solder that joins two contacts of a plug on purpose
-TIN_OHM = 1e-3
+TIN, TIN_OHM = "tin:", 1e-3
 GENERATOR, GENERATOR_R, LOAD = "bench:generator", "bench:generator_r", "bench:load"
 BIAS = "bench:bias"
+# the coil of a microphone that is measured by itself
+COIL = "source:coil"
 # keeps DC out of the generator: below 1 Hz behind any source that there is
 GENERATOR_F = 1e-3
 # a generator floats: what it leaks to the bench; a switch that is open
@@ -72,7 +76,7 @@ class Unit:
     ``plugged`` names those of the elements that are no part of the build: the input's bias and the
     source, ``source`` those that are there only while it is plugged in. ``contacts`` gives the node
     of each contact that a wire goes to, ``free`` of each other one, ``plugs`` the name of the
-    device that a contact belongs to.
+    device that a contact belongs to. ``transmit`` is the transmit line, ``coil`` the source's.
     """
 
     elements: tuple[Element, ...]
@@ -88,10 +92,29 @@ class Unit:
     tone_v: float
     inlet: tuple[str, str]
     outlet: tuple[str, str]
+    transmit: Transmit | None = None
+    coil: tuple[Resistor, ...] = ()
 
     def unplugged(self, elements: Iterable[Element]) -> list[Element]:
         """Of these elements those that are there while the source is not plugged in."""
         return [e for e in elements if e.name not in self.source]
+
+    @property
+    def is_driven(self) -> bool:
+        """Whether a port drives what keys it."""
+        return self.transmit is not None and self.transmit.powered
+
+    def sounding(self, elements: Iterable[Element]) -> list[Element]:
+        """Of these elements those that the sound and its supply see: not what a port drives."""
+        return [e for e in self.unplugged(elements) if not e.name.startswith(KEYER)]
+
+    def clip(self) -> tuple[str, str] | None:
+        """The nodes that its battery is clipped to."""
+        battery = self.battery()
+        if battery is None:
+            return None
+        inside = next((e for e in self.elements if e.name == f"{battery.name}_inside"), None)
+        return (inside.n if isinstance(inside, Resistor) else battery.p, battery.n)
 
     def battery(self) -> VoltageSource | None:
         """Its own supply."""
@@ -111,6 +134,11 @@ def unit_of(found: Verdict, at: int) -> Unit:
     kept = span.own_elements(solution.compiled)
     plug = _soldered(found, (left, right))
     kept += plug.joints
+    pins = {**plug.contacts, **plug.free}
+    lands = right.landed.get("cold") if build.wiring.switch_returns == "audio-ground" else None
+    borrowed = None if lands is None else right.end.ref(lands)
+    line = transmit_of(build, plug.joints, pins, borrowed) if span is build.spans[-1] else None
+    kept += line.elements if line is not None else ()
     common = plug.pins.get(("right", "screen"), plug.pins["right", "cold"])
     hot, cold = plug.pins["left", "hot"], plug.pins["left", "cold"]
     z = solution.impedances[span.first]
@@ -138,6 +166,10 @@ def unit_of(found: Verdict, at: int) -> Unit:
     ]
     # what hangs on no part of the build still has a potential
     ends = dict.fromkeys((*plug.contacts.values(), *plug.free.values(), "bench:tip"))
+    if line is not None:
+        ends |= dict.fromkeys(line.nodes)
+        if line.powered:
+            ends |= {line.port_ground: None}
     bench += [
         Resistor(f"bench:damp {n}", n, common, DAMP_OHM, noisy=False) for n in ends if n != common
     ]
@@ -145,10 +177,21 @@ def unit_of(found: Verdict, at: int) -> Unit:
         bench.append(Resistor("bench:tie", out[1], common, 1e-3, noisy=False))
     kept = [_grounded(e, common) for e in kept]
     elements = (*kept, *(_grounded(e, common) for e in (*bias, *source)))
+    coil = _coil(stages[span.first], elements) if at == 0 else None
+    if coil is not None and coil not in elements:
+        elements = (*elements, coil)
+        bench.append(Resistor("bench:damp coil", coil.n, GROUND, DAMP_OHM, noisy=False))
     supply = next(
         (m.source for s in span.between(stages) for m in s.marks if isinstance(m, OwnSupply)), ""
     )
     ground = {n: GROUND if n == common else n for n in (*plug.contacts.values(), hot, cold, *out)}
+    if line is not None:
+        nodes = tuple(GROUND if n == common else n for n in line.nodes)
+        line = replace(
+            line,
+            nodes=(nodes[0], nodes[1]),
+            elements=tuple(_grounded(e, common) for e in line.elements),
+        )
     return Unit(
         elements=elements,
         bench=tuple(_grounded(e, common) for e in bench),
@@ -165,6 +208,8 @@ def unit_of(found: Verdict, at: int) -> Unit:
         tone_v=tone,
         inlet=(ground[hot], ground[cold]),
         outlet=(ground[out[0]], ground[out[1]]),
+        transmit=line,
+        coil=(coil,) if coil is not None else (),
     )
 
 
@@ -206,7 +251,7 @@ def _soldered(found: Verdict, splices: tuple[Splice, Splice]) -> _Plugs:
         for bridge in found.build.wiring.bridges:
             if bridge.end == end.id:
                 one, other = (f"pin:{end.ref(c)}" for c in bridge.contacts)
-                joints.append(Resistor(f"tin:{one}:{other}", one, other, TIN_OHM, noisy=False))
+                joints.append(Resistor(f"{TIN}{one}:{other}", one, other, TIN_OHM, noisy=False))
     return _Plugs(tuple(joints), contacts, free, names, pins)
 
 
@@ -245,6 +290,19 @@ def _source(
     return (*own, *plugs, *quiet) if plugs else ()
 
 
+def _coil(stage: PlacedStage, elements: Sequence[Element]) -> Resistor | None:
+    """The source's coil: as it hangs on the build, or by itself at the plug of the microphone."""
+    name = next((m.element for m in stage.marks if isinstance(m, Winding)), None)
+    if name is None:
+        return None
+    here = next((e for e in elements if e.name == name), None)
+    if here is None:
+        here = next((e for e in stage.net().elements if e.name == name), None)
+        if isinstance(here, Resistor):
+            return replace(here, name=COIL, p=f"{COIL}:hot", n=f"{COIL}:cold", noisy=False)
+    return here if isinstance(here, Resistor) else None
+
+
 def _junctions(found: Verdict, elements: tuple[Element, ...]) -> Iterator[Junction]:
     """Every junction of the build's own parts, in both directions."""
     own = {e.name: e for e in elements}
@@ -253,7 +311,8 @@ def _junctions(found: Verdict, elements: tuple[Element, ...]) -> Iterator[Juncti
             ref = found.build.refs.get(item.place, "")
             pairs: tuple[tuple[str, str, str, str], ...]
             match own[name]:
-                case Bipolar(collector=c, base=b, emitter=e):
+                # what sits in a package with others has no base to hold a tip to
+                case Bipolar(collector=c, base=b, emitter=e) if len(item.elements) == 1:
                     pairs = (("B", b, "E", e), ("B", b, "C", c))
                 case Jfet(gate=g, source=s):
                     pairs = (("G", g, "S", s),)

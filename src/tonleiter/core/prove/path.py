@@ -6,10 +6,14 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from tonleiter.core.gear.net import Polarised
-from tonleiter.core.gear.parts import DIODE, TRANSFORMER, TRANSISTOR
+from tonleiter.core.gear.parts import CHIP, DIODE, TRANSFORMER, TRANSISTOR
+from tonleiter.core.gear.shopping import Item
 from tonleiter.core.judge.verdict import Verdict
 from tonleiter.core.safety.cautions import caution
+from tonleiter.core.station.contacts import At
 from tonleiter.core.station.proved import StepId
+from tonleiter.core.wiring.model import Build
+from tonleiter.core.words import listed
 
 
 @dataclass(frozen=True)
@@ -83,14 +87,6 @@ def looks_of(found: Verdict, at: int) -> tuple[Look, ...]:
     return tuple({look.id: look for look in _looks(found, at)}.values())
 
 
-# what eyes tell of a part, by its letter
-_LOOKED_AT = {
-    TRANSISTOR: ("legs", "each leg where the drawing has it"),
-    DIODE: ("ring", "its ring to the cathode's side"),
-    TRANSFORMER: ("windings", "primary and secondary not changed over"),
-}
-
-
 def _looks(found: Verdict, at: int) -> Iterator[Look]:
     build = found.build
     span = build.spans[at]
@@ -99,22 +95,60 @@ def _looks(found: Verdict, at: int) -> Iterator[Look]:
         for mark in stage.marks:
             ref = build.refs.get(mark.element) if isinstance(mark, Polarised) else None
             if ref and isinstance(mark, Polarised):
-                towards = build.net_at.get(mark.p, "its net")
-                yield Look(f"plus:{ref}", f"{ref}: plus towards {towards}")
+                yield Look(f"plus:{ref}", f"{ref}: {_goes(build, ref, '+', 'its plus end')}")
     own = {e.name for e in span.own_elements(found.assessment.solution.compiled)}
     for item in build.items:
         ref = build.refs.get(item.place, "") if item.elements & own else ""
         if ref and item.letter in _LOOKED_AT:
-            token, says = _LOOKED_AT[item.letter]
-            yield Look(f"{token}:{ref}", f"{ref}: {says}")
+            yield Look(f"{_LOOKED_AT[item.letter]}:{ref}", f"{ref}: {_looked_at(build, item, ref)}")
     yield Look("strands", "no solder between neighbouring contacts, no loose strand")
     for end in (span.right, span.left):
         if end is span.right or not end.guessed:
-            yield Look(f"face:{end.device}", f"the {end.name}'s plug counted from the right face")
+            yield Look(
+                f"face:{end.device}",
+                f"the {end.name}'s plug: each wire at the figure moulded beside its contact, or as"
+                " the drawing of the side that is soldered has it",
+            )
     yield Look("strain-relief", "strain relief holds the sheath, not the wires")
     if stages[0].gear.acoustic and at == 0:
         yield Look("gasket", "the capsule's gasket seals, its felt is on, nothing presses on foam")
         yield Look("small-parts", "small parts back in place: plungers, light pipes")
+
+
+# what eyes tell of a part, by its letter
+_LOOKED_AT = {TRANSISTOR: "legs", DIODE: "ring", TRANSFORMER: "windings", CHIP: "legs"}
+
+
+def _looked_at(build: Build, item: Item, ref: str) -> str:
+    if item.letter == DIODE:
+        return _goes(build, ref, "K", "the end with the ring")
+    if item.letter == TRANSFORMER:
+        return "primary on the side of the sound, secondary towards the radio"
+    if item.letter == CHIP:
+        return "its notch or dot as the drawing has it, every leg in its hole"
+    legs = [c for n in build.nets for c in n.contacts if c.thing == ref]
+    said = "; ".join(_goes(build, ref, c.label, c.label) for c in legs)
+    return said or "each leg where the drawing has it"
+
+
+def _goes(build: Build, ref: str, pin: str, what: str) -> str:
+    """Where one end of a part goes, by what else is soldered there."""
+    net = build.net_of(At(ref, pin))
+    others = [c for c in net.contacts if c.thing != ref] if net is not None else []
+    names = {e.id: e.name for e in build.ends}
+    said = [f"{c.label} of the {names[c.thing]}" if c.thing in names else _pin(c) for c in others]
+    where = listed(said[:MOST_NAMED])
+    return f"{what} goes to {where}" if where else f"{what} as on the drawing"
+
+
+def _pin(contact: At) -> str:
+    """A part's pin: two ends that are alike need no names."""
+    alike = contact.label in ("1", "2")
+    return contact.thing if alike else f"{contact.label} of {contact.thing}"
+
+
+# more than these at one joint need no names
+MOST_NAMED = 3
 
 
 DO: dict[StepId, tuple[Look, ...]] = {

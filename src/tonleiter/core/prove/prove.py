@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import re
 from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cached_property
@@ -12,11 +13,23 @@ import numpy as np
 from tonleiter.core.bench.measure import Reading, Step, measure, readings_of
 from tonleiter.core.bench.unit import Unit, unit_of
 from tonleiter.core.judge.verdict import Verdict
-from tonleiter.core.prove.faults import Fault, faults_of
-from tonleiter.core.prove.rank import Bench, Predicted, Ranking
+from tonleiter.core.prove.fault import Fault
+from tonleiter.core.prove.faults import faults_of
+from tonleiter.core.prove.how import how_to
+from tonleiter.core.prove.rank import Bench, Ranking
+from tonleiter.core.prove.say import headline
+from tonleiter.core.prove.simulated import Predicted
+from tonleiter.core.prove.spread import Units
 from tonleiter.core.refused import RefusedError
 from tonleiter.core.units.levels import volts_from_dbu
-from tonleiter.core.units.quantity import AMPERE, OHM, VOLT, QuantityError, parse_quantity
+from tonleiter.core.units.quantity import (
+    AMPERE,
+    OHM,
+    VOLT,
+    QuantityError,
+    format_quantity,
+    parse_quantity,
+)
 from tonleiter.core.words import cut, quoted
 
 UNITS = {"Ω": OHM, "V": VOLT, "A": AMPERE}
@@ -62,7 +75,7 @@ class Proof:
     @cached_property
     def bench(self) -> Bench:
         """All faults simulated; this takes its time."""
-        return Bench(self.unit, self.readings, self.faults)
+        return Bench(self.unit, self.readings, self.faults, Units(self.unit, self.found, self.at))
 
     @cached_property
     def predicted(self) -> Predicted:
@@ -110,6 +123,20 @@ class Proof:
             return None
         return volts_from_dbu(assessment.rows[span.first].speech_dbu + WHISTLE_DB)
 
+    def how(self, reading: Reading) -> str:
+        """How a reading is taken."""
+        return how_to(reading, float(self.predicted.nominal[self.places[reading.id]]))
+
+    def off(self, readings: Mapping[str, float]) -> frozenset[str]:
+        """Those of the readings that lie outside their brackets."""
+        return frozenset(i for i, value in readings.items() if not self.as_predicted(i, value))
+
+    def headline(self, ranking: Ranking, readings: Mapping[str, float]) -> str:
+        """What readings come to."""
+        worst = ranking.explained[0].worst if ranking.explained else ""
+        odd = self.readings[self.places[worst]].says if worst else ""
+        return headline(ranking, len(self.off(readings)), odd)
+
     def as_predicted(self, reading_id: str, value: float) -> bool:
         """Whether a reading lies in its brackets."""
         k = self.places[reading_id]
@@ -122,7 +149,7 @@ class Proof:
 def read_value(text: str, unit: str, step: Step = "dc") -> float:
     """A reading as people write it: “0.84”, “840m”, “open”, “beep”, “2.8 Vpp” of a tone.
 
-    Raises ReadingError.
+    Raises ReadingError: for what is no reading, and for what no meter can have shown.
     """
     word = text.strip().lower()
     opens = unit == "Ω" or step == "ring"
@@ -130,6 +157,11 @@ def read_value(text: str, unit: str, step: Step = "dc") -> float:
         return math.inf
     if unit == "Ω" and word in BEEP_WORDS:
         return 0.0
+    if opens and OVER_RANGE.fullmatch(word):
+        raise ReadingError(
+            f"{quoted(text)}: a lone 1 at the left is how many meters show over range: turn to the"
+            " next range up; on the highest it is open. For one ohm type 1.0"
+        )
     swing = step == "tone" and word.endswith("pp")
     try:
         value = parse_quantity(text.strip()[:-2] if swing else text, UNITS[unit])
@@ -137,4 +169,31 @@ def read_value(text: str, unit: str, step: Step = "dc") -> float:
         also = "; or open, or beep" if unit == "Ω" else "; or open" if opens else ""
         also += "; or volts peak to peak, as 2.8 Vpp" if step == "tone" else ""
         raise ReadingError(f"{quoted(text)}: {error}{also}") from None
-    return value / PP_OF_RMS if swing else value
+    value = value / PP_OF_RMS if swing else value
+    check_value(value, unit, step)
+    return value
+
+
+# a display with nothing but a one at its left
+OVER_RANGE = re.compile(r"1\s*[.,]")
+# the most that a meter shows on each range of a bench like this; what no sign can stand before
+MOST = {"V": 2000.0, "A": 20.0, "Ω": 1e10}
+MOST_DIODE_V = 5.0
+
+
+def check_value(value: float, unit: str, step: Step = "dc") -> None:
+    """Refuse what no meter can have shown. Raises ReadingError."""
+    of = {"V": VOLT, "A": AMPERE, "Ω": OHM}[unit]
+    most = MOST_DIODE_V if unit == "V" and step == "ring" else MOST[unit]
+    if not abs(value) <= most:
+        what = "the diode range shows" if most == MOST_DIODE_V else "such a reading is"
+        raise ReadingError(
+            f"{format_quantity(value, of)}: {what} at most {format_quantity(most, of)}"
+        )
+    if value < 0 and unit == "Ω":
+        raise ReadingError(
+            f"{format_quantity(value, of)}: ohms have no sign. A minus there is a volt that stands"
+            " in the circuit: battery out, capacitors discharged"
+        )
+    if value < 0 and step == "tone":
+        raise ReadingError(f"{format_quantity(value, of)}: a tone's volts RMS have no sign")

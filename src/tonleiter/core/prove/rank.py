@@ -1,64 +1,50 @@
 """What would explain these readings: every fault simulated, weighed by how well it fits them all.
 
-Each reading is compared with what a fault predicts, in units of how far parts and meter spread:
-volts as they are, ohms and tones as ratios. A slip of the hand at the meter is always possible, so
-that no single reading rules a fault out for good. The next reading is the one with the greatest
-expected gain of information a minute (Lindley, Ann. Math. Stat. 27, 1956).
+One belief serves for all: percentages, the headline, and what to read next come from it. Units are
+drawn as bought (`spread`), so that readings which hang together count once (`fit`).
 """
 
 from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from copy import copy
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from functools import cached_property
+from typing import Literal
 
 import numpy as np
-from numpy.typing import NDArray
 
-from tonleiter.core.bench.junctions import OPEN_V, TESTER_V
-from tonleiter.core.bench.measure import Reading, at_rest, measure
-from tonleiter.core.bench.unit import JOINT, Unit
-from tonleiter.core.circuit.elements import (
-    Bipolar,
-    Capacitor,
-    Element,
-    Inductor,
-    Jfet,
-    Resistor,
-    VoltageSource,
-)
-from tonleiter.core.prove.faults import Fault, Weighed, both
+from tonleiter.core.bench.measure import RAIL, Reading
+from tonleiter.core.bench.unit import Unit
+from tonleiter.core.prove.closest import closest
+from tonleiter.core.prove.fault import Fault, Weighed, both
+from tonleiter.core.prove.fit import Fits
+from tonleiter.core.prove.next_reading import next_reading
+from tonleiter.core.prove.scale import KINDS
+from tonleiter.core.prove.shapes import Shapes
+from tonleiter.core.prove.simulated import Floats, Places, Predicted, Simulated
+from tonleiter.core.prove.spread import Units
 from tonleiter.core.stop import checkpoint
 
-Floats = NDArray[np.float64]
-DRAWS, SEED = 24, 20260314
-# a meter of the workshop: part of the reading, and what it cannot tell from nothing
-METER_SHARE = {"V": 0.01, "A": 0.015, "Ω": 0.015, "tone": 0.03, "diode": 0.01}
-METER_FLOOR = {"V": 0.01, "A": 10e-6, "Ω": 0.4, "tone": 0.2e-3, "diode": 0.03}
-# how parts spread, as a share of their value (one standard deviation)
-SPREAD = {Resistor: 0.02, Capacitor: 0.08, Inductor: 0.12, VoltageSource: 0.02}
-GAIN_SPREAD = 0.35
-# how often a reading is simply wrong: read off another place, or written down badly
-SLIP = 2e-3
-# ohms from which a meter shows open, as the number that an open pair counts as
-OPEN_AS_OHM = 100e6
 HEALTHY = "none"
-# so much likelier than that no fault at all explains the readings
+# faults that come within this of the best, in natural logarithms, are looked at closely
+CLOSE, MOST_CLOSE = 9.0, 10
+# nearer than this, in standard deviations, no reading tells two faults apart
+APART_Z = 2.0
+# readings that lie so much farther than units do, in standard deviations of their distance
 SUSPICIOUS_Z = 5.0
-# single faults that are tried in pairs; a misfit that counts for no more than this
-PAIRED, WORST_Z2 = 16, 100.0
+# a right build that is so far behind, in natural logarithms, is not looked for any more
+FAR_BEHIND = 30.0
+# pairs of faults that are simulated
+PAIRS = 80
+# a reading that a fault misses by so many standard deviations is named
+MISSED_Z = 3.0
+# what is shorted where volts would stand: ohms, and as a share of the least that should be there
+SHORT_OHM, SHORT_SHARE = 100.0, 1 / 3
+# how sure one must be to name a fault
+SURE, LIKELY = 0.9, 0.5
 
-
-@dataclass(frozen=True)
-class Predicted:
-    """What the readings of a healthy unit are, and between which ends they lie."""
-
-    nominal: Floats
-    low: Floats
-    high: Floats
-    sigma: Floats
+Says = Literal["nothing read", "right", "unsure", "fault", "strange"]
 
 
 @dataclass(frozen=True)
@@ -73,287 +59,220 @@ class Explained:
 
 @dataclass(frozen=True)
 class Ranking:
-    """Faults, likeliest first; the reading to take next; whether nothing explains the readings."""
+    """Faults, likeliest first; how likely a right build is; whether nothing explains the readings.
+
+    ``right`` counts what no reading tells from a right build; ``next`` is the reading to take next;
+    ``short`` whether volts would stand on a short.
+    """
 
     explained: tuple[Explained, ...]
+    right: float
     next: Reading | None
     suspicious: bool
+    short: bool = False
+    read: int = 0
 
     def groups(self, least: float) -> tuple[tuple[float, Explained], ...]:
-        """Faults that no reading tells apart under the likeliest of them, with the share of all.
+        """Faults that no reading tells apart, or that differ in degree, under the likeliest.
 
-        Each is named by its first; those whose first has less than ``least`` are left out.
+        With the share of all. Those whose first has less than ``least`` are left out.
         """
         share = {e.fault.id: e.likelihood for e in self.explained}
+        family = {e.fault.id: e.fault.family for e in self.explained}
         said: set[str] = set()
         groups: list[tuple[float, Explained]] = []
         for explained in self.explained:
             if explained.fault.id in said or explained.likelihood < least:
                 continue
-            same = [e for e in explained.equals if e not in said]
+            kin = [i for i in share if family[i] == explained.fault.family]
+            same = [e for e in dict.fromkeys((*explained.equals, *kin)) if e not in said]
             said |= {explained.fault.id, *same}
-            together = explained.likelihood + sum(share.get(e, 0.0) for e in same)
+            together = sum(share.get(e, 0.0) for e in {explained.fault.id, *same})
             groups.append((min(together, 1.0), explained))
         return tuple(sorted(groups, key=lambda g: -g[0]))
+
+    @property
+    def says(self) -> Says:
+        """What all of it comes to, in one word: the headline and every sentence follow it."""
+        if not self.read:
+            return "nothing read"
+        if self.suspicious:
+            return "strange"
+        together, first = self.groups(0.0)[0]
+        if HEALTHY in (first.fault.id, *first.equals) or self.right >= LIKELY:
+            return "right"
+        return "fault" if together >= SURE else "unsure"
 
 
 class Bench:
     """One unit with its faults, all simulated once."""
 
-    def __init__(self, unit: Unit, readings: Sequence[Reading], faults: Sequence[Fault]) -> None:
-        self.unit, self.readings = unit, tuple(readings)
-        self.faults: tuple[Fault, ...] = (_healthy(faults), *faults)
-        self._names = {r.id: k for k, r in enumerate(self.readings)}
-        self._near = at_rest(unit, unit.elements)
-        self.nominal = self._scaled(measure(unit, unit.elements, self.readings, self._near))
-        self.sigma = self._spread()
-        rows = []
-        for fault in self.faults:
-            checkpoint()
-            made = fault.change(unit.elements)
-            rows.append(self._scaled(measure(unit, made, self.readings, self._near)))
-        self.values = np.array(rows)
+    def __init__(
+        self, unit: Unit, readings: Sequence[Reading], faults: Sequence[Fault], units: Units
+    ) -> None:
+        self._start(Simulated(unit, readings, (_healthy(faults), *faults), units), {})
+        self._start(self.simulated.only(self._that_matter()), {})
 
-    # --- scales ----------------------------------------------------------------------------------
+    def _start(self, simulated: Simulated, closely: dict[str, tuple[Floats, Floats]]) -> None:
+        self.simulated, self._closely = simulated, closely
+        self.shapes = Shapes(simulated, closely)
+        self.faults, self.readings = simulated.faults, simulated.readings
+        self._priors = np.log([f.prior for f in self.faults])
+        self._far: dict[int, Floats] = {}
 
-    def _kind(self, k: int) -> str:
-        reading = self.readings[k]
-        if reading.unit == "V" and reading.step != "dc":
-            return "tone" if reading.step == "tone" else "diode"
-        return reading.unit
-
-    def _scaled(self, values: Floats) -> Floats:
-        """Volts as they are; ohms, amperes and tones as natural logarithms over their floor."""
-        out = np.empty_like(values)
-        for k, value in enumerate(values):
-            kind = self._kind(k)
-            if kind in ("V", "diode"):
-                out[k] = TESTER_V if math.isinf(value) else value
-                continue
-            if kind == "Ω" and math.isinf(value):
-                value = OPEN_AS_OHM
-            floor = METER_FLOOR[kind]
-            sign = -1.0 if value < 0 else 1.0
-            out[k] = sign * math.log1p(abs(value) / floor) if math.isfinite(value) else math.nan
-        return out
-
-    def scaled(self, readings: Mapping[str, float]) -> tuple[NDArray[np.intp], Floats]:
-        """Places and values of what was read. Raises KeyError for a strange one."""
-        places = np.array([self._names[i] for i in readings], dtype=np.intp)
-        full = np.full(len(self.readings), math.nan)
-        for i, value in readings.items():
-            full[self._names[i]] = value
-        return places, self._scaled(full)[places]
-
-    def _meter(self, values: Floats) -> Floats:
-        """What the meter adds, in the scale of each reading; shape like ``values``."""
-        out = np.empty_like(values)
-        for k in range(values.shape[-1]):
-            kind = self._kind(k)
-            share = METER_SHARE[kind]
-            if kind in ("V", "diode"):
-                out[..., k] = np.hypot(share * np.abs(values[..., k]), METER_FLOOR[kind])
-            else:
-                # the share of a ratio, and the floor where the reading is about as small as it
-                small = np.exp(-np.abs(values[..., k]))
-                out[..., k] = np.hypot(share, small)
-        return out
-
-    def _spread(self) -> Floats:
-        """How far healthy units spread, one standard deviation; shape (readings,)."""
-        rng = np.random.default_rng(SEED)
-        rows = []
-        for _ in range(DRAWS):
-            checkpoint()
-            drawn = tuple(_drawn(e, rng) for e in self.unit.elements)
-            rows.append(self._scaled(measure(self.unit, drawn, self.readings, self._near)))
-        spread: Floats = np.nanstd(np.array(rows), axis=0)
-        self._rows = np.array(rows)
-        return np.where(np.isfinite(spread), spread, 0.0)
+    def _that_matter(self) -> list[int]:
+        """Another value or a dry joint that changes nothing is no fault, if a worse one would."""
+        untold, worst = self.untold(), dict[str, int]()
+        apart = self._apart(0, None)
+        for k, f in enumerate(self.faults):
+            if f.family not in worst or apart[k] > apart[worst[f.family]]:
+                worst[f.family] = k
+        return [k for k, f in enumerate(self.faults) if f.id not in untold or worst[f.family] == k]
 
     def predicted(self) -> Predicted:
-        """Brackets of every reading: the spread of parts and the meter's own."""
-        both = np.hypot(self.sigma, self._meter(self.nominal))
-        low = np.minimum(np.nanmin(self._rows, axis=0), self.nominal - 2 * both)
-        high = np.maximum(np.nanmax(self._rows, axis=0), self.nominal + 2 * both)
-        return Predicted(self.plain(self.nominal), self.plain(low), self.plain(high), both)
-
-    def plain(self, scaled: Floats) -> Floats:
-        """Back from the scale to volts, amperes and ohms; open ohms are infinite."""
-        out = np.empty_like(scaled)
-        for k, value in enumerate(scaled):
-            kind = self._kind(k)
-            if kind in ("V", "diode"):
-                out[k] = math.inf if kind == "diode" and value > OPEN_V else value
-                continue
-            plain = math.copysign(METER_FLOOR[kind] * math.expm1(abs(value)), value)
-            if kind == "Ω":
-                plain = math.inf if plain > OPEN_AS_OHM / 5 else max(plain, 0.0)
-            out[k] = plain
-        return out
-
-    def with_pairs(self, readings: Mapping[str, float]) -> Bench:
-        """The same bench with pairs of the faults that explain most of these readings each."""
-        places, read = self.scaled(readings)
-        sigma = self._sigmas[:, places]
-        z2 = np.minimum(((read[None, :] - self.values[:, places]) / sigma) ** 2, WORST_Z2)
-        z2 = np.where(np.isfinite(z2), z2, WORST_Z2)
-        # what each takes off the misfit of a healthy unit
-        gain = (z2[0] - z2).sum(axis=1)
-        best = [int(k) for k in np.argsort(-gain) if k != 0 and gain[k] > 0][:PAIRED]
-        total = sum(f.prior for f in self.faults[1:])
-        pairs = [
-            both(self.faults[a], self.faults[b], total)
-            for n, a in enumerate(best)
-            for b in best[n + 1 :]
-            if self.faults[a].part != self.faults[b].part
-        ]
-        made = copy(self)
-        for cached in ("_sigmas", "_equals"):
-            made.__dict__.pop(cached, None)
-        rows = []
-        for pair in pairs:
-            checkpoint()
-            changed = pair.change(self.unit.elements)
-            rows.append(self._scaled(measure(self.unit, changed, self.readings, self._near)))
-        if rows:
-            made.faults = (*self.faults, *pairs)
-            made.values = np.vstack([self.values, np.array(rows)])
-        return made
-
-    # --- ranking ---------------------------------------------------------------------------------
+        """Brackets of every reading."""
+        return self.simulated.predicted()
 
     @cached_property
-    def _sigmas(self) -> Floats:
-        """What a reading of each fault may be off by; shape (faults, readings)."""
-        # parts that spread a healthy reading spread it as much, in its scale, with a fault
-        sigma: Floats = np.hypot(self.sigma[None, :], self._meter(np.nan_to_num(self.values)))
-        # a fault makes a tone hang on parts that it did not hang on before: by so much of their
-        # spread as it moved the tone, and by no more than all of it
-        tones = [k for k in range(len(self.readings)) if self._kind(k) == "tone"]
-        moved = np.abs(np.nan_to_num(self.values[:, tones] - self.nominal[tones]))
-        sigma[:, tones] = np.hypot(sigma[:, tones], SPREAD[Capacitor] * np.minimum(moved, 1.0))
-        return sigma
+    def _predicted(self) -> Predicted:
+        return self.predicted()
 
-    def beliefs(self, readings: Mapping[str, float]) -> Floats:
+    # --- belief ----------------------------------------------------------------------------------
+
+    def fits(self, readings: Mapping[str, float]) -> Fits:
+        """How well each fault explains what was read."""
+        places, read = self.simulated.scaled(readings)
+        found = self.shapes.fits(places, read)
+        logs = found.log + self._priors
+        near = [int(k) for k in np.argsort(-logs)[:MOST_CLOSE] if logs[k] > logs.max() - CLOSE]
+        if far := [k for k in near if not self.shapes.is_close(k)]:
+            for k in far:
+                checkpoint()
+                self.shapes.look_closely(k)
+            found = self.shapes.fits(places, read)
+            logs = found.log + self._priors
+        close = 0 < logs.max() - logs[0] < FAR_BEHIND and not found.slip[0].any()
+        return self._looked_again(found, places, read) if close else found
+
+    def _looked_again(self, found: Fits, places: Places, read: Floats) -> Fits:
+        """Before a build is accused, a right one is looked for that reads like this."""
+        s = self.simulated
+        kinds = np.array([s.scale.kinds(k)[places] for k in KINDS])
+        off = kinds * s.scale.by_class(s.nominal)[places]
+        own = s.scale.meter(np.nan_to_num(s.nominal))[places] ** 2
+        own = own + self.shapes.digits(places, read)
+        right = closest(lambda at: s.right_at(at)[places], s.units.count, read, off, own)
+        return found.with_first(right.log, right.chi2) if right.log > found.log[0] else found
+
+    def _beliefs(self, found: Fits | None) -> Floats:
         """Share of the belief that each fault gets, shape (faults,)."""
-        logs = np.log([f.prior for f in self.faults])
-        if readings:
-            places, read = self.scaled(readings)
-            logs = logs + self._log_fit(places, read).sum(axis=1)
-        logs -= logs.max()
-        share: Floats = np.exp(logs)
+        logs = self._priors + (found.log if found is not None else 0.0)
+        share = np.exp(logs - logs.max())
         total: Floats = share / share.sum()
         return total
 
-    def _log_fit(self, places: NDArray[np.intp], read: Floats) -> Floats:
-        """Logarithm of how well each fault fits each reading, shape (faults, readings)."""
-        sigma = self._sigmas[:, places]
-        z = (read[None, :] - self.values[:, places]) / sigma
-        fit = np.exp(-0.5 * np.minimum(z**2, 1400.0)) / sigma
-        # a slip may show anything: spread over some decades or volts
-        fit = np.where(np.isfinite(fit), fit, 0.0) * (1 - SLIP) + SLIP / 20.0
-        logs: Floats = np.log(fit)
-        return logs
+    def untold(self, readings: Sequence[str] | None = None) -> frozenset[str]:
+        """Faults that nobody would believe if all readings, or these, showed them.
+
+        What such a fault moves is less than parts and meters do: a right build is likelier.
+        """
+        behind = self._priors[0] - self._priors - 0.5 * self._apart(0, readings) ** 2
+        return frozenset(f.id for k, f in enumerate(self.faults) if k and behind[k] > 0)
+
+    def alike(self, fault_id: str, readings: Sequence[str] | None = None) -> tuple[str, ...]:
+        """Faults that all readings, or these, do not tell from one."""
+        k = next(k for k, f in enumerate(self.faults) if f.id == fault_id)
+        near = np.flatnonzero(self._apart(k, readings) < APART_Z)
+        return tuple(self.faults[j].id for j in near if j != k)
+
+    def _apart(self, k: int, readings: Sequence[str] | None) -> Floats:
+        if readings is None:
+            if k not in self._far:
+                self._far[k] = self.shapes.apart(k)
+            return self._far[k]
+        places, _ = self.simulated.scaled(dict.fromkeys(readings, 0.0))
+        return self.shapes.apart(k, places)
+
+    def _equals(self, k: int) -> list[int]:
+        return [int(j) for j in np.flatnonzero(self._apart(k, None) < APART_Z)]
+
+    # --- ranking ---------------------------------------------------------------------------------
 
     def rank(self, readings: Mapping[str, float]) -> Ranking:
         """Faults by how well each explains all readings, and what to read next."""
-        belief = self.beliefs(readings)
+        found = self.fits(readings) if readings else None
+        belief = self._beliefs(found)
         order = np.argsort(-belief, kind="stable")
-        groups = self._equals
-        explained = []
-        for k in order[:40]:
-            worst = self._worst(int(k), readings)
-            same = tuple(self.faults[j].id for j in groups[k] if j != k)
-            explained.append(Explained(self.faults[k], float(belief[k]), worst, same))
+        explained = [
+            Explained(
+                self.faults[k],
+                float(belief[k]),
+                self._worst(int(k), readings, found),
+                tuple(self.faults[j].id for j in self._equals(int(k)) if j != k),
+            )
+            for k in order[:40]
+        ]
+        short = self._short(readings)
         return Ranking(
             tuple(explained),
-            self._next(belief, groups, readings),
-            self._suspicious(int(order[0]), readings),
+            float(belief[self._equals(0)].sum()),
+            self._next(belief, readings, short),
+            found is not None and _too_far(found, int(order[0])),
+            short,
+            len(readings),
         )
 
-    @cached_property
-    def _equals(self) -> list[list[int]]:
-        """For each fault those that differ from it by less than a meter could tell, anywhere."""
-        sigma = self._sigmas
-        values = np.nan_to_num(self.values, nan=1e6)
-        groups = []
-        for k in range(len(self.faults)):
-            away = np.abs(values - values[k]) / np.hypot(sigma, sigma[k])
-            groups.append([int(j) for j in np.flatnonzero(away.max(axis=1) < 1.5)])
-        return groups
-
-    def _worst(self, k: int, readings: Mapping[str, float]) -> str:
-        """The reading that a fault explains least."""
-        if not readings:
-            return ""
-        places, read = self.scaled(readings)
-        z = np.abs(read - self.values[k, places]) / self._sigmas[k, places]
-        at = int(np.nanargmax(z)) if np.any(np.isfinite(z)) else 0
-        return self.readings[places[at]].id if z[at] > 2 else ""
-
-    def _suspicious(self, k: int, readings: Mapping[str, float]) -> bool:
-        """Whether even the best explanation misses a reading by far."""
-        if not readings:
-            return False
-        places, read = self.scaled(readings)
-        z = np.abs(read - self.values[k, places]) / self._sigmas[k, places]
-        return bool(np.nanmax(z) > SUSPICIOUS_Z)
-
-    def _next(
-        self, belief: Floats, groups: list[list[int]], readings: Mapping[str, float]
-    ) -> Reading | None:
-        """The reading with the most information a minute; None where nothing more is told apart."""
+    def _next(self, belief: Floats, readings: Mapping[str, float], short: bool) -> Reading | None:
+        """Nothing where what is left is all alike."""
         alive = np.flatnonzero(belief > 1e-4)
-        if alive.size < 2 or set(alive.tolist()) <= set(groups[int(np.argmax(belief))]):
+        must = any(r.first and r.id not in readings for r in self.readings)
+        if not must and set(alive.tolist()) <= set(self._equals(int(np.argmax(belief)))):
             return None
-        share = belief[alive] / belief[alive].sum()
-        sigma = self._sigmas[alive]
-        values = np.nan_to_num(self.values[alive], nan=1e6)
-        best, most = None, 0.0
+        return next_reading(self.shapes, belief, readings, short)
+
+    def _short(self, readings: Mapping[str, float]) -> bool:
+        """Whether next to nothing lies where the supply's volts would stand."""
         for k, reading in enumerate(self.readings):
-            if reading.id in readings:
-                continue
-            gain = _information(values[:, k], sigma[:, k], share) / reading.minutes
-            if gain > most * (1 + 1e-9) and gain > 1e-3:
-                best, most = reading, gain
-        return best
+            ohm = readings.get(reading.id, math.inf)
+            if reading.id == RAIL and ohm < SHORT_OHM:
+                return bool(ohm < SHORT_SHARE * self._predicted.low[k])
+        return False
+
+    def _worst(self, k: int, readings: Mapping[str, float], found: Fits | None) -> str:
+        """The reading that a fault explains least."""
+        if found is None:
+            return ""
+        at = int(np.argmax(np.abs(found.z[k])))
+        return list(readings)[at] if abs(found.z[k][at]) > MISSED_Z else ""
+
+    def with_pairs(self, readings: Mapping[str, float]) -> Bench:
+        """The same bench with those pairs of faults that may explain these readings."""
+        places, read = self.simulated.scaled(readings)
+        total = sum(f.prior for f in self.faults[1:])
+        pairs: dict[frozenset[str], Fault] = {}
+        for one, other in self.shapes.pairs(places, read):
+            if len(pairs) == PAIRS:
+                break
+            a, b = self.faults[one], self.faults[other]
+            if a.part != b.part:
+                pairs.setdefault(frozenset((a.id, b.id)), both(a, b, total))
+        made = Bench.__new__(Bench)
+        found = self.simulated.with_more(tuple(pairs.values())) if pairs else self.simulated
+        made._start(found, self._closely)
+        return made
 
 
-def _information(values: Floats, sigma: Floats, share: Floats) -> float:
-    """Bits that a reading is expected to tell: entropy of where it falls, in bins of its spread."""
-    order = np.argsort(values)
-    v, s, p = values[order], sigma[order], share[order]
-    # neighbours closer than twice their spread fall together
-    cuts = np.flatnonzero(np.diff(v) > 2.5 * np.maximum(s[1:], s[:-1])) + 1
-    parts = np.array([chunk.sum() for chunk in np.split(p, cuts)])
-    parts = parts[parts > 0]
-    return float(-(parts * np.log2(parts)).sum())
+def _too_far(found: Fits, k: int) -> bool:
+    """Whether even this one misses the readings by more than units and meters do.
+
+    The cube root of a chi-squared over its count is nearly normal (Wilson and Hilferty 1931).
+    """
+    n = found.z.shape[1]
+    z = ((found.chi2[k] / n) ** (1 / 3) - (1 - 2 / (9 * n))) / math.sqrt(2 / (9 * n))
+    return bool(z > SUSPICIOUS_Z or found.slip[k].any())
 
 
 def _healthy(faults: Sequence[Fault]) -> Fault:
     """A build that is right: as likely as all single faults together, before it is measured."""
     weight = sum(f.prior for f in faults) or 1.0
-    return Weighed(HEALTHY, "nothing wrong", "dry", "", lambda elements: elements, weight)
-
-
-def _drawn(element: Element, rng: np.random.Generator) -> Element:
-    """A part as another one of its kind would be."""
-    if element.name.startswith(JOINT):
-        return element
-    match element:
-        case Resistor(ohm=ohm):
-            return replace(element, ohm=ohm * math.exp(rng.normal(0, SPREAD[Resistor])))
-        case Capacitor(farad=farad):
-            return replace(element, farad=farad * math.exp(rng.normal(0, SPREAD[Capacitor])))
-        case Inductor(henry=henry):
-            return replace(element, henry=henry * math.exp(rng.normal(0, SPREAD[Inductor])))
-        case VoltageSource(dc=dc):
-            return replace(element, dc=dc * math.exp(rng.normal(0, SPREAD[VoltageSource])))
-        case Bipolar(model=model):
-            gain = math.exp(rng.normal(0, GAIN_SPREAD))
-            return replace(element, model=replace(model, bf=model.bf * gain))
-        case Jfet(model=model):
-            gain = math.exp(rng.normal(0, GAIN_SPREAD / 2))
-            return replace(element, model=replace(model, beta_a_per_v2=model.beta_a_per_v2 * gain))
-    return element
+    return Weighed(HEALTHY, "nothing wrong", "dry", "", lambda elements: elements, likely=weight)

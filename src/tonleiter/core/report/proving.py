@@ -7,6 +7,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from tonleiter.core.prove.prove import Proof
+from tonleiter.core.prove.say import remedy
 
 OPEN = "open"
 
@@ -29,6 +30,7 @@ def proof_report(
                 "low": _plain(predicted.low[k]),
                 "high": _plain(predicted.high[k]),
                 "unit": r.unit,
+                "how": proof.how(r),
             }
         )
     report: dict[str, Any] = {"readings": rows, "faults": [], "next": None}
@@ -45,12 +47,21 @@ def proof_report(
         ]
         report["next"] = ranking.next.id if ranking.next else None
         report["suspicious"] = ranking.suspicious
+        report["right"] = ranking.right
+        report["short"] = ranking.short
+        report["headline"] = proof.headline(ranking, readings)
+        report["remedy"] = remedy(ranking)
     return report
 
 
 def faults_report(proof: Proof) -> dict[str, Any]:
-    """Every fault that can be hidden."""
-    return {"faults": [{"id": f.id, "says": f.says} for f in proof.faults]}
+    """Every fault that can be hidden, and whether any reading tells it."""
+    untold = proof.bench.untold()
+    return {
+        "faults": [
+            {"id": f.id, "says": f.says, "told": f.id not in untold} for f in proof.bench.faults[1:]
+        ]
+    }
 
 
 def _plain(value: float) -> float | str | None:

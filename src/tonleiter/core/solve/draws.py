@@ -56,6 +56,11 @@ def _draw(rng: np.random.Generator, quantity: Quantity, figure: Figure, draws: i
     if 1 < draws < FEW:
         # few draws are spread from end to end, so that they reach both (Latin hypercube)
         shares = rng.permutation(np.linspace(0.0, 1.0, draws))
+    return between(quantity, low, high, shares)
+
+
+def between(quantity: Quantity, low: float, high: float, shares: Floats) -> Floats:
+    """Values at these shares of the way between the ends, 0 to 1: evenly in ratio or in steps."""
     if quantity.unit.prefixed and low > 0:
         return np.asarray(low * (high / low) ** shares)
     drawn = low + (high - low) * shares

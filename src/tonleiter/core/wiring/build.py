@@ -51,6 +51,7 @@ def build_of(station: Station, solution: ChainSolution, speech_dbu: Iterable[flo
         wiring=metal.wiring,
         keying=line.keying,
         keyer=line.sheet,
+        keyer_net=line.net,
         key_end=line.end,
         splices=metal.splices,
         refs=refs,

@@ -12,6 +12,7 @@ from dataclasses import dataclass, field
 from tonleiter.core.circuit.elements import Element
 from tonleiter.core.drawing.sheet import Sheet
 from tonleiter.core.gear.base import Gear
+from tonleiter.core.gear.net import StageNet
 from tonleiter.core.gear.parts import Part
 from tonleiter.core.gear.shopping import Item
 from tonleiter.core.solve.compiled import CompiledChain, Half, PlacedStage
@@ -141,6 +142,8 @@ class Build:
     keying: Keying | None = None
     keyer: Sheet = field(default_factory=Sheet)
     """The drawing of what a serial port drives."""
+    keyer_net: StageNet | None = None
+    """Its circuit."""
     key_end: End | None = None
     """The connector with the transmit contact; None where nobody knows one."""
     splices: Mapping[tuple[str, Half], Splice] = field(default_factory=dict)

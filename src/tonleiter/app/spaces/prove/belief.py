@@ -41,16 +41,13 @@ class BeliefPanel(Panel):
             column.addWidget(label("…", "sub"))
             self.finish(column)
             return
-        count = len(model.proof.faults)
-        read = len(model.readings())
-        column.addWidget(
-            label(
-                f"{count_of(count, 'fault')} simulated;"
-                f" {read} of {count_of(len(model.proof.readings), 'reading')} counted",
-                "caption",
-                wraps=True,
-            )
-        )
+        bench = model.proof.bench
+        read, untold = len(model.readings()), len(bench.untold())
+        said = f"{count_of(len(bench.faults) - 1, 'fault')} simulated"
+        if untold:
+            said += f" ({untold} of them no reading tells from a right build)"
+        said += f"; {read} of {count_of(len(bench.readings), 'reading')} counted"
+        column.addWidget(label(said, "caption", wraps=True))
         ranking = model.ranking
         if ranking is not None and read:
             self._faults(column, ranking)

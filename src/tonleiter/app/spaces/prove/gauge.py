@@ -12,7 +12,7 @@ from tonleiter.app.safety.events import guarded, painting
 from tonleiter.app.theme.look import Look
 from tonleiter.app.widgets.canvas.bracket import paint_brackets
 
-HIGH_PX, BEAD_PX, EDGE_PX = 26, 5.0, 10.0
+HIGH_PX, BEAD_PX, EDGE_PX, FIGURES_PX = 36, 5.0, 10.0, 14
 
 
 class ShareBar(QWidget):
@@ -45,11 +45,24 @@ class ShareBar(QWidget):
 
 
 class Gauge(QWidget):
-    """Brackets from ``low`` to ``high``, a bead at what was read: round inside, square outside."""
+    """Brackets between two ends, a bead at what was read: round inside, square outside.
 
-    def __init__(self, look: Look, low: float, high: float, read: float | None, fits: bool) -> None:
+    ``said`` are the ends as figures, which stand below the line.
+    """
+
+    def __init__(
+        self,
+        look: Look,
+        ends: tuple[float, float],
+        said: tuple[str, ...],
+        read: float | None,
+        fits: bool,
+    ) -> None:
         super().__init__()
-        self._look, self._low, self._high, self._read, self._fits = look, low, high, read, fits
+        self._look, self._read, self._fits = look, read, fits
+        self._low, self._high = ends
+        self._said = f"{said[0]} … {said[1]}" if said[0] != said[1] else said[0]
+        self.setAccessibleName(f"right from {said[0]} to {said[1]}")
         self.setFixedHeight(look.px(HIGH_PX))
         self.setMinimumWidth(60)
 
@@ -76,7 +89,12 @@ class Gauge(QWidget):
         with painting(self) as painter:
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
             p = self._look.palette
-            line = QRectF(self.rect()).adjusted(EDGE_PX, 5, -EDGE_PX, -5)
+            figures = self._look.px(FIGURES_PX)
+            line = QRectF(self.rect()).adjusted(EDGE_PX, 3, -EDGE_PX, -3 - figures)
+            painter.setPen(p.color("soft"))
+            painter.setFont(self._look.font(11, 400, mono=True))
+            below = QRectF(0, self.height() - figures, self.width(), figures)
+            painter.drawText(below, Qt.AlignmentFlag.AlignCenter, self._said)
             y = line.center().y()
             painter.setPen(QPen(p.color("line"), 2))
             painter.drawLine(QPointF(line.left(), y), QPointF(line.right(), y))

@@ -22,7 +22,7 @@ from tonleiter.core.bench.scope import Flattens, Traces, flattens_at, traces
 from tonleiter.core.circuit.elements import Element
 from tonleiter.core.judge.findings.model import Finding
 from tonleiter.core.judge.verdict import Verdict
-from tonleiter.core.prove.faults import Fault
+from tonleiter.core.prove.fault import Fault
 from tonleiter.core.prove.path import DO, PATH, Look, PathStep, looks_of
 from tonleiter.core.prove.prove import PP_OF_RMS, Proof, ReadingError, read_value
 from tonleiter.core.prove.rank import Ranking
@@ -70,13 +70,13 @@ class ProveModel(Watched):
         self.step: StepId = "ring"
         self.hidden: Fault | None = None
         self.told = False
+        self._unfolded = False
         self.level_db = 0
         self.tools = Instruments()
         self._bench: _Bench | None = None
         self._verdict: Derived[Verdict] = self.derive(jobs, Wait.PAGE, _nothing, False)
         self._simulated: Derived[Proof] = self.derive(jobs, Wait.PAGE, self._set_up, False)
-        self._single: Derived[Ranking] = self.derive(jobs, Wait.PAGE, self.ranked.emit, False)
-        self._pairs: Derived[Ranking] = self.derive(jobs, Wait.PAGE, self._paired, False)
+        self._ranking: Derived[Ranking] = self.derive(jobs, Wait.PAGE, self._weighed, False)
         self._scope: Derived[Traces] = self.derive(jobs, Wait.PAGE, self.scoped.emit, False)
         self._flat: Derived[Turned] = self.derive(jobs, Wait.PAGE, self.scoped.emit, False)
 
@@ -100,7 +100,7 @@ class ProveModel(Watched):
     @property
     def ranking(self) -> Ranking | None:
         """What would explain the readings: a fault, or two of them."""
-        return self._pairs.current or self._single.current
+        return self._ranking.current
 
     @property
     def scope(self) -> Traces | None:
@@ -338,6 +338,22 @@ class ProveModel(Watched):
         """Readings of a step."""
         return tuple(r for r in (self.proof.readings if self.proof else ()) if r.step == step)
 
+    def shown_of(self, readings: tuple[Reading, ...]) -> tuple[Reading, ...]:
+        """Readings without those that one of them stands for, while it does."""
+        folded = {i for r in readings if r.of and not self.unfolds(r) for i in r.of}
+        return tuple(r for r in readings if r.id not in folded)
+
+    def unfolds(self, reading: Reading) -> bool:
+        """Whether what a reading stands for is shown one by one: asked for, or because it beeps."""
+        typed = self.readings()
+        beeps = math.isfinite(typed.get(reading.id, math.inf))
+        return self._unfolded or beeps or any(i in typed for i in reading.of)
+
+    def unfold(self, on: bool) -> None:
+        """Show them one by one, or folded together."""
+        self._unfolded = on
+        self.changed.emit()
+
     def checks(self, step: StepId) -> tuple[Look, ...]:
         """What is ticked in a step."""
         if step == "look" and self.found is not None and self.proof is not None:
@@ -354,7 +370,7 @@ class ProveModel(Watched):
         checks = self.checks(step)
         if checks:
             return sum(self.is_seen(step, c) for c in checks), len(checks)
-        wanted = self.of_step(step)
+        wanted = self.shown_of(self.of_step(step))
         typed = self.typed()
         return sum(r.id in typed for r in wanted), len(wanted)
 
@@ -368,7 +384,7 @@ class ProveModel(Watched):
         if proof is None or not self.ready:
             return frozenset()
         read = self.readings().items()
-        return frozenset(i for i, value in read if not proof.as_predicted(i, value))
+        return proof.off(dict(read))
 
     # --- edits -----------------------------------------------------------------------------------
 
@@ -429,7 +445,9 @@ class ProveModel(Watched):
         """Put a fault on the simulated bench; which one is not said."""
         if self.proof is None:
             return
-        usual = [f for f in self.proof.faults if f.kind not in ("mirrored",)]
+        untold = self.proof.bench.untold()
+        faults = self.proof.bench.faults[1:]
+        usual = [f for f in faults if f.id not in untold and f.kind != "mirrored"]
         self.hidden = fault or random.Random(seed).choice(usual)
         self.told = False
         self._flat.nothing()
@@ -464,17 +482,12 @@ class ProveModel(Watched):
             return
         proof, readings = self._bench.proof, self.readings()
         basis = (*self._bench.key, tuple(sorted(readings.items())))
-        self._single.want_now(basis, lambda: proof.bench.rank(readings))
-        single = self._single.current
-        if single is not None and single.suspicious:
-            # what no single fault explains, two may: that takes a moment
-            self._pairs.want(basis, lambda _: proof.rank(readings))
-        else:
-            self._pairs.nothing()
+        # units are drawn of what is likely, and pairs tried where no single fault explains it
+        self._ranking.want(basis, lambda _: proof.rank(readings))
 
-    def _paired(self) -> None:
+    def _weighed(self) -> None:
         self.ranked.emit()
-        if self._pairs.whole:
+        if self._ranking.whole:
             self.changed.emit()
 
 
@@ -496,12 +509,12 @@ def _flattens(found: Flattens | None) -> str:
     )
 
 
-def as_read(value: float, unit: str) -> str:
-    """A value as a meter of four digits shows it."""
+def as_read(value: float, unit: str, digits: int = 4) -> str:
+    """A value as a meter of so many digits shows it."""
     if math.isinf(value):
         return "open"
     if abs(value) < 1e-6 and unit != "Ω":
         value = 0.0
     if unit == "Ω" and value < 0.05:
         value = 0.0
-    return format_quantity(value, _UNITS[unit], 4).replace("\u202f", " ")
+    return format_quantity(value, _UNITS[unit], digits).replace("\u202f", " ")

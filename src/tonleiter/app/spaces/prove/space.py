@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
+import math
 from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QFontMetrics, QResizeEvent
 from PySide6.QtWidgets import (
-    QCheckBox,
     QFileDialog,
     QFrame,
     QGridLayout,
@@ -24,6 +24,7 @@ from tonleiter.app.spaces.prove.drawing import BenchDrawing
 from tonleiter.app.spaces.prove.gauge import Gauge
 from tonleiter.app.spaces.prove.model import ProveModel, as_read
 from tonleiter.app.spaces.space import Action, Badge, Context, WatchedSpace, gravest
+from tonleiter.app.widgets.check import WrappedCheck
 from tonleiter.app.widgets.choice import Choice
 from tonleiter.app.widgets.frames import sentence, stack
 from tonleiter.app.widgets.labels import button, label, wrapped_button
@@ -31,10 +32,10 @@ from tonleiter.app.widgets.panel import Panel, clear
 from tonleiter.app.widgets.text_field import TextField
 from tonleiter.core.bench.measure import Reading
 from tonleiter.core.bench.tone import tones_say, tones_wav
+from tonleiter.core.prove.how import generator_says
 from tonleiter.core.prove.path import PATH, Look
-from tonleiter.core.prove.rank import HEALTHY
+from tonleiter.core.prove.say import next_says, remedy
 from tonleiter.core.station.disk import write_file
-from tonleiter.core.words import count_of, one_or
 
 PATH_PX, SIDE_SHARE, LEAST_SIDE_PX, MOST_SIDE_PX = 132, 0.34, 220, 440
 NARROW_PX = 400
@@ -62,6 +63,7 @@ class ProveSpace(WatchedSpace):
         self.side.wanted.connect(self.go_to_reading)
         self.side.part_wanted.connect(lambda part: self.wanted.emit("wire", part))
         self.fields: dict[str, TextField] = {}
+        self.ticks: dict[str, WrappedCheck] = {}
         self._arrange()
         self.model.changed.connect(self.refresh)
         self.model.ranked.connect(self.badge_changed)
@@ -153,26 +155,17 @@ class ProveSpace(WatchedSpace):
             return model.trouble or "Nothing is on the bench.", ""
         if not model.ready:
             return "The bench is being set up: every fault is simulated once.", ""
-        ranking, off, read = model.ranking, model.disagreeing(), len(model.readings())
-        groups = ranking.groups(0.0) if ranking else ()
-        first = groups[0][1] if groups else None
-        count = f"{count_of(len(off), 'reading')} {one_or(len(off), 'disagrees', 'disagree')}"
-        if ranking is not None and ranking.suspicious:
-            says = "No single fault explains these readings: read the odd one again."
-        elif off and first is not None and first.fault.id != HEALTHY:
-            says = f"{count}: most likely {first.fault.says}."
-        elif off:
-            says = f"{count}, by little: no fault explains it better than chance does."
-        elif read:
-            says = f"{count_of(read, 'reading')} {'is' if read == 1 else 'are'} as predicted."
-        else:
-            says = "Nothing is read yet: begin with your eyes, then ring it out."
-        wanted = ranking.next if ranking else None
+        ranking, readings = model.ranking, model.readings()
         if model.older():
-            return says, "The build was changed since these readings: they are not counted."
-        if wanted is not None and read:
-            return says, f"Read next: {wanted.says}; it tells the likely ones apart best."
-        return says, ""
+            proves = "The build was changed since these readings: they are not counted."
+            return "Nothing is read of the build as it is now.", proves
+        if ranking is None:
+            return "What was read is being weighed…", ""
+        says = model.proof.headline(ranking, readings)
+        said = [remedy(ranking)]
+        if ranking.next is not None and readings:
+            said.append(next_says(ranking.next, model.proof.how(ranking.next)))
+        return says, " ".join(s for s in said if s)
 
     def _show_path(self) -> None:
         clear(self.path)
@@ -202,7 +195,7 @@ class ProveSpace(WatchedSpace):
         model = self.model
         step = model.path_step()
         column = self.step_panel.begin(spacing=5)
-        self.fields = {}
+        self.fields, self.ticks = {}, {}
         column.addWidget(label(f"{step.title}", "title"))
         column.addWidget(label(step.says, "sub", wraps=True))
         if step.caution:
@@ -215,8 +208,10 @@ class ProveSpace(WatchedSpace):
                 self._readings(column, readings)
                 if step.id == "tone":
                     self._tones(column)
-            elif step.id == "dc" and model.proof.unit.battery() is None:
-                column.addWidget(label("This build has no supply of its own.", "caption"))
+            elif step.id == "dc":
+                column.addWidget(
+                    label("No volts stand in this part: there is nothing to read.", "caption")
+                )
             self._leave_out(column)
         self.step_panel.finish(column)
 
@@ -224,6 +219,7 @@ class ProveSpace(WatchedSpace):
         """Tones for those who have a computer's output in place of a generator."""
         model = self.model
         assert model.proof is not None
+        column.addWidget(label(generator_says(model.proof.unit), "sub", wraps=True))
         at = model.proof.places["tone in"]
         if (whistle := model.proof.whistle_v()) is not None:
             column.addWidget(
@@ -263,8 +259,7 @@ class ProveSpace(WatchedSpace):
 
     def _check(self, column: QVBoxLayout, check: Look) -> None:
         step = self.model.step
-        box = QCheckBox(check.says)
-        box.setChecked(self.model.is_seen(step, check))
+        box = WrappedCheck(check.says, on=self.model.is_seen(step, check))
         box.toggled.connect(lambda on: self.model.attempt(lambda: self.model.tick(step, check, on)))
         column.addWidget(box)
 
@@ -278,38 +273,13 @@ class ProveSpace(WatchedSpace):
         narrow = self._step_px() < look.px(NARROW_PX)
         grid.setColumnStretch(0, 0 if narrow else 3)
         grid.setColumnStretch(2, 2)
-        share = 0.4 if narrow else 0.24
-        field_px = min(look.px(FIELD_PX), round(share * self._step_px()))
-        typed, values = model.typed(), model.readings()
         wanted = model.ranking.next.id if model.ranking and model.ranking.next else ""
-        proof = model.proof
-        assert proof is not None
-        off = model.disagreeing()
-        for number, reading in enumerate(readings):
-            says = label(reading.says, "section" if reading.id == wanted else "sub", wraps=True)
-            n = 2 * number + 1 if narrow else number
-            if narrow:
-                grid.addWidget(says, n - 1, 0, 1, 4)
+        row = 0
+        for reading in model.shown_of(readings):
+            if reading.of:
+                row = self._of_many(grid, row, reading, reading.id == wanted)
             else:
-                grid.addWidget(says, n, 0)
-            if model.ready:
-                k = proof.places[reading.id]
-                nominal = as_read(proof.predicted.nominal[k], reading.unit)
-                grid.addWidget(label(nominal, "figure"), n, 1, Qt.AlignmentFlag.AlignRight)
-                low, high = float(proof.predicted.low[k]), float(proof.predicted.high[k])
-                fits = reading.id not in off
-                grid.addWidget(Gauge(look, low, high, values.get(reading.id), fits), n, 2)
-            field = TextField(
-                typed.get(reading.id, ""),
-                f"Reading {reading.says}",
-                model.drafts,
-                (f"prove:{model.place}", reading.id),
-            )
-            field.setFixedWidth(max(field_px, 72))
-            field.setPlaceholderText(reading.unit)
-            field.accepted.connect(partial(self._take, field, reading))
-            grid.addWidget(field, n, 3)
-            self.fields[reading.id] = field
+                row = self._reading(grid, row, reading, narrow, reading.id == wanted)
         column.addLayout(grid)
         metrics = QFontMetrics(look.font(14, 600))
         column.addWidget(
@@ -323,6 +293,60 @@ class ProveSpace(WatchedSpace):
             0,
             Qt.AlignmentFlag.AlignLeft,
         )
+
+    def _of_many(self, grid: QGridLayout, row: int, reading: Reading, wanted: bool) -> int:
+        """One tick for all that must not beep; they unfold where one of them does."""
+        model = self.model
+        silent = model.readings().get(reading.id) == math.inf
+        box = WrappedCheck(reading.says, "section" if wanted else "sub", silent)
+        self.ticks[reading.id] = box
+        box.toggled.connect(
+            lambda on: model.attempt(lambda: model.take(reading, "open" if on else ""))
+        )
+        grid.addWidget(box, row, 0, 1, 4)
+        open_ = model.unfolds(reading)
+        words = "Fold them together" if open_ else f"One of them beeps: show all {len(reading.of)}"
+        made = button(words, "link", partial(model.unfold, not open_))
+        grid.addWidget(made, row + 1, 0, 1, 4, Qt.AlignmentFlag.AlignLeft)
+        return row + 2
+
+    def _reading(
+        self, grid: QGridLayout, row: int, reading: Reading, narrow: bool, wanted: bool
+    ) -> int:
+        """Words, what is expected, its brackets, the field; the row below it."""
+        model, look, proof = self.model, self._look, self.model.proof
+        assert proof is not None
+        says = label(reading.says, "section" if wanted else "sub", wraps=True)
+        if narrow:
+            grid.addWidget(says, row, 0, 1, 4)
+            row += 1
+        else:
+            grid.addWidget(says, row, 0)
+        if model.ready:
+            k = proof.places[reading.id]
+            nominal = as_read(float(proof.predicted.nominal[k]), reading.unit)
+            grid.addWidget(label(nominal, "figure"), row, 1, Qt.AlignmentFlag.AlignRight)
+            low, high = float(proof.predicted.low[k]), float(proof.predicted.high[k])
+            value = model.readings().get(reading.id)
+            fits = reading.id not in model.disagreeing()
+            ends = tuple(as_read(x, reading.unit, 2) for x in (low, high))
+            grid.addWidget(Gauge(look, (low, high), ends, value, fits), row, 2)
+        field = TextField(
+            model.typed().get(reading.id, ""),
+            f"Reading {reading.says}",
+            model.drafts,
+            (f"prove:{model.place}", reading.id),
+        )
+        share = 0.4 if narrow else 0.24
+        field.setFixedWidth(max(min(look.px(FIELD_PX), round(share * self._step_px())), 72))
+        field.setPlaceholderText(reading.unit)
+        field.accepted.connect(partial(self._take, field, reading))
+        grid.addWidget(field, row, 3)
+        self.fields[reading.id] = field
+        if wanted and model.ready and (how := proof.how(reading)):
+            row += 1
+            grid.addWidget(label(how, "caption", wraps=True), row, 0, 1, 4)
+        return row + 1
 
     def _step_px(self) -> int:
         """What the path and the side leave to the step."""
@@ -350,6 +374,8 @@ class ProveSpace(WatchedSpace):
     def go_to_reading(self, reading: Reading) -> None:
         """Show a reading's step with the keyboard on its field."""
         self.model.show_step(reading.step)
+        if (tick := self.ticks.get(reading.id)) is not None:
+            tick.setFocus(Qt.FocusReason.ShortcutFocusReason)
         if reading.id in self.fields:
             self.fields[reading.id].setFocus(Qt.FocusReason.ShortcutFocusReason)
 
