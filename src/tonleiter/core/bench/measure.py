@@ -29,7 +29,7 @@ METER_OHM, METER_F = 10e6, 100e-12
 Floats = NDArray[np.float64]
 UNREADABLE = math.nan
 # readings that stand by themselves: where the battery goes, and all that must not beep
-RAIL, REST = "rail", "rest"
+RAIL, REST, SUPPLY = "rail", "rest", "supply"
 
 
 @dataclass(frozen=True)
@@ -84,7 +84,7 @@ def readings_of(unit: Unit) -> tuple[Reading, ...]:
         says = f"{j.ref} on the diode range: red on {j.red}, black on {j.black}"
         found.append(Reading(_diode(j), "ring", says, "V", 0.4))
     if clip is not None:
-        found.append(Reading("supply", "dc", "current from the supply", "A", 1.0))
+        found.append(Reading(SUPPLY, "dc", "current from the supply", "A", 1.0))
     found += [
         Reading(f"dc {p.letter}", "dc", f"{p.letter}: {p.says}", "V", 0.7) for p in unit.points
     ]
@@ -297,7 +297,7 @@ def _live(unit: Unit, system: System, near: Mapping[str, Floats] | None) -> dict
     matrix = op.conductances()
     found = _volts(unit, system, op, matrix)
     if unit.supply in system.branch_row:
-        found["supply"] = -op.branch_a(unit.supply)
+        found[SUPPLY] = -op.branch_a(unit.supply)
     f_hz = np.array(TONES_HZ)
     full = matrix[None] + 2j * np.pi * f_hz[:, None, None] * system.C[None]
     ends = np.stack([system.unit(*unit.outlet), system.unit(*unit.inlet)], axis=1)

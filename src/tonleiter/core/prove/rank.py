@@ -14,7 +14,7 @@ from typing import Literal
 
 import numpy as np
 
-from tonleiter.core.bench.measure import RAIL, Reading
+from tonleiter.core.bench.measure import RAIL, SUPPLY, Reading
 from tonleiter.core.bench.unit import Unit
 from tonleiter.core.prove.closest import closest
 from tonleiter.core.prove.fault import Fault, Weighed, both
@@ -44,6 +44,10 @@ SHORT_OHM, SHORT_SHARE = 100.0, 1 / 3
 # how sure one must be to name a fault
 SURE, LIKELY = 0.9, 0.5
 
+# a current that is no short, however little is expected
+LEAST_SHORT_A = 10e-3
+
+Short = Literal["", "ohms", "current"]
 Says = Literal["nothing read", "right", "unsure", "fault", "strange"]
 
 
@@ -62,14 +66,14 @@ class Ranking:
     """Faults, likeliest first; how likely a right build is; whether nothing explains the readings.
 
     ``right`` counts what no reading tells from a right build; ``next`` is the reading to take next;
-    ``short`` whether volts would stand on a short.
+    ``short`` whether volts would stand on a short, and what says so.
     """
 
     explained: tuple[Explained, ...]
     right: float
     next: Reading | None
     suspicious: bool
-    short: bool = False
+    short: Short = ""
     read: int = 0
 
     def groups(self, least: float) -> tuple[tuple[float, Explained], ...]:
@@ -222,21 +226,24 @@ class Bench:
             len(readings),
         )
 
-    def _next(self, belief: Floats, readings: Mapping[str, float], short: bool) -> Reading | None:
+    def _next(self, belief: Floats, readings: Mapping[str, float], short: Short) -> Reading | None:
         """Nothing where what is left is all alike."""
         alive = np.flatnonzero(belief > 1e-4)
         must = any(r.first and r.id not in readings for r in self.readings)
         if not must and set(alive.tolist()) <= set(self._equals(int(np.argmax(belief)))):
             return None
-        return next_reading(self.shapes, belief, readings, short)
+        return next_reading(self.shapes, belief, readings, bool(short))
 
-    def _short(self, readings: Mapping[str, float]) -> bool:
-        """Whether next to nothing lies where the supply's volts would stand."""
-        for k, reading in enumerate(self.readings):
-            ohm = readings.get(reading.id, math.inf)
-            if reading.id == RAIL and ohm < SHORT_OHM:
-                return bool(ohm < SHORT_SHARE * self._predicted.low[k])
-        return False
+    def _short(self, readings: Mapping[str, float]) -> Short:
+        """Whether next to nothing lies where volts would stand, or far too much flows."""
+        places = {r.id: k for k, r in enumerate(self.readings)}
+        ohm, amps = readings.get(RAIL, math.inf), readings.get(SUPPLY, 0.0)
+        predicted = self._predicted
+        if ohm < SHORT_OHM and ohm < SHORT_SHARE * predicted.low[places[RAIL]]:
+            return "ohms"
+        if amps > LEAST_SHORT_A and amps > predicted.high[places[SUPPLY]] / SHORT_SHARE:
+            return "current"
+        return ""
 
     def _worst(self, k: int, readings: Mapping[str, float], found: Fits | None) -> str:
         """The reading that a fault explains least."""

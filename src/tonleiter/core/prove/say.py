@@ -15,8 +15,10 @@ def headline(ranking: Ranking, off: int, odd: str = "") -> str:
     count = f"{count_of(off, 'reading')} {one_or(off, 'disagrees', 'disagree')}"
     together, first = (ranking.groups(0.0) or ((0.0, None),))[0]
     says = first.fault.says if first is not None else ""
-    if ranking.short:
+    if ranking.short == "ohms":
         return "Do not power it: there is a short where the supply's volts would stand."
+    if ranking.short == "current":
+        return "Switch the supply off: it draws far more than it should."
     match ranking.says:
         case "nothing read":
             return "Nothing is read yet: begin with your eyes, then ring it out."
@@ -48,7 +50,7 @@ def remedy(ranking: Ranking) -> str:
     if ranking.short:
         return (
             "Look for solder between neighbours, a chip, diode or electrolytic the wrong way round;"
-            f" likeliest: {first.says}. Mend it, and read the ohms where the battery goes again."
+            f" likeliest: {first.says}. Mend it, and read where the battery goes again, in ohms."
         )
     if ranking.says in ("fault", "unsure") and first.kind in _LOOSE:
         return "Move the lead and press on each joint while you read: what comes and goes is it."
