@@ -27,7 +27,10 @@ from tonleiter.core.circuit.system import NOWHERE, System, linearise_into
 from tonleiter.core.stop import checkpoint
 
 Floats = NDArray[np.float64]
-MOST_POINTS = 2_000_000
+# points that are told, values at all of them, and steps, tried ones included
+MOST_POINTS, MOST_VALUES, MOST_STEPS = 2_000_000, 20_000_000, 500_000
+# bytes that kept inverses may take
+KEPT_BYTES = 64_000_000
 # local error of a step, as a share of the largest value so far, and in volts or amperes
 TOLERANCE, FLOOR_V, FLOOR_A = 1e-7, 3e-7, 1e-9
 # after a jump a step is so many times halved; a step is never halved more often than this
@@ -79,11 +82,20 @@ def solve_transient(
     """
     if not (0 < step_s <= stop_s and 0 <= start_s < stop_s):
         raise CircuitError("a transient needs 0 < STEP ≤ STOP and 0 ≤ START < STOP")
-    if (stop_s - start_s) / step_s > MOST_POINTS:
+    points = (stop_s - start_s) / step_s
+    if points > MOST_POINTS or points * max(system.size, 1) > MOST_VALUES:
+        most = min(MOST_POINTS, MOST_VALUES // max(system.size, 1))
+        raise CircuitError(f"the transient has more than {most} points; a longer STEP will do")
+    most_s = most_s or step_s
+    if not most_s > 0 or stop_s / min(most_s, step_s) > MOST_STEPS:
         raise CircuitError(
-            f"the transient has more than {MOST_POINTS} points; a longer STEP will do"
+            f"the transient has more than {MOST_STEPS} steps; a longer largest step will do"
         )
-    return _Runner(system, step_s, stop_s, start_s, most_s or step_s).run()
+    for source in system.circuit.elements:
+        wave = source.wave if isinstance(source, VoltageSource | CurrentSource) else None
+        if wave is not None and (why := wave.trouble(stop_s)):
+            raise CircuitError(f"{source.name}: {why}")
+    return _Runner(system, step_s, stop_s, start_s, most_s).run()
 
 
 class _Runner:
@@ -143,12 +155,18 @@ class _Runner:
         self._g0 = _conductances(op)
         x, t = op.x.copy(), 0.0
         junctions = list(op.junctions().values())
-        told_t, told_x, steps = [0.0], [x], 0
+        told_t, told_x, steps, tried = [0.0], [x], 0, 0
         halved, jumps = self._coarsest + AFTER_JUMP, list(self._jumps)
         rest = self._rest(0.0, x, junctions)
         most = np.abs(x)
         while t < self._stop * (1 - 1e-12):
             checkpoint()
+            tried += 1
+            if tried > MOST_STEPS:
+                raise CircuitError(
+                    f"after {MOST_STEPS} steps the transient had come to {t:.4g} s of"
+                    f" {self._stop:.4g} s: something in it is much faster than the rest"
+                )
             grid = self._step / 2**halved
             target = (math.floor(t / grid + 1e-6) + 1) * grid
             if jumps and target > jumps[0] - 1e-9 * grid:
@@ -163,8 +181,8 @@ class _Runner:
                 raise CircuitError(f"the circuit was not settled at {t:.6g} s")
             x, junctions, rest, t, steps = found.x, found.junctions, found.rest, target, steps + 1
             most = np.maximum(most, np.abs(x))
-            if _on(t, self._step) or t >= self._stop * (1 - 1e-12):
-                told_t.append(t)
+            if t >= len(told_t) * self._step - 1e-9 * self._step:
+                told_t.append(len(told_t) * self._step)
                 told_x.append(x)
             if jumps and t >= jumps[0] - 1e-15 * self._stop:
                 jumps.pop(0)
@@ -273,7 +291,7 @@ class _Runner:
         key = round(math.log2(self._step / h), 9)
         found = self._inverses.get(key)
         if found is None:
-            if len(self._inverses) > 200:
+            if len(self._inverses) * 16 * self._system.size**2 > KEPT_BYTES:
                 self._inverses.clear()
             matrix = self._dense_g + (WEIGHT / h) * self._dense_c
             k = 0
@@ -336,8 +354,3 @@ def _conductances(op: OperatingPoint) -> Floats:
         g[k : k + n, k : k + n] = state.conductances
         k += n
     return g
-
-
-def _on(t: float, step: float) -> bool:
-    """Whether a time is one that is told."""
-    return abs(t / step - round(t / step)) < 1e-6

@@ -48,19 +48,19 @@ from tonleiter.core.circuit.elements import (
     VoltageSource,
 )
 from tonleiter.core.circuit.instance import nodes_of
-from tonleiter.core.circuit.waves import Lines, Pulse, Sine, Wave
+from tonleiter.core.circuit.waves import Exponential, Lines, Pulse, Sine, Wave
 from tonleiter.core.words import quoted
 
 _DEEPEST = 20
 # a subcircuit that holds ten of another, which holds ten of a third, soon has a thousand million
 MOST_ELEMENTS = 20_000
 _LEFT_OUT = frozenset(
-    {".print", ".plot", ".probe", ".save", ".meas", ".measure", ".four", ".ic", ".nodeset"}
+    {".print", ".plot", ".probe", ".save", ".meas", ".measure", ".four", ".nodeset"}
 )
 _KNOWN = ".model .subckt .ends .param .op .ac .noise .tran .temp .options .end"
-_TRANSIENTS = frozenset({"sin", "pulse", "pwl", "exp", "sffm"})
+_TRANSIENTS = frozenset({"sin", "sine", "pulse", "pwl", "exp", "sffm"})
 # how many values each waveform takes, at least and at most
-_TAKES = {"sin": (3, 5), "pulse": (2, 7)}
+_TAKES = {"sin": (3, 5), "pulse": (2, 7), "exp": (2, 6)}
 
 
 @dataclass
@@ -235,6 +235,11 @@ def _directive(card: Card, scope: Scope, requests: _Requests) -> None:
             requests.temperature_k = _kelvin(card, scope.value(card, card.tokens[1]))
         case ".options" | ".option":
             _options(card, scope, requests)
+        case ".ic":
+            raise card.error(
+                ".ic is not computed: a transient begins at the operating point, sources as they"
+                " are at time 0"
+            )
         case head if head in _LEFT_OUT:
             requests.notes.append(f"line {card.line}: {head} is not computed here and was left out")
         case head:
@@ -242,6 +247,11 @@ def _directive(card: Card, scope: Scope, requests: _Requests) -> None:
 
 
 def _times(card: Card, scope: Scope) -> Times:
+    if any(t.lower() == "uic" for t in card.tokens):
+        raise card.error(
+            "uic is not computed: a transient begins at the operating point, sources as they are at"
+            " time 0"
+        )
     values = [scope.value(card, t) for t in card.tokens[1:]]
     if not 2 <= len(values) <= 4:
         raise card.error("a transient is written .tran STEP STOP [START [MAX]], in seconds")
@@ -430,6 +440,7 @@ def _source_values(
     dc: float | None = None
     ac: complex = 0.0
     wave: Wave | None = None
+    waved = False
     fields = list(rest)
 
     def is_number(text: str) -> bool:
@@ -438,12 +449,15 @@ def _source_values(
     while fields:
         word = fields.pop(0)
         if word.lower() in _TRANSIENTS:
-            values = []
+            if waved:
+                raise card.error("a source takes one waveform, and two are given")
+            waved, values = True, []
             while fields and is_number(fields[0]):
                 values.append(scope.value(card, fields.pop(0)))
             wave = _wave(card, word.lower(), values, requests)
-            # at rest it is what it begins with
-            dc = wave.at(0.0) if dc is None and wave is not None else dc
+            # at rest it is what it begins with; what is not computed rests at its first value
+            if dc is None:
+                dc = wave.at(0.0) if wave is not None else next(iter(values), 0.0)
         elif word.lower() == "ac":
             magnitude = scope.value(card, fields.pop(0)) if fields and is_number(fields[0]) else 1.0
             degrees = scope.value(card, fields.pop(0)) if fields and is_number(fields[0]) else 0.0
@@ -460,6 +474,7 @@ def _source_values(
 
 
 def _wave(card: Card, word: str, values: list[float], requests: _Requests) -> Wave | None:
+    word = "sin" if word == "sine" else word
     if word == "pwl":
         times = values[::2]
         if len(values) < 4 or len(values) % 2 or times != sorted(times):
@@ -478,9 +493,20 @@ def _wave(card: Card, word: str, values: list[float], requests: _Requests) -> Wa
     if word == "sin":
         return Sine(*values)
     low, high, *rest = values
+    if word == "exp":
+        return _exponential(card, low, high, rest)
     # an edge of no time is a nanosecond long, as usual
     delay, rise, fall, width, period = (*rest, *(0.0, 0.0, 0.0, math.inf, math.inf)[len(rest) :])
+    if min(rise, fall, width, period) < 0:
+        raise card.error("PULSE: times and the period are not below 0; a period of 0 is none")
     return Pulse(low, high, delay, rise or 1e-9, fall or 1e-9, width, period)
+
+
+def _exponential(card: Card, first: float, second: float, rest: list[float]) -> Exponential:
+    rise_at, rise, fall_at, fall = (*rest, *(0.0, 1e-9, math.inf, 1e-9)[len(rest) :])
+    if rise <= 0 or fall <= 0:
+        raise card.error("EXP: both time constants must be above 0")
+    return Exponential(first, second, rise_at, rise, fall_at, fall)
 
 
 def _voltage_controlled(kind: type[Vcvs] | type[Vccs]) -> _Reader:
