@@ -8,8 +8,9 @@ from __future__ import annotations
 import statistics
 import sys
 import time
-from collections.abc import Iterator, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
+from functools import cache
 
 import numpy as np
 
@@ -43,8 +44,9 @@ def kind(name: str) -> dict:
     return found.model_dump(mode="json") | {"id": name, "guest": False}
 
 
+@cache
 def builds() -> dict[str, Proof]:
-    """A build of each usual kind."""
+    """A build of each usual kind; made once, since each bench takes its time."""
     cap = gear("capacitor", "block", capacitance_f=2.2e-6, plus_side="output")
     biased = radio(bias_v=8, bias_ohm=2200, z_in_ohm=1500)
     paths = {
@@ -290,43 +292,39 @@ def _named(
     )
 
 
-def all_scores(every: int = 1) -> Iterator[tuple[str, Score]]:
-    """Of every build."""
-    for name, proof in builds().items():
-        yield name, tried(proof, every)
-
-
 def main() -> int:
-    """Print the rates."""
-    total = Score()
+    """Print the rates; every fault and a hundred right units of each kind, or every so-manieth."""
+    every = int(sys.argv[1]) if len(sys.argv) > 1 else 1
+    right, full, half, pairs, counts = Accused(), Score(), Score(), Score(), list[int]()
     began = time.perf_counter()
-    for name, score in all_scores():
-        total.tried += score.tried
-        total.first += score.first
-        total.third += score.third
-        total.share += score.share
+    for name, proof in builds().items():
+        units = accused(proof, 100 // every)
+        scores = tried(proof, every), tried(proof, every, share=0.5), doubles(proof, 24 // every)
+        taken = advised(proof, 3 * every)
+        right.tried, right.accused = right.tried + units.tried, right.accused + units.accused
+        for total, score in zip((full, half, pairs), scores, strict=True):
+            total.tried, total.first = total.tried + score.tried, total.first + score.first
+            total.third, total.untold = total.third + score.third, total.untold + score.untold
+            total.either += score.either
+        counts += taken
+        one, two, three = scores
         print(
-            f"{name}: {score.tried} faults, first {score.first / score.tried:.1%}, among three"
-            f" {score.third / score.tried:.1%}, by {statistics.median(score.share):.0%} of the"
-            " readings"
+            f"{name}: right {units.tried}, accused {units.accused}; faults {one.tried}, first"
+            f" {one.first}, among three {one.third}, untold {one.untold}; with half the readings"
+            f" {two.first} and {two.third} of {two.tried}; pairs, both named {three.first} of"
+            f" {three.tried}; by its advice {statistics.median(taken):g} of {len(proof.readings)}",
+            flush=True,
         )
-        for line in score.missed:
+        for line in one.missed:
             print(f"    {line}")
-    twice = Score()
-    for proof in builds().values():
-        made = doubles(proof, 12)
-        twice.tried += made.tried
-        twice.first += made.first
-        twice.third += made.third
     print(
-        f"pairs: {twice.tried} tried, one of both named first in {twice.first / twice.tried:.0%},"
-        f" among three in {twice.third / twice.tried:.0%}"
-    )
-    first, third = total.first / total.tried, total.third / total.tried
-    print(
-        f"all: {total.tried} faults, first {first:.1%}, among three {third:.1%}, by"
-        f" {statistics.median(total.share):.0%} of the readings (median),"
-        f" {time.perf_counter() - began:.0f} s"
+        f"all: {right.tried} right units, {right.accused} accused; {full.tried} faults, first"
+        f" {full.first / full.tried:.1%}, among three {full.third / full.tried:.1%}; with half the"
+        f" readings {half.first / half.tried:.1%} and {half.third / half.tried:.1%} of"
+        f" {half.tried}; untold {full.untold} of {full.tried + full.untold}; pairs: both named in"
+        f" {pairs.first / pairs.tried:.0%} of {pairs.tried}, one of them in"
+        f" {pairs.either / pairs.tried:.0%}; by its advice {statistics.median(counts):g} readings"
+        f" (median), {max(counts)} at most; {time.perf_counter() - began:.0f} s"
     )
     return 0
 

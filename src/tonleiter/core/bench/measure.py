@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from tonleiter.core.bench.clipped import tone_left
 from tonleiter.core.bench.junctions import tested
 from tonleiter.core.bench.ohms import BEEPS_BELOW_OHM, resistances, unpowered
-from tonleiter.core.bench.transmit import KEYER, PORT_OHM, closes, driven
+from tonleiter.core.bench.transmit import KEYER, PORT_OHM, Transmit, closes, driven
 from tonleiter.core.bench.unit import COIL, GENERATOR, Junction, Unit
 from tonleiter.core.circuit.dc import OperatingPoint, solve_dc
 from tonleiter.core.circuit.elements import GROUND, Circuit, CircuitError, Element
@@ -226,10 +226,7 @@ def _of_line(
     found = {}
     kept = unpowered(build, unit.plugged)
     for pressed, token in enumerate(("released", "pressed")):
-        try:
-            op = driven(line, build, bool(pressed), near.get(bool(pressed)))
-        except CircuitError:
-            op = None
+        op = _driven(line, build, bool(pressed), near) if line.powered else None
         if line.works != "line":
             shut = closes(line, build, bool(pressed), op)
             found[f"transmit {token}"] = float(resistances(system, kept, line.nodes, shut)[0, 1])
@@ -238,6 +235,18 @@ def _of_line(
         if line.powered and pressed and op is not None:
             found["transmit drive"] = op.volts("bench:port", "port-line") / PORT_OHM
     return found
+
+
+def _driven(
+    line: Transmit,
+    build: Sequence[Element],
+    pressed: bool,
+    near: Mapping[bool, Mapping[str, Floats]],
+) -> OperatingPoint | None:
+    try:
+        return driven(line, build, pressed, near.get(pressed))
+    except CircuitError:
+        return None
 
 
 @dataclass(frozen=True)

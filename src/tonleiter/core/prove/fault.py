@@ -33,6 +33,7 @@ PRIORS = {
     "supply": 3.0,  # a battery that is flat, or turned round
     "short": 2.0,  # a part shorted by a strand or by its own death
     "winding": 2.0,  # windings on each other's places, or broken
+    "coil": 3.0,  # a microphone that was dropped: its coil is open
     "dead": 1.0,  # a transistor that was too hot, a capsule or a chip that is no more
     "aged": 1.5,  # an electrolytic that leaks or dried out
     "wet": 0.5,  # flux, water, fingers on a board of high resistances

@@ -17,8 +17,8 @@ from tonleiter.core.prove.simulated import Floats, Places
 
 # faults that still count, and how many of them are reckoned with
 ALIVE, MOST_ALIVE = 1e-4, 40
-# bits under which a step has nothing more to tell; and under which nothing has
-ENOUGH_BITS, LEAST_BITS = (0.03, 0.03, 0.03, 0.01), 1e-3
+# bits under which a step has nothing more to tell, to turn back for; under which nothing has
+ENOUGH_BITS, BACK_BITS, LEAST_BITS = (0.03, 0.03, 0.03, 0.01), 0.3, 1e-3
 
 
 def next_reading(
@@ -34,13 +34,17 @@ def next_reading(
         return None
     bits = _bits(shapes, belief, readings, wanted)
     steps = (0,) if short else (0, 1, 2, 3)
+    # nobody turns back to a step that is done for a little more
+    came_to = max((r.order for r in every if r.id in readings), default=0)
     for step in steps:
         here = [k for k in wanted if every[k].order == step]
         must = [k for k in here if every[k].first]
-        told = [k for k in here if bits[k] > ENOUGH_BITS[step]]
+        enough = BACK_BITS if step < came_to else ENOUGH_BITS[step]
+        told = [k for k in here if bits[k] > enough]
         if chosen := must or told:
             return every[max(chosen, key=lambda k: bits[k] / every[k].minutes)]
-    left = [k for k in wanted if bits[k] > LEAST_BITS and every[k].order in steps]
+    on = [k for k in wanted if every[k].order in steps and every[k].order >= came_to]
+    left = [k for k in on if bits[k] > LEAST_BITS]
     return every[max(left, key=lambda k: bits[k] / every[k].minutes)] if left else None
 
 

@@ -28,7 +28,7 @@ def of_what_is_plugged(unit: Unit) -> Iterator[Fault]:
                 yield from _capsule(name, p, n)
     for coil in unit.coil:
         broken = in_series(coil, "p", OPEN_OHM)
-        yield Fault("coil-open", "the microphone's coil is dead: open", "dead", "coil", broken)
+        yield Fault("coil-open", "the microphone's coil is dead: open", "coil", "coil", broken)
         short = with_fields(coil.name, ohm=SHORT_OHM)
         yield Fault("coil-short", "the microphone's coil is shorted", "dead", "coil", short)
 

@@ -28,13 +28,18 @@ from tonleiter.core.stop import checkpoint
 
 HEALTHY = "none"
 # faults that come within this of the best, in natural logarithms, are looked at closely
-CLOSE, MOST_CLOSE = 9.0, 10
+CLOSE, MOST_CLOSE = 7.0, 6
+# with fewer readings than these many faults are alike, and none is worth it
+CLOSE_FROM = 8
 # nearer than this, in standard deviations, no reading tells two faults apart
 APART_Z = 2.0
 # readings that lie so much farther than units do, in standard deviations of their distance
 SUSPICIOUS_Z = 5.0
 # a right build that is so far behind, in natural logarithms, is not looked for any more
 FAR_BEHIND = 30.0
+# one that is less ahead is looked for too: parts end somewhere, and what no right unit comes
+# nearer than this, as a squared distance, is not right
+BARELY, REACH = 3.0, 25.0
 # pairs of faults that are simulated
 PAIRS = 80
 # a reading that a fault misses by so many standard deviations is named
@@ -148,25 +153,30 @@ class Bench:
         places, read = self.simulated.scaled(readings)
         found = self.shapes.fits(places, read)
         logs = found.log + self._priors
-        near = [int(k) for k in np.argsort(-logs)[:MOST_CLOSE] if logs[k] > logs.max() - CLOSE]
+        likely = np.argsort(-logs)[: MOST_CLOSE if len(readings) >= CLOSE_FROM else 0]
+        near = [int(k) for k in likely if logs[k] > logs.max() - CLOSE]
         if far := [k for k in near if not self.shapes.is_close(k)]:
             for k in far:
                 checkpoint()
                 self.shapes.look_closely(k)
             found = self.shapes.fits(places, read)
             logs = found.log + self._priors
-        close = 0 < logs.max() - logs[0] < FAR_BEHIND and not found.slip[0].any()
-        return self._looked_again(found, places, read) if close else found
+        if found.slip[0].any() or (len(readings) < CLOSE_FROM and logs[0] == logs.max()):
+            return found
+        others = np.delete(logs, self._equals(0))
+        ahead = logs[0] - (others.max() if others.size else -math.inf)
+        return self._looked_again(found, places, read) if -FAR_BEHIND < ahead < BARELY else found
 
     def _looked_again(self, found: Fits, places: Places, read: Floats) -> Fits:
-        """Before a build is accused, a right one is looked for that reads like this."""
+        """Before a build is accused or cleared, a right one is looked for that reads like this."""
         s = self.simulated
         kinds = np.array([s.scale.kinds(k)[places] for k in KINDS])
         off = kinds * s.scale.by_class(s.nominal)[places]
         own = s.scale.meter(np.nan_to_num(s.nominal))[places] ** 2
         own = own + self.shapes.digits(places, read)
         right = closest(lambda at: s.right_at(at)[places], s.units.count, read, off, own)
-        return found.with_first(right.log, right.chi2) if right.log > found.log[0] else found
+        better, out_of_reach = right.log > found.log[0], right.chi2 > found.chi2[0] + REACH
+        return found.with_first(right.log, right.chi2) if better or out_of_reach else found
 
     def _beliefs(self, found: Fits | None) -> Floats:
         """Share of the belief that each fault gets, shape (faults,)."""

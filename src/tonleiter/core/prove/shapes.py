@@ -13,7 +13,7 @@ from tonleiter.core.prove.simulated import Floats, Places, Simulated
 from tonleiter.core.stop import checkpoint
 
 # units that are drawn of a fault that is looked at closely
-FEW_DRAWS = 24
+FEW_DRAWS = 16
 # of a draw's spread so much is a reading's own: what is not in proportion (a curve, a limit)
 OWN_SHARE = 0.2
 # a fault makes a reading hang on parts on which it did not hang before: so much of what it moved
@@ -127,7 +127,7 @@ class Shapes:
         """Draw units of this fault; what they read hangs together in its own way."""
         s = self.simulated
         rows = s.units_of(k, FEW_DRAWS)
-        common = self._shrunk(_covariance(rows))
+        common = self._moved(_covariance(rows) - self._few)
         own = s.scale.meter(np.nan_to_num(s.values[k])) ** 2 + OWN_SHARE**2 * np.diag(common)
         covariance = common + np.diag(own)
         if (degree := self._degrees.get(k)) is not None:
@@ -136,15 +136,22 @@ class Shapes:
         middle = np.nanmedian(np.where(known, rows, 0.0), axis=0)
         self._closely[s.faults[k].id] = np.where(known, middle, math.nan), covariance
 
-    def _shrunk(self, covariance: Floats) -> Floats:
-        """Few draws see fewer ways to spread than there are: half of it as in a right build.
+    @cached_property
+    def _few(self) -> Floats:
+        """How the readings of the same few units hang together without a fault."""
+        return _covariance(self.simulated.units_of(0, FEW_DRAWS))
 
-        Shrinkage towards a structured target (Ledoit and Wolf 2004): how readings hang together
-        there, by how far they spread here.
+    def _moved(self, by: Floats) -> Floats:
+        """How readings hang together, moved by what a fault changes in the same few units.
+
+        Few units see few ways to spread; what both see alike cancels (control variates). What is
+        below nothing then is nothing.
         """
-        right = np.sqrt(np.diag(self.common))
-        by = np.sqrt(np.diag(covariance)) / np.maximum(right, 1e-9)
-        return 0.5 * covariance + 0.5 * self.common * np.outer(by, by)
+        width = np.sqrt(np.diag(self.common)) + 1e-3
+        values, vectors = np.linalg.eigh((self.common + by) / np.outer(width, width))
+        kept = (vectors * np.maximum(values, 0.0)) @ vectors.T
+        found: Floats = kept * np.outer(width, width)
+        return found
 
     def pairs(self, places: Places, read: Floats) -> Iterator[tuple[int, int]]:
         """Two faults at a time, that first which may explain readings best.
