@@ -152,8 +152,8 @@ def test_waveforms_are_read_and_rest_at_what_they_begin_with():
 
 
 def test_a_waveform_that_is_not_computed_is_said():
-    read = deck("V1 a 0 EXP(0 1 1u 1u) AC 1", "R1 a 0 1k")
-    assert "EXP" in read.notes[0]
+    read = deck("V1 a 0 SFFM(0 1 1k 5 100) AC 1", "R1 a 0 1k")
+    assert "SFFM" in read.notes[0]
 
 
 @pytest.mark.parametrize(
