@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QFontMetrics, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
 from tonleiter.app.safety.events import guarded, painting
@@ -61,15 +61,17 @@ class Gauge(QWidget):
         super().__init__()
         self._look, self._read, self._fits = look, read, fits
         self._low, self._high = ends
-        self._said = f"{said[0]} … {said[1]}" if said[0] != said[1] else said[0]
+        self.said = f"{said[0]} … {said[1]}" if said[0] != said[1] else said[0]
         self.setAccessibleName(f"right from {said[0]} to {said[1]}")
         self.setFixedHeight(look.px(HIGH_PX))
-        self.setMinimumWidth(60)
+        wide = QFontMetrics(look.font(11, 400, mono=True)).horizontalAdvance(self.said)
+        self.setMinimumWidth(max(60, wide + 4))
 
     @guarded
     def sizeHint(self) -> QSize:
         """As wide as there is room."""
-        return QSize(self._look.px(160), self._look.px(HIGH_PX))
+        wide = QFontMetrics(self._look.font(11, 400, mono=True)).horizontalAdvance(self.said)
+        return QSize(max(self._look.px(160), wide), self._look.px(HIGH_PX))
 
     def _at(self, value: float, line: QRectF) -> float:
         """Where a value lies: the brackets take the middle fifth, ratios and volts alike."""
@@ -94,7 +96,7 @@ class Gauge(QWidget):
             painter.setPen(p.color("soft"))
             painter.setFont(self._look.font(11, 400, mono=True))
             below = QRectF(0, self.height() - figures, self.width(), figures)
-            painter.drawText(below, Qt.AlignmentFlag.AlignCenter, self._said)
+            painter.drawText(below, Qt.AlignmentFlag.AlignCenter, self.said)
             y = line.center().y()
             painter.setPen(QPen(p.color("line"), 2))
             painter.drawLine(QPointF(line.left(), y), QPointF(line.right(), y))

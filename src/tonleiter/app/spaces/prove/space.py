@@ -325,12 +325,15 @@ class ProveSpace(WatchedSpace):
         if model.ready:
             k = proof.places[reading.id]
             nominal = as_read(float(proof.predicted.nominal[k]), reading.unit)
-            grid.addWidget(label(nominal, "figure"), row, 1, Qt.AlignmentFlag.AlignRight)
+            if not narrow:
+                grid.addWidget(label(nominal, "figure"), row, 1, Qt.AlignmentFlag.AlignRight)
             low, high = float(proof.predicted.low[k]), float(proof.predicted.high[k])
             value = model.readings().get(reading.id)
             fits = reading.id not in model.disagreeing()
             ends = tuple(as_read(x, reading.unit, 2) for x in (low, high))
-            grid.addWidget(Gauge(look, (low, high), ends, value, fits), row, 2)
+            # where there is no room its ends alone say what is expected
+            at = (row, 0, 1, 3) if narrow else (row, 2, 1, 1)
+            grid.addWidget(Gauge(look, (low, high), ends, value, fits), *at)
         field = TextField(
             model.typed().get(reading.id, ""),
             f"Reading {reading.says}",
