@@ -191,3 +191,16 @@ def test_what_cannot_be_is_one_line(capsys, words, says):
         code, err = stopped.code, capsys.readouterr().err
     assert code == 2
     assert says in err
+
+
+def test_a_loud_high_tone_does_not_fold_back_into_its_band():
+    """2.5 kHz, 28 dB into the limiter: a square's harmonics lie at 7.5 kHz and up, and go.
+
+    At 12 kHz its fifth would come back as 500 Hz, 14 dB under the tone.
+    """
+    loud = tone(1.0, 2500, AUDIO_HZ).times(FIGURES.unit_v / np.sqrt(2) * 10)
+    deviation = modulated(FIGURES, FmKnobs(), loud).deviation_hz[FM_HZ // 4 : 3 * FM_HZ // 4]
+    size = np.abs(np.fft.rfft(deviation * np.hanning(deviation.size)))
+    f = np.fft.rfftfreq(deviation.size, 1 / FM_HZ)
+    own = np.abs(f - 2500) < 50
+    assert 20 * np.log10(size[~own].max() / size[own].max()) < -55

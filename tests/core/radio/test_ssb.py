@@ -5,6 +5,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
+from tonleiter.core.radio.audible import IMPORTANCE, audible
 from tonleiter.core.radio.knobs import WORKED_DB, Knobs, SetFigures, gain_db
 from tonleiter.core.radio.measures import gaps_db, judged, understood
 from tonleiter.core.radio.receivers import Path, heard, travelled
@@ -26,6 +27,10 @@ from tonleiter.core.sound.voices import tone, two_tones, voice
 
 FIGURES = SetFigures.of_levels(-53.0, -20.0, power_w=20.0)
 AS_IT_COMES = Knobs()
+# a set that adds nothing of its own: where one thing is to be seen alone
+PURE = replace(
+    FIGURES, products_db=200.0, carrier_db=200.0, other_sideband_db=200.0, noise_db=200.0
+)
 
 
 def steady(hertz, over_db, seconds=2.0, knobs=AS_IT_COMES, figures=FIGURES):
@@ -55,7 +60,7 @@ def test_live_blocks_and_a_whole_file_agree_sample_by_sample(size):
 
 
 def test_knobs_that_are_turned_while_it_runs_take_hold():
-    transmitter = SsbTransmitter(FIGURES, Knobs(gain=0.3))
+    transmitter = SsbTransmitter(PURE, Knobs(gain=0.3))
     audio = tone(1.0, 1000.0, AUDIO_HZ).samples * FIGURES.unit_v / np.sqrt(2) * 0.5
     before = [transmitter.send(b) for b in blocks(audio)][-1].meters[0].mean_share
     transmitter.turn(Knobs(gain=0.4))
@@ -76,7 +81,7 @@ def test_the_gain_is_even_in_decibels_over_its_range():
 
 
 def test_a_tone_that_just_reaches_full_power_does():
-    sent = steady(1000.0, 0.0)
+    sent = steady(1000.0, 0.0, figures=PURE)
     level = np.abs(sent.z[OUT_HZ // 2 :])
     rounded = 1 / (1 + ENDS_AT**-8) ** (1 / 8)
     assert level.mean() == pytest.approx(rounded, rel=1e-3)
@@ -189,7 +194,7 @@ def test_two_tones_into_the_power_stage_leave_third_order_products():
 
 
 def test_more_drive_splatters_more_and_gaps_come_up():
-    mild, hard = (judged(spoken(Knobs(gain=g)), FIGURES, 2900.0) for g in (0.45, 0.85))
+    mild, hard = (judged(spoken(Knobs(gain=g), figures=PURE), PURE, 2900.0) for g in (0.45, 0.85))
     assert hard.below_db > mild.below_db + 1.5
     assert hard.gaps_db < mild.gaps_db
     assert hard.mean_w > mild.mean_w
@@ -247,3 +252,100 @@ def test_gaps_are_measured_against_speech():
     )
     assert gaps_db(noisy) == pytest.approx(20.0, abs=1.5)
     assert gaps_db(two_tones(2.0, (700.0, 1900.0), AUDIO_HZ)) < 1.0
+
+
+# --- what a real set adds ------------------------------------------------------------------------
+
+
+def lines(z, *hertz):
+    """Levels of single frequencies in decibels against full power, from one second of a signal."""
+    z = z[OUT_HZ // 2 : OUT_HZ // 2 + OUT_HZ]
+    size = np.abs(np.fft.fft(z * np.hanning(z.size))) / z.size * 2
+    return [20 * np.log10(size[h % z.size]) for h in hertz]
+
+
+@pytest.mark.parametrize(("drive_db", "under", "within"), [(0.0, 30.0, 2.5), (-6.0, 42.0, 1.5)])
+def test_third_order_products_lie_as_far_under_pep_as_a_real_stage_s(drive_db, under, within):
+    """30 dB at full drive, two for one below: at −6 dB 42 under its own peak."""
+    pair = two_tones(2.0, (700, 1900)).at_rate(AUDIO_HZ)
+    peak = np.abs(pair.samples).max()
+    sent = transmitted(FIGURES, Knobs(), pair.times(FIGURES.unit_v / peak * 10 ** (drive_db / 20)))
+    below, above = lines(sent.z, -500, 3100)
+    pep = 20 * np.log10(np.abs(sent.z).max())
+    assert pep - below == pytest.approx(under, abs=within)
+    assert pep - above == pytest.approx(under, abs=within)
+
+
+def test_carrier_other_sideband_and_noise_are_where_the_figures_say():
+    figures = replace(
+        FIGURES, carrier_db=40.0, other_sideband_db=45.0, noise_db=60.0, products_db=200.0
+    )
+    sent = steady(1000, -3.0, figures=figures)
+    carrier, other, own = lines(sent.z, 0, -1000, 1000)
+    assert carrier == pytest.approx(-40, abs=0.5)
+    assert own - other == pytest.approx(45, abs=0.5)
+    silent = transmitted(figures, Knobs(), Sound(np.zeros(AUDIO_HZ), AUDIO_HZ))
+    noise = silent.z - silent.z.mean()
+    in_3khz = 10 * np.log10((np.abs(noise) ** 2).mean() * 3000 / OUT_HZ)
+    assert in_3khz == pytest.approx(-60, abs=0.3)
+
+
+def test_clipping_the_sideband_gains_more_than_bringing_down_the_audio():
+    """10 dB of either, at the same peaks: some 5 dB of average power against some 1.7."""
+    plain = np.abs(spoken().z) ** 2
+    gained = {}
+    for rf in (False, True):
+        figures = replace(FIGURES, clips_rf=rf)
+        sent = np.abs(spoken(Knobs(compression_db=10.0), figures=figures).z) ** 2
+        gained[rf] = 10 * np.log10(sent.mean() / plain.mean())
+        assert 10 * np.log10(sent.max() / plain.max()) < 0.3
+    assert gained[True] == pytest.approx(5.0, abs=0.7)
+    assert gained[False] == pytest.approx(1.7, abs=0.5)
+
+
+def test_a_clipper_s_meter_shows_what_it_takes_off_and_spills_nothing():
+    figures = replace(FIGURES, clips_rf=True)
+    sent = spoken(Knobs(compression_db=10.0), figures=figures)
+    assert judged(sent, figures, 2900).compression_db == pytest.approx(10.0, abs=2.0)
+    told = judged(sent, figures, 2900)
+    assert told.above_db < -25
+    assert width_hz(spectrum(sent.z, OUT_HZ, 2048)) < 2900
+
+
+def test_a_steady_tone_is_compressed_too():
+    """At the usual level of speech's peaks the compressor takes off what its knob says."""
+    sent = steady(1000, WORKED_DB, knobs=Knobs(compression_db=8.0))
+    assert sent.compressed_db[-100:].mean() == pytest.approx(8.0, abs=0.3)
+
+
+# --- audibility in bands -------------------------------------------------------------------------
+
+
+def test_importances_add_up_to_one():
+    assert sum(share for _, share in IMPORTANCE) == pytest.approx(1.0, abs=1e-3)
+
+
+def test_audibility_by_hand_for_noise_shaped_speech():
+    """Noise of one density against noise of another: every band stands as far over it.
+
+    At 0 dB half of each band's 30 dB is over the noise; the receiver lets through some of them.
+    """
+    rng = np.random.default_rng(4)
+    n = 4 * OUT_HZ
+    white = (rng.standard_normal(n) + 1j * rng.standard_normal(n)) / np.sqrt(2)
+    # as much power in the receiver's band as the path's noise has there
+    white *= np.sqrt(OUT_HZ / 2700)
+    passed = sum(s for f, s in IMPORTANCE if f < 2600) + 0.0844 * (2850 - 2806) / 730
+    for over_db, share in ((0.0, 0.5), (6.0, 0.7), (-12.0, 0.1)):
+        index = audible(white * 10 ** ((over_db - 20) / 20), Path(noise_db=-20.0))
+        assert index == pytest.approx(share * passed, abs=0.045)
+
+
+def test_compression_brings_more_over_the_noise_of_a_crowded_band():
+    figures = replace(FIGURES, clips_rf=True)
+    plain, pressed = (spoken(Knobs(compression_db=c), figures=figures).z for c in (0.0, 10.0))
+    crowded = Path(noise_db=-17.0)
+    assert audible(pressed, crowded) > audible(plain, crowded) + 0.05
+    assert audible(plain, Path(noise_db=-60.0)) == pytest.approx(
+        audible(pressed, Path(noise_db=-60.0)), abs=0.06
+    )

@@ -105,7 +105,7 @@ class MicrophoneSocket(Socket):
     """
 
     noun: ClassVar[str] = "microphone socket"
-    choices: ClassVar[tuple[str, ...]] = ("compressor",)
+    choices: ClassVar[tuple[str, ...]] = ("compressor", "works_on")
     what: ClassVar[str] = "the radio's input, at its pins"
 
     kind: Literal["microphone-socket"] = "microphone-socket"
@@ -113,6 +113,7 @@ class MicrophoneSocket(Socket):
     gain_range_db: Decibels = Field(typical(40.0), title="Microphone gain, range")
     marked_to: Ratio = Field(typical(100.0), title="marked from 0 to")
     compressor: Literal["off", "on"] = Field("off", title="Its own compressor")
+    works_on: Literal["audio", "rf"] = Field("audio", title="It works on")
     compressor_threshold_dbu: LevelDbu = Field(typical(-56.0), title="Compresses above")
     compressor_ratio: Ratio = Field(typical(4.0), title="Ratio, to 1")
 

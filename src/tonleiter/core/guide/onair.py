@@ -42,6 +42,8 @@ PACKET_HZ = 1200.0
 DATA_ROOM_DB = 3.0
 # a compressor that is asked for none still has some
 LEAST_RATIO = 1.5
+# a transmitter whose products are nearer to its signal than this is no transmitter
+LEAST_UNDER_DB = 10.0
 
 
 class NoSetError(RefusedError):
@@ -160,6 +162,10 @@ def figures_of(socket: Gear, power_w: float, sends: Transmitter) -> SetFigures:
         alc_release_db_per_s=max(sends.alc_falls_db.value, 1.0),
         compressor_attack_s=sends.compressor_attack_s.value,
         compressor_release_s=sends.compressor_release_s.value,
+        products_db=max(sends.products_db.value, LEAST_UNDER_DB),
+        carrier_db=max(sends.carrier_db.value, LEAST_UNDER_DB),
+        other_sideband_db=max(sends.other_sideband_db.value, LEAST_UNDER_DB),
+        noise_db=max(sends.noise_db.value, LEAST_UNDER_DB),
         deviation_hz=sends.deviation_hz.value,
     )
 
@@ -173,6 +179,7 @@ def _by_socket(socket: Gear, power_w: float) -> SetFigures:
             gain_range_db=socket.gain_range_db.value,
             marked_to=socket.marked_to.value,
             compressor_ratio=max(socket.compressor_ratio.value, LEAST_RATIO),
+            clips_rf=socket.works_on == "rf",
         )
     if isinstance(socket, FixedSocket):
         middle = (socket.window_low_dbu.value + socket.window_high_dbu.value) / 2

@@ -77,6 +77,14 @@ class Shapes:
                     found[k] = away[int(np.argmin((away**2).sum(axis=1)))] / 2
         return found
 
+    @cached_property
+    def _degree2(self) -> Floats:
+        """The squares of those, shape (faults, readings)."""
+        found = np.zeros_like(self.simulated.values)
+        for k, degree in self._degrees.items():
+            found[k] = degree**2
+        return found
+
     def of(self, which: Sequence[int], places: Places, read: Floats) -> tuple[Floats, Floats]:
         """Means and covariances of some readings of some faults, as the meter shows them there."""
         at, n = np.ix_(places, places), places.size
@@ -104,9 +112,7 @@ class Shapes:
     def fits(self, places: Places, read: Floats) -> Fits:
         """How every fault fits; those that miss by far are not reckoned finely."""
         count = len(self.simulated.faults)
-        variance = np.diag(self.common) + self.own
-        for k, degree in self._degrees.items():
-            variance[k] += degree**2
+        variance = np.diag(self.common) + self.own + self._degree2
         for k, fault in enumerate(self.simulated.faults):
             if (close := self._closely.get(fault.id)) is not None:
                 variance[k] = np.diag(close[1])
@@ -185,10 +191,18 @@ class Shapes:
         own = np.maximum(self.own[:, at], self.own[k, at])
         common = self.common[np.ix_(at, at)]
         # no distance is less than that of the reading which tells most
-        least = (away**2 / (own + np.diag(common))).max(axis=1, initial=0.0)
+        wide = own + np.diag(common)
+        if k:
+            wide = wide + self._degree2[:, at] + self._degree2[k, at]
+        least = (away**2 / wide).max(axis=1, initial=0.0)
         near = np.flatnonzero(least < FAR_APART)
         covariance = np.broadcast_to(common, (near.size, *common.shape)).copy()
         covariance[:, range(at.size), range(at.size)] += own[near]
+        # a joint is dry by any ohms, a value off by any factor: so far each is still itself
+        for row, j in enumerate(near):
+            for degree in (self._degrees.get(k), self._degrees.get(int(j))):
+                if degree is not None and k and j:
+                    covariance[row] += np.outer(degree[at], degree[at])
         far = np.full(len(values), math.inf)
         solved = np.linalg.solve(covariance, away[near][:, :, None])[:, :, 0]
         far[near] = np.sqrt(np.einsum("fi,fi->f", away[near], solved).clip(0))

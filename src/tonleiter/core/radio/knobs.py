@@ -20,7 +20,10 @@ class SetFigures:
     """A transmitter's own figures; what no manual says is typical.
 
     ``unit_v`` are the peak volts at its input that just reach full power with the gain control in
-    the middle, ``overload_v`` the peak volts that its first stage bears.
+    the middle, ``overload_v`` the peak volts that its first stage bears. Products of the third
+    order of two equal tones, what is left of the carrier and of the other sideband, and its noise
+    in 3 kHz lie so many decibels under peak envelope power. ``clips_rf``: its compressor clips the
+    sideband and filters it again, where others bring down the audio.
     """
 
     unit_v: float
@@ -37,6 +40,11 @@ class SetFigures:
     compressor_ratio: float = 8.0
     deviation_hz: float = 4300.0
     fixed_gain: bool = False
+    products_db: float = 30.0
+    carrier_db: float = 50.0
+    other_sideband_db: float = 50.0
+    noise_db: float = 70.0
+    clips_rf: bool = False
 
     @classmethod
     def of_levels(cls, wants_dbu: float, clip_dbu: float, **more: float | bool) -> SetFigures:

@@ -1,7 +1,9 @@
 """A single-sideband transmitter: audio in volts in, complex baseband out, meters beside.
 
     input → first stage (ceiling) → gain → bass, treble → compressor → one sideband
-          → level control (ALC) → power stage with a soft limit
+          → or: clipper → one sideband again
+          → what the modulator leaves of carrier and other sideband, its noise
+          → level control (ALC) → power stage with a soft limit and a turn of phase
 
 A sample of the output is volts as a share of full peak envelope: |z| = 1 is the set's power. The
 level control follows the envelope as sets do: what comes before it has hold of a syllable passes on
@@ -37,6 +39,8 @@ MADE_UP_S, MADE_UP_FALLS_DB_PER_S = 0.06, 1.5
 # the power stage follows its input up to about its limit: its curve's sharpness (Rapp, 1991), and
 # where it ends over full power
 SHARPNESS, ENDS_AT = 4.0, 10 ** (0.8 / 20)
+# the band in which noise is told, and where its dice begin
+NOISE_HZ, NOISE_SEED = 3000.0, 1947
 
 
 @dataclass(frozen=True)
@@ -73,6 +77,9 @@ class SsbTransmitter:
         self._treble = Biquad(*shelf(knobs.treble_db, TREBLE_HZ, AUDIO_HZ, high=True))
         self._band = Fir(self._taps(), block, UP)
         fall = 20 / math.log(10) / figures.compressor_release_s
+        # behind the clipper the same filter again: what clipping spilled goes
+        self._again = Fir(self._taps() / 2, block * UP)
+        self._modulator = Modulator(figures)
         self._squeezes = Detector(STEP_S, Times(figures.compressor_attack_s, falls_per_s=fall))
         self._makes_up = Detector(STEP_S, Times(MADE_UP_S, falls_per_s=MADE_UP_FALLS_DB_PER_S))
         self._squeeze = Glide(STEP)
@@ -93,6 +100,7 @@ class SsbTransmitter:
         was, self.knobs = self.knobs, knobs
         if (was.low_hz, was.high_hz) != (knobs.low_hz, knobs.high_hz):
             self._band.turned(self._taps())
+            self._again.turned(self._taps() / 2)
         if was.bass_db != knobs.bass_db:
             self._bass.turned(*shelf(knobs.bass_db, BASS_HZ, AUDIO_HZ, high=False))
         if was.treble_db != knobs.treble_db:
@@ -103,12 +111,16 @@ class SsbTransmitter:
         figures, knobs = self.figures, self.knobs
         overloaded = bool(np.any(np.abs(volts) > figures.overload_v))
         audio = self._treble(self._bass(behind_gain(figures, volts, knobs.gain)))
-        audio, squeezed = self._compressed(audio)
-        z = self._band(audio)
+        if figures.clips_rf and knobs.compression_db > 0:
+            z, squeezed = self._clipped(self._band(audio))
+        else:
+            audio, squeezed = self._compressed(audio)
+            z = self._band(audio)
+        z = self._modulator(z)
         peaks = decibels(stepped(z, STEP * UP))
         reduced = self._alc(np.maximum(peaks, 0.0))
         z = z * self._level(-reduced)
-        z = power_stage(z) * math.sqrt(knobs.power)
+        z = turned(power_stage(z), figures.products_db) * math.sqrt(knobs.power)
         power = np.abs(z) ** 2
         meters = Meters(
             alc_db=float(reduced.max(initial=0.0)),
@@ -130,6 +142,48 @@ class SsbTransmitter:
         over = np.maximum(peaks - threshold, 0.0) * squeeze if wanted > 0 else np.zeros(peaks.size)
         reduced = self._squeezes(over)
         return audio * self._squeeze(self._makes_up(reduced) - reduced), reduced
+
+    def _clipped(self, z: Complexes) -> tuple[Complexes, Floats]:
+        """The sideband's envelope cut, brought up by as much, and filtered again.
+
+        Clipped there, no harmonic of speech falls into its own band: they lie at twice the carrier.
+        """
+        top = 10 ** ((WORKED_DB - self.knobs.compression_db) / 20)
+        size = np.abs(z)
+        over = np.maximum(size / top, 1.0)
+        made = self._again(z / over * 10 ** (self.knobs.compression_db / 20))
+        return made, stepped(20 * np.log10(over), STEP * UP)
+
+
+class Modulator:
+    """What a balanced modulator and its filter leave: some carrier, some of the other sideband.
+
+    And noise of its own, at every frequency alike; the same in every run.
+    """
+
+    def __init__(self, figures: SetFigures) -> None:
+        self._carrier = 10 ** (-figures.carrier_db / 20)
+        self._other = 10 ** (-figures.other_sideband_db / 20)
+        # in the whole band that is sent here, both parts alike
+        self._noise = 10 ** (-figures.noise_db / 20) * math.sqrt(OUT_HZ / NOISE_HZ / 2)
+        self._dice = np.random.default_rng(NOISE_SEED)
+
+    def __call__(self, z: Complexes) -> Complexes:
+        """Shape (n,) in and out."""
+        noise = self._dice.standard_normal(2 * z.size).reshape(-1, 2) @ np.array([1.0, 1.0j])
+        made: Complexes = z + self._other * np.conj(z) + self._carrier + self._noise * noise
+        return made
+
+
+def turned(z: Complexes, products_db: float) -> Complexes:
+    """The phase that a power stage turns with its envelope, which makes products of odd orders.
+
+    With φ = a |z|² two equal tones of half the envelope each have products of a/8 of the peak: they
+    lie 20 log(8/a) under it, and at half the drive 12 dB further down against their own peak.
+    """
+    a = 8 * 10 ** (-products_db / 20)
+    made: Complexes = z * np.exp(1j * a * np.abs(z) ** 2)
+    return made
 
 
 def power_stage(z: Complexes) -> Complexes:

@@ -9,7 +9,8 @@ import numpy as np
 from tonleiter.core.guide.controls import in_school
 from tonleiter.core.guide.onair import OnAir
 from tonleiter.core.guide.schools import ALC, COMPRESSION_WORDS
-from tonleiter.core.radio.measures import understood
+from tonleiter.core.radio.audible import audible
+from tonleiter.core.radio.measures import TEST_PATH, understood
 from tonleiter.core.radio.ssb import AUDIO_HZ
 from tonleiter.core.setup.modes import settled
 from tonleiter.core.setup.ssb import SsbScene
@@ -23,12 +24,16 @@ COST_S = 5.0
 
 @dataclass(frozen=True)
 class Cost:
-    """A school's result, measured: mean power, splatter, gaps, how well one is understood."""
+    """A school's result, measured: mean power, splatter, gaps, how well one is understood.
+
+    ``understood`` compares envelopes with the voice's, ``audible`` what lies over the noise.
+    """
 
     mean_w: float
     splatter_db: float
     gaps_db: float
     understood: float
+    audible: float
 
     def against(self, other: Cost) -> str:
         """What it costs and gains against another."""
@@ -48,6 +53,12 @@ class Cost:
         better = 100 * (self.understood - other.understood)
         if abs(better) >= 1:
             parts.append(f"is understood {abs(better):.0f} % {'better' if better > 0 else 'worse'}")
+        more = 100 * (self.audible - other.audible)
+        if abs(more) >= 1:
+            parts.append(f"{abs(more):.0f} % {'more' if more > 0 else 'less'} of it over the noise")
+        if min(abs(better), abs(more)) >= 1 and better * more < 0:
+            # a bent envelope, and more of it to be heard: which counts depends on the noise
+            parts.append("two measures disagree: on a crowded band what is over the noise counts")
         return ", ".join(parts) or "makes no difference here"
 
 
@@ -62,6 +73,7 @@ def cost_of(case: OnAir, panel: PanelState) -> Cost:
         max(told.below_db, told.above_db),
         told.gaps_db,
         understood(scene.case.spoken, scene.result.sent.z),
+        audible(scene.result.sent.z, TEST_PATH),
     )
 
 

@@ -17,4 +17,8 @@ class Transmitter(Value):
     alc_falls_db: Decibels = Field(typical(30.0), title="ALC falls, dB a second")
     compressor_attack_s: Seconds = Field(typical(1e-3), title="Compressor's attack")
     compressor_release_s: Seconds = Field(typical(0.03), title="Compressor's release")
+    products_db: Decibels = Field(typical(30.0), title="Products under PEP")
+    carrier_db: Decibels = Field(typical(50.0), title="Carrier under PEP")
+    other_sideband_db: Decibels = Field(typical(50.0), title="Other sideband under PEP")
+    noise_db: Decibels = Field(typical(70.0), title="Noise in 3 kHz under PEP")
     deviation_hz: Hertz = Field(typical(4300.0), title="FM limiter at")
