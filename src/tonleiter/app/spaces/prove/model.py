@@ -27,6 +27,7 @@ from tonleiter.core.prove.path import DO, PATH, Look, PathStep, looks_of
 from tonleiter.core.prove.prove import PP_OF_RMS, Proof, ReadingError, read_value
 from tonleiter.core.prove.rank import Ranking
 from tonleiter.core.station.basis import Basis, basis_of
+from tonleiter.core.station.model import Station
 from tonleiter.core.station.proved import Proved, StepId
 from tonleiter.core.station.records import Records, note_proved
 from tonleiter.core.units.quantity import AMPERE, OHM, VOLT, format_quantity
@@ -166,7 +167,9 @@ class ProveModel(Watched):
         if bench is not None and (bench.basis, bench.part) == (basis, self.place):
             self._rank()
             return
-        self._bench = bench = _Bench(basis, self.place, Proof(found, self.place))
+        self._bench = bench = _Bench(
+            basis, self.place, _proof(basis, self.station, found, self.place)
+        )
         self.hidden, self.told = None, False
         self.tools.forget(bench.proof.unit)
         self._flat.nothing()
@@ -489,6 +492,22 @@ class ProveModel(Watched):
         self.ranked.emit()
         if self._ranking.whole:
             self.changed.emit()
+
+
+# benches that were set up last: who goes to another part or variant and back finds them ready
+MOST_KEPT = 6
+_kept: list[tuple[Basis, Station, int, Proof]] = []
+
+
+def _proof(basis: Basis, station: Station, found: Verdict, part: int) -> Proof:
+    """The part of a build on the bench: one that was there before, names and all, or a new one."""
+    for kept in _kept:
+        if kept[0] == basis and kept[2] == part and kept[1] == station:
+            return kept[3]
+    made = Proof(found, part)
+    _kept.insert(0, (basis, station, part, made))
+    del _kept[MOST_KEPT:]
+    return made
 
 
 def _nothing() -> None:
