@@ -27,6 +27,7 @@ from tonleiter.core.setup.costs import cost_of, costs_of_schools
 from tonleiter.core.setup.modes import live_set, scene_of, settled
 from tonleiter.core.sound.level import active_level
 from tonleiter.core.sound.sound import Sound
+from tonleiter.core.sound.voices import tone, whistle
 from tonleiter.core.station import boxes, edits
 from tonleiter.core.station.files import read_station, save_station
 from tonleiter.core.station.records import NO_RECORDS, drop_card, keep_card
@@ -390,6 +391,45 @@ def test_what_is_heard_is_loud_enough_to_hear_and_no_louder(hf, handset):
             assert 0.02 < active_level(sound).rms < 0.4
             assert np.abs(sound.samples).max() <= 1.0
     assert scene_of(hf, PanelState()).spectrum.power.sum() > 0
+
+
+@pytest.mark.parametrize("hertz", [900.0, 1500.0, 2400.0])
+def test_the_transmit_tone_moves_what_is_sent(hertz):
+    case = on_air(DEMO, "hf-weak-data")
+    scene = scene_of(case, knobs(tone=hertz))
+    spectrum = scene.spectrum
+    loudest = spectrum.f_hz[int(np.argmax(spectrum.power))]
+    assert loudest == pytest.approx(hertz, abs=60)
+
+
+@pytest.mark.parametrize(("sound", "what"), [(whistle(), "a steady tone"), (tone(3.0, 1000.0), "")])
+def test_gain_is_not_set_on_a_tone(sound, what):
+    """Its peaks stand 3 dB over its level, those of speech 14: the knob would end 11 dB off."""
+    case = on_air(DEMO, "hf-chat", "with-transformer", own=sound)
+    scene = settled(case, PanelState())
+    assert "gain is set on speech" in scene.headline[0]
+    assert what in scene.headline[0]
+    voice = at(scene, "voice")
+    assert not voice.done
+    assert "speak" in voice.move.says
+    # nothing was turned for it
+    assert scene.control("gain").value == 50
+    assert at(scene, "gain").move is None
+    assert not scene.is_right
+    assert not any("where it should be" in f.says for f in scene.findings)
+
+
+def test_silence_is_said_to_be_silence():
+    case = on_air(DEMO, "hf-chat", "with-transformer", own=Sound(np.zeros(48_000), 16_000))
+    assert "silence" in scene_of(case, PanelState()).headline[0]
+
+
+def test_a_dead_microphone_is_noise_at_its_own_level(hf):
+    """Full power is a peak of one: what lies 50 dB under it is not brought up to a voice."""
+    silent = on_air(DEMO, "hf-chat", "with-transformer", own=Sound(np.zeros(48_000), 16_000))
+    noise = scene_of(silent, PanelState()).received()
+    voice = scene_of(hf, PanelState()).received()
+    assert np.std(noise.samples) < 0.1 * np.std(voice.samples)
 
 
 # --- cards ---------------------------------------------------------------------------------------

@@ -29,7 +29,7 @@ def gain(
     if case.figures.fixed_gain:
         return None
     made = control(panel, "gain", note=note, marked_to=case.figures.marked_to)
-    if reading is None or zone is None:
+    if reading is None or zone is None or case.sounds != "speech":
         return made
     return driven(made, reading, zone, hundredths(case))
 
@@ -53,7 +53,7 @@ def level_step(
     """
     ids = (knob.id,) if knob is not None else ()
     made = Step(step_id, title, says, shown, None, ids, meter, nothing_moves(case), caution)
-    if by_db == 0:
+    if by_db == 0 or case.sounds != "speech":
         return made
     if knob is not None and not knob.fits() and not knob.stuck():
         to = knob.target()

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
+from functools import cached_property
 from typing import Literal
 
 import numpy as np
@@ -17,6 +18,7 @@ from tonleiter.core.judge.verdict import Verdict, verdict_of
 from tonleiter.core.radio.knobs import SetFigures
 from tonleiter.core.radio.ssb import AUDIO_HZ
 from tonleiter.core.refused import RefusedError
+from tonleiter.core.sound.level import Sounds, sounds_like
 from tonleiter.core.sound.sound import Floats, Sound
 from tonleiter.core.sound.through import through
 from tonleiter.core.sound.voices import Pitch, tone, two_tones, voice
@@ -36,7 +38,8 @@ MODES: dict[PurposeId, ModeId] = {
     "data-weak": "data",
 }
 DATA_S = 3.0
-TWO_TONES_HZ = (700.0, 1900.0)
+# two tones as near as those of a data mode, around its transmit tone
+DATA_APART_HZ, DATA_HZ = 50.0, 1500.0
 PACKET_HZ = 1200.0
 # a tone in the middle of a data socket's window is so far under full power
 DATA_ROOM_DB = 3.0
@@ -67,6 +70,7 @@ class OnAir:
     volts: Floats
     radio: str
     typical: tuple[str, ...]
+    _toned: dict[float, Floats] = field(default_factory=dict, repr=False)
 
     @property
     def assessment(self) -> Assessment:
@@ -78,10 +82,22 @@ class OnAir:
         """What the chain is for."""
         return self.basis.purpose
 
+    @cached_property
+    def sounds(self) -> Sounds:
+        """What is spoken: gain for a voice is set on speech, and on nothing else."""
+        facts = self.assessment.solution.compiled.chain.purpose_facts
+        return sounds_like(self.spoken) if facts.spoken else "speech"
+
     @property
     def pitch(self) -> Pitch:
         """Whose voice it is."""
         return self.basis.operator.pitch
+
+    def toned(self, hertz: float) -> Floats:
+        """The volts of a data mode whose transmit tone stands there; shape (n,)."""
+        if hertz not in self._toned:
+            self._toned[hertz] = arrived(self.assessment, data_tones(hertz))
+        return self._toned[hertz]
 
     def louder(self, by_db: float) -> Floats:
         """The volts of somebody who speaks, or a computer that is turned, up by so much."""
@@ -110,7 +126,7 @@ def on_air(
     operator = station.operator(chain.operator)
     mode = MODES[chain.purpose]
     if not chain.purpose_facts.spoken:
-        spoken = two_tones(DATA_S, TWO_TONES_HZ) if mode == "data" else tone(DATA_S, PACKET_HZ)
+        spoken = data_tones(DATA_HZ) if mode == "data" else tone(DATA_S, PACKET_HZ)
     elif own is not None:
         spoken = own
     else:
@@ -120,7 +136,6 @@ def on_air(
     if effort is not None and own is None and chain.purpose_facts.spoken:
         other_db = EFFORT_DB[effort] - EFFORT_DB[operator.effort]
     loud = spoken.times(10 ** (other_db / 20))
-    arrived = through(assessment.solution, assessment.rows, loud).all().at_rate(AUDIO_HZ)
     device = station.device_by_port.get(socket.id)
     power = device.power_w if device is not None else None
     sends = device.transmitter if device is not None else Transmitter()
@@ -131,10 +146,21 @@ def on_air(
         mode=mode,
         figures=figures,
         spoken=spoken,
-        volts=arrived.samples,
+        volts=arrived(assessment, loud),
         radio=device.name if device is not None else socket.name,
         typical=tuple(_typical(socket, power)),
     )
+
+
+def arrived(assessment: Assessment, spoken: Sound) -> Floats:
+    """Volts at the radio's input for a sound of one unit at the source; shape (n,) at AUDIO_HZ."""
+    made = through(assessment.solution, assessment.rows, spoken).all().at_rate(AUDIO_HZ)
+    return made.samples
+
+
+def data_tones(hertz: float) -> Sound:
+    """Two equal tones around the transmit tone of a data mode."""
+    return two_tones(DATA_S, (hertz - DATA_APART_HZ / 2, hertz + DATA_APART_HZ / 2))
 
 
 _ASKED = (
@@ -145,8 +171,8 @@ _ASKED = (
 
 
 def _typical(socket: Gear, power: Figure | None) -> Iterator[str]:
-    for field, words in _ASKED:
-        if field in socket.figures() and socket.figure(field).basis == "typical":
+    for asked, words in _ASKED:
+        if asked in socket.figures() and socket.figure(asked).basis == "typical":
             yield words
     if power is None or power.basis == "typical":
         yield f"its power, {100.0 if power is None else power.value:g} W"

@@ -14,6 +14,7 @@ from typing import ClassVar, Protocol
 
 import numpy as np
 
+from tonleiter.core.gear.signals import SPEECH
 from tonleiter.core.guide.controls import Control, with_knobs
 from tonleiter.core.guide.meters import Meter, Scale
 from tonleiter.core.guide.onair import ModeId, OnAir
@@ -24,6 +25,7 @@ from tonleiter.core.judge.findings.model import TURN, Finding, Fix, Severity, gr
 from tonleiter.core.safety.cautions import caution
 from tonleiter.core.signal.arrays import Complexes, Floats
 from tonleiter.core.signal.spectrum import Spectrum
+from tonleiter.core.sound.level import Sounds
 from tonleiter.core.sound.sound import Sound
 from tonleiter.core.station import edits
 from tonleiter.core.station.model import Station
@@ -58,6 +60,11 @@ class LiveSet(Protocol):
     def send(self, audio: Floats) -> tuple[Mapping[MeterId, float], Complexes]:
         """A block: what each meter has now, in its own unit, and complex baseband."""
         ...
+
+
+# what is no speech, in words; the step that says so; of full power what a receiver brings up
+_SOUNDS: dict[Sounds, str] = {"steady": "a steady tone", "silence": "silence"}
+VOICE_STEP, LEAST_HEARD = "voice", 0.05
 
 
 class Scene(ABC):
@@ -146,6 +153,18 @@ class Scene(ABC):
 
     # --- the guide -------------------------------------------------------------------------------
 
+    def _whose_voice(self) -> Iterator[Step]:
+        """Whose level is set: a tone, a whistle or silence says nothing of speech."""
+        if self.own is not None or self.case.sounds == "speech":
+            return
+        what = _SOUNDS[self.case.sounds]
+        move = Move(
+            "Let the operator speak, or choose a recording of speech: gain is set on that.",
+            f"peaks of speech stand {SPEECH.crest_db:.0f} dB over its level, those of a tone 3; and"
+            " nobody speaks as evenly",
+        )
+        yield Step(VOICE_STEP, "Whose voice", f"What goes in is {what}.", what, move)
+
     @property
     def stops(self) -> tuple[Finding, ...]:
         """What must be mended before anything is set: the chain's verdict, not ours."""
@@ -157,7 +176,7 @@ class Scene(ABC):
 
         A knob with an aim that no step names has a step of its own: what is counted is led to.
         """
-        found = list(self.own_steps())
+        found = [*self._whose_voice(), *self.own_steps()]
         named = {k for s in found for k in s.controls}
         found += [
             turn(c.id, c.title.capitalize(), "", (c,))
@@ -225,6 +244,9 @@ class Scene(ABC):
             more = len(self.stops) - 1
             tail = f", and {count_of(more, 'thing')} more" if more else ""
             return f"Mend first: {self.stops[0].says}{tail}.", "nothing is set until then"
+        if self.own is None and self.case.sounds != "speech":
+            what = _SOUNDS[self.case.sounds]
+            return f"What goes in is {what}: gain is set on speech.", self.left()
         return self.listeners_get(), self.left()
 
     def left(self) -> str:
@@ -330,4 +352,5 @@ class Scene(ABC):
         made = self.audio(far)
         peak = float(np.quantile(np.abs(made.samples), 0.9995))
         highest = float(np.abs(made.samples).max(initial=0.0))
-        return made.times(min(0.7 / max(peak, 1e-6), 1 / max(highest, 1e-6)))
+        # a dead microphone's noise stays what it is: no receiver brings it up to a voice
+        return made.times(min(0.7 / max(peak, LEAST_HEARD), 1 / max(highest, 1e-6)))

@@ -40,8 +40,12 @@ FLAT: Zone = (-0.01, 0.01)
 
 
 def volts_of(case: OnAir, panel: PanelState) -> Floats:
-    """The tones at the radio's input, the computer turned as it is; shape (n,)."""
-    return case.louder(at(panel, "level"))
+    """The tones at the radio's input, where the transmit tone stands, the computer turned so far.
+
+    Shape (n,).
+    """
+    made: Floats = case.toned(at(panel, "tone")) * 10 ** (at(panel, "level") / 20)
+    return made
 
 
 class LiveData(LiveSsb):

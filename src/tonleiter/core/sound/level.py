@@ -11,6 +11,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 from functools import cache
+from typing import Literal
 
 import numpy as np
 
@@ -88,3 +89,23 @@ def crest_db(sound: Sound) -> float:
         return 0.0
     peak = float(np.quantile(np.abs(sound.samples), 1 - 2e-5))
     return 20 * math.log10(peak / level)
+
+
+Sounds = Literal["speech", "steady", "silence"]
+# under this no sample says anything; frames, and how far speech swings between them at least
+SILENT_PEAK, FRAME_S, SPEECH_SWINGS_DB = 1e-4, 0.05, 3.0
+
+
+def sounds_like(sound: Sound) -> Sounds:
+    """Whether a recording swings as speech does, or is a tone, a whistle, a hum; or nothing.
+
+    Syllables come and go: levels of frames of 50 ms differ by tens of decibels.
+    """
+    step = round(FRAME_S * sound.rate_hz)
+    x = sound.samples[: sound.samples.size // step * step]
+    if not x.size or float(np.abs(x).max()) < SILENT_PEAK:
+        return "silence"
+    level = 10 * np.log10((x.reshape(-1, step) ** 2).mean(axis=1) + 1e-20)
+    # what fades in and out at its ends is no syllable
+    low, high = np.quantile(level, (0.1, 0.9))
+    return "speech" if high - low > SPEECH_SWINGS_DB else "steady"
