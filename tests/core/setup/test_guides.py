@@ -289,6 +289,28 @@ def test_an_own_radio_s_meter_is_read_and_the_move_reckoned_from_it(hf):
     assert still.move.knobs["gain"] >= 50 + 6 * 2.5 - 1
 
 
+def test_a_meter_that_does_not_follow_its_knob_is_asked_twice_and_no_more(hf):
+    """20 % whatever the gain: after two turns that went nowhere it is another meter, or a fault."""
+    full, panel, turns = hf.figures.alc_full_db, knobs(gain=50), 0
+    scene = scene_of(hf, panel, own={"alc": 0.2 * full})
+    while (step := at(scene, "gain")).move.knobs and turns < 5:
+        panel, turns = scene.after(step.move), turns + 1
+        scene = scene_of(hf, panel, own={"alc": 0.2 * full})
+    assert turns == 2
+    assert "does not follow" in step.move.says
+    assert "another meter" in step.move.why
+    assert not scene.is_right
+    # the guide goes on with what can be done
+    assert scene.now is None or scene.now.id != "gain"
+    # one that follows is never called lost
+    panel = knobs(gain=30)
+    for share in (0.1, 0.2, 0.3):
+        scene = scene_of(hf, panel, own={"alc": share * full})
+        step = at(scene, "gain")
+        assert "does not follow" not in step.move.says
+        panel = scene.after(step.move)
+
+
 # --- other modes ---------------------------------------------------------------------------------
 
 

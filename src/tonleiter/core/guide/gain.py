@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from tonleiter.core.guide.controls import Control, Zone, control, driven
+from tonleiter.core.guide.follows import MEANS
 from tonleiter.core.guide.onair import OnAir
 from tonleiter.core.guide.step import Move, Step
 from tonleiter.core.judge.findings.adjusting import adjusted
@@ -45,16 +46,20 @@ def level_step(
     shown: str,
     meter: MeterId,
     caution: str = "",
+    lost: bool = False,
 ) -> Step:
     """A step that brings the level to where a meter reads right, by what there is to turn.
 
     ``by_db`` is what is wanted, zero where the meter is content. The set's own knob first; where
-    there is none, or it stands at its end, what stands before it in the chain.
+    there is none, or it stands at its end, what stands before it in the chain. A meter that is
+    ``lost`` did not follow the knob: nothing is turned for it again.
     """
     ids = (knob.id,) if knob is not None else ()
     made = Step(step_id, title, says, shown, None, ids, meter, nothing_moves(case), caution)
     if by_db == 0 or case.sounds != "speech":
         return made
+    if lost and knob is not None:
+        return _with(made, Move(f"The meter does not follow the {knob.title}.", MEANS, at_end=True))
     if knob is not None and not knob.fits() and not knob.stuck():
         to = knob.target()
         word = "Up" if to > knob.value else "Down"

@@ -15,7 +15,8 @@ from typing import ClassVar, Protocol
 import numpy as np
 
 from tonleiter.core.gear.signals import SPEECH
-from tonleiter.core.guide.controls import Control, with_knobs
+from tonleiter.core.guide.controls import Control, at, with_knobs
+from tonleiter.core.guide.follows import lost
 from tonleiter.core.guide.meters import Meter, Scale
 from tonleiter.core.guide.onair import ModeId, OnAir
 from tonleiter.core.guide.schools import Offered
@@ -29,7 +30,7 @@ from tonleiter.core.sound.level import Sounds
 from tonleiter.core.sound.sound import Sound
 from tonleiter.core.station import edits
 from tonleiter.core.station.model import Station
-from tonleiter.core.station.settings import KnobId, MeterId, PanelState
+from tonleiter.core.station.settings import KnobId, MeterId, PanelState, Seen
 from tonleiter.core.words import count_of, one_or
 
 ON_THE_PANEL = Meaning(counts=("settings",))
@@ -65,6 +66,8 @@ class LiveSet(Protocol):
 # what is no speech, in words; the step that says so; of full power what a receiver brings up
 _SOUNDS: dict[Sounds, str] = {"steady": "a steady tone", "silence": "silence"}
 VOICE_STEP, LEAST_HEARD = "voice", 0.05
+# readings of before that are kept
+MOST_SEEN = 8
 
 
 class Scene(ABC):
@@ -232,8 +235,21 @@ class Scene(ABC):
         """The panel with a move's knobs turned; an own radio's meters must be read again then."""
         made = with_knobs(self.panel, move.knobs)
         if self.own is not None and set(move.knobs) - {"power"}:
-            made = made.but(readings={})
+            seen = [
+                Seen(meter=meter, read=read, knob=knob, at=at(self.panel, knob))
+                for meter, read in self.own.items()
+                for knob in move.knobs
+            ]
+            made = made.but(readings={}, seen=(*self.panel.seen, *seen)[-MOST_SEEN:])
         return made
+
+    def lost(self, meter: MeterId, knob: Control | None, per_db: float, full: float) -> bool:
+        """Whether an own radio's meter went the wrong way often enough to ask no more of it."""
+        read = None if self.own is None else self.own.get(meter)
+        if read is None or knob is None:
+            return False
+        now = Seen(meter=meter, read=read, knob=knob.id, at=knob.value)
+        return lost(self.panel.seen, now, meter, knob.id, per_db, full)
 
     # --- what is said ----------------------------------------------------------------------------
 

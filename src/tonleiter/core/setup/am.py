@@ -10,7 +10,7 @@ from typing import ClassVar
 
 from tonleiter.core.guide.before import distance, outboard
 from tonleiter.core.guide.controls import Control, Zone, at, control
-from tonleiter.core.guide.gain import gain, level_step
+from tonleiter.core.guide.gain import gain, hundredths, level_step
 from tonleiter.core.guide.meters import Meter, Scale
 from tonleiter.core.guide.onair import ModeId, OnAir
 from tonleiter.core.guide.scene import ON_THE_PANEL, LiveSet, Scene
@@ -203,8 +203,9 @@ class AmScene(Scene):
             if down < 100
             else f"at {shown} the carrier is cut off: that splatters"
         )
+        lost = self.lost("down", knob, hundredths(self.case), 100.0)
         return level_step(
-            self.case, "modulation", "Modulation", says, knob, by_db, why, shown, "down", AIR
+            self.case, "modulation", "Modulation", says, knob, by_db, why, shown, "down", AIR, lost
         )
 
     def listeners_get(self) -> str:

@@ -12,7 +12,7 @@ import numpy as np
 
 from tonleiter.core.guide.before import distance, outboard
 from tonleiter.core.guide.controls import Control, Zone, at, control
-from tonleiter.core.guide.gain import gain, level_step
+from tonleiter.core.guide.gain import gain, hundredths, level_step
 from tonleiter.core.guide.meters import Meter, Scale
 from tonleiter.core.guide.onair import ModeId, OnAir
 from tonleiter.core.guide.scene import ON_THE_PANEL, LiveSet, Scene
@@ -392,6 +392,7 @@ class SsbScene(SidebandScene):
             f"ALC {share:.0%} of its scale",
             "alc",
             AIR,
+            self.lost("alc", knob, hundredths(self.case), full),
         )
 
     def _compression_step(self) -> Step:

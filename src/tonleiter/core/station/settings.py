@@ -96,6 +96,15 @@ def on_their_scales(knobs: dict[KnobId, float]) -> None:
             )
 
 
+class Seen(Value):
+    """What a meter of the user's own radio read, in its unit, while a knob stood somewhere."""
+
+    meter: MeterId
+    read: float
+    knob: KnobId
+    at: float
+
+
 class PanelState(Value):
     """Knobs that were turned, and the schools that were chosen; the rest stands as it comes."""
 
@@ -109,6 +118,8 @@ class PanelState(Value):
     """Of FM: chosen by the person, never guessed from where a trimmer stands."""
     readings: dict[Name, Shown] = Field(default_factory=dict, max_length=40)
     """What the meters of the user's own radio showed, as typed."""
+    seen: tuple[Seen, ...] = Field((), max_length=8)
+    """What they read before the knobs were turned last."""
 
     @model_validator(mode="after")
     def _on_their_scales(self) -> PanelState:
