@@ -289,7 +289,8 @@ class Scene(ABC):
         moves = {fix.title for fix in self.fix_now()}
         said = any(fix.title in moves for f in own for fix in f.fixes)
         off = () if said else self._off()
-        return gravest_first((*verdict, *own, *off, *self._fine()))
+        # what can be turned comes before what it does to others
+        return gravest_first((*verdict, *off, *own, *self._fine()))
 
     def _off(self) -> Iterator[Finding]:
         now = self.now

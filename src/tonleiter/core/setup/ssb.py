@@ -529,7 +529,9 @@ class SsbScene(SidebandScene):
                 "mind",
                 "neighbours",
                 f"A neighbour hears you {-splatter:.0f} dB under the signal itself",
-                "the level control lets syllables through to the power stage",
+                "the level control lets syllables through to the power stage"
+                if self.result.alc_reads_db > self.alc_zone[1]
+                else "products of its own power stage: less drive makes fewer",
                 {"below_db": told.below_db, "above_db": told.above_db},
             )
         if told.gaps_db < GAPS_DB:
