@@ -8,7 +8,7 @@ import pytest
 from scipy.stats import multivariate_normal
 
 from tests.conftest import gear
-from tests.core.prove.rates import METERS, accused, builds, doubles, hidden, tried
+from tests.core.prove.rates import METERS, accused, builds, doubles, hidden, kind, tried
 from tests.core.wiring.benches import lead, mic, radio, station
 from tonleiter.core.bench.measure import RAIL, REST, SUPPLY, measure
 from tonleiter.core.bench.transmit import closes, driven
@@ -356,3 +356,26 @@ def test_brackets_are_no_narrower_than_parts_and_meter(proofs):
     assert low[k] > 85e3
     assert low[c] < 7.5
     assert high[c] > 9.6
+
+
+def test_every_battery_is_rung_out_before_there_is_power():
+    """A capsule's feed and a preamp each have their own: both places are read in ohms first."""
+    path = (gear("electret-2-wire", "mic"), kind("bias-feed"), lead(), kind("jfet-preamp"))
+    of = Proof(verdict_of(station(*path, lead("out"), radio())), 0)
+    first = [r for r in of.readings if r.id.startswith(RAIL)]
+    assert len(first) == 2
+    assert all(r.first for r in first)
+    assert {"B1", "B2"} <= {w for r in first for w in r.says.split()}
+    assert len([r for r in of.readings if r.id.startswith(SUPPLY)]) == 2
+    read = {first[1].id: 2.0}
+    assert of.rank(read).short == "ohms"
+
+
+def test_a_ground_that_is_borrowed_inside_a_box_is_measured_at_the_plug():
+    hands = {"transmit": "serial-relay", "switch_returns": "audio-ground"}
+    path = (mic(), lead(), kind("jfet-preamp"), lead("out"), radio())
+    of = Proof(verdict_of(station(*path, hands=hands)), 0)
+    pressed = next(r for r in of.readings if r.id == "transmit pressed")
+    assert "radio: 3 to 2" in pressed.says
+    assert of.shown(None)[pressed.id] < 1
+    assert math.isinf(of.shown(None)["transmit released"])

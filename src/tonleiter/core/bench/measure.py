@@ -30,6 +30,7 @@ Floats = NDArray[np.float64]
 UNREADABLE = math.nan
 # readings that stand by themselves: where the battery goes, and all that must not beep
 RAIL, REST, SUPPLY = "rail", "rest", "supply"
+_WHERE = "where the battery goes"
 
 
 @dataclass(frozen=True)
@@ -54,6 +55,11 @@ class Reading:
         return {"ring": 0, "dc": 2 if self.unit == "A" else 1, "tone": 3}[self.step]
 
 
+def nth(reading: str, k: int) -> str:
+    """The same reading of the k-th battery: “supply”, “supply 2”."""
+    return reading if k == 0 else f"{reading} {k + 1}"
+
+
 def readings_of(unit: Unit) -> tuple[Reading, ...]:
     """Every reading of a unit, in the order of the path."""
     pairs = [
@@ -65,26 +71,24 @@ def readings_of(unit: Unit) -> tuple[Reading, ...]:
         says = f"{unit.plugs[refs[0]]}: from the free {marks} to all the others, the least"
         pairs.append(Reading(f"free {end}", "ring", says, "Ω", 0.5 + 0.2 * len(refs)))
     found = [r for r in pairs if r.id not in (silent := _silent(unit, pairs))]
-    if (clip := unit.battery()) is not None:
-        says = "where the battery goes, it taken out: plus to minus"
-        found.append(Reading(RAIL, "ring", says, "Ω", 0.5, first=True))
+    for k, clip in enumerate(unit.clips):
+        which = f"where the battery {clip.ref} goes" if len(unit.clips) > 1 else _WHERE
+        says = f"{which}, it taken out: plus to minus"
+        found.append(Reading(nth(RAIL, k), "ring", says, "Ω", 0.5, first=True))
     if len(silent) > 1:
         says = "every other pair of contacts, the free ones too: nothing beeps"
         minutes = 0.5 + 0.04 * len(silent)
         found.append(Reading(REST, "ring", says, "Ω", minutes, True, tuple(silent)))
     found += [r for r in pairs if r.id in silent]
-    touched = set(unit.contacts.values())
-    for p in unit.points:
-        if p.node not in touched:
-            says = f"{p.letter}, to common: {p.says}"
-            found.append(Reading(f"in {p.letter}", "ring", says, "Ω", 0.7))
+    found += _inside(unit)
     found += _of_source(unit)
     found += [r for r in _of_transmit(unit) if r.step == "ring"]
     for j in unit.junctions:
         says = f"{j.ref} on the diode range: red on {j.red}, black on {j.black}"
         found.append(Reading(_diode(j), "ring", says, "V", 0.4))
-    if clip is not None:
-        found.append(Reading(SUPPLY, "dc", "current from the supply", "A", 1.0))
+    for k, clip in enumerate(unit.clips):
+        says = "current from the supply" + (f" {clip.ref}" if len(unit.clips) > 1 else "")
+        found.append(Reading(nth(SUPPLY, k), "dc", says, "A", 1.0))
     found += [
         Reading(f"dc {p.letter}", "dc", f"{p.letter}: {p.says}", "V", 0.7) for p in unit.points
     ]
@@ -101,13 +105,32 @@ def readings_of(unit: Unit) -> tuple[Reading, ...]:
 
 def _silent(unit: Unit, pairs: Sequence[Reading]) -> list[str]:
     """Of pairs those that are open in a right build, by their ids."""
-    try:
-        system = System(Circuit((*unit.unplugged(unit.elements), *unit.bench)))
-    except CircuitError:
-        return []
-    build = unit.unplugged(unit.elements)
-    shown = _ohms(unit, system, unpowered(build, unit.plugged))
+    shown = _without_power(unit)
     return [r.id for r in pairs if math.isinf(shown.get(r.id, 0.0))]
+
+
+def _inside(unit: Unit) -> Iterator[Reading]:
+    """Ohms in the circuit: to common, or to the battery's plus where nothing leads to common."""
+    touched = set(unit.contacts.values())
+    shown = _without_power(unit)
+    for p in unit.points:
+        if p.node not in touched:
+            says = f"{p.letter}, to common: {p.says}"
+            yield Reading(f"in {p.letter}", "ring", says, "Ω", 0.7)
+        up = shown.get(f"up {p.letter}", math.inf)
+        if math.isinf(shown.get(f"in {p.letter}", 0.0)) and 0 < up < math.inf:
+            says = f"{p.letter}, to where the battery's plus goes: {p.says}"
+            yield Reading(f"up {p.letter}", "ring", says, "Ω", 0.7)
+
+
+def _without_power(unit: Unit) -> dict[str, float]:
+    """Ohms of a right build; nothing if it has no solution."""
+    build = unit.unplugged(unit.elements)
+    try:
+        system = System(Circuit((*build, *unit.bench)))
+    except CircuitError:
+        return {}
+    return _ohms(unit, system, unpowered(build, unit.plugged))
 
 
 def _of_source(unit: Unit) -> Iterator[Reading]:
@@ -126,12 +149,11 @@ def _of_transmit(unit: Unit) -> Iterator[Reading]:
         at = f"{line.names[0]} {one.label} to {line.names[1]} {other.label}"
     step: Step = "dc" if line.powered else "ring"
     pressed, released = ("on", "off") if line.latches else ("held down", "let go")
+    pressed, released = f"the switch {pressed}", f"the switch {released}"
     if line.powered:
         pressed, released = "the port's line on", "the port's line off"
     if line.works == "line":
         at += f", {line.line_v:g} V there through {line.line_ohm / 1e3:.2g} kΩ"
-    else:
-        pressed, released = f"the switch {pressed}", f"the switch {released}"
     for token, said in (("released", released), ("pressed", pressed)):
         yield Reading(f"transmit {token}", step, f"{at}, {said}", line.unit, 0.5)
     if line.powered:
@@ -196,8 +218,11 @@ def _ohms(unit: Unit, system: System, kept: Collection[int]) -> dict[str, float]
     """Between contacts, at the battery's clip, of the source by itself."""
     names = [*unit.contacts, *unit.free]
     nodes = [*unit.contacts.values(), *unit.free.values()]
-    extra = {RAIL: unit.clip(), "coil": (f"{COIL}:hot", f"{COIL}:cold")}
+    extra = {nth(RAIL, k): (c.plus, c.minus) for k, c in enumerate(unit.clips)}
+    extra["coil"] = (f"{COIL}:hot", f"{COIL}:cold")
     extra |= {f"in {p.letter}": (p.node, GROUND) for p in unit.points}
+    for clip in unit.clips[:1]:
+        extra |= {f"up {p.letter}": (p.node, clip.plus) for p in unit.points}
     there = {k: pair for k, pair in extra.items() if pair and pair[0] in system.node_row}
     at_node = len(nodes)
     ohm = resistances(system, kept, [*nodes, *(n for pair in there.values() for n in pair)])
@@ -305,8 +330,9 @@ def _live(unit: Unit, system: System, near: Mapping[str, Floats] | None) -> dict
         return {}
     matrix = op.conductances()
     found = _volts(unit, system, op, matrix)
-    if unit.supply in system.branch_row:
-        found[SUPPLY] = -op.branch_a(unit.supply)
+    for k, clip in enumerate(unit.clips):
+        if clip.source in system.branch_row:
+            found[nth(SUPPLY, k)] = -op.branch_a(clip.source)
     f_hz = np.array(TONES_HZ)
     full = matrix[None] + 2j * np.pi * f_hz[:, None, None] * system.C[None]
     ends = np.stack([system.unit(*unit.outlet), system.unit(*unit.inlet)], axis=1)

@@ -76,12 +76,13 @@ class Transmit:
 
 
 def transmit_of(
-    build: Build, joints: Sequence[Element], pins: Mapping[At, str], borrowed: At | None
+    build: Build, soldered: Sequence[Element], pins: Mapping[At, str], borrowed: At | None
 ) -> Transmit | None:
     """How the transmit line of a build is keyed; None where nothing of it is wired.
 
-    ``joints`` are the joints of the plugs, ``pins`` the nodes of their contacts; ``borrowed`` is
-    the contact of the radio's plug whose ground the switch shares where it has no wire of its own.
+    ``soldered`` are the part's elements with the joints of its plugs, ``pins`` the nodes of their
+    contacts; ``borrowed`` is the contact of the radio's plug whose ground the switch shares where
+    it has no wire of its own.
     """
     keying = build.keying
     if keying is None or not keying.wired:
@@ -93,25 +94,25 @@ def transmit_of(
     made: list[Element] = []
     wires = []
     for ref, leg in zip((line, ground), LEGS, strict=True):
-        joint = next((e for e in joints if e.name == f"joint:{ref}:{leg}"), None)
+        joint = next((e for e in soldered if e.name == f"joint:{ref}:{leg}"), None)
         if isinstance(joint, Resistor):
             wires.append(joint.n)
             continue
         # a ground that is borrowed, or a plug of its own
         wires.append(f"switch:{leg}")
-        node = pins.get(ref, f"pin:{ref}")
+        node = pins.get(ref) or _inside(build, ref, soldered) or f"pin:{ref}"
         made.append(Resistor(f"joint:{ref}:{leg}", node, wires[-1], 2e-3, noisy=False))
     works: Works = "switch"
     port_ground = PORT_GROUND
-    net = build.keyer_net
-    if net is None:
+    keyer = build.keyer_net
+    if keyer is None:
         made.append(Resistor(SWITCH_CONTACT, wires[0], wires[1], OPEN_OHM, noisy=False))
     else:
         works = WAYS_OF.get(keying.way, "relay")
-        ports = {net.outlet.hot: wires[0], net.outlet.chassis: wires[1]}
+        ports = {keyer.outlet.hot: wires[0], keyer.outlet.chassis: wires[1]}
         port_ground = ports.get(PORT_GROUND, PORT_GROUND)
-        made += instantiate(net.elements, ports, lambda name: name)
-    if borrowed is not None and ground != borrowed and ground in pins:
+        made += instantiate(keyer.elements, ports, lambda name: name)
+    if borrowed is not None:
         # it is soldered at the far end, and measured at the plug
         ground = borrowed
     amps = max(abs(keying.line_a), 1e-6)
@@ -130,6 +131,13 @@ def transmit_of(
         port_ground=port_ground,
         names=(names.get(line.thing, line.thing), names.get(ground.thing, ground.thing)),
     )
+
+
+def _inside(build: Build, pin: At, soldered: Sequence[Element]) -> str | None:
+    """The node of a part's pin in the box: any that is on its net."""
+    net = build.net_of(pin)
+    nodes = (n for e in soldered for n in nodes_of(e))
+    return next((n for n in nodes if net is not None and build.net_at.get(n) == net.name), None)
 
 
 def closes(

@@ -70,13 +70,24 @@ class Junction:
 
 
 @dataclass(frozen=True)
+class Clip:
+    """Where a battery goes: its source, what it is called, the nodes of its plus and minus."""
+
+    source: str
+    ref: str
+    plus: str
+    minus: str
+
+
+@dataclass(frozen=True)
 class Unit:
     """The circuit on the bench. ``elements`` are what can be wrong, ``bench`` what is put to it.
 
     ``plugged`` names those of the elements that are no part of the build: the input's bias and the
     source, ``source`` those that are there only while it is plugged in. ``contacts`` gives the node
     of each contact that a wire goes to, ``free`` of each other one, ``plugs`` the name of the
-    device that a contact belongs to. ``transmit`` is the transmit line, ``coil`` the source's.
+    device that a contact belongs to. ``transmit`` is the transmit line, ``coil`` the source's,
+    ``clips`` where batteries go; the first of them is ``supply``.
     """
 
     elements: tuple[Element, ...]
@@ -94,6 +105,7 @@ class Unit:
     outlet: tuple[str, str]
     transmit: Transmit | None = None
     coil: tuple[Resistor, ...] = ()
+    clips: tuple[Clip, ...] = ()
 
     def unplugged(self, elements: Iterable[Element]) -> list[Element]:
         """Of these elements those that are there while the source is not plugged in."""
@@ -107,14 +119,6 @@ class Unit:
     def sounding(self, elements: Iterable[Element]) -> list[Element]:
         """Of these elements those that the sound and its supply see: not what a port drives."""
         return [e for e in self.unplugged(elements) if not e.name.startswith(KEYER)]
-
-    def clip(self) -> tuple[str, str] | None:
-        """The nodes that its battery is clipped to."""
-        battery = self.battery()
-        if battery is None:
-            return None
-        inside = next((e for e in self.elements if e.name == f"{battery.name}_inside"), None)
-        return (inside.n if isinstance(inside, Resistor) else battery.p, battery.n)
 
     def battery(self) -> VoltageSource | None:
         """Its own supply."""
@@ -137,7 +141,7 @@ def unit_of(found: Verdict, at: int) -> Unit:
     pins = {**plug.contacts, **plug.free}
     lands = right.landed.get("cold") if build.wiring.switch_returns == "audio-ground" else None
     borrowed = None if lands is None else right.end.ref(lands)
-    line = transmit_of(build, plug.joints, pins, borrowed) if span is build.spans[-1] else None
+    line = transmit_of(build, kept, pins, borrowed) if span is build.spans[-1] else None
     kept += line.elements if line is not None else ()
     common = plug.pins.get(("right", "screen"), plug.pins["right", "cold"])
     hot, cold = plug.pins["left", "hot"], plug.pins["left", "cold"]
@@ -181,9 +185,9 @@ def unit_of(found: Verdict, at: int) -> Unit:
     if coil is not None and coil not in elements:
         elements = (*elements, coil)
         bench.append(Resistor("bench:damp coil", coil.n, GROUND, DAMP_OHM, noisy=False))
-    supply = next(
-        (m.source for s in span.between(stages) for m in s.marks if isinstance(m, OwnSupply)), ""
-    )
+    marks = [m for s in span.between(stages) for m in s.marks if isinstance(m, OwnSupply)]
+    clips = tuple(_clips(found, elements, [m.source for m in marks]))
+    supply = clips[0].source if clips else ""
     ground = {n: GROUND if n == common else n for n in (*plug.contacts.values(), hot, cold, *out)}
     if line is not None:
         nodes = tuple(GROUND if n == common else n for n in line.nodes)
@@ -210,6 +214,7 @@ def unit_of(found: Verdict, at: int) -> Unit:
         outlet=(ground[out[0]], ground[out[1]]),
         transmit=line,
         coil=(coil,) if coil is not None else (),
+        clips=clips,
     )
 
 
@@ -288,6 +293,17 @@ def _source(
         if n != GROUND and ":" not in n
     ]
     return (*own, *plugs, *quiet) if plugs else ()
+
+
+def _clips(found: Verdict, elements: Sequence[Element], sources: Sequence[str]) -> Iterator[Clip]:
+    """Every battery of the part."""
+    named = {e.name: e for e in elements}
+    refs = {n: found.build.refs.get(i.place, "") for i in found.build.items for n in i.elements}
+    for source in sources:
+        battery, inside = named.get(source), named.get(f"{source}_inside")
+        if isinstance(battery, VoltageSource):
+            plus = inside.n if isinstance(inside, Resistor) else battery.p
+            yield Clip(source, refs.get(source, ""), plus, battery.n)
 
 
 def _coil(stage: PlacedStage, elements: Sequence[Element]) -> Resistor | None:

@@ -35,7 +35,7 @@ def how_to(reading: Reading, nominal: float) -> str:
 
 def _ohms(reading: Reading, nominal: float) -> str:
     said = []
-    if reading.id == RAIL:
+    if reading.id.startswith(RAIL):
         said.append("Red on plus.")
     if math.isinf(nominal):
         said.append("On the highest range; it may kick, and must come back to open.")
@@ -43,7 +43,7 @@ def _ohms(reading: Reading, nominal: float) -> str:
         said.append("Hold the tips together first, and take off what they show.")
     elif nominal > FINGERS_OHM:
         said.append("Fingers off the tips.")
-    if reading.id == RAIL or reading.id.startswith("in "):
+    if reading.id.startswith((RAIL, "in ", "up ")):
         said.append("Wait until it stands: capacitors charge.")
     return " ".join(said)
 

@@ -246,13 +246,16 @@ class Bench:
 
     def _short(self, readings: Mapping[str, float]) -> Short:
         """Whether next to nothing lies where volts would stand, or far too much flows."""
-        places = {r.id: k for k, r in enumerate(self.readings)}
-        ohm, amps = readings.get(RAIL, math.inf), readings.get(SUPPLY, 0.0)
         predicted = self._predicted
-        if ohm < SHORT_OHM and ohm < SHORT_SHARE * predicted.low[places[RAIL]]:
-            return "ohms"
-        if amps > LEAST_SHORT_A and amps > predicted.high[places[SUPPLY]] / SHORT_SHARE:
-            return "current"
+        for k, reading in enumerate(self.readings):
+            read = readings.get(reading.id)
+            if read is None:
+                continue
+            which = reading.id.partition(" ")[0]
+            if which == RAIL and read < min(SHORT_OHM, SHORT_SHARE * predicted.low[k]):
+                return "ohms"
+            if which == SUPPLY and read > max(LEAST_SHORT_A, predicted.high[k] / SHORT_SHARE):
+                return "current"
         return ""
 
     def _worst(self, k: int, readings: Mapping[str, float], found: Fits | None) -> str:

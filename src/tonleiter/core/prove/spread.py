@@ -92,6 +92,8 @@ class Units:
         self.unit = unit
         span = found.build.spans[at]
         stages = found.assessment.solution.compiled.stages[span.first : span.last + 1]
+        self._batteries = frozenset(c.source for c in unit.clips)
+        self._inside = frozenset(f"{name}_inside" for name in self._batteries)
         self._ranges = [r for stage in stages for r in _ranges_of(stage)]
         self._wound = frozenset(
             name for item in found.build.items if len(item.elements) > 1 for name in item.elements
@@ -169,13 +171,13 @@ class Units:
         match element:
             case Resistor(name=name, ohm=ohm):
                 ends = RESISTOR
-                if name == f"{self.unit.supply}_inside":
+                if name in self._inside:
                     ends = CELL_INSIDE
                 elif name in self._wound:
                     ends = WINDING
                 return replace(element, ohm=ohm * shares.of(ends))
             case VoltageSource(name=name, dc=dc) if dc:
-                ends = BATTERY if name == self.unit.supply else RAIL
+                ends = BATTERY if name in self._batteries else RAIL
                 return replace(element, dc=dc * shares.of(ends))
         return _by_kind(element, shares.of)
 
