@@ -12,6 +12,7 @@ from tests.app.hands import choose, press, words
 from tests.conftest import gear, station_of
 from tests.core.prove.rates import kind
 from tests.core.wiring.benches import lead, mic, radio, station
+from tonleiter.app.spaces.prove.gauge import Gauge
 from tonleiter.app.widgets.choice import Choice
 from tonleiter.app.widgets.text_field import TextField
 from tonleiter.core.station import edits
@@ -338,3 +339,33 @@ def test_readings_between_boxes_of_long_names_are_kept(open_window, tmp_path):
     assert max(len(k) for k in proved.readings) > 100
     save_station(window.document.station, folder)
     assert read_station(folder).station == window.document.station
+
+
+def test_a_valve_set_warns_where_power_is_on(open_window, demo_folder):
+    """One hand, bleed and verify, qualified people; ringing out needs none of it."""
+    window = open_window(demo_folder)
+    space = window.space("prove")
+    window.go_to("prove")
+    space.model.open_chain("am-museum-day")
+    space.model.finish()
+    space.model.show_step("dc")
+    assert any("one hand" in w for w in words(space.step_panel))
+    space.model.show_step("ring")
+    assert not any("one hand" in w for w in words(space.step_panel))
+
+
+def test_all_that_must_not_beep_is_one_tick_and_unfolds_when_it_does(prove):
+    prove.model.show_step("ring")
+    QApplication.processEvents()
+    (rest,) = prove.ticks
+    of = next(r for r in prove.model.proof.readings if r.id == rest)
+    assert not set(of.of) & prove.fields.keys()
+    ticked(prove.ticks[rest].box)
+    prove.model.finish()
+    assert prove.model.typed()[rest] == "open"
+    press(named(prove, "One of them beeps"))
+    QApplication.processEvents()
+    assert set(of.of) <= prove.fields.keys()
+    press(named(prove, "Fold them together"))
+    assert not set(of.of) & prove.fields.keys()
+    assert any("kΩ … " in g.said.replace("\u202f", " ") for g in prove.findChildren(Gauge))

@@ -26,6 +26,7 @@ from tonleiter.core.prove.fault import Fault
 from tonleiter.core.prove.path import DO, PATH, Look, PathStep, looks_of
 from tonleiter.core.prove.prove import PP_OF_RMS, Proof, ReadingError, read_value
 from tonleiter.core.prove.rank import Ranking
+from tonleiter.core.safety.cautions import caution
 from tonleiter.core.station.basis import Basis, basis_of
 from tonleiter.core.station.model import Station
 from tonleiter.core.station.proved import Proved, StepId
@@ -340,6 +341,16 @@ class ProveModel(Watched):
     def of_step(self, step: StepId) -> tuple[Reading, ...]:
         """Readings of a step."""
         return tuple(r for r in (self.proof.readings if self.proof else ()) if r.step == step)
+
+    def hazards(self, step: StepId) -> tuple[str, ...]:
+        """What to beware of where power is on: what stands in the part and at its two ends."""
+        found = self.found
+        if found is None or not found.build.spans or step in ("look", "ring"):
+            return ()
+        span = found.build.spans[self.place]
+        stages = found.assessment.solution.compiled.stages[span.first : span.last + 1]
+        lethal = {h for s in stages for h in self.station.hazards(s.gear)} & {"lethal-volts"}
+        return (caution(*lethal),) if lethal else ()
 
     def shown_of(self, readings: tuple[Reading, ...]) -> tuple[Reading, ...]:
         """Readings without those that one of them stands for, while it does."""

@@ -198,8 +198,9 @@ class ProveSpace(WatchedSpace):
         self.fields, self.ticks = {}, {}
         column.addWidget(label(f"{step.title}", "title"))
         column.addWidget(label(step.says, "sub", wraps=True))
-        if step.caution:
-            column.addWidget(label(f"⚠ {step.caution}", "caution", wraps=True))
+        for warned in (*model.hazards(step.id), step.caution):
+            if warned:
+                column.addWidget(label(f"⚠ {warned}", "caution", wraps=True))
         if model.proof is not None:
             for check in model.checks(step.id):
                 self._check(column, check)
