@@ -126,7 +126,7 @@ def on_air(window: MainWindow) -> None:
     model.follow_guide()
     model.finish(Wait.LATER)
     model.hold_still()
-    for _ in range(60):
+    for _ in range(36):
         model.tick()
 
 
@@ -137,9 +137,10 @@ def prove(window: MainWindow) -> None:
     model = window.space("prove").model
     model.finish()
     model.hide(model.proof.fault("T1-open-2"))
+    model.read_off(model.shown_of(model.of_step("ring"))[:4])
     model.read_off(model.of_step("dc"))
-    model.show_step("tone")
-    model.read_off(model.of_step("tone")[:1])
+    model.show_step("dc")
+    model.finish()
 
 
 SHOTS: tuple[tuple[str, str, tuple[int, int], Callable[[MainWindow], None]], ...] = (

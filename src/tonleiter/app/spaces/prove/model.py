@@ -505,6 +505,8 @@ class ProveModel(Watched):
             self.changed.emit()
 
 
+# what no meter of a bench shows
+LEAST_SHOWN = {"V": 1e-5, "A": 1e-7}
 # benches that were set up last: who goes to another part or variant and back finds them ready
 MOST_KEPT = 6
 _kept: list[tuple[Basis, Station, int, Proof]] = []
@@ -543,7 +545,7 @@ def as_read(value: float, unit: str, digits: int = 4) -> str:
     """A value as a meter of so many digits shows it."""
     if math.isinf(value):
         return "open"
-    if abs(value) < 1e-6 and unit != "Ω":
+    if abs(value) < LEAST_SHOWN.get(unit, 0.0):
         value = 0.0
     if unit == "Ω" and value < 0.05:
         value = 0.0
