@@ -10,7 +10,7 @@ from typing import Any
 
 from tonleiter.cli.chain import solved
 from tonleiter.cli.common import RAN, BadInputError, print_json
-from tonleiter.core.bench.measure import Reading
+from tonleiter.core.bench.reading import Reading
 from tonleiter.core.bench.tone import tones_wav
 from tonleiter.core.judge.verdict import verdict_of
 from tonleiter.core.prove.prove import Proof, ReadingError, check_value, read_value

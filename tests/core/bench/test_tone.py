@@ -8,7 +8,7 @@ import numpy as np
 
 from tests.core.wiring.benches import lead, mic, radio, station
 from tonleiter.cli import main
-from tonleiter.core.bench.measure import TONES_HZ
+from tonleiter.core.bench.reading import TONES_HZ
 from tonleiter.core.bench.tone import GAP_S, RATE_HZ, TONE_S, tones_wav
 from tonleiter.core.station.files import save_station
 

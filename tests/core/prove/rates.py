@@ -16,7 +16,8 @@ import numpy as np
 
 from tests.conftest import gear
 from tests.core.wiring.benches import lead, mic, radio, station
-from tonleiter.core.bench.measure import Reading, measure
+from tonleiter.core.bench.measure import measure
+from tonleiter.core.bench.reading import Reading
 from tonleiter.core.circuit.elements import (
     Bipolar,
     Capacitor,

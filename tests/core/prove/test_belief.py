@@ -10,7 +10,8 @@ from scipy.stats import multivariate_normal
 from tests.conftest import gear
 from tests.core.prove.rates import METERS, accused, builds, doubles, hidden, kind, tried
 from tests.core.wiring.benches import lead, mic, radio, station
-from tonleiter.core.bench.measure import RAIL, REST, SUPPLY, measure
+from tonleiter.core.bench.measure import measure
+from tonleiter.core.bench.reading import RAIL, REST, SUPPLY
 from tonleiter.core.bench.transmit import closes, driven
 from tonleiter.core.circuit.elements import Resistor, VoltageSource
 from tonleiter.core.judge.verdict import verdict_of

@@ -3,10 +3,9 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from itertools import combinations
-from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,162 +13,18 @@ from numpy.typing import NDArray
 from tonleiter.core.bench.clipped import tone_left
 from tonleiter.core.bench.junctions import tested
 from tonleiter.core.bench.ohms import BEEPS_BELOW_OHM, resistances, unpowered
+from tonleiter.core.bench.reading import RAIL, REST, SUPPLY, TONES_HZ, Reading, diode_id, nth
 from tonleiter.core.bench.transmit import KEYER, PORT_OHM, Transmit, closes, driven
-from tonleiter.core.bench.unit import COIL, GENERATOR, Junction, Unit
+from tonleiter.core.bench.unit import COIL, GENERATOR, Unit
 from tonleiter.core.circuit.dc import OperatingPoint, solve_dc
 from tonleiter.core.circuit.elements import GROUND, Circuit, CircuitError, Element
 from tonleiter.core.circuit.system import System
-from tonleiter.core.station.contacts import At, by_thing
+from tonleiter.core.station.contacts import by_thing
 
-Step = Literal["ring", "dc", "tone"]
-# speech's middle and its edges; where a coupling capacitor too small shows, and a bypass too large
-TONES_HZ = (1000.0, 100.0, 300.0, 2700.0, 6000.0)
 # a voltmeter's input, which loads what it is held to; for AC a capacitance lies beside it
 METER_OHM, METER_F = 10e6, 100e-12
 Floats = NDArray[np.float64]
 UNREADABLE = math.nan
-# readings that stand by themselves: where the battery goes, and all that must not beep
-RAIL, REST, SUPPLY = "rail", "rest", "supply"
-_WHERE = "where the battery goes"
-
-
-@dataclass(frozen=True)
-class Reading:
-    """One thing to read: its step, what it says, its unit, minutes that it takes.
-
-    ``first`` is what must be read before there is power; ``of`` the readings that it stands for,
-    of which it shows the least: they are taken one by one where it is not open.
-    """
-
-    id: str
-    step: Step
-    says: str
-    unit: str
-    minutes: float
-    first: bool = False
-    of: tuple[str, ...] = ()
-
-    @property
-    def order(self) -> int:
-        """When it is due: ohms without power, then volts, then current, then a tone."""
-        return {"ring": 0, "dc": 2 if self.unit == "A" else 1, "tone": 3}[self.step]
-
-
-def nth(reading: str, k: int) -> str:
-    """The same reading of the k-th battery: “supply”, “supply 2”."""
-    return reading if k == 0 else f"{reading} {k + 1}"
-
-
-def readings_of(unit: Unit) -> tuple[Reading, ...]:
-    """Every reading of a unit, in the order of the path."""
-    pairs = [
-        Reading(f"ohm {a} {b}", "ring", _pair(unit, a, b), "Ω", 0.5)
-        for a, b in combinations(unit.contacts, 2)
-    ]
-    for end, refs in by_thing(unit.free).items():
-        marks = ", ".join(r.label for r in refs)
-        says = f"{unit.plugs[refs[0]]}: from the free {marks} to all the others, the least"
-        pairs.append(Reading(f"free {end}", "ring", says, "Ω", 0.5 + 0.2 * len(refs)))
-    found = [r for r in pairs if r.id not in (silent := _silent(unit, pairs))]
-    for k, clip in enumerate(unit.clips):
-        which = f"where the battery {clip.ref} goes" if len(unit.clips) > 1 else _WHERE
-        says = f"{which}, it taken out: plus to minus"
-        found.append(Reading(nth(RAIL, k), "ring", says, "Ω", 0.5, first=True))
-    if len(silent) > 1:
-        says = "every other pair of contacts, the free ones too: nothing beeps"
-        minutes = 0.5 + 0.04 * len(silent)
-        found.append(Reading(REST, "ring", says, "Ω", minutes, True, tuple(silent)))
-    found += [r for r in pairs if r.id in silent]
-    found += _inside(unit)
-    found += _of_source(unit)
-    found += [r for r in _of_transmit(unit) if r.step == "ring"]
-    for j in unit.junctions:
-        says = f"{j.ref} on the diode range: red on {j.red}, black on {j.black}"
-        found.append(Reading(_diode(j), "ring", says, "V", 0.4))
-    for k, clip in enumerate(unit.clips):
-        says = "current from the supply" + (f" {clip.ref}" if len(unit.clips) > 1 else "")
-        found.append(Reading(nth(SUPPLY, k), "dc", says, "A", 1.0))
-    found += [
-        Reading(f"dc {p.letter}", "dc", f"{p.letter}: {p.says}", "V", 0.7) for p in unit.points
-    ]
-    if unit.source:
-        found.append(
-            Reading("dc plugged", "dc", "at the microphone's contacts, it plugged in", "V", 1.5)
-        )
-    found += [r for r in _of_transmit(unit) if r.step == "dc"]
-    for hertz in TONES_HZ:
-        found.append(Reading(f"tone {hertz:g}", "tone", f"out, {hertz:g} Hz", "V", 1.0))
-    found.append(Reading("tone in", "tone", "in, 1000 Hz", "V", 1.0))
-    return tuple(found)
-
-
-def _silent(unit: Unit, pairs: Sequence[Reading]) -> list[str]:
-    """Of pairs those that are open in a right build, by their ids."""
-    shown = _without_power(unit)
-    return [r.id for r in pairs if math.isinf(shown.get(r.id, 0.0))]
-
-
-def _inside(unit: Unit) -> Iterator[Reading]:
-    """Ohms in the circuit: to common, or to the battery's plus where nothing leads to common."""
-    touched = set(unit.contacts.values())
-    shown = _without_power(unit)
-    for p in unit.points:
-        if p.node not in touched:
-            says = f"{p.letter}, to common: {p.says}"
-            yield Reading(f"in {p.letter}", "ring", says, "Ω", 0.7)
-        up = shown.get(f"up {p.letter}", math.inf)
-        if math.isinf(shown.get(f"in {p.letter}", 0.0)) and 0 < up < math.inf:
-            says = f"{p.letter}, to where the battery's plus goes: {p.says}"
-            yield Reading(f"up {p.letter}", "ring", says, "Ω", 0.7)
-
-
-def _without_power(unit: Unit) -> dict[str, float]:
-    """Ohms of a right build; nothing if it has no solution."""
-    build = unit.unplugged(unit.elements)
-    try:
-        system = System(Circuit((*build, *unit.bench)))
-    except CircuitError:
-        return {}
-    return _ohms(unit, system, unpowered(build, unit.plugged))
-
-
-def _of_source(unit: Unit) -> Iterator[Reading]:
-    if unit.coil and unit.coil[0].name == COIL:
-        yield Reading("coil", "ring", "the microphone by itself, at its own plug", "Ω", 0.5)
-
-
-def _of_transmit(unit: Unit) -> Iterator[Reading]:
-    """Every way to transmit is read twice at the plug: let go and pressed."""
-    line = unit.transmit
-    if line is None:
-        return
-    one, other = line.contacts
-    at = f"{line.names[0]}: {one.label} to {other.label}"
-    if one.thing != other.thing:
-        at = f"{line.names[0]} {one.label} to {line.names[1]} {other.label}"
-    step: Step = "dc" if line.powered else "ring"
-    pressed, released = ("on", "off") if line.latches else ("held down", "let go")
-    pressed, released = f"the switch {pressed}", f"the switch {released}"
-    if line.powered:
-        pressed, released = "the port's line on", "the port's line off"
-    if line.works == "line":
-        at += f", {line.line_v:g} V there through {line.line_ohm / 1e3:.2g} kΩ"
-    for token, said in (("released", released), ("pressed", pressed)):
-        yield Reading(f"transmit {token}", step, f"{at}, {said}", line.unit, 0.5)
-    if line.powered:
-        says = "current from the port's control line, on"
-        yield Reading("transmit drive", "dc", says, "A", 1.0)
-
-
-def _pair(unit: Unit, one: At, other: At) -> str:
-    """Two contacts as they are called at the bench: the plug once where both are its own."""
-    if one.thing == other.thing:
-        return f"{unit.plugs[one]}: {one.label} to {other.label}"
-    return f"{unit.plugs[one]} {one.label} to {unit.plugs[other]} {other.label}"
-
-
-def _diode(junction: Junction) -> str:
-    return f"diode {junction.ref}.{junction.red} {junction.ref}.{junction.black}"
 
 
 def measure(
@@ -211,7 +66,7 @@ def _dead(
     """Without power and unplugged: ohms between contacts, junctions on the diode range."""
     found = _ohms(unit, system, kept)
     shown = tested(system, kept, unit.junctions, near)
-    return found | {_diode(j): t.volts for j, t in zip(unit.junctions, shown, strict=True)}
+    return found | {diode_id(j): t.volts for j, t in zip(unit.junctions, shown, strict=True)}
 
 
 def _ohms(unit: Unit, system: System, kept: Collection[int]) -> dict[str, float]:
@@ -272,6 +127,16 @@ def _driven(
         return driven(line, build, pressed, near.get(pressed))
     except CircuitError:
         return None
+
+
+def ohms_of_right(unit: Unit) -> dict[str, float]:
+    """Ohms of a right build without power, by reading; nothing if it has no solution."""
+    build = unit.unplugged(unit.elements)
+    try:
+        system = System(Circuit((*build, *unit.bench)))
+    except CircuitError:
+        return {}
+    return _ohms(unit, system, unpowered(build, unit.plugged))
 
 
 @dataclass(frozen=True)

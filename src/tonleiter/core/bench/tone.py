@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.io import wavfile
 
-from tonleiter.core.bench.measure import TONES_HZ
+from tonleiter.core.bench.reading import TONES_HZ
 
 RATE_HZ, PEAK_DBFS = 48_000, -12.0
 TONE_S, GAP_S, FADE_S = 20.0, 1.0, 0.02

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import math
 
-from tonleiter.core.bench.measure import RAIL, REST, Reading
 from tonleiter.core.bench.ohms import BEEPS_BELOW_OHM
+from tonleiter.core.bench.reading import RAIL, REST, Reading
 from tonleiter.core.bench.unit import GENERATOR_R, LOAD, Unit
 from tonleiter.core.circuit.elements import Resistor
 from tonleiter.core.units.quantity import HERTZ, OHM, VOLT, format_quantity

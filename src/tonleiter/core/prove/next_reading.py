@@ -11,7 +11,7 @@ from collections.abc import Mapping, Sequence
 
 import numpy as np
 
-from tonleiter.core.bench.measure import Reading
+from tonleiter.core.bench.reading import Reading
 from tonleiter.core.prove.shapes import Shapes
 from tonleiter.core.prove.simulated import Floats, Places
 

@@ -10,7 +10,9 @@ from functools import cached_property
 
 import numpy as np
 
-from tonleiter.core.bench.measure import Reading, Step, measure, readings_of
+from tonleiter.core.bench.measure import measure
+from tonleiter.core.bench.reading import Reading, Step
+from tonleiter.core.bench.readings import readings_of
 from tonleiter.core.bench.unit import Unit, unit_of
 from tonleiter.core.judge.verdict import Verdict
 from tonleiter.core.prove.fault import Fault

@@ -14,7 +14,7 @@ from typing import Literal
 
 import numpy as np
 
-from tonleiter.core.bench.measure import RAIL, SUPPLY, Reading
+from tonleiter.core.bench.reading import RAIL, SUPPLY, Reading
 from tonleiter.core.bench.unit import Unit
 from tonleiter.core.prove.closest import closest
 from tonleiter.core.prove.fault import Fault, Weighed, both

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from tonleiter.core.bench.measure import Reading
+from tonleiter.core.bench.reading import Reading
 from tonleiter.core.prove.rank import Ranking
 from tonleiter.core.words import count_of, one_or
 

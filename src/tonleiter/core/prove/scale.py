@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from tonleiter.core.bench.junctions import OPEN_V, TESTER_V
-from tonleiter.core.bench.measure import Reading
+from tonleiter.core.bench.reading import Reading
 
 Floats = NDArray[np.float64]
 Kind = Literal["V", "A", "Ω", "tone", "diode"]

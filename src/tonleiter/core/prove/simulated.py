@@ -10,7 +10,8 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from tonleiter.core.bench.measure import AtRest, Reading, at_rest, measure
+from tonleiter.core.bench.measure import AtRest, at_rest, measure
+from tonleiter.core.bench.reading import Reading
 from tonleiter.core.bench.unit import Unit
 from tonleiter.core.circuit.elements import Element
 from tonleiter.core.prove.fault import Fault

@@ -16,8 +16,8 @@ from tonleiter.app.editing import Watched
 from tonleiter.app.jobs import Jobs, Task, Wait
 from tonleiter.app.spaces.prove.instruments import Instruments
 from tonleiter.app.verdicts import Verdicts
-from tonleiter.core.bench.measure import Reading
 from tonleiter.core.bench.meter import Shown, Supply, fed
+from tonleiter.core.bench.reading import Reading
 from tonleiter.core.bench.scope import Flattens, Traces, flattens_at, traces
 from tonleiter.core.circuit.elements import Element
 from tonleiter.core.judge.findings.model import Finding

@@ -30,7 +30,7 @@ from tonleiter.app.widgets.frames import sentence, stack
 from tonleiter.app.widgets.labels import button, label, wrapped_button
 from tonleiter.app.widgets.panel import Panel, clear
 from tonleiter.app.widgets.text_field import TextField
-from tonleiter.core.bench.measure import Reading
+from tonleiter.core.bench.reading import Reading
 from tonleiter.core.bench.tone import tones_say, tones_wav
 from tonleiter.core.prove.how import generator_says
 from tonleiter.core.prove.path import PATH, Look
