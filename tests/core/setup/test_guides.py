@@ -189,6 +189,9 @@ def test_what_schools_cost_is_measured_and_goes_the_way_of_physics(hf):
     assert "makes no difference" in none.against(none)
     told = costs_of_schools(hf, PanelState())
     assert {"alc:middle", "alc:barely", "compression:none", "compression:half"} <= set(told)
+    # emphasis where consonants are brings more of speech over the noise than warmth does
+    assert "more of it over the noise" in told["tone:communicator"]
+    assert "less of it over the noise" in told["tone:natural"]
 
 
 def test_two_compressors_in_a_row_are_said():

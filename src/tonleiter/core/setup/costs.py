@@ -8,14 +8,14 @@ import numpy as np
 
 from tonleiter.core.guide.controls import in_school
 from tonleiter.core.guide.onair import OnAir
-from tonleiter.core.guide.schools import ALC, COMPRESSION_WORDS
+from tonleiter.core.guide.schools import ALC, COMPRESSION_WORDS, TONE_WORDS
 from tonleiter.core.radio.audible import audible
 from tonleiter.core.radio.measures import TEST_PATH, understood
 from tonleiter.core.radio.ssb import AUDIO_HZ
 from tonleiter.core.setup.modes import settled
 from tonleiter.core.setup.ssb import SsbScene
 from tonleiter.core.sound.sound import Sound
-from tonleiter.core.station.settings import AlcSchool, CompressionSchool, PanelState
+from tonleiter.core.station.settings import AlcSchool, CompressionSchool, PanelState, ToneSchool
 
 LEAST_COST_DB = 0.2
 # schools are compared on so much of the voice
@@ -78,7 +78,7 @@ def cost_of(case: OnAir, panel: PanelState) -> Cost:
 
 
 def costs_of_schools(case: OnAir, panel: PanelState) -> dict[str, str]:
-    """Each school of ALC and compression, set right, against the one that is chosen."""
+    """Each school of ALC, compression and tone, set right, against the one that is chosen."""
     n = round(COST_S * AUDIO_HZ)
     spoken = Sound(case.spoken.samples[: round(COST_S * case.spoken.rate_hz)], case.spoken.rate_hz)
     case = replace(case, volts=case.volts[:n], spoken=spoken)
@@ -97,4 +97,11 @@ def costs_of_schools(case: OnAir, panel: PanelState) -> dict[str, str]:
             told[f"compression:{squeeze}"] = there.against(here)
             if squeeze == "none":
                 told[f"compression:{panel.compression}"] = here.against(there)
+    chosen = SsbScene(case, panel).tone
+    tone: ToneSchool
+    for tone in TONE_WORDS:
+        if tone != chosen:
+            there = cost_of(case, in_school(panel, tone=tone))
+            told[f"tone:{chosen}"] = here.against(there)
+            told[f"tone:{tone}"] = there.against(here)
     return told

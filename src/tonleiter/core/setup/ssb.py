@@ -512,7 +512,7 @@ class SsbScene(SidebandScene):
                 panel.compression,
                 other,
             ),
-            Offered("tone", "tone", tuple(TONE_WORDS.items()), self.tone),
+            Offered("tone", "tone", tuple(TONE_WORDS.items()), self.tone, "the other one"),
             Offered(
                 "processing", "compressed by", tuple(PROCESSING_WORDS.items()), panel.processing
             ),
