@@ -304,7 +304,7 @@ class SetSpace(WatchedSpace):
         if scene is not None and scene.mode == "ssb" and not scene.stops:
             costs = QVBoxLayout()
             measuring = "What each school costs is being measured…"
-            costs.addWidget(label(" ".join(said) or measuring, "caption", wraps=True))
+            costs.addWidget(label("\n".join(said) or measuring, "caption", wraps=True))
             self._schools.addLayout(costs)
 
     def _width_px(self) -> int:
