@@ -166,7 +166,8 @@ def at_rest(unit: Unit, elements: Sequence[Element]) -> AtRest:
     line = {}
     if unit.transmit is not None and unit.transmit.powered:
         for pressed in (False, True):
-            line[pressed] = driven(unit.transmit, build, pressed).junctions()
+            if (op := _driven(unit.transmit, build, pressed, {})) is not None:
+                line[pressed] = op.junctions()
     return AtRest(found, tuple(t.at for t in shown), line)
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping
 from itertools import combinations
 
 from tonleiter.core.bench.measure import ohms_of_right
@@ -24,7 +24,9 @@ def readings_of(unit: Unit) -> tuple[Reading, ...]:
         marks = ", ".join(r.label for r in refs)
         says = f"{unit.plugs[refs[0]]}: from the free {marks} to all the others, the least"
         pairs.append(Reading(f"free {end}", "ring", says, "Ω", 0.5 + 0.2 * len(refs)))
-    found = [r for r in pairs if r.id not in (silent := _silent(unit, pairs))]
+    shown = ohms_of_right(unit)
+    silent = [r.id for r in pairs if math.isinf(shown.get(r.id, 0.0))]
+    found = [r for r in pairs if r.id not in silent]
     for k, clip in enumerate(unit.clips):
         which = f"where the battery {clip.ref} goes" if len(unit.clips) > 1 else _WHERE
         says = f"{which}, it taken out: plus to minus"
@@ -34,7 +36,7 @@ def readings_of(unit: Unit) -> tuple[Reading, ...]:
         minutes = 0.5 + 0.04 * len(silent)
         found.append(Reading(REST, "ring", says, "Ω", minutes, True, tuple(silent)))
     found += [r for r in pairs if r.id in silent]
-    found += _inside(unit)
+    found += _inside(unit, shown)
     found += _of_source(unit)
     found += [r for r in _of_transmit(unit) if r.step == "ring"]
     for j in unit.junctions:
@@ -57,16 +59,9 @@ def readings_of(unit: Unit) -> tuple[Reading, ...]:
     return tuple(found)
 
 
-def _silent(unit: Unit, pairs: Sequence[Reading]) -> list[str]:
-    """Of pairs those that are open in a right build, by their ids."""
-    shown = ohms_of_right(unit)
-    return [r.id for r in pairs if math.isinf(shown.get(r.id, 0.0))]
-
-
-def _inside(unit: Unit) -> Iterator[Reading]:
+def _inside(unit: Unit, shown: Mapping[str, float]) -> Iterator[Reading]:
     """Ohms in the circuit: to common, or to the battery's plus where nothing leads to common."""
     touched = set(unit.contacts.values())
-    shown = ohms_of_right(unit)
     for p in unit.points:
         if p.node not in touched:
             says = f"{p.letter}, to common: {p.says}"

@@ -22,16 +22,16 @@ from tonleiter.core.circuit.elements import (
 from tonleiter.core.circuit.instance import instantiate, nodes_of
 from tonleiter.core.circuit.system import System
 from tonleiter.core.station.contacts import At
+from tonleiter.core.wiring import keyed
 from tonleiter.core.wiring.model import Build
 
 # a switch that is open; what is no contact that has welded
 OPEN_OHM, OPEN_FROM_OHM = 1e10, 20e6
-SWITCH_CONTACT, KEYER = "switch:contact", "keyer:"
+SWITCH_CONTACT, KEYER = "switch:contact", f"{keyed.KEYER}:"
 PORT_GROUND = "port-ground"
 # a serial port: what stands behind its lines; a relay has pulled in from so much of its volts
 PORT_OHM, PULLS_IN = 300.0, 0.6
 PULL_OHM = 1e10
-LEGS = ("transmit", "transmit-ground")
 Works = Literal["switch", "relay", "line"]
 WAYS_OF: Mapping[str, Works] = {"serial-transistor": "line", "serial-opto": "line"}
 
@@ -40,9 +40,9 @@ WAYS_OF: Mapping[str, Works] = {"serial-transistor": "line", "serial-opto": "lin
 class Transmit:
     """Where the line is measured, what closes it, and what its elements are.
 
-    ``contacts`` and ``nodes`` are those of the transmit line and of its ground, ``wires`` the nodes
-    behind their joints; ``elements`` what is soldered besides the build; ``line_v`` and
-    ``line_ohm`` what the radio gives; ``port_v`` what a port swings to.
+    ``contacts`` and ``nodes`` are those of the transmit line and of its ground; ``elements`` what
+    is soldered besides the build; ``line_v`` and ``line_ohm`` what the radio gives; ``port_v`` what
+    a port swings to.
     """
 
     contacts: tuple[At, At]
@@ -87,13 +87,13 @@ def transmit_of(
     keying = build.keying
     if keying is None or not keying.wired:
         return None
-    ends = {c.leg: c.end for c in build.conductors if c.leg in LEGS and c.end is not None}
-    if set(LEGS) - ends.keys():
+    ends = {c.leg: c.end for c in build.conductors if c.leg in keyed.LEGS and c.end is not None}
+    if set(keyed.LEGS) - ends.keys():
         return None
-    line, ground = (ends[leg] for leg in LEGS)
+    line, ground = (ends[leg] for leg in keyed.LEGS)
     made: list[Element] = []
     wires = []
-    for ref, leg in zip((line, ground), LEGS, strict=True):
+    for ref, leg in zip((line, ground), keyed.LEGS, strict=True):
         joint = next((e for e in soldered if e.name == f"joint:{ref}:{leg}"), None)
         if isinstance(joint, Resistor):
             wires.append(joint.n)
@@ -174,7 +174,7 @@ def driven(
     ``near`` has junction volts of a similar one, from which the search begins.
     """
     bench = [
-        *(line.port(pressed) if line.powered else ()),
+        *line.port(pressed),
         VoltageSource("bench:line", "bench:line", line.nodes[1], dc=line.line_v),
         Resistor("bench:line_r", "bench:line", line.nodes[0], line.line_ohm, noisy=False),
     ]

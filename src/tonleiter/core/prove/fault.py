@@ -6,10 +6,11 @@ decide only between faults that the readings do not tell apart.
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 
 from tonleiter.core.circuit.elements import Element
+from tonleiter.core.units.quantity import OHM, format_quantity
 
 Elements = tuple[Element, ...]
 Change = Callable[[Elements], Elements]
@@ -78,6 +79,23 @@ class Weighed(Fault):
     def prior(self) -> float:
         """Weight against single faults."""
         return self.likely
+
+
+def degrees(
+    of: str,
+    says: str,
+    kind: str,
+    part: str,
+    ohms: Sequence[float],
+    change: Callable[[float], Change],
+) -> Iterator[Fault]:
+    """A fault of any ohms, at some of them: one family, whose weight they share.
+
+    ``says`` is followed by the ohms.
+    """
+    for ohm in ohms:
+        words = f"{says} {format_quantity(ohm, OHM)}"
+        yield Fault(f"{of}-{ohm:g}", words, kind, part, change(ohm), of, 1 / len(ohms))
 
 
 # of builds with one fault, so many have a second one

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 from dataclasses import replace
+from functools import partial
 from itertools import permutations
 
 from tonleiter.core.bench.unit import Unit
@@ -36,11 +37,10 @@ from tonleiter.core.prove.edits import (
     with_fields,
     without,
 )
-from tonleiter.core.prove.fault import Change, Fault
+from tonleiter.core.prove.fault import Change, Fault, degrees
 from tonleiter.core.prove.of_chips import chip, regulator
 from tonleiter.core.prove.of_values import capacitor_values, resistor_values
 from tonleiter.core.prove.of_wires import DRY_OHMS
-from tonleiter.core.units.quantity import OHM, format_quantity
 
 # an electrolytic the wrong way round: a poor diode from about a volt on, and a leak
 TURNED_FILM, TURNED_LEAK_OHM = DiodeModel(is_a=1e-7, n=3.0, rs_ohm=200.0), 200e3
@@ -114,17 +114,8 @@ def _resistor(ref: str, r: Resistor) -> Iterator[Fault]:
     yield Fault(f"{ref}-short", f"{ref} shorted", "short", ref, with_fields(r.name, ohm=SHORT_OHM))
     yield from resistor_values(ref, r)
     far = [ohm for ohm in DRY_OHMS if ohm > 0.3 * r.ohm]
-    for ohm in far:
-        words = format_quantity(ohm, OHM)
-        yield Fault(
-            f"{ref}-dry-{ohm:g}",
-            f"{ref} dry joint, some {words}",
-            "dry",
-            ref,
-            in_series(r, "p", ohm),
-            f"{ref}-dry",
-            1 / len(far),
-        )
+    dry = partial(in_series, r, "p")
+    yield from degrees(f"{ref}-dry", f"{ref} dry joint, some", "dry", ref, far, dry)
 
 
 def _capacitor(ref: str, c: Capacitor, plus: str | None) -> Iterator[Fault]:
@@ -142,17 +133,14 @@ def _capacitor(ref: str, c: Capacitor, plus: str | None) -> Iterator[Fault]:
         film = Diode(f"fault:{c.name}:film", plus, other, TURNED_FILM)
         change = beside(film, Resistor(f"fault:{c.name}", c.p, c.n, TURNED_LEAK_OHM, noisy=False))
         yield Fault(f"{ref}-reversed", f"{ref} the wrong way round", "reversed", ref, change)
-    for ohm in LEAKS_OHM:
-        words = format_quantity(ohm, OHM)
-        yield Fault(
-            f"{ref}-leaks-{ohm:g}",
-            f"{ref} leaks, as if {words} lay beside it",
-            "aged",
-            ref,
-            beside(Resistor(f"fault:{c.name}", c.p, c.n, ohm, noisy=False)),
-            f"{ref}-leaks",
-            1 / len(LEAKS_OHM),
-        )
+    yield from degrees(
+        f"{ref}-leaks",
+        f"{ref} leaks, as if beside it lay",
+        "aged",
+        ref,
+        LEAKS_OHM,
+        lambda ohm: beside(Resistor(f"fault:{c.name}", c.p, c.n, ohm, noisy=False)),
+    )
     dried = then(with_fields(c.name, farad=DRIED_SHARE * c.farad), in_series(c, "n", DRIED_OHM))
     yield Fault(f"{ref}-dried", f"{ref} dried out", "aged", ref, dried)
 

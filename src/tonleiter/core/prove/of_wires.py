@@ -4,16 +4,16 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator, Mapping
+from functools import partial
 from itertools import combinations
 
 from tonleiter.core.bench.unit import Unit
 from tonleiter.core.circuit.elements import GROUND, Resistor
 from tonleiter.core.judge.verdict import Verdict
 from tonleiter.core.prove.edits import OPEN_OHM, bridge, in_series, joint, swapped
-from tonleiter.core.prove.fault import Fault
+from tonleiter.core.prove.fault import Fault, degrees
 from tonleiter.core.station.contacts import At, by_thing
 from tonleiter.core.station.shells import SHELLS, Shell, mirrored_label
-from tonleiter.core.units.quantity import OHM, format_quantity
 
 # what a joint has that only looks soldered
 DRY_OHMS = (100.0, 1e3, 10e3, 100e3)
@@ -53,17 +53,14 @@ def of_wires(found: Verdict, unit: Unit) -> Iterator[Fault]:
         kind = "ground" if node == GROUND else "open"
         says = f"{label} of {plugs[end]}"
         yield Fault(f"open-{ref}", f"{says} not soldered", kind, end, joint(str(ref), OPEN_OHM))
-        for ohm in DRY_OHMS:
-            words = format_quantity(ohm, OHM)
-            yield Fault(
-                f"dry-{ref}-{ohm:g}",
-                f"{says} a dry joint, some {words}",
-                "dry",
-                end,
-                joint(str(ref), ohm),
-                f"dry-{ref}",
-                1 / len(DRY_OHMS),
-            )
+        yield from degrees(
+            f"dry-{ref}",
+            f"{says} a dry joint, some",
+            "dry",
+            end,
+            DRY_OHMS,
+            partial(joint, str(ref)),
+        )
     everywhere = {**unit.contacts, **unit.free}
     for ref in unit.free:
         end, label = ref.thing, ref.label

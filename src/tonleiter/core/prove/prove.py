@@ -82,7 +82,7 @@ class Proof:
     @cached_property
     def predicted(self) -> Predicted:
         """Brackets of every reading."""
-        return self.bench.predicted()
+        return self.bench.predicted
 
     def rank(self, readings: Mapping[str, float]) -> Ranking:
         """What would explain these readings. Raises ReadingError for one that is none of ours."""

@@ -138,13 +138,10 @@ class Bench:
                 worst[f.family] = k
         return [k for k, f in enumerate(self.faults) if f.id not in untold or worst[f.family] == k]
 
+    @cached_property
     def predicted(self) -> Predicted:
         """Brackets of every reading."""
         return self.simulated.predicted()
-
-    @cached_property
-    def _predicted(self) -> Predicted:
-        return self.predicted()
 
     # --- belief ----------------------------------------------------------------------------------
 
@@ -246,7 +243,7 @@ class Bench:
 
     def _short(self, readings: Mapping[str, float]) -> Short:
         """Whether next to nothing lies where volts would stand, or far too much flows."""
-        predicted = self._predicted
+        predicted = self.predicted
         for k, reading in enumerate(self.readings):
             read = readings.get(reading.id)
             if read is None:
