@@ -48,9 +48,11 @@ def remedy(ranking: Ranking) -> str:
         return ""
     first = groups[0][1].fault
     if ranking.short:
+        # one that does not explain the reading itself is not worth naming
+        named = f"; likeliest: {first.says}" if not groups[0][1].worst else ""
         return (
-            "Look for solder between neighbours, a chip, diode or electrolytic the wrong way round;"
-            f" likeliest: {first.says}. Mend it, and read where the battery goes again, in ohms."
+            "Look for solder between neighbours, a chip, diode or electrolytic the wrong way round"
+            f"{named}. Mend it, and read where the battery goes again, in ohms."
         )
     if ranking.says in ("fault", "unsure") and first.kind in _LOOSE:
         return "Move the lead and press on each joint while you read: what comes and goes is it."
