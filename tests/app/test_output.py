@@ -48,12 +48,19 @@ class Sink:
     def stop(self):
         self.stopped = True
 
+    def state(self):
+        return "stopped" if self.stopped else "active"
+
+    def processedUSecs(self):
+        return 250_000
+
 
 class Multimedia:
     def __init__(self, channels):
         device = Device(channels)
         self.QMediaDevices = type("M", (), {"defaultAudioOutput": staticmethod(lambda: device)})
         self.QAudioSink = Sink
+        self.QAudio = type("A", (), {"State": type("S", (), {"ActiveState": "active"})})
         kinds = type("K", (), {"Int16": "int16"})
         self.QAudioFormat = type("F", (), {"SampleFormat": kinds})
 
@@ -97,3 +104,15 @@ def test_without_the_extra_there_is_no_output(monkeypatch):
     monkeypatch.setitem(sys.modules, "PySide6.QtMultimedia", None)
     assert system_output() is None
     assert find_output() is None
+
+
+def test_it_begins_at_a_place_and_says_how_far_it_came():
+    Sink.made.clear()
+    output = SystemOutput(Multimedia(1))
+    assert output.at_s() is None
+    output.play(tone(2.0, 500.0, 48_000), from_s=1.5)
+    assert Sink.made[0].data.size == 24_000
+    # a quarter of a second was taken since
+    assert output.at_s() == pytest.approx(1.75)
+    output.stop()
+    assert output.at_s() is None

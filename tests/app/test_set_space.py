@@ -1,6 +1,7 @@
 """The Set space in the real window: knobs turned, the guide followed, own radio, cards, sound."""
 
 import json
+import threading
 
 import numpy as np
 import pytest
@@ -8,7 +9,7 @@ import soundfile
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QWheelEvent
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QFileDialog
+from PySide6.QtWidgets import QApplication, QCheckBox, QFileDialog
 
 from tests.app.hands import button_of as named
 from tests.app.hands import choose, press, words
@@ -17,6 +18,9 @@ from tonleiter.app.audio import output
 from tonleiter.app.jobs import Wait
 from tonleiter.app.widgets.text_field import TextField
 from tonleiter.core.refused import RefusedError
+from tonleiter.core.sound.level import active_level
+from tonleiter.core.sound.opened import Opened
+from tonleiter.core.station import edits
 from tonleiter.core.station.files import new_station, read_station, save_station
 
 
@@ -26,9 +30,16 @@ class Noting:
     def __init__(self):
         self.played = []
         self.stopped = 0
+        self.at = None
+        self.began = []
 
-    def play(self, sound):
+    def play(self, sound, from_s=0.0):
         self.played.append(sound)
+        self.began.append(from_s)
+        self.at = from_s
+
+    def at_s(self):
+        return self.at
 
     def stop(self):
         self.stopped += 1
@@ -327,22 +338,88 @@ def test_without_an_output_what_is_heard_can_be_saved(panel, tmp_path, monkeypat
     assert 0.3 < np.abs(samples).max() <= 1.0
 
 
-def test_it_is_heard_with_and_without_the_last_change(open_window, demo_folder, ear, qtbot):
+@pytest.fixture
+def heard(open_window, demo_folder, ear):
     save_station(mended_demo(), demo_folder)
     window = open_window(demo_folder)
     window.go_to("set")
-    space = settle(window.space("set"))
+    return settle(window.space("set")), window, ear
+
+
+def level(sound):
+    return active_level(sound).level_db
+
+
+def test_before_and_now_are_heard_in_turn_at_the_same_place(heard, qtbot):
+    space, window, ear = heard
     press(named(space.guide, "Hear it"))
     assert len(ear.played) == 1
     assert any("Headphones down" in w for w in words(space.guide))
     press(named(space.guide, "Turn it there"))
     space.model.finish()
+    assert any("differ in" in w for w in words(space.guide))
     press(named(space.guide, "Hear it"))
-    press(named(space.guide, "Before the change"))
-    assert np.array_equal(ear.played[0].samples, ear.played[2].samples)
-    assert not np.array_equal(ear.played[0].samples, ear.played[1].samples)
+    ear.at = 2.5  # it has come so far
+    qtbot.keyClick(window, Qt.Key.Key_B)
+    ear.at = 4.0
+    qtbot.keyClick(window, Qt.Key.Key_B)
+    assert ear.began[-2:] == [2.5, 4.0]
+    before, now = ear.played[-2:]
+    assert not np.array_equal(before.samples, now.samples)
+    assert level(before) == pytest.approx(level(now), abs=0.05)
+    # unaligned they keep what lies between them, and the guide says it
+    (box,) = [b for b in space.guide.findChildren(QCheckBox) if b.isVisible()]
+    qtbot.mouseClick(box, Qt.MouseButton.LeftButton, pos=QPoint(8, box.height() // 2))
+    ear.at = None
+    qtbot.keyClick(window, Qt.Key.Key_B)
+    qtbot.keyClick(window, Qt.Key.Key_B)
+    before, now = ear.played[-2:]
+    away = level(before) - level(now)
+    said = " ".join(words(space.guide))
+    assert f"{abs(away):.1f} dB" in said or ("as loud as" in said and abs(away) < 0.6)
     window.go_to("ladder")
     assert ear.stopped
+
+
+def test_what_was_heard_is_kept_across_a_change_of_the_chain(heard, qtbot):
+    space, window, ear = heard
+    was = space.model.scene
+    qtbot.keyClick(window, Qt.Key.Key_J)
+    assert named(space.guide, "Let it go")
+    space.model.change_chain(distance_mm=60.0)
+    settle(space)
+    press(named(space.guide, "Turn it there"))
+    space.model.finish()
+    assert space.model.heard.before is was  # held: a turned knob does not move it
+    said = " ".join(words(space.guide))
+    assert "Held and now differ in" in said
+    assert "to 60 mm" in said
+    qtbot.keyClick(window, Qt.Key.Key_B)
+    assert len(ear.played) == 1
+    press(named(space.guide, "Let it go"))
+    space.model.change_chain(distance_mm=45.0)
+    settle(space)
+    assert space.model.heard.before.case.basis.distance_mm == 60.0
+
+
+def test_another_variant_is_compared_with_the_one_before(heard):
+    space, window, _ = heard
+    was = space.model.station.chain().variant()
+    window.document.edit("variant", lambda s: edits.add_variant(s, s.chain().id, "with the pad"))
+    settle(space)
+    said = " ".join(words(space.guide))
+    assert f"the variant ({was.name}, then with the pad)" in said
+
+
+def test_before_and_now_go_into_one_file(panel, tmp_path, monkeypatch):
+    file = tmp_path / "both.wav"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(file), ""))
+    one = panel.model.scene.received().seconds
+    press(named(panel.guide, "Turn it there"))
+    panel.model.finish()
+    press(named(panel.guide, "Save before and now"))
+    samples, rate = soundfile.read(file)
+    assert samples.size / rate == pytest.approx(2 * one + 0.5, abs=0.1)
 
 
 def test_a_recording_of_one_s_own_is_sent_and_a_bad_one_is_refused(panel, window, tmp_path):
@@ -353,9 +430,11 @@ def test_a_recording_of_one_s_own_is_sent_and_a_bad_one_is_refused(panel, window
     said = []
     panel.refused.connect(said.append)
     panel.take_recording(bad)
+    panel.model.finish()
     assert "silence" in said[-1]
     assert panel.model.recording is None
     panel.take_recording(good)
+    panel.model.finish()
     assert "channels" in said[-1]
     settle(panel)
     assert panel.model.case.spoken.rate_hz == 16_000
@@ -364,6 +443,31 @@ def test_a_recording_of_one_s_own_is_sent_and_a_bad_one_is_refused(panel, window
     choose(panel.efforts, "whistle")
     settle(panel)
     assert panel.model.case.spoken.seconds == pytest.approx(3.0)
+
+
+def test_reading_a_long_recording_can_be_left(panel, window, tmp_path, monkeypatch):
+    """Read behind the window, block by block: a gate holds it after the first one."""
+    path = tmp_path / "long.wav"
+    soundfile.write(path, 0.1 * np.random.default_rng(1).standard_normal(400_000), 16_000)
+    gate, blocks = threading.Event(), Opened.blocks
+
+    def slowly(self, *a):
+        for block in blocks(self, *a):
+            yield block
+            gate.wait(20)
+
+    monkeypatch.setattr(Opened, "blocks", slowly)
+    panel.take_recording(path)
+    QApplication.processEvents()
+    assert any("Reading" in w for w in words(panel))
+    press(named(panel, "Leave it"))
+    gate.set()
+    settle(panel)
+    assert panel.model.recording is None
+    assert not any("Reading" in w for w in words(panel))
+    panel.take_recording(path)
+    settle(panel)
+    assert panel.model.recording is not None
 
 
 # --- cards ---------------------------------------------------------------------------------------

@@ -105,11 +105,11 @@ class Derived(QObject, Generic[T]):
 
     def nothing(self, why: str = "") -> None:
         """There is nothing to derive, and why; what was known is forgotten."""
+        was = (self.value, self.trouble, self.busy)
         self._desk.stop()
-        was = (self.value, self.trouble)
         self._wanted = self.basis = self.value = None
         self.whole, self.trouble = False, why
-        if was != (None, why):
+        if was != (None, why, False):
             self.changed.emit()
 
     def cancel(self) -> None:

@@ -18,8 +18,12 @@ LOUDEST = 0.8
 class Output(Protocol):
     """Plays one sound at a time."""
 
-    def play(self, sound: Sound) -> None:
-        """From its beginning; what played before stops."""
+    def play(self, sound: Sound, from_s: float = 0.0) -> None:
+        """From a place on; what played before stops."""
+        ...
+
+    def at_s(self) -> float | None:
+        """How far what plays has come; None when nothing plays."""
         ...
 
     def stop(self) -> None:
@@ -34,8 +38,9 @@ class SystemOutput:
         self._multimedia = multimedia
         self._sink: Any = None
         self._buffer: Any = None
+        self._from_s = 0.0
 
-    def play(self, sound: Sound) -> None:
+    def play(self, sound: Sound, from_s: float = 0.0) -> None:
         """Sixteen bits, the device's own number of channels."""
         from PySide6.QtCore import QBuffer, QByteArray, QIODevice
 
@@ -44,12 +49,20 @@ class SystemOutput:
         form = device.preferredFormat()
         form.setSampleFormat(self._multimedia.QAudioFormat.SampleFormat.Int16)
         made = np.clip(sound.at_rate(form.sampleRate()).samples, -1, 1) * LOUDEST * 32767
+        made = made[round(from_s * form.sampleRate()) :]
         data = np.repeat(made.astype(np.int16), form.channelCount()).tobytes()
         self._buffer = QBuffer()
         self._buffer.setData(QByteArray(data))
         self._buffer.open(QIODevice.OpenModeFlag.ReadOnly)
         self._sink = self._multimedia.QAudioSink(device, form)
         self._sink.start(self._buffer)
+        self._from_s = from_s
+
+    def at_s(self) -> float | None:
+        """What the device has taken, from where it began."""
+        if self._sink is None or self._sink.state() != self._multimedia.QAudio.State.ActiveState:
+            return None
+        return self._from_s + float(self._sink.processedUSecs()) / 1e6
 
     def stop(self) -> None:
         """Silence."""

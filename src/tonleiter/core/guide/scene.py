@@ -12,8 +12,6 @@ from dataclasses import replace
 from functools import cached_property
 from typing import ClassVar, Protocol
 
-import numpy as np
-
 from tonleiter.core.gear.signals import SPEECH
 from tonleiter.core.guide.controls import Control, at, with_knobs
 from tonleiter.core.guide.follows import lost
@@ -26,6 +24,7 @@ from tonleiter.core.judge.findings.model import TURN, Finding, Fix, Severity, gr
 from tonleiter.core.safety.cautions import caution
 from tonleiter.core.signal.arrays import Complexes, Floats
 from tonleiter.core.signal.spectrum import Spectrum
+from tonleiter.core.sound.beside import audible
 from tonleiter.core.sound.level import Sounds
 from tonleiter.core.sound.sound import Sound
 from tonleiter.core.station import edits
@@ -63,9 +62,9 @@ class LiveSet(Protocol):
         ...
 
 
-# what is no speech, in words; the step that says so; of full power what a receiver brings up
+# what is no speech, in words; the step that says so
 _SOUNDS: dict[Sounds, str] = {"steady": "a steady tone", "silence": "silence"}
-VOICE_STEP, LEAST_HEARD = "voice", 0.05
+VOICE_STEP = "voice"
 # readings of before that are kept
 MOST_SEEN = 8
 
@@ -366,8 +365,4 @@ class Scene(ABC):
 
     def received(self, far: bool = False) -> Sound:
         """What a receiver hears, its peaks near one, whatever its level was."""
-        made = self.audio(far)
-        peak = float(np.quantile(np.abs(made.samples), 0.9995))
-        highest = float(np.abs(made.samples).max(initial=0.0))
-        # a dead microphone's noise stays what it is: no receiver brings it up to a voice
-        return made.times(min(0.7 / max(peak, LEAST_HEARD), 1 / max(highest, 1e-6)))
+        return audible(self.audio(far))

@@ -4,62 +4,147 @@ from __future__ import annotations
 
 import io
 import math
+from collections.abc import Callable
+from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
 
-from tonleiter.core.refused import RefusedError
-from tonleiter.core.sound.sound import Sound
+from tonleiter.core.sound.opened import CUT_SHORT, FORMATS, SHORTEST_S, Opened, SoundError, opened
+from tonleiter.core.sound.sound import Floats, Sound
 
-SHORTEST_S, LONGEST_S = 1.0, 1800.0
+__all__ = ["FORMATS", "SoundError", "clipped_runs", "read_sound", "wav_bytes"]
+
 SILENT_DB, CLIPPED_RUN, FULL = -60.0, 3, 0.999
-FORMATS = "WAV, FLAC or OGG"
+# gain is set on so much speech: more of it says the same and only costs time
+SPOKEN_S = 30.0
+FRAME_S = 0.05
+# a frame counts as spoken when it is so near to the loudest ones (ITU-T P.56's margin)
+SPOKEN_DB, LOUD_S = 15.9, 2.0
+# a constant that is smaller than this beside full scale is not worth a word
+OFFSET_SAID = 0.003
 
 
-class SoundError(RefusedError):
-    """A recording that cannot be taken; one line says which, why, and what would be accepted."""
+@dataclass(frozen=True, eq=False)
+class _Surveyed:
+    """One pass over a file: mean and power of each channel; power of its frames, (n, channels)."""
+
+    mean: Floats
+    power: Floats
+    peak: Floats
+    frames_power: Floats
+    frames: int
+    clipped: bool
 
 
-def read_sound(path: Path) -> Sound:
-    """A recording as one channel; full scale is 1. Raises SoundError.
+def read_sound(path: Path, tell: Callable[[float], object] | None = None) -> Sound:
+    """A recording as one channel without its constant; full scale is 1. Raises SoundError.
 
-    Of two channels the louder one is taken, and that is said, as is clipping.
+    It is read twice in blocks: once to see what it holds, once to take it. Of several channels the
+    loudest is taken, of a long recording the stretch with the most speech. That is said, as are
+    clipping and a file that breaks off. ``tell`` is told the share that was read.
     """
-    import soundfile  # imported when wanted
+    with opened(path) as file:
+        seen = _survey(file, tell)
+        if seen.frames < SHORTEST_S * file.rate_hz:
+            raise SoundError(f"{path}: it breaks off at once; {FORMATS} is wanted")
+        best = int(np.argmax(seen.power))
+        peak = float(seen.peak[best])
+        if peak < 10 ** (SILENT_DB / 20):
+            said = (
+                "nothing but silence"
+                if peak == 0
+                else f"its peaks are {20 * math.log10(peak):.0f} dB"
+            )
+            raise SoundError(
+                f"{path}: {said}; peaks above {SILENT_DB:g} dB under full scale are wanted"
+            )
+        start, frames = _most_spoken(seen.frames_power[:, best], file.rate_hz, seen.frames)
+        parts = [block[:, best].astype(float) for block in file.blocks(start, frames)]
+        samples = np.concatenate(parts) - seen.mean[best]
+        remarks = list(_remarks(file, seen, best, start, frames))
+    return Sound(samples, file.rate_hz, tuple(remarks))
 
-    try:
-        frames, rate = soundfile.read(path, always_2d=True)
-    except (OSError, RuntimeError, ValueError) as error:
-        why = str(error).partition(":")[2].strip(" .") or "it cannot be read"
-        raise SoundError(f"{path}: {why}; {FORMATS} is wanted") from None
-    remarks = []
-    samples = np.asarray(frames[:, 0], dtype=float)
-    if not np.all(np.isfinite(frames)):
-        raise SoundError(f"{path}: it has samples that are no numbers; {FORMATS} is wanted")
-    seconds = samples.size / rate
-    if not SHORTEST_S <= seconds <= LONGEST_S:
-        raise SoundError(
-            f"{path}: it lasts {seconds:.2f} s; {SHORTEST_S:g} s to"
-            f" {LONGEST_S / 60:g} minutes are wanted"
+
+def _survey(file: Opened, tell: Callable[[float], object] | None) -> _Surveyed:
+    step = max(round(FRAME_S * file.rate_hz), 1)
+    total = np.zeros(file.channels)
+    squares = np.zeros(file.channels)
+    low, high = np.full(file.channels, np.inf), np.full(file.channels, -np.inf)
+    powers: list[Floats] = []
+    read, clipped = 0, False
+    for block in file.blocks():
+        wide = block.astype(float)
+        total += wide.sum(axis=0)
+        squares += (wide**2).sum(axis=0)
+        low, high = np.minimum(low, wide.min(axis=0)), np.maximum(high, wide.max(axis=0))
+        whole = len(wide) // step * step
+        if whole:
+            shaped = wide[:whole].reshape(-1, step, file.channels)
+            # what is constant is no sound: each frame's own mean goes
+            powers.append(shaped.var(axis=1))
+        if not clipped and float(np.abs(wide).max()) >= FULL:
+            loudest = int(np.argmax(np.abs(wide).max(axis=0)))
+            clipped = bool(clipped_runs(wide[:, loudest]))
+        read += len(wide)
+        if tell is not None:
+            tell(read / file.frames)
+    count = max(read, 1)
+    mean = total / count
+    return _Surveyed(
+        mean=mean,
+        power=np.maximum(squares / count - mean**2, 0.0),
+        peak=np.maximum(high - mean, mean - low) if read else np.zeros(file.channels),
+        frames_power=np.concatenate(powers) if powers else np.zeros((0, file.channels)),
+        frames=read,
+        clipped=clipped,
+    )
+
+
+def _most_spoken(powers: Floats, rate_hz: int, frames: int) -> tuple[int, int]:
+    """Where the stretch with the most speech begins, and how many frames it has."""
+    wanted = round(SPOKEN_S * rate_hz)
+    if frames <= wanted or not powers.size:
+        return 0, frames
+    step = max(round(FRAME_S * rate_hz), 1)
+    # as loud as two seconds of it are: clicks are shorter, and who speaks speaks longer
+    least = min(round(LOUD_S / FRAME_S), powers.size)
+    loud = float(np.partition(powers, -least)[-least]) * 10 ** (-SPOKEN_DB / 10)
+    spoken = np.concatenate([[0], np.cumsum(powers >= loud)])
+    span = wanted // step
+    if spoken.size <= span:
+        return 0, wanted
+    start = int(np.argmax(spoken[span:] - spoken[:-span])) * step
+    return min(start, frames - wanted), wanted
+
+
+def _remarks(file: Opened, seen: _Surveyed, best: int, start: int, frames: int) -> list[str]:
+    said = []
+    if file.channels > 1:
+        said.append(
+            f"of its {file.channels} channels the loudest one was taken, the {_ordinal(best + 1)}"
         )
-    if frames.shape[1] > 1:
-        powers = (np.asarray(frames, dtype=float) ** 2).mean(axis=0)
-        best = int(np.argmax(powers))
-        samples = np.asarray(frames[:, best], dtype=float)
-        remarks.append(
-            f"of its {frames.shape[1]} channels the louder one was taken, the {_ordinal(best + 1)}"
+    if frames < seen.frames:
+        whole, at = _clock(seen.frames / file.rate_hz), _clock(start / file.rate_hz)
+        said.append(
+            f"of its {whole} the {frames / file.rate_hz:.0f} s with the most speech are used,"
+            f" from {at} on"
         )
-    peak = float(np.abs(samples).max())
-    if peak < 10 ** (SILENT_DB / 20):
-        said = (
-            "nothing but silence" if peak == 0 else f"its peaks are {20 * math.log10(peak):.0f} dB"
+    if abs(seen.mean[best]) > OFFSET_SAID:
+        said.append(
+            f"a constant of {100 * seen.mean[best]:.1f} % of full scale was taken off".replace(
+                "-", "\N{MINUS SIGN}"
+            )
         )
-        raise SoundError(
-            f"{path}: {said}; peaks above {SILENT_DB:g} dB under full scale are wanted"
-        )
-    if clipped_runs(samples):
-        remarks.append("it is clipped: what is judged of it is judged with that")
-    return Sound(samples, int(rate), tuple(remarks))
+    if file.cut_short:
+        said.append(CUT_SHORT)
+    if seen.clipped:
+        said.append("it is clipped: what is judged of it is judged with that")
+    return said
+
+
+def _clock(seconds: float) -> str:
+    return f"{int(seconds) // 60}:{int(seconds) % 60:02d} min"
 
 
 def clipped_runs(samples: np.ndarray) -> int:
@@ -83,4 +168,4 @@ def wav_bytes(sound: Sound) -> bytes:
 
 
 def _ordinal(number: int) -> str:
-    return {1: "first", 2: "second"}.get(number, f"{number}th")
+    return {1: "first", 2: "second", 3: "third"}.get(number, f"{number}th")

@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import partial
 
 from PySide6.QtCore import QPointF, QSize, Qt, Signal
-from PySide6.QtGui import QFontMetrics, QPaintEvent, QPen
+from PySide6.QtGui import QPaintEvent, QPen
 from PySide6.QtWidgets import (
     QFrame,
     QGridLayout,
@@ -15,10 +15,10 @@ from PySide6.QtWidgets import (
 )
 
 from tonleiter.app.safety.events import guarded, painting
+from tonleiter.app.spaces.set.hearing import Hearing
 from tonleiter.app.spaces.set.model import SetModel
 from tonleiter.app.theme.look import Look
-from tonleiter.app.widgets.choice import Choice
-from tonleiter.app.widgets.labels import button, label, wrapped_button
+from tonleiter.app.widgets.labels import button, label
 from tonleiter.app.widgets.panel import Panel
 from tonleiter.app.widgets.text_field import TextField
 from tonleiter.core.guide.meters import accepted
@@ -62,15 +62,15 @@ class Bead(QWidget):
 
 
 class GuidePanel(Panel):
-    """``save_wanted`` asks for a file of what is heard, ``cards_wanted`` for the cards."""
+    """The path with its move; below it what is heard, and cards: ``cards_wanted`` asks for them."""
 
-    save_wanted = Signal()
     cards_wanted = Signal()
     kept = Signal()
 
     def __init__(self, model: SetModel, look: Look) -> None:
         super().__init__("inspector")
         self.model, self._look = model, look
+        self.hearing = Hearing(model.heard, look)
         self._built_for: object = None
 
     def show_guide(self) -> None:
@@ -80,12 +80,11 @@ class GuidePanel(Panel):
         key = (
             scene.steps if scene else model.trouble,
             model.own,
-            model.far,
+            self.hearing.key(),
             len(model.records.cards),
             self.width(),
             look.scale,
             look.palette.name,
-            model.before is None,
             dict(model.panel.readings),
         )
         if key == self._built_for:
@@ -193,43 +192,11 @@ class GuidePanel(Panel):
         self.model.refused.emit(field.offer(lambda: self.model.take_reading(name, text)))
 
     def _buttons(self, column: QVBoxLayout, scene: Scene, narrow: bool) -> None:
-        model = self.model
-        where = Choice(self._look, "Where they listen", 260)
-        where.show_items(
-            [("heard beside the dummy load", ""), ("heard far away", "far")],
-            "far" if model.far else "",
-        )
-        where.activated.connect(lambda _: model.listen(bool(where.currentData())))
-        column.addWidget(where, 0, Qt.AlignmentFlag.AlignLeft)
+        self.hearing.show(column, narrow, self.width())
         row = QVBoxLayout() if narrow else QHBoxLayout()
-        if model.output() is not None:
-            row.addWidget(button("Hear it", "plain", model.hear))
-            before = button("Before the change", "plain", partial(model.hear, True))
-            before.setEnabled(model.before is not None)
-            row.addWidget(before)
-            column.addWidget(
-                label(
-                    "Headphones down first: what comes is as loud as your computer.",
-                    "caption",
-                    wraps=True,
-                )
-            )
-        else:
-            metrics = QFontMetrics(self._look.font(14, 600))
-            made = wrapped_button(
-                "Save what they hear (WAV)…",
-                "plain",
-                self.save_wanted.emit,
-                metrics,
-                self.width() - 60,
-            )
-            made.setToolTip(
-                "No sound output is there; with the extra tonleiter[audio] it is played."
-            )
-            row.addWidget(made)
         row.addWidget(button("Keep as a card", "primary", self._keep))
         column.addLayout(row)
-        count = len(model.records.cards)
+        count = len(self.model.records.cards)
         if count:
             words = f"{count_of(count, 'card')} {one_or(count, 'is', 'are')} kept"
             column.addWidget(button(f"{words}: look…", "link", self.cards_wanted.emit))

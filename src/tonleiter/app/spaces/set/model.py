@@ -8,12 +8,13 @@ from typing import Any
 
 from PySide6.QtCore import QTimer, Signal
 
-from tonleiter.app.audio.output import Output, find_output
 from tonleiter.app.derived import Derived
 from tonleiter.app.document import Document, EditRefusedError
 from tonleiter.app.drafts import Drafts
 from tonleiter.app.editing import Watched
 from tonleiter.app.jobs import Jobs, Task, Wait
+from tonleiter.app.spaces.set.heard import Heard
+from tonleiter.app.spaces.set.own_voice import Read, Reading
 from tonleiter.app.verdicts import Verdicts
 from tonleiter.core.gear.voice import Effort
 from tonleiter.core.guide.cards import card_of, state_words
@@ -47,6 +48,7 @@ class SetModel(Watched):
     changed = Signal()
     panel_changed = Signal()
     framed = Signal()
+    reading_changed = Signal()
     remedies_changed = Signal()
     doubts_changed = Signal()
     grounds_wanted = Signal()
@@ -57,24 +59,24 @@ class SetModel(Watched):
     def __init__(self, document: Document, jobs: Jobs, verdicts: Verdicts) -> None:
         super().__init__(document)
         self._verdicts = verdicts
-        self.before: Scene | None = None
         self.effort: Effort | None = None
         self.recording: Sound | None = None
         self.speaking = ""
-        self.far = False
         self.own = False
         self.frame: Frame | None = None
         self._draft: PanelState | None = None
         self._label = "knob"
         self._live: Live | None = None
-        self._output: Output | None = None
-        self._looked_for_output = False
         self._case: Derived[OnAir] = self.derive(jobs, Wait.PAGE, self._case_changed)
         self._scene: Derived[Scene] = self.derive(jobs, Wait.HAND, self._scene_changed)
         self._tried: Derived[Remedies] = self.derive(
             jobs, Wait.PAGE, self.remedies_changed.emit, False
         )
         self._costs: Derived[dict[str, str]] = self.derive(jobs, Wait.LATER, self.changed.emit)
+        self.heard = Heard(lambda: self.scene)
+        self.heard.changed.connect(self.changed)
+        read: Derived[Read] = self.derive(jobs, Wait.PAGE, self.reading_changed.emit)
+        self.reading = Reading(read, self._spoken, self.refused.emit)
         self._clock = QTimer(self)
         self._clock.setInterval(FRAME_MS)
         self._clock.timeout.connect(self.tick)
@@ -93,7 +95,7 @@ class SetModel(Watched):
         self.commit()
         super().leave()
         self._clock.stop()
-        self.silence()
+        self.heard.silence()
 
     def hold_still(self, still: bool = True) -> None:
         """Stop the live set where it is, or let it run on."""
@@ -147,7 +149,8 @@ class SetModel(Watched):
         if not self.station.chains or self._sends_nothing():
             for derived in self._derived:
                 derived.nothing()
-            self._live = self.before = self.frame = None
+            self._live = self.frame = None
+            self.heard.forget()
         else:
             station, effort, own = self.station, self.effort, self.recording
             basis, verdicts = basis_of(station), self._verdicts
@@ -169,7 +172,6 @@ class SetModel(Watched):
             self._live = self.frame = None
         elif self._live is None or self._live_of is not case:
             self._live, self._live_of = Live(live_set(case, self.panel), self.panel), case
-            self.before = None
             self._send()
         self.changed.emit()
 
@@ -233,20 +235,18 @@ class SetModel(Watched):
 
     def speak(self, how: str) -> None:
         """Softly, loudly, as the operator does (empty), or a whistle or a tone in place of that."""
+        self.reading.stop()
         self.speaking = how
         self.effort = _EFFORTS.get(how)
         self.recording = {"whistle": whistle, "tone": _tone}[how]() if how in _OTHERS else None
         self._follow()
 
-    def speak_own(self, sound: Sound) -> None:
-        """A recording in the voice's place; its active level is one unit."""
-        self.speaking, self.effort, self.recording = "own", None, sound
+    def _spoken(self, read: Read) -> None:
+        """A recording stands in the voice's place; what was done to take it is said."""
+        self.speaking, self.effort, self.recording = "own", None, read.voice
         self._follow()
-
-    def listen(self, far: bool) -> None:
-        """To a far receiver, or to one beside the dummy load."""
-        self.far = far
-        self.changed.emit()
+        if read.voice is not None and read.voice.remarks:
+            self.refused.emit(f"{read.path.name}: {'; '.join(read.voice.remarks)}.")
 
     def follow_guide(self) -> None:
         """Make the guide's next move: turn knobs, or what stands before the radio."""
@@ -279,15 +279,10 @@ class SetModel(Watched):
         scene = self.scene
         if scene is None or self._scene.busy:
             return
-        was = self._shown
-        if was is not None and was.case is scene.case and was.panel.knobs != scene.panel.knobs:
-            self.before = was
-        self._shown = scene
+        self.heard.show(scene)
         self._try()
         self.changed.emit()
         self._idle.start()
-
-    _shown: Scene | None = None
 
     def _try(self) -> None:
         """What stops the chain has remedies that are tried; knobs are only turned."""
@@ -350,28 +345,6 @@ class SetModel(Watched):
             kept.pop(meter, None)
         made = self.panel
         self._change("reading", panel=lambda: made.but(readings=kept))
-
-    # --- hearing ---------------------------------------------------------------------------------
-
-    def output(self) -> Output | None:
-        """Where it can be heard; looked for when it is first asked for."""
-        if not self._looked_for_output:
-            self._output, self._looked_for_output = find_output(), True
-        return self._output
-
-    def hear(self, before: bool = False) -> bool:
-        """Play what a receiver hears, now or before the last change; whether anything sounds."""
-        scene = self.before if before else self.scene
-        output = self.output()
-        if scene is None or output is None:
-            return False
-        output.play(scene.received(self.far))
-        return True
-
-    def silence(self) -> None:
-        """Stop."""
-        if self._output is not None:
-            self._output.stop()
 
     # --- cards -----------------------------------------------------------------------------------
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import Qt
@@ -24,6 +23,7 @@ from tonleiter.app.spaces.set.dial import WIDE_PX, Dial
 from tonleiter.app.spaces.set.guide import GuidePanel
 from tonleiter.app.spaces.set.meter_bar import MeterBar
 from tonleiter.app.spaces.set.model import SetModel
+from tonleiter.app.spaces.set.own_voice import ReadingBar
 from tonleiter.app.spaces.set.spectrum_view import SpectrumView
 from tonleiter.app.spaces.space import Action, Badge, Context, WatchedSpace, gravest
 from tonleiter.app.widgets.choice import Choice
@@ -31,8 +31,8 @@ from tonleiter.app.widgets.frames import sentence, stack
 from tonleiter.app.widgets.labels import label
 from tonleiter.app.widgets.panel import clear
 from tonleiter.app.widgets.tray import Tray
-from tonleiter.core.sound.files import read_sound, wav_bytes
-from tonleiter.core.sound.level import active_level
+from tonleiter.core.sound.files import wav_bytes
+from tonleiter.core.sound.sound import Sound
 from tonleiter.core.station.disk import write_file
 from tonleiter.core.station.purpose import PURPOSES
 
@@ -70,6 +70,7 @@ class SetSpace(WatchedSpace):
         self._schools = QVBoxLayout()
         self.view = SpectrumView(look)
         self.guide = GuidePanel(self.model, look)
+        self._reading = ReadingBar(look, self.model.reading)
         self.tray = Tray(self.model, look)
         self._built_for: object = None
         self._schools_for: object = None
@@ -78,7 +79,9 @@ class SetSpace(WatchedSpace):
         self.model.changed.connect(self.refresh)
         self.model.panel_changed.connect(self._show_panel)
         self.model.framed.connect(self._show_frame)
-        self.guide.save_wanted.connect(self.ask_sound)
+        self.guide.hearing.save_wanted.connect(self.ask_sound)
+        self.guide.hearing.save_pair_wanted.connect(self.ask_pair)
+        self.model.reading_changed.connect(self._reading.refresh)
         self.guide.cards_wanted.connect(self.open_cards)
         look.changed.connect(self.refresh)
         self.refresh()
@@ -103,6 +106,7 @@ class SetSpace(WatchedSpace):
         column.setSpacing(8)
         column.addWidget(self._says)
         column.addWidget(self._proves)
+        column.addWidget(self._reading)
         panel = QFrame()
         panel.setObjectName("card")
         inside = QVBoxLayout(panel)
@@ -346,29 +350,25 @@ class SetSpace(WatchedSpace):
             self.take_recording(Path(name))
 
     def take_recording(self, path: Path) -> None:
-        """Speak with a recording; a refusal is said, and the voice stays."""
-
-        def take() -> None:
-            sound = read_sound(path)
-            level = active_level(sound).rms
-            self.model.speak_own(sound.times(1 / max(level, 1e-9)).at_rate(16_000))
-            if sound.remarks:
-                self.refused.emit(f"{path.name}: {'; '.join(sound.remarks)}.")
-
-        self.model.attempt(take)
+        """Speak with a recording, once it was read; a refusal is said, and the voice stays."""
+        self.model.reading.take(path)
 
     def ask_sound(self) -> None:
-        """Ask where what is heard goes."""
-        scene = self.model.scene
-        if scene is None:
-            return
-        name, _ = QFileDialog.getSaveFileName(
-            self, "Save what they hear", "heard.wav", "Sound (*.wav)"
+        """Ask where what is heard now goes."""
+        if (scene := self.model.scene) is not None:
+            self._save_sound("heard", scene.received(self.model.heard.far))
+
+    def ask_pair(self) -> None:
+        """Ask where both go, before and now one after the other."""
+        if (pair := self.model.heard.pair()) is not None:
+            self._save_sound("before and now", pair.in_turn())
+
+    def _save_sound(self, name: str, sound: Sound) -> None:
+        chosen, _ = QFileDialog.getSaveFileName(
+            self, "Save what they hear", f"{name}.wav", "Sound (*.wav)"
         )
-        if name:
-            self.model.attempt(
-                lambda: write_file(Path(name), wav_bytes(scene.received(self.model.far)))
-            )
+        if chosen:
+            self.model.attempt(lambda: write_file(Path(chosen), wav_bytes(sound)))
 
     def open_cards(self) -> None:
         """The cards that are kept."""
@@ -391,8 +391,9 @@ class SetSpace(WatchedSpace):
         """Keys while the panel is shown."""
         return (
             Action("Make the guide's next move", "G", self.model.follow_guide),
-            Action("Hear it", "H", partial(self.model.hear, False)),
-            Action("Hear it as it was before the last change", "B", partial(self.model.hear, True)),
+            Action("Hear it", "H", self.model.heard.play),
+            Action("Hear before and now in turn, at the same place", "B", self.model.heard.in_turn),
+            Action("Hold what stands now, to compare; let it go", "J", self.model.heard.hold),
             Action(
                 "Keep the settings as a card", "K", lambda: self.model.attempt(self.model.keep_card)
             ),
