@@ -37,6 +37,8 @@ class MatchModel(Editing):
         self.style: StyleId = "simple"
         self._solved: dict[Key, tuple[object, Pair]] = {}
         self._rest_on: dict[Key, object] = {}
+        # every cell asks for it whenever it is painted
+        self._shown: tuple[Station, Grid] | None = None
         self._grid: Derived[Grid] = self.derive(jobs, Wait.PAGE, self._take_grid)
         self._plan: Derived[Progress] = self.derive(jobs, Wait.PAGE, self.plan_changed.emit, False)
         self._resting = self.when_resting(REST_MS, self._solve)
@@ -46,6 +48,11 @@ class MatchModel(Editing):
     @property
     def grid(self) -> Grid:
         """The pairs that are known of the station as it is."""
+        if self._shown is None or self._shown[0] is not self.station:
+            self._shown = (self.station, self._known())
+        return self._shown[1]
+
+    def _known(self) -> Grid:
         station = self.station
         known = {k: p for k, (rests, p) in self._solved.items() if self._rest_on.get(k) == rests}
         return Grid(sources_of(station), inputs_of(station), known)
@@ -86,6 +93,7 @@ class MatchModel(Editing):
             for s in sources_of(station)
             for i in inputs_of(station)
         }
+        self._shown = None
         if self.selected not in self._rest_on:
             self.selected = next(iter(self._rest_on), ("", ""))
             self.selection_changed.emit()
@@ -114,6 +122,7 @@ class MatchModel(Editing):
         for key, pair in self._grid.value.pairs.items():
             if key in self._rest_on:
                 self._solved[key] = self._rest_on[key], pair
+        self._shown = None
         if not self._chosen and self.finished:
             self.choose_best()
         self.changed.emit()

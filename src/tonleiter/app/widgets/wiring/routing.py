@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import cmath
 import math
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
+from functools import lru_cache
 from itertools import pairwise
 
 from PySide6.QtCore import QPointF
@@ -14,6 +16,8 @@ CLEAR = 1.15
 DIRECTIONS, BENDS = 24, (1.9, 2.8, 4.2)
 # how far outside the outermost contacts a wire goes round, in radii
 OUTSIDE = 2.0
+# wires of the plugs that are seen: a picture is painted far more often than a wire moves
+REMEMBERED = 256
 
 
 def into(
@@ -25,62 +29,61 @@ def into(
     clear; straight again where none is. ``tall`` contacts are blades: so many times as
     high as wide.
     """
-    if tall != 1.0:
-        flat = {label: _squeezed(p, tall) for label, p in spots.items()}
-        way = into(_squeezed(start, tall), goal, flat, radius)
-        return [_squeezed(p, 1 / tall) for p in way]
-    end = spots[goal]
-    others = [p for label, p in spots.items() if label != goal]
-    straight = [start, end]
+    others = tuple(_squeezed(p, tall) for label, p in spots.items() if label != goal)
+    way = _way(_squeezed(start, tall), _squeezed(spots[goal], tall), others, radius)
+    return [QPointF(p.real, p.imag * tall) for p in way]
+
+
+def _squeezed(point: QPointF, tall: float) -> complex:
+    return complex(point.x(), point.y() / tall)
+
+
+@lru_cache(maxsize=REMEMBERED)
+def _way(
+    start: complex, end: complex, others: tuple[complex, ...], radius: float
+) -> tuple[complex, ...]:
+    """The way past the middles of other contacts; a point is a complex number."""
+    straight = (start, end)
     if _is_clear(straight, others, radius):
         return straight
     turns = [end + at * radius for at in _around(BENDS)]
-    ways = [[start, turn, end] for turn in turns]
-    found = _shortest(ways, others, radius)
+    found = _shortest([(start, turn, end) for turn in turns], others, radius)
     if found is None:
         # round the outside first, then in where there is a gap
-        last = [t for t in turns if _is_clear([t, end], others, radius)]
-        middle = sum(spots.values(), QPointF()) / len(spots)
-        wide = max(_distance(p, middle) for p in spots.values()) / radius + OUTSIDE
+        last = [t for t in turns if _is_clear((t, end), others, radius)]
+        spots = (end, *others)
+        middle = sum(spots) / len(spots)
+        wide = max(abs(p - middle) for p in spots) / radius + OUTSIDE
         rim = [middle + at * radius for at in _around((wide,))]
-        rim = [p for p in rim if _is_clear([start, p], others, radius)]
-        found = _shortest([[start, p, t, end] for p in rim for t in last], others, radius)
+        rim = [p for p in rim if _is_clear((start, p), others, radius)]
+        found = _shortest([(start, p, t, end) for p in rim for t in last], others, radius)
     return found or straight
 
 
-def _around(distances: Iterable[float]) -> list[QPointF]:
+def _around(distances: Iterable[float]) -> list[complex]:
     """Points in all directions at some distances."""
     angles = [2 * math.pi * k / DIRECTIONS for k in range(DIRECTIONS)]
-    return [QPointF(math.cos(a), math.sin(a)) * d for d in distances for a in angles]
+    return [cmath.rect(d, a) for d in distances for a in angles]
 
 
 def _shortest(
-    ways: Iterable[list[QPointF]], others: list[QPointF], radius: float
-) -> list[QPointF] | None:
+    ways: Iterable[tuple[complex, ...]], others: Sequence[complex], radius: float
+) -> tuple[complex, ...] | None:
     """Of some ways the shortest that is clear; None where none is."""
-    by_length = sorted(ways, key=lambda way: sum(_distance(a, b) for a, b in pairwise(way)))
+    by_length = sorted(ways, key=lambda way: sum(abs(a - b) for a, b in pairwise(way)))
     return next((way for way in by_length if _is_clear(way, others, radius)), None)
 
 
-def _squeezed(point: QPointF, tall: float) -> QPointF:
-    return QPointF(point.x(), point.y() / tall)
-
-
-def _is_clear(way: list[QPointF], others: list[QPointF], radius: float) -> bool:
+def _is_clear(way: Sequence[complex], others: Sequence[complex], radius: float) -> bool:
     return all(
         _to_segment(spot, a, b) >= CLEAR * radius for a, b in pairwise(way) for spot in others
     )
 
 
-def _distance(a: QPointF, b: QPointF) -> float:
-    return math.hypot(a.x() - b.x(), a.y() - b.y())
-
-
-def _to_segment(spot: QPointF, a: QPointF, b: QPointF) -> float:
+def _to_segment(spot: complex, a: complex, b: complex) -> float:
     """How near a line from a to b comes to a point."""
     along = b - a
-    square = along.x() ** 2 + along.y() ** 2
-    if square == 0:
-        return _distance(spot, a)
-    share = QPointF.dotProduct(spot - a, along) / square
-    return _distance(spot, a + along * min(max(share, 0.0), 1.0))
+    if along == 0:
+        return abs(spot - a)
+    share = ((spot - a) * along.conjugate()).real / abs(along) ** 2
+    return abs(spot - (a + along * min(max(share, 0.0), 1.0)))
