@@ -15,6 +15,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
@@ -36,11 +37,11 @@ TAPS = 1025
 BASS_HZ, TREBLE_HZ = 300.0, 1800.0
 # a compressor's own make-up gain comes within syllables and goes within phrases
 MADE_UP_S, MADE_UP_FALLS_DB_PER_S = 0.06, 1.5
-# the power stage follows its input up to about its limit: its curve's sharpness (Rapp, 1991), and
-# where it ends over full power
-SHARPNESS, ENDS_AT = 4.0, 10 ** (0.8 / 20)
-# the band in which noise is told, and where its dice begin
-NOISE_HZ, NOISE_SEED = 3000.0, 1947
+# the power stage follows its input up to about its limit (Rapp, 1991, sharpness 4): where it ends
+# over full power
+ENDS_AT = 10 ** (0.8 / 20)
+# the band in which noise is told, where its dice begin, and how much is drawn: five seconds
+NOISE_HZ, NOISE_SEED, NOISE_SAMPLES = 3000.0, 1947, 1 << 17
 
 
 @dataclass(frozen=True)
@@ -166,13 +167,25 @@ class Modulator:
         self._other = 10 ** (-figures.other_sideband_db / 20)
         # in the whole band that is sent here, both parts alike
         self._noise = 10 ** (-figures.noise_db / 20) * math.sqrt(OUT_HZ / NOISE_HZ / 2)
-        self._dice = np.random.default_rng(NOISE_SEED)
+        self._at = 0
 
     def __call__(self, z: Complexes) -> Complexes:
         """Shape (n,) in and out."""
-        noise = self._dice.standard_normal(2 * z.size).reshape(-1, 2) @ np.array([1.0, 1.0j])
+        ring = _noise()
+        noise = ring[self._at : self._at + z.size]
+        if noise.size < z.size:
+            noise = np.resize(np.roll(ring, -self._at), z.size)
+        self._at = (self._at + z.size) % ring.size
         made: Complexes = z + self._other * np.conj(z) + self._carrier + self._noise * noise
         return made
+
+
+@lru_cache(maxsize=1)
+def _noise() -> Complexes:
+    """Some seconds of noise, both parts with a variance of one: drawn once, it goes round."""
+    drawn = np.random.default_rng(NOISE_SEED).standard_normal((NOISE_SAMPLES, 2))
+    made: Complexes = drawn @ np.array([1.0, 1.0j])
+    return made
 
 
 def turned(z: Complexes, products_db: float) -> Complexes:
@@ -182,14 +195,15 @@ def turned(z: Complexes, products_db: float) -> Complexes:
     lie 20 log(8/a) under it, and at half the drive 12 dB further down against their own peak.
     """
     a = 8 * 10 ** (-products_db / 20)
-    made: Complexes = z * np.exp(1j * a * np.abs(z) ** 2)
+    made: Complexes = z * np.exp(1j * a * (z.real**2 + z.imag**2))
     return made
 
 
 def power_stage(z: Complexes) -> Complexes:
     """The envelope through the curve of a power stage: even below full power, then rounded."""
-    size = np.abs(z)
-    made: Complexes = z / (1 + (size / ENDS_AT) ** (2 * SHARPNESS)) ** (1 / (2 * SHARPNESS))
+    share = (z.real**2 + z.imag**2) / ENDS_AT**2
+    # the eighth root of one and the eighth power: squares and square roots are quick
+    made: Complexes = z / np.sqrt(np.sqrt(np.sqrt(1 + share**2 * share**2)))
     return made
 
 

@@ -12,6 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from tonleiter.core.signal.arrays import Complexes, Floats
+from tonleiter.core.signal.recursive import recursive
 
 # points at which a wanted response is sampled
 SAMPLED = 2048
@@ -101,10 +102,8 @@ class Biquad:
 
     def __call__(self, x: Floats) -> Floats:
         """Shape (n,) in and out."""
-        from scipy.signal import lfilter  # imported when wanted
-
-        made, self._state = lfilter(self._b, self._a, x, zi=self._state)
-        return np.asarray(made, dtype=float)
+        made, self._state = recursive(self._b, self._a, x, self._state)
+        return made
 
 
 def shelf(gain_db: float, corner_hz: float, rate_hz: float, high: bool) -> tuple[Floats, Floats]:

@@ -15,6 +15,7 @@ from typing import Literal
 
 import numpy as np
 
+from tonleiter.core.signal.recursive import one_pole
 from tonleiter.core.sound.sound import Floats, Sound
 
 SMOOTH_S, HANG_S, MARGIN_DB = 0.03, 0.2, 15.9
@@ -38,15 +39,12 @@ class ActiveLevel:
 
 def active_level(sound: Sound) -> ActiveLevel:
     """Of speech. Zero for silence."""
-    from scipy.signal import lfilter  # imported when wanted: it costs a second of the start
-
     x = sound.samples
     peak = float(np.abs(x).max(initial=0.0))
     if peak <= 0:
         return ActiveLevel(0.0, 0.0)
     g = math.exp(-1 / (sound.rate_hz * SMOOTH_S))
-    once = lfilter([1 - g], [1, -g], np.abs(x))
-    envelope = np.asarray(lfilter([1 - g], [1, -g], once))
+    envelope = one_pole(one_pole(np.abs(x), g), g)
     hang = round(HANG_S * sound.rate_hz)
     energy = float(x @ x)
     thresholds = peak * 0.5 ** np.arange(THRESHOLDS)
