@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator
 
 from tonleiter.core.gear.voice import nearer_db
@@ -9,9 +10,10 @@ from tonleiter.core.guide.controls import Zone
 from tonleiter.core.guide.gain import before_it
 from tonleiter.core.guide.onair import OnAir
 from tonleiter.core.guide.step import Move, Step
+from tonleiter.core.judge.findings.adjusting import adjusted
 from tonleiter.core.judge.findings.adjusting import turn as turn_stage
 from tonleiter.core.judge.findings.case import Case
-from tonleiter.core.judge.findings.model import MOVE, Fix
+from tonleiter.core.judge.findings.model import CHANGE, MOVE, Fix
 from tonleiter.core.station import edits
 from tonleiter.core.station.model import Station
 
@@ -69,6 +71,22 @@ def _changed(case: OnAir, title: str, **changes: object) -> Fix:
     return Fix(title, apply, "", MOVE)
 
 
+def _box_move(case: Case, at: int, name: str, by_db: float, why: str) -> Move:
+    """A box's own knob, or what can be turned before it; said where there is neither."""
+    if fix := turn_stage(case, at, by_db):
+        word = "Up" if by_db > 0 else "Down"
+        return Move(f"{word} {abs(by_db):.0f} dB at the {name}.", why, fix=fix)
+    for fix in adjusted(case, at - 1, by_db):
+        if fix.effort <= CHANGE:
+            return Move(f"{fix.title}: the {name} has no way left.", why, fix=fix)
+    more = "more" if by_db > 0 else "less"
+    return Move(
+        f"The {name} stands at its end: {abs(by_db):.0f} dB {more} must come from before it.",
+        f"{why}; nothing before it can be turned: see the Ladder (3)",
+        at_end=True,
+    )
+
+
 def outboard(case: OnAir) -> Iterator[Step]:
     """Boxes before the radio: each at its own best level first, then what brings it down."""
     assessment = case.assessment
@@ -86,15 +104,13 @@ def outboard(case: OnAir) -> Iterator[Step]:
         says = "Set the box by its own meter first: peaks well under its end, well over its noise."
         shown = f"{head:.0f} dB under its end"
         low, high = BOX_ROOM_DB
+        if row.gear.compression() is not None:
+            high = math.inf  # it holds its own peaks down: what comes out says nothing of its level
         by = head - high if head > high else head - low if head < low else 0.0
         move = None
         if by != 0:
             why = "so low it adds its own noise" if by > 0 else "so high it has no room for peaks"
-            move = Move(
-                f"{'Up' if by > 0 else 'Down'} {abs(by):.0f} dB at the {row.name}.",
-                why,
-                fix=turn_stage(looked_at, k, by),
-            )
+            move = _box_move(looked_at, k, row.name, by, why)
         yield Step(
             f"box-{row.id}",
             f"The {row.name} first",

@@ -9,9 +9,15 @@ from tonleiter.core.guide.step import Move, Step
 from tonleiter.core.judge.findings.adjusting import adjusted
 from tonleiter.core.judge.findings.case import Case
 from tonleiter.core.judge.findings.model import CHANGE, Fix
+from tonleiter.core.judge.findings.suggestions import leave_out
 from tonleiter.core.station.settings import MeterId, PanelState
 from tonleiter.core.units.levels import volts_from_dbu
 from tonleiter.core.units.quantity import VOLT, format_quantity
+
+# of its hundred, a gain that is worked where it should be: in the upper middle
+WORKED_AT = 65.0
+# what of its range it may have to take back when a pad is left out
+LEFT_OUT_SHARE = 0.8
 
 
 def hundredths(case: OnAir) -> float:
@@ -66,7 +72,7 @@ def level_step(
         moved = abs(to - knob.value) / hundredths(case)
         said = f"{word} {moved:.0f} dB: to about {knob.said(to)}."
         return _with(made, Move(said, why, {knob.id: to}))
-    fix = before_it(case, by_db)
+    fix = _roomy(case, knob, by_db) or before_it(case, by_db)
     if fix is not None:
         end = "" if knob is None else f"The {knob.title} stands at its end. "
         return _with(made, Move(f"{end}{fix.title}.", why, fix=fix))
@@ -107,6 +113,25 @@ def before_it(case: OnAir, by_db: float) -> Fix | None:
     for fix in adjusted(looked_at, len(assessment.rows) - 2, by_db):
         if fix.effort <= CHANGE:
             return fix
+    return None
+
+
+def _roomy(case: OnAir, knob: Control | None, by_db: float) -> Fix | None:
+    """What before a knob at its end brings it back to where people work it."""
+    if knob is None:
+        return None
+    back = (knob.value - WORKED_AT) / hundredths(case)
+    wanted = by_db + (max(back, 0.0) if by_db > 0 else min(back, 0.0))
+    if (fix := before_it(case, wanted)) is not None or by_db < 0:
+        return fix
+    # a pad that is left out gives all that it took: the knob must be able to take that back
+    assessment = case.assessment
+    looked_at = Case(assessment.station, assessment.solution, assessment.rows)
+    for k in range(len(assessment.rows) - 2, 0, -1):
+        row = assessment.rows[k]
+        lost_db = -(row.gain_db or 0.0)
+        if row.gear.is_pad and 0 <= lost_db - by_db <= LEFT_OUT_SHARE * case.figures.gain_range_db:
+            return leave_out(looked_at, k, effort=CHANGE)
     return None
 
 

@@ -19,7 +19,7 @@ from tonleiter.core.guide.meters import Meter, Scale
 from tonleiter.core.guide.onair import ModeId, OnAir
 from tonleiter.core.guide.schools import Offered
 from tonleiter.core.guide.step import Move, Step, turn
-from tonleiter.core.judge.findings.codes import Meaning, declare
+from tonleiter.core.judge.findings.codes import Meaning, declare, meaning
 from tonleiter.core.judge.findings.model import TURN, Finding, Fix, Severity, gravest_first
 from tonleiter.core.safety.cautions import caution
 from tonleiter.core.signal.arrays import Complexes, Floats
@@ -30,7 +30,7 @@ from tonleiter.core.sound.sound import Sound
 from tonleiter.core.station import edits
 from tonleiter.core.station.model import Station
 from tonleiter.core.station.settings import KnobId, MeterId, PanelState, Seen
-from tonleiter.core.words import count_of, one_or
+from tonleiter.core.words import count_of, one_or, within
 
 ON_THE_PANEL = Meaning(counts=("settings",))
 KNOB_OFF = declare("knob-off-its-aim", ON_THE_PANEL)
@@ -64,7 +64,7 @@ class LiveSet(Protocol):
 
 # what is no speech, in words; the step that says so
 _SOUNDS: dict[Sounds, str] = {"steady": "a steady tone", "silence": "silence"}
-VOICE_STEP = "voice"
+VOICE_STEP, EVERYTHING = "voice", "Everything is where it should be"
 # readings of before that are kept
 MOST_SEEN = 8
 
@@ -272,7 +272,8 @@ class Scene(ABC):
             where = one_or(len(wrong), "it should", "they should")
             return f"{count_of(len(wrong), 'knob')} {is_are} not where {where} be yet"
         if self.is_right:
-            return "every knob is where it should be"
+            chain = f"; of the chain: {within(self.heard[0].says)}" if self.heard else ""
+            return f"every knob is where it should be{chain}"
         now = self.now
         what = now.title.lower() if now is not None else "what stands before the radio"
         return f"no knob is off; see to: {what}"
@@ -289,7 +290,19 @@ class Scene(ABC):
         said = any(fix.title in moves for f in own for fix in f.fixes)
         off = () if said else self._off()
         # what can be turned comes before what it does to others
-        return gravest_first((*verdict, *off, *own, *self._fine()))
+        return gravest_first((*verdict, *off, *own, *self.heard, *self._fine()))
+
+    @cached_property
+    def heard(self) -> tuple[Finding, ...]:
+        """What of the chain itself is heard however its knobs stand: bass lost, hum, noise."""
+        found = self.case.verdict.found("chain")
+        return tuple(
+            f
+            for f in found
+            if f.severity == "mind"
+            and ((of := meaning(f.code)).bass or of.hum or of.noise)
+            and "settings" not in of.counts
+        )
 
     def _off(self) -> Iterator[Finding]:
         now = self.now
@@ -314,7 +327,7 @@ class Scene(ABC):
                 SET_RIGHT,
                 "fine",
                 "panel",
-                "Everything is where it should be",
+                "Every knob is where it should be" if self.heard else EVERYTHING,
                 "keep it as a card",
                 {},
             )

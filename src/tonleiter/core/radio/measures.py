@@ -17,6 +17,8 @@ from tonleiter.core.sound.sound import Sound
 
 # neighbours: a channel of 3 kHz below the carrier, and one above the sideband
 NEIGHBOUR_HZ = 3000.0
+# the mean power of uncompressed speech whose peaks are the set's power
+SPEECH_UNDER_PEP_DB = -12.0
 # a syllable that is quieter than this against the loud ones is a gap
 GAP_SHARE, FRAME_S = 0.12, 0.02
 # what a meter is seen to reach again and again: all but so much of the time it shows less
@@ -31,8 +33,9 @@ TEST_PATH = Path(noise_db=-17.0)
 class Judged:
     """What listeners get. Power in watts, the rest in decibels and hertz.
 
-    Neighbours are against the signal's own power; ``gaps_db`` is how far what comes between words
-    lies under speech.
+    Neighbours are against the signal's own power, and against that of speech at full drive where
+    the signal is weaker: what a carrier leaves of itself is heard no better for that. ``gaps_db``
+    is how far what comes between words lies under speech.
     """
 
     pep_w: float
@@ -50,7 +53,7 @@ def judged(sent: Sent, figures: SetFigures, high_hz: float) -> Judged:
     """Of a whole recording that was sent as single sideband."""
     power = np.abs(sent.z) ** 2
     bins = spectrum(sent.z, OUT_HZ, 2048)
-    own = max(bins.within(0.0, high_hz + 100.0), 1e-20)
+    own = max(bins.within(0.0, high_hz + 100.0), 10 ** (SPEECH_UNDER_PEP_DB / 10))
     edge = high_hz + 100.0
     return Judged(
         pep_w=figures.power_w * float(power.max(initial=0.0)),

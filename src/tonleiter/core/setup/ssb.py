@@ -292,6 +292,15 @@ class SsbScene(SidebandScene):
             power_control(self.case, panel),
         )
 
+    @cached_property
+    def lacks_level(self) -> bool:
+        """Whether nothing that can be turned brings the level up to its aim: nor does a knob."""
+        reading = self.alc_reading
+        if reading is None or reading >= self.alc_zone[0]:
+            return False
+        knob = gain(self.case, self.panel, reading, self.alc_zone)
+        return knob is None or knob.stuck()
+
     def _compression(self) -> Control:
         """The compressor's knob, driven by its meter; off where another one works."""
         made = control(self.panel, "compression", note="dB at peaks")
@@ -301,7 +310,7 @@ class SsbScene(SidebandScene):
         if high == 0:
             return made.with_aim((0.0, 0.0))
         reading = self.reads("compression", self.result.judged.compression_db)
-        if reading is None or self.case.sounds != "speech":
+        if reading is None or self.case.sounds != "speech" or self.lacks_level:
             return made
         if made.value < made.step:
             # its threshold lies where usual speech works the level control: peaks below need more
@@ -438,13 +447,14 @@ class SsbScene(SidebandScene):
                 ("compression",),
                 "compression",
             )
+        waits = "its level comes first" if self.lacks_level else ""
         return turn(
             "compression",
             title,
             says,
             (knob,),
             f"It reads {reads:.0f} dB, the aim is {low:.0f} to {high:.0f}.",
-            f"{reads:.0f} dB at peaks",
+            waits or f"{reads:.0f} dB at peaks",
             "compression",
             "If its meter does not move, the gain before it is too low.",
         )

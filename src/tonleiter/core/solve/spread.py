@@ -74,13 +74,18 @@ def _band(draws: Floats) -> tuple[float, float]:
 
 def rank_correlation(a: Floats, b: Floats) -> float:
     """Rank correlation (Spearman), ties sharing their rank: a figure need not act in proportion."""
-    # imported when it is wanted: it costs as much as the rest of the start
-    from scipy.stats import rankdata
-
-    ranks_a, ranks_b = rankdata(a), rankdata(b)
+    ranks_a, ranks_b = _ranks(a), _ranks(b)
     if np.ptp(ranks_a) == 0 or np.ptp(ranks_b) == 0:
         return 0.0
     return float(np.corrcoef(ranks_a, ranks_b)[0, 1])
+
+
+def _ranks(values: Floats) -> Floats:
+    """Ranks from one on; equal values have the mean of theirs. Shape (n,)."""
+    _, place, count = np.unique(values, return_inverse=True, return_counts=True)
+    last = np.cumsum(count)
+    made: Floats = (last - (count - 1) / 2)[place]
+    return made
 
 
 def solve_spread(
@@ -208,6 +213,7 @@ def _drawn_systems(
     """The chain with the values of each draw, at its own operating point."""
     circuit = solution.linear.system.circuit
     places = {k: sorted(solution.compiled.stages[k].elements) for k in built}
+    near = solution.op.junctions()
     for d in range(count):
         checkpoint()
         elements = list(circuit.elements)
@@ -215,7 +221,8 @@ def _drawn_systems(
             for place, element in zip(places[k], lists[d], strict=True):
                 elements[place] = element
         system = System(Circuit(tuple(elements), circuit.temperature_k, circuit.gmin_s))
-        op = solve_dc(system)
+        # a draw is much like the chain as it stands
+        op = solve_dc(system, near)
         yield linearise(system, op), op
 
 

@@ -117,7 +117,8 @@ class GuidePanel(Panel):
         for number, step in enumerate(scene.steps, 1):
             self._step(column, number, step, scene, narrow)
         if scene.is_right:
-            said = "Everything is where it should be: keep it as a card."
+            what = "Every knob" if scene.heard else "Everything"
+            said = f"{what} is where it should be: keep it as a card."
             column.addWidget(label(said, "section", wraps=True))
         self._buttons(column, scene, narrow)
         self.finish(column)

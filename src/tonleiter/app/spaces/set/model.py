@@ -287,14 +287,12 @@ class SetModel(Watched):
     def _try(self) -> None:
         """What stops the chain has remedies that are tried; knobs are only turned."""
         scene = self.scene
-        if scene is None or not scene.stops:
+        known = () if scene is None else scene.stops or scene.heard
+        if scene is None or not known:
             self._tried.nothing()
             return
         verdict = scene.case.verdict
-        self._tried.want(
-            self._case.basis,
-            lambda _: {f.key: verdict.remedies(f) for f in scene.stops},
-        )
+        self._tried.want(self._case.basis, lambda _: {f.key: verdict.remedies(f) for f in known})
 
     def _cost(self) -> None:
         """What each school costs, measured when nothing else is to be done."""
@@ -408,7 +406,7 @@ class SetModel(Watched):
 
     def remedies_for(self, finding: Finding) -> tuple[Remedy, ...] | None:
         """What mends it: what stops the chain has tried remedies, a knob is turned."""
-        if self.scene is not None and finding in self.scene.stops:
+        if self.scene is not None and finding in (*self.scene.stops, *self.scene.heard):
             return (self._tried.current or {}).get(finding.key)
         return tuple(
             Remedy(fix.title, fix.why, (), fix.effort, fix.family, True, fix.apply)

@@ -1,0 +1,79 @@
+"""Thirty-two stations whose guides are followed literally, and what a practitioner accepts."""
+
+import pytest
+
+from tests.core.setup.stations import ROWS
+from tonleiter.core.guide.onair import on_air
+from tonleiter.core.setup.modes import scene_of
+from tonleiter.core.sound.level import active_level
+from tonleiter.core.sound.sound import Sound
+from tonleiter.core.sound.voices import voice
+from tonleiter.core.station import edits
+
+MOST_MOVES = 20
+# six seconds of the operator's voice say what thirteen do
+_CUT = Sound(voice("middle").samples[: 6 * 16_000], 16_000)
+FEW_WORDS = _CUT.times(1 / active_level(_CUT).rms)
+
+
+def followed(row):
+    """The last scene, and what was done on the way: codes of stops, ids of steps, sentences."""
+    station = edits.change_chain(row.station, "c", panel=row.panel)
+    done, said = [], []
+    for _ in range(MOST_MOVES):
+        case = on_air(station, own=FEW_WORDS)
+        scene = scene_of(case, station.chain().panel)
+        said += [*scene.headline, *(f.says for f in scene.findings)]
+        said += [s.move.says for s in scene.steps if s.move is not None]
+        if scene.stops:
+            assert not any(s.move.knobs for s in scene.steps if s.move), "nothing is turned yet"
+            done.append(scene.stops[0].code)
+            station = case.verdict.remedies(scene.stops[0])[0].change(station)
+            continue
+        move = scene.now.move if scene.now is not None else None
+        if move is None or not move.can_be_made:
+            return scene, done, said
+        assert not move.asks, "a simulated set is never asked"
+        done.append(scene.now.id)
+        if move.knobs:
+            known = {c.id: c for c in scene.controls}
+            for name, to in move.knobs.items():
+                assert known[name].low <= to <= known[name].high, "a knob within its ends"
+                assert to != known[name].value, "a move that moves something"
+            station = edits.change_chain(station, "c", panel=scene.after(move))
+        else:
+            station = move.fix.apply(station)
+    raise AssertionError(f"no end: {done}")
+
+
+@pytest.mark.parametrize("row", ROWS, ids=[r.name for r in ROWS])
+def test_a_guide_followed_literally_ends_where_an_old_hand_would(row):
+    scene, done, said = followed(row)
+    assert scene.is_right is row.right, (row.why, done, scene.headline)
+    if row.first:
+        assert done, row.why
+        assert row.first in done[0], row.why
+    assert set(row.asked) <= set(done), (row.why, done)
+    assert not set(row.never) & set(done), (row.why, done)
+    assert len(done) <= row.most, done
+    read = {m.id: m.value for m in scene.meters}
+    stands = {c.id: c.value for c in scene.controls}
+    for name, (low, high) in row.zones.items():
+        # a meter before the knob of the same name: what it shows is what counts
+        value = read.get(name, stands.get(name))
+        assert value is not None, name
+        assert low <= value <= high, (row.why, name, value)
+    assert any(row.says in s for s in said), (row.why, said)
+    if row.right:
+        assert not any(f.severity == "stop" for f in scene.findings)
+    else:
+        assert not any("Everything is where it should be" in f.says for f in scene.findings)
+
+
+def test_two_knobs_of_the_marking_of_the_set_itself():
+    """Where the set is marked from 0 to 10, no sentence of the guide has a 70 in it."""
+    (row,) = [r for r in ROWS if "marked" in r.name]
+    scene, _, said = followed(row)
+    assert scene.control("gain").said() == f"{scene.control('gain').value / 10:.1f}"
+    (move,) = {s for s in said if "to about" in s}
+    assert 3.5 < float(move.split("to about ")[1].rstrip(".")) < 8.5
