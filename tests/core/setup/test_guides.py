@@ -23,7 +23,7 @@ from tonleiter.core.guide.controls import with_knobs
 from tonleiter.core.guide.live import Live
 from tonleiter.core.guide.onair import on_air
 from tonleiter.core.guide.schools import ALC, COMPRESSION, tone_aim
-from tonleiter.core.setup.costs import cost_of, costs_of_schools
+from tonleiter.core.setup.costs import behind_a_box, cost_of, costs_of_schools
 from tonleiter.core.setup.modes import live_set, scene_of, settled
 from tonleiter.core.sound.level import active_level
 from tonleiter.core.sound.sound import Sound
@@ -192,6 +192,25 @@ def test_what_schools_cost_is_measured_and_goes_the_way_of_physics(hf):
     # emphasis where consonants are brings more of speech over the noise than warmth does
     assert "more of it over the noise" in told["tone:communicator"]
     assert "less of it over the noise" in told["tone:natural"]
+
+
+def test_a_box_takes_as_much_off_peaks_as_is_asked_and_costs_are_told_both_ways(hf):
+    """Behind a box of 4 to 1 peaks come down by what its meter shows; quiet words stay."""
+    short = replace(
+        hf, volts=hf.volts[: 4 * 12_000], spoken=Sound(hf.spoken.samples[:64_000], 16_000)
+    )
+    made = behind_a_box(short.volts, 6.0)
+    gain = np.abs(made) / np.maximum(np.abs(short.volts), 1e-12)
+    loud = np.abs(short.volts) > np.quantile(np.abs(short.volts), 0.999)
+    assert 20 * np.log10(np.median(gain[loud])) == pytest.approx(-6.0, abs=1.5)
+    assert gain.max() == pytest.approx(1.0)
+    told = costs_of_schools(short, PanelState())
+    own, box = told["processing:radio"], told["processing:outboard"]
+    assert own != box or own == "makes no difference here"
+    if "gains" in own and "average power" in own:
+        assert "costs" in box
+    # nothing is told of a choice that changes nothing
+    assert "processing:radio" not in costs_of_schools(short, PanelState(compression="none"))
 
 
 def test_two_compressors_in_a_row_are_said():

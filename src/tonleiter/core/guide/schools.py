@@ -53,7 +53,8 @@ PINNED = 0.8
 class Offered:
     """A choice on a panel: its field there, its words by token, the token that holds.
 
-    ``against`` says what the cost of a choice is told against.
+    ``against`` says what the cost of a choice is told against, ``called`` what is called so there
+    where that is not its title.
     """
 
     kind: str
@@ -61,6 +62,7 @@ class Offered:
     words: tuple[tuple[str, str], ...]
     chosen: str
     against: str = ""
+    called: str = ""
 
 
 @dataclass(frozen=True)

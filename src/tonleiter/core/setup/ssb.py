@@ -524,7 +524,12 @@ class SsbScene(SidebandScene):
             ),
             Offered("tone", "tone", tuple(TONE_WORDS.items()), self.tone, "the other one"),
             Offered(
-                "processing", "compressed by", tuple(PROCESSING_WORDS.items()), panel.processing
+                "processing",
+                "compressed by",
+                tuple(PROCESSING_WORDS.items()),
+                panel.processing,
+                PROCESSING_WORDS["radio" if panel.processing == "outboard" else "outboard"],
+                "way to compress as much",
             ),
         )
 

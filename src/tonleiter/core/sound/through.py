@@ -72,7 +72,7 @@ def through(
             continue
         samples, at = filtered(solution, samples, rate, at, k), k
         if curve is not None:
-            moved = _compressed_db(samples, rate, curve)
+            moved = compressed_db(samples, rate, curve)
             samples = samples * 10 ** (moved / 20)
             gain_db = gain_db + moved
         if held and ceiling is not None:
@@ -163,8 +163,8 @@ def puffs(voice: Sound, distance_mm: float) -> Floats:
     return made
 
 
-def _compressed_db(samples: Floats, rate_hz: int, curve: Compression) -> Floats:
-    """Gain of a compressor in dB for each sample, by its detector and its static curve."""
+def compressed_db(samples: Floats, rate_hz: int, curve: Compression) -> Floats:
+    """Gain of a compressor in dB for each sample of volts, by its detector and static curve."""
     step = max(round(DETECTOR_S * rate_hz), 1)
     # a sine that reaches as high has this RMS
     rectified = stepped(samples, step, "mean") / math.sqrt(2)

@@ -302,7 +302,7 @@ class SetSpace(WatchedSpace):
                 grid.addWidget(choice, k // 2, 2 * (k % 2) + 1)
             cost = model.costs.get(f"{one.kind}:{one.chosen}", "")
             if cost:
-                said.append(f"This {one.title}, against {one.against}, {cost}.")
+                said.append(f"This {one.called or one.title}, against {one.against}, {cost}.")
         grid.setColumnStretch(0 if narrow else 4, 1)
         self._schools.addLayout(grid)
         if scene is not None and scene.mode == "ssb" and not scene.stops:
