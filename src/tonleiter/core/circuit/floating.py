@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import math
+from collections.abc import Iterable
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -10,6 +13,7 @@ from tonleiter.core.circuit.elements import (
     Bipolar,
     Ccvs,
     Diode,
+    Element,
     Inductor,
     Jfet,
     ModulatedResistor,
@@ -61,6 +65,14 @@ def explain_singular(
 
 def dc_islands(system: System) -> list[str]:
     """Nodes without a DC path to ground, in order of appearance."""
+    return [n for island in islands(system.circuit.elements) for n in island if "#" not in n]
+
+
+def islands(elements: Iterable[Element], insulates_ohm: float = math.inf) -> list[list[str]]:
+    """Groups of nodes that are joined for DC with each other and not with ground, in their order.
+
+    A resistor of ``insulates_ohm`` or more is an insulation and joins nothing.
+    """
     parent: dict[str, str] = {GROUND: GROUND}
 
     def find(node: str) -> str:
@@ -70,7 +82,12 @@ def dc_islands(system: System) -> list[str]:
             node = parent[node]
         return node
 
-    for element in system.circuit.elements:
+    for element in elements:
+        nodes = nodes_of(element)
+        for node in nodes:
+            find(node)
+        if isinstance(element, Resistor) and element.ohm >= insulates_ohm:
+            continue
         if isinstance(
             element, Resistor | Inductor | VoltageSource | Vcvs | Ccvs | ModulatedResistor
         ):
@@ -78,8 +95,11 @@ def dc_islands(system: System) -> list[str]:
         elif isinstance(element, Vccs) and (element.p, element.n) == (element.cp, element.cn):
             parent[find(element.p)] = find(element.n)  # a conductance in disguise
         elif isinstance(element, Diode | Bipolar | Jfet | OpAmp | Regulator):
-            first, *rest = nodes_of(element)
+            first, *rest = nodes
             for node in rest:
                 parent[find(node)] = find(first)
-    ground = find(GROUND)
-    return [n for n in system.node_row if "#" not in n and find(n) != ground]
+    ground, found = find(GROUND), dict[str, list[str]]()
+    for node in list(parent):
+        if (root := find(node)) != ground:
+            found.setdefault(root, []).append(node)
+    return list(found.values())

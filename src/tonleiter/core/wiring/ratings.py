@@ -19,7 +19,7 @@ from tonleiter.core.circuit.elements import (
     Element,
     Resistor,
 )
-from tonleiter.core.circuit.instance import nodes_of
+from tonleiter.core.circuit.floating import islands
 from tonleiter.core.circuit.system import System
 from tonleiter.core.gear.shopping import FILM_V, Item, power_words, rating_v
 from tonleiter.core.solve.compiled import compile_chain
@@ -28,8 +28,8 @@ from tonleiter.core.station import edits
 from tonleiter.core.station.model import Station
 from tonleiter.core.units.quantity import VOLT, WATT, format_quantity
 
-# what gives a node a potential that nothing else is joined to
-LEAK_OHM = 1e11
+# a resistance from here on is an insulation; what is left without another way is held by so much
+INSULATION_OHM, HELD_OHM = 5e9, 1.0
 
 
 class Worst:
@@ -85,10 +85,17 @@ def _others(station: Station, solution: ChainSolution) -> Iterator[OperatingPoin
 
 
 def _without(elements: Iterable[Element], gone: frozenset[int]) -> list[Element]:
-    """The circuit without what is pulled out; what hung on it keeps a potential."""
+    """The circuit without what is pulled out; each part that hangs on nothing keeps a potential.
+
+    It is held at one node: volts within it are what they are, and not what rounding over an
+    insulation of gigohms makes of them.
+    """
     kept = [e for k, e in enumerate(elements) if k not in gone]
-    nodes = dict.fromkeys(n for e in kept for n in nodes_of(e) if n != GROUND)
-    return [*kept, *(Resistor(f"leak:{n}", n, GROUND, LEAK_OHM, noisy=False) for n in nodes)]
+    held = [
+        next((n for n in island if n.endswith(":ground")), island[0])
+        for island in islands(kept, INSULATION_OHM)
+    ]
+    return [*kept, *(Resistor(f"held:{n}", n, GROUND, HELD_OHM, noisy=False) for n in held)]
 
 
 def _solved(elements: Iterable[Element]) -> Iterator[OperatingPoint]:
