@@ -19,6 +19,29 @@ from tonleiter.core.station.files import read_station
 from tonleiter.core.station.model import Station
 
 
+def pytest_addoption(parser: pytest.Parser) -> None:
+    parser.addoption("--whole", action="store_true", help="every row of every long table")
+
+
+def pytest_collection_modifyitems(config: pytest.Config, items: list[pytest.Item]) -> None:
+    """Of a long table one row in so many, evenly over it; all of them with --whole."""
+    if config.getoption("--whole"):
+        return
+    seen: dict[str, int] = {}
+    kept, left = [], []
+    for item in items:
+        mark = item.get_closest_marker("table")
+        if mark is None:
+            kept.append(item)
+            continue
+        name = item.nodeid.partition("[")[0]
+        row = seen[name] = seen.get(name, -1) + 1
+        (kept if row % mark.kwargs["keep"] == 0 else left).append(item)
+    if left:
+        config.hook.pytest_deselected(items=left)
+        items[:] = kept
+
+
 @pytest.fixture
 def demo_folder(tmp_path: Path) -> Path:
     folder = tmp_path / "hochtal.station"

@@ -70,6 +70,7 @@ def test_a_battery_that_is_low_moves_ten_readings_and_is_one_thing(proofs):
     assert "disagree" not in of.headline(ranking, read)
 
 
+@pytest.mark.table(keep=3)
 @pytest.mark.parametrize("name", list(builds()))
 def test_a_right_build_is_not_accused(proofs, name):
     """Units as bought, three meters; the whole rate is in docs/testing.md."""
@@ -77,6 +78,7 @@ def test_a_right_build_is_not_accused(proofs, name):
     assert (score.tried, score.accused) == (3, 0), score.of
 
 
+@pytest.mark.table(keep=2)
 @pytest.mark.parametrize("name", ["opto-coupler", "foot switch", "carbon", "T-pad box"])
 def test_a_sample_of_faults_is_found(proofs, name):
     score = tried(proofs[name], every=17)
@@ -188,6 +190,7 @@ WIRED = (
 )
 
 
+@pytest.mark.table(keep=3)
 @pytest.mark.parametrize("returns", ["own-wire", "audio-ground"])
 @pytest.mark.parametrize(("way", "unit"), WIRED)
 def test_every_way_to_transmit_is_read_pressed_and_let_go(way, unit, returns):

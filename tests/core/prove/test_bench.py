@@ -129,6 +129,7 @@ def test_a_reading_that_no_fault_explains_is_suspicious_itself(proofs):
     assert of.rank(read).suspicious
 
 
+@pytest.mark.table(keep=3)
 @pytest.mark.parametrize(
     "name", ["one transistor", "FET", "transformer box", "pad box", "bias box", "plain lead"]
 )

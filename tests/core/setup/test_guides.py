@@ -58,6 +58,7 @@ def knobs(**at_):
 # --- single sideband -----------------------------------------------------------------------------
 
 
+@pytest.mark.table(keep=3)
 @pytest.mark.parametrize("alc", list(ALC))
 @pytest.mark.parametrize("squeeze", list(COMPRESSION))
 def test_the_guide_followed_ends_with_every_meter_in_its_zone(hf, alc, squeeze):

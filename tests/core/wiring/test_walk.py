@@ -10,6 +10,7 @@ PAIRS = [
 ]
 
 
+@pytest.mark.table(keep=3)
 @pytest.mark.parametrize(("source", "target"), PAIRS, ids=lambda g: g.id)
 def test_a_suggestion_is_complete_and_no_rule_fires_on_it(source, target):
     for school, found in suggestions(source, target):
