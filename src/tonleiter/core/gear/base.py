@@ -236,19 +236,6 @@ class Gear(BaseModel):
         """Where its control stands, from 0 to 1; None without one."""
         return None
 
-    def bass_corners(
-        self, z_source_ohm: float, z_load_ohm: float
-    ) -> Iterator[tuple[str | None, float]]:
-        """High-pass corners in Hz of its own coupling parts, by the field of each.
-
-        ``z_source_ohm`` is what stands before it, ``z_load_ohm`` behind. A field of None stands for
-        its element itself. f = 1 / (2π C (Rs + Rl)).
-        """
-        if (field := self.series_farad_field) is not None:
-            yield field, rc_corner_hz(self.figure(field).value, z_source_ohm + z_load_ohm)
-        elif "output_f" in self.choices and "output_f" in self.figures():
-            yield "output_f", rc_corner_hz(self.figure("output_f").value, z_load_ohm)
-
     def beyond_window_db(self) -> float:
         """For an input with a gain control: how far that reaches beyond its window."""
         return 0.0

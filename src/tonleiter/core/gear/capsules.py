@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
 from typing import ClassVar, Literal
 
 from pydantic import Field
@@ -19,7 +18,7 @@ from tonleiter.core.circuit.elements import (
     VoltageSource,
 )
 from tonleiter.core.gear.acoustics import SpokenInto
-from tonleiter.core.gear.base import DeviceKind, Gear, LoadTakes, Role, Surroundings, rc_corner_hz
+from tonleiter.core.gear.base import DeviceKind, Gear, LoadTakes, Role, Surroundings
 from tonleiter.core.gear.figure import (
     Amperes,
     Farads,
@@ -59,12 +58,6 @@ class PiezoMicrophone(SpokenInto):
     capacitance_f: Farads = Field(typical(1.5e-9), title="Capacitance")
     leak_ohm: Ohms = Field(typical(500e6), title="Leakage")
     max_spl_db: SoundDbSpl = Field(typical(140.0), title="Loudest sound")
-
-    def bass_corners(
-        self, z_source_ohm: float, z_load_ohm: float
-    ) -> Iterator[tuple[str | None, float]]:
-        """Its element's capacitance into the load."""
-        yield None, rc_corner_hz(self.capacitance_f.value, z_load_ohm)
 
     def build(self, net: StageNet) -> None:
         """EMF behind its capacitance, leakage across the output."""

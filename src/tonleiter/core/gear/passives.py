@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
 from typing import ClassVar, Literal, Self
 
 from pydantic import Field, model_validator
@@ -232,15 +231,6 @@ class Transformer(Gear):
     def takes_balanced(self) -> bool:
         """Both legs go to its winding; a screen ends at the box before it."""
         return True
-
-    def bass_corners(
-        self, z_source_ohm: float, z_load_ohm: float
-    ) -> Iterator[tuple[str | None, float]]:
-        """F = R / (2π L): its primary shunts source and reflected load alike."""
-        source = z_source_ohm + self.primary_ohm.value
-        load = (z_load_ohm + self.secondary_ohm.value) / self.ratio.value**2
-        both = source * load / (source + load) if math.isfinite(load) else source
-        yield "primary_h", both / (2 * math.pi * self.primary_h.value)
 
     def build(self, net: StageNet) -> None:
         """Winding resistances, coupled inductances, self and interwinding capacitance."""

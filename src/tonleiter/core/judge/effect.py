@@ -16,7 +16,7 @@ STAYS_WITHIN_DB = 0.5
 # hum this far under speech is not worth a word
 HEARD_ABOVE_DB = 70.0
 MIDDLE_HZ, TREBLE_HZ = (500.0, 1000.0), 2700.0
-TREBLE_FROM_DB, NOISE_FROM_DB = 2.0, 2.0
+TREBLE_FROM_DB, NOISE_FROM_DB, TILTS_FROM_HZ = 2.0, 2.0, 250.0
 # nobody hears noise that lies so much lower than is wanted
 SPARE_DB = 15.0
 
@@ -61,12 +61,15 @@ def effect(before: Judged, after: Judged, fix: Fix, partly: bool = False) -> str
     wanted = after.solution.compiled.chain.purpose_facts.snr_at_least_db
     matters = min(r.rows[-1].snr_db for r in (before, after)) < wanted + SPARE_DB
     if was >= SILENT_DBU and abs(clearer) >= NOISE_FROM_DB and matters:
-        parts.append(f"{signed(clearer, 0, plus=True)} dB over the noise")
+        parts.append(f"{abs(clearer):.0f} dB {'further' if clearer > 0 else 'less'} over the noise")
     old, new = before.corners_hz[0], after.corners_hz[0]
-    if new is not None and (old is None or abs(new - old) > 0.05 * old):
+    moved = new is not None and (old is None or abs(new - old) > 0.05 * old)
+    if moved and new is not None:
         parts.append(f"bass from {format_quantity(new, HERTZ, 2)}")
+    # bass that comes back up to the middle tilts the whole, and takes no treble
+    tilts = moved and max(old or 0.0, new or 0.0) > TILTS_FROM_HZ
     brighter = treble_db(after) - treble_db(before)
-    if was >= SILENT_DBU and abs(brighter) >= TREBLE_FROM_DB:
+    if was >= SILENT_DBU and abs(brighter) >= TREBLE_FROM_DB and not tilts:
         parts.append(f"treble {signed(brighter, 0, plus=True)} dB at 2.7 kHz")
     known = {f.code for f in before.findings}
     arisen = {f.code for f in after.findings if f.severity != "fine"} - known

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator
-from dataclasses import dataclass
 
+from tonleiter.core.circuit.elements import Capacitor, Inductor
 from tonleiter.core.gear.figure import typical
 from tonleiter.core.gear.passives import Transformer
 from tonleiter.core.gear.preamps import JfetPreamp, OpAmpPreamp
@@ -14,6 +14,7 @@ from tonleiter.core.judge.findings.codes import Meaning, declare
 from tonleiter.core.judge.findings.model import BUILD, CHANGE, Finding, Fix
 from tonleiter.core.judge.findings.suggestions import insert_preamp
 from tonleiter.core.solve.corners import corners_hz
+from tonleiter.core.solve.makers import Maker, bass_makers
 from tonleiter.core.station.model import Station
 from tonleiter.core.units.preferred import at_least, nearest
 from tonleiter.core.units.quantity import FARAD, HENRY, HERTZ, OHM, format_quantity, format_short
@@ -26,6 +27,8 @@ BASS_CORNER_HIGH = declare("bass-corner-high", Meaning(bass=True))
 # own impedance ("matched") loses 6 dB and nothing else
 MATCHED_LOSS_DB, TOO_MUCH_DB = 3.0, 7.0
 STEP_WINS_DB = 3.0
+# a corner that is higher than wanted by less than this is not heard
+NEARLY = 1.1
 
 
 def load_too_low(case: Case) -> Iterator[Finding]:
@@ -140,17 +143,14 @@ def bass_corner_high(case: Case) -> Iterator[Finding]:
         return
     corner, _ = corners_hz(case.solution.f_hz, case.solution.gain_db())
     limit = case.purpose.bass_corner_at_most_hz
-    if corner is None or corner <= limit:
+    if corner is None or corner <= NEARLY * limit:
         return
-    found = list(_corners(case))
-    worst = max(found, key=lambda c: c.hz, default=None)
-    fixes: list[Fix] = []
-    if worst is not None and worst.field is not None:
-        fixes.append(_bigger(case, worst, limit))
-    elif worst is not None:
-        fixes += _lighter_on_a_crystal(case)
+    # where the corner is: what lies under it is lost to the same part
+    worst = next(iter(bass_makers(case.solution, corner)), None)
+    fixes = () if worst is None else tuple(_more_bass(case, worst, limit))
     stage = case.rows[worst.stage if worst else 0]
-    part = f"{_what(worst)} of the {stage.name}" if worst else f"the {stage.name}"
+    part = f"{_what(case, worst)} the {stage.name}" if worst else f"the {stage.name}"
+    own = worst is not None and abs(worst.own_hz - corner) > 0.1 * corner
     yield Finding(
         code=BASS_CORNER_HIGH,
         severity="mind",
@@ -159,50 +159,72 @@ def bass_corner_high(case: Case) -> Iterator[Finding]:
         proof=(
             f"the −3 dB corner is {format_quantity(corner, HERTZ)}; {case.purpose.title} wants"
             f" {format_quantity(limit, HERTZ)} or lower"
-            + (f"; its own corner lies at {format_quantity(worst.hz, HERTZ, 2)}" if worst else "")
+            + (
+                f"; its own corner lies at {format_quantity(worst.own_hz, HERTZ, 2)}"
+                if own and worst is not None
+                else ""
+            )
         ),
         evidence={"corner_hz": corner, "limit_hz": limit, "off_db": 6 * math.log2(corner / limit)},
-        fixes=tuple(fixes),
+        fixes=fixes,
     )
 
 
-@dataclass(frozen=True)
-class _Corner:
-    """A high-pass that one part makes: its stage, the field of the part (None for an element)."""
-
-    stage: int
-    field: str | None
-    hz: float
-
-
-def _what(corner: _Corner) -> str:
-    if corner.field is None:
-        return "the low load"
-    return "the primary" if corner.field == "primary_h" else "the capacitor"
+def _is_source(case: Case, maker: Maker) -> bool:
+    """Whether it is what the source is made of: a crystal is a capacitor."""
+    gear = case.rows[maker.stage].gear
+    return (
+        gear.role == "microphone"
+        and isinstance(maker.element, Capacitor)
+        and (_field(case, maker) == "capacitance_f")
+    )
 
 
-def _corners(case: Case) -> Iterator[_Corner]:
-    """Own corners of all coupling parts, each with what stands on its two sides."""
-    for k, row in enumerate(case.rows):
-        z = case.solution.impedances[min(k, case.last - 1)]
-        before = case.solution.impedances[k - 1].source_ohm if k else 0.0
-        for field, hz in row.gear.bass_corners(before, z.load_ohm):
-            yield _Corner(k, field, hz)
+def _what(case: Case, maker: Maker) -> str:
+    if _is_source(case, maker):
+        return "the low load of"
+    if isinstance(maker.element, Inductor):
+        return "the primary of" if _field(case, maker) == "primary_h" else "the coil of"
+    gear = case.rows[maker.stage].gear
+    within = gear.bought_whole or gear.role == "microphone"
+    return "a capacitor inside" if within else "the capacitor of"
 
 
-def _bigger(case: Case, worst: _Corner, limit: float) -> Fix:
+def _field(case: Case, maker: Maker) -> str | None:
+    """The figure of its gear that the element is: of that unit, and of that value."""
+    element = maker.element
+    unit, value = (
+        (HENRY, element.henry) if isinstance(element, Inductor) else (FARAD, element.farad)
+    )
+    gear = case.rows[maker.stage].gear
+    figures = [f for f, (q, _) in gear.figures().items() if q.unit is unit]
+    if unit is HENRY and "primary_h" in figures:
+        return "primary_h"
+    return next((f for f in figures if math.isclose(gear.figure(f).value, value)), None)
+
+
+def _more_bass(case: Case, maker: Maker, limit: float) -> Iterator[Fix]:
+    """A larger part where one can be soldered; a lighter load for what is sealed."""
+    gear, field = case.rows[maker.stage].gear, _field(case, maker)
+    if _is_source(case, maker):
+        yield from _lighter_on_a_crystal(case)
+    elif field is not None and not gear.bought_whole and gear.role != "microphone":
+        yield _bigger(case, maker, field, limit)
+    elif isinstance(maker.element, Capacitor):
+        yield _buffer(case, maker.stage)
+
+
+def _bigger(case: Case, maker: Maker, field: str, limit: float) -> Fix:
     """The part with a value that puts its own corner an octave under what is wanted."""
-    assert worst.field is not None
-    now = case.rows[worst.stage].gear.figure(worst.field).value
-    unit = HENRY if worst.field == "primary_h" else FARAD
-    value = at_least(now * max(2.0, 2 * worst.hz / limit), "E6")
-    name = case.rows[worst.stage].name
-    title = f"Make {_what(worst)} of the {name} {format_quantity(value, unit)}"
-    if case.rows[worst.stage].gear.series_farad_field == worst.field == "capacitance_f":
-        title = f"Make the {name} {format_quantity(value, unit)}"
+    gear = case.rows[maker.stage].gear
+    unit = HENRY if isinstance(maker.element, Inductor) else FARAD
+    value = at_least(gear.figure(field).value * max(2.0, 2 * maker.own_hz / limit), "E6")
+    title = f"Make {_what(case, maker)} the {gear.name} {format_quantity(value, unit)}"
+    if gear.series_farad_field == field == "capacitance_f":
+        title = f"Make the {gear.name} {format_quantity(value, unit)}"
 
     def apply(station: Station) -> Station:
-        return case.set_value(station, worst.stage, str(worst.field), value)
+        return case.set_value(station, maker.stage, field, value)
 
     return Fix(title, apply, "", CHANGE)
 
