@@ -244,8 +244,13 @@ class Gear(BaseModel):
         """Settings, any one of which takes its compressor out of the way."""
         return iter(())
 
-    def moved_db(self, old: float, new: float) -> float:
-        """By how much its control moves the level on its way from one value to another."""
+    def moved_db(
+        self, old: float, new: float, z_source_ohm: float = 0.0, z_load_ohm: float = math.inf
+    ) -> float:
+        """By how much its control moves the level on its way from one value to another.
+
+        Impedances as it meets them; they count where it is a potentiometer.
+        """
         grip = self.grip
         if isinstance(grip, Decibels):
             return new - old

@@ -22,6 +22,7 @@ from tonleiter.core.gear.figure import Farads, MillivoltsPerPascal, Ohms, Ratio,
 from tonleiter.core.gear.grip import Grip
 from tonleiter.core.gear.net import OutputDevice, PlusSide, StageNet, stray
 from tonleiter.core.gear.parts import COINS, NOTE, Part
+from tonleiter.core.gear.wiper import END, wiper_at, wiper_db
 from tonleiter.core.units.levels import dbu_from_volts
 from tonleiter.core.units.quantity import OHM, format_quantity
 
@@ -67,7 +68,6 @@ class DeskMicrophone(SpokenInto):
     track_ohm: Ohms = Field(typical(10e3), title="Volume control")
 
     BETA: ClassVar[float] = 200.0
-    END: ClassVar[float] = 1e-3  # a wiper never reaches the very end of its track
     # a pair of transistors stands on a divider, a FET on its own source resistor
     PAIR_UPPER_OHM: ClassVar[float] = 2.2e6
     PAIR_LOWER_OHM: ClassVar[float] = 620e3
@@ -80,6 +80,19 @@ class DeskMicrophone(SpokenInto):
     def control_at(self) -> float:
         """Its volume."""
         return self.turned_up.value
+
+    def pulled(self, up_db: float, z_source_ohm: float, z_load_ohm: float) -> float:
+        """Where the wiper gives so much more: its collector before it, the load behind."""
+        track, before = self.track_ohm.value, self.collector_ohm.value
+        return wiper_at(self.turned_up.value, up_db, track, before, z_load_ohm)
+
+    def moved_db(
+        self, old: float, new: float, z_source_ohm: float = 0.0, z_load_ohm: float = math.inf
+    ) -> float:
+        """As the divider has it."""
+        track, before = self.track_ohm.value, self.collector_ohm.value
+        there, here = (wiper_db(s, track, before, z_load_ohm) for s in (new, old))
+        return there - here
 
     def idle_fields(self) -> tuple[str, ...]:
         """What belongs to another element, or another stage."""
@@ -96,14 +109,12 @@ class DeskMicrophone(SpokenInto):
         net.resistor("collector_r", rail, collector, self.collector_ohm.value)
         foot = self._amplifier(net, self._element(net), collector, rail)
         net.coupling("c_out", collector, top, self.output_f.value, self.output_plus)
-        share = min(max(self.turned_up.value, self.END), 1 - self.END)
+        share = min(max(self.turned_up.value, END), 1 - END)
         track = self.track_ohm.value
         net.resistor("upper", top, out.hot, track * (1 - share))
         net.resistor("lower", out.hot, cold, track * share)
         value = format_quantity(track, OHM)
-        net.whole(
-            "volume", "P", Part(1, "potentiometer", value, COINS, "logarithmic"), "upper", "lower"
-        )
+        net.whole("volume", "P", Part(1, "potentiometer", value, COINS, "linear"), "upper", "lower")
         load = 1 / (1 / self.collector_ohm.value + 1 / track)
         net.mark(OutputDevice(net.name("transistor"), collector, foot, 0.3, load))
         stray(net, cold)
@@ -150,5 +161,5 @@ class DeskMicrophone(SpokenInto):
         """Swing of the collector, taken down by the control."""
         if around.swing_v is None:
             return None
-        swing = max(around.swing_v, 1e-6) * min(max(self.turned_up.value, self.END), 1.0)
+        swing = max(around.swing_v, 1e-6) * min(max(self.turned_up.value, END), 1.0)
         return dbu_from_volts(swing / math.sqrt(2))

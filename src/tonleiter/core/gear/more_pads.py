@@ -13,6 +13,7 @@ from tonleiter.core.gear.figure import Ohms, Ratio, typical
 from tonleiter.core.gear.grip import Grip
 from tonleiter.core.gear.net import Port, StageNet
 from tonleiter.core.gear.parts import PENNIES, Part
+from tonleiter.core.gear.wiper import END, wiper_at, wiper_db
 from tonleiter.core.units.levels import signed
 from tonleiter.core.units.quantity import OHM, format_quantity, format_short
 
@@ -107,16 +108,26 @@ class TrimPot(Gear):
     track_ohm: Ohms = Field(typical(10e3), title="Track")
     turned_up: Ratio = Field(typical(0.1), title="Turned up (0 to 1)")
 
-    # a wiper never reaches the very end of its track
-    END: ClassVar[float] = 1e-3
-
     def control_at(self) -> float:
         """Its wiper."""
         return self.turned_up.value
 
+    def pulled(self, up_db: float, z_source_ohm: float, z_load_ohm: float) -> float:
+        """Where the wiper gives so much more, with what stands around it."""
+        now = self.turned_up.value
+        return wiper_at(now, up_db, self.track_ohm.value, z_source_ohm, z_load_ohm)
+
+    def moved_db(
+        self, old: float, new: float, z_source_ohm: float = 0.0, z_load_ohm: float = math.inf
+    ) -> float:
+        """As the divider has it."""
+        track = self.track_ohm.value
+        there, here = (wiper_db(s, track, z_source_ohm, z_load_ohm) for s in (new, old))
+        return there - here
+
     def build(self, net: StageNet) -> None:
         """Upper and lower part of the track."""
-        share = min(max(self.turned_up.value, self.END), 1 - self.END)
+        share = min(max(self.turned_up.value, END), 1 - END)
         track = self.track_ohm.value
         net.resistor("upper", net.inlet.hot, net.outlet.hot, track * (1 - share))
         net.resistor("lower", net.outlet.hot, net.outlet.cold, track * share)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 from tonleiter.core.gear.base import Gear
@@ -19,19 +20,21 @@ class Turn:
     gear: Gear
 
 
-def turned(gear: Gear, by_db: float) -> Turn | None:
+def turned(
+    gear: Gear, by_db: float, z_source_ohm: float = 0.0, z_load_ohm: float = math.inf
+) -> Turn | None:
     """The control moved so that the level behind changes by ``by_db``, as far as it goes.
 
-    None for a piece without one.
+    Impedances as it meets them: a potentiometer's turn hangs on them. None for a piece without one.
     """
     if not gear.by_hand or gear.handle is None:
         return None
     now = gear.figure(gear.handle).value
-    value = gear.pulled(by_db, 0.0, 0.0)
+    value = gear.pulled(by_db, z_source_ohm, z_load_ohm)
     return Turn(
         field=gear.handle,
         value=value,
         up=value > now,
-        moved_db=gear.moved_db(now, value),
+        moved_db=gear.moved_db(now, value, z_source_ohm, z_load_ohm),
         gear=gear.model_copy(update={gear.handle: typical(value)}),
     )

@@ -158,7 +158,7 @@ def _judged(
     low, high = (window.low_dbu, window.high_dbu) if window else (None, None)
     hum = None if row.hum_dbu is None or silent else row.speech_dbu - row.hum_dbu
     corner = now.corners_hz[0]
-    level = _level(now.rows[-1], source, terms.facts.aim_db)
+    level = _level(row, source, terms.facts.aim_db, now.solution.around(0))
     if any(t.what == "gain" for t in level):
         level = _closer(now, terms) or level
     takes = [*takes, *level, *_other(now)]
@@ -208,9 +208,9 @@ def _closer(now: Assessment, terms: Terms) -> list[Take]:
     return [Take("move", f"speak closer, at {max(near, NEAREST_MM) / 10:g} cm", wanted)]
 
 
-def _turn(source: Gear, by_db: float) -> Take | None:
+def _turn(source: Gear, by_db: float, around: tuple[float, float]) -> Take | None:
     """The source's own control, where that gets there without being nearly shut."""
-    to = turned(source, by_db)
+    to = turned(source, by_db, *around)
     if to is None or abs(to.moved_db - by_db) > 1.5 or nearly_shut(to.gear):
         return None
     way = "up" if by_db > 0 else "down"
@@ -236,7 +236,8 @@ def _ranges(now: Assessment, source: Gear, aim_db: float, silent: bool) -> _Rang
     if spread is None:
         return {}
     drawn = spread.speech_dbu[:, -1]
-    usual = {t.what for t in _level(row, source, aim_db)}
+    around = now.solution.around(0)
+    usual = {t.what for t in _level(row, source, aim_db, around)}
     may, knobs = [], []
     for level in (float(drawn.max()), float(drawn.min())):
         moved = replace(
@@ -246,7 +247,7 @@ def _ranges(now: Assessment, source: Gear, aim_db: float, silent: bool) -> _Rang
             knob=row.gear.knob(level, now.voice.signal),
         )
         knobs.append(moved.knob)
-        takes = _level(moved, source, aim_db)
+        takes = _level(moved, source, aim_db, around)
         may += [t.words for t in takes if t.what not in usual]
         if usual and not takes:
             may.append("nothing for its level")
@@ -255,8 +256,13 @@ def _ranges(now: Assessment, source: Gear, aim_db: float, silent: bool) -> _Rang
     return {"knob_ends": ends, "may": tuple(dict.fromkeys(may))}
 
 
-def _level(row: StageLevels, source: Gear, aim_db: float) -> list[Take]:
-    """Nothing inside the window, and nothing to build where the gain control still reaches."""
+def _level(
+    row: StageLevels, source: Gear, aim_db: float, around: tuple[float, float]
+) -> list[Take]:
+    """Nothing inside the window, and nothing to build where the gain control still reaches.
+
+    ``around`` are the ohms before the source's own control and behind it.
+    """
     if row.window is None or row.speech_dbu < SILENT_DBU:
         return []
     off = row.speech_dbu - row.window.middle_dbu - aim_db
@@ -265,7 +271,7 @@ def _level(row: StageLevels, source: Gear, aim_db: float) -> list[Take]:
     if not clips and knob is not None and knob.reaches:
         return []
     outside = clips or not row.window.holds(row.speech_dbu)
-    if outside and (turn := _turn(source, -off)):
+    if outside and (turn := _turn(source, -off, around)):
         return [turn]
     if row.speech_dbu > row.window.high_dbu or clips:
         return [Take("pad", f"needs a pad of {max(off, 1.0):.0f} dB", -off)]

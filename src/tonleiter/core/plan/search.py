@@ -259,7 +259,8 @@ class _Search:
         """The source's own control, twice: the second time from where the first one got."""
         source, off = head[0], plain.figures.off_middle_db
         for _ in range(2):
-            moved = _turned(source, self._aim_db - off) if math.isfinite(off) else None
+            around = plain.assessment.solution.around(0)
+            moved = _turned(source, self._aim_db - off, around) if math.isfinite(off) else None
             if moved is None:
                 return
             source = moved
@@ -277,9 +278,10 @@ class _Search:
         """The path with a source that clips by itself turned down until it does not."""
         plain = self._try(head)
         headroom = plain.assessment.rows[0].headroom_db if plain else None
-        if headroom is None or headroom >= HEADROOM_DB:
+        if plain is None or headroom is None or headroom >= HEADROOM_DB:
             return head
-        moved = _turned(head[0], headroom - HEADROOM_DB)
+        around = plain.assessment.solution.around(0)
+        moved = _turned(head[0], headroom - HEADROOM_DB, around)
         return head if moved is None else (moved, *head[1:])
 
     def _isolators_at_hand(self) -> tuple[Gear, ...]:
@@ -397,9 +399,12 @@ class _Search:
         return Progress(self._solved, tuple(kept[:OFFERED]), finished=True)
 
 
-def _turned(source: Gear, by_db: float) -> Gear | None:
-    """A source with its own control moved; None where it has none, or would be nearly shut."""
-    to = turned(source, by_db)
+def _turned(source: Gear, by_db: float, around: tuple[float, float]) -> Gear | None:
+    """A source with its own control moved; None where it has none, or would be nearly shut.
+
+    ``around`` are the ohms before it and behind it.
+    """
+    to = turned(source, by_db, *around)
     return None if to is None or nearly_shut(to.gear) else to.gear
 
 

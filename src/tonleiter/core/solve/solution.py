@@ -72,6 +72,12 @@ class ChainSolution:
         except (KeyError, CircuitError):
             return None
 
+    def around(self, stage: int) -> tuple[float, float]:
+        """What a stage meets at 1 kHz: ohms of what stands before it, and behind it."""
+        inner = self.impedances
+        source = inner[stage - 1].source_ohm if stage else 0.0
+        return source, inner[stage].load_ohm if stage < len(inner) else math.inf
+
     def joints(self) -> list[Pair]:
         """The hot and the cold node of each joint."""
         return _joints(self.compiled.stages)

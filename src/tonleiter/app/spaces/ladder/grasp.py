@@ -33,9 +33,7 @@ def pull(start: Assessment, stage: int, up_db: float) -> Move | None:
     gear = start.rows[stage].gear
     if gear.handle is None:
         return None
-    inner = start.solution.impedances
-    source = inner[min(max(stage - 1, 0), len(inner) - 1)].source_ohm
-    load = inner[min(stage, len(inner) - 1)].load_ohm
+    source, load = start.solution.around(stage)
     return Move(stage, gear.handle, gear.pulled(up_db, source, load))
 
 

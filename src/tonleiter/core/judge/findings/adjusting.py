@@ -22,7 +22,7 @@ LEAST_DB = 0.5
 def turn(case: Case, index: int, delta_db: float) -> Fix | None:
     """Turn the control of a stage so that the level behind it moves by ``delta_db``, if it can."""
     gear = case.rows[index].gear
-    to = turned(gear, delta_db)
+    to = turned(gear, delta_db, *case.solution.around(index))
     if to is None or abs(to.moved_db) < LEAST_DB or to.up != (delta_db > 0):
         return None
     at = to.gear.control_at()

@@ -151,12 +151,12 @@ def _up_before_down_behind(case: Case, index: int, delta_db: float) -> Iterator[
     """Two controls moved against each other leave the level at the radio and lower the noise."""
     for k in range(index - 1, -1, -1):
         ahead, behind = case.rows[k].gear, case.rows[index].gear
-        up = turned(ahead, delta_db)
+        up = turned(ahead, delta_db, *case.solution.around(k))
         if up is None or up.moved_db < 1.0:
             continue
         title = f"Turn the {ahead.name} up to {ahead.setting_words(up.value)}"
         edits_of = [(k, up.field, up.value)]
-        if (down := turned(behind, -up.moved_db)) is not None:
+        if (down := turned(behind, -up.moved_db, *case.solution.around(index))) is not None:
             title += f" and the {behind.name} down to {behind.setting_words(down.value)}"
             edits_of.append((index, down.field, down.value))
 
