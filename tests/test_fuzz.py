@@ -14,14 +14,14 @@ from tonleiter.core.refused import RefusedError
 @pytest.mark.parametrize(
     ("campaign", "count"),
     [
-        (stations, 400),
-        (pieces, 300),
-        (records, 250),
-        (cards, 400),
-        (texts, 4000),
-        (walk, 250),
-        (kills, 25),
-        (disk, 60),
+        (stations, 150),
+        (pieces, 120),
+        (records, 120),
+        (cards, 150),
+        (texts, 2000),
+        (walk, 80),
+        (kills, 12),
+        (disk, 30),
     ],
 )
 def test_nothing_is_found(campaign, count, tmp_path):

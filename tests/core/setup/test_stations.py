@@ -5,15 +5,9 @@ import pytest
 from tests.core.setup.stations import ROWS
 from tonleiter.core.guide.onair import on_air
 from tonleiter.core.setup.modes import scene_of
-from tonleiter.core.sound.level import active_level
-from tonleiter.core.sound.sound import Sound
-from tonleiter.core.sound.voices import voice
 from tonleiter.core.station import edits
 
 MOST_MOVES = 20
-# six seconds of the operator's voice say what thirteen do
-_CUT = Sound(voice("middle").samples[: 6 * 16_000], 16_000)
-FEW_WORDS = _CUT.times(1 / active_level(_CUT).rms)
 
 
 def followed(row):
@@ -21,7 +15,7 @@ def followed(row):
     station = edits.change_chain(row.station, "c", panel=row.panel)
     done, said = [], []
     for _ in range(MOST_MOVES):
-        case = on_air(station, own=FEW_WORDS)
+        case = on_air(station)
         scene = scene_of(case, station.chain().panel)
         said += [*scene.headline, *(f.says for f in scene.findings)]
         said += [s.move.says for s in scene.steps if s.move is not None]
