@@ -11,6 +11,7 @@ from tonleiter.core.judge.findings.case import Case
 from tonleiter.core.judge.findings.codes import Meaning, declare
 from tonleiter.core.judge.findings.model import MOVE, TURN, Finding, Fix, Severity
 from tonleiter.core.judge.findings.suggestions import insert_pad, insert_preamp, leave_out
+from tonleiter.core.solve.compiled import VOICE
 from tonleiter.core.solve.levels import StageLevels
 from tonleiter.core.station import edits
 from tonleiter.core.units.levels import format_dbu, format_volts, signed
@@ -86,9 +87,11 @@ def microphone_into_line_input(case: Case) -> Iterator[Finding]:
         if speech >= MIC_BELOW_DBU:
             continue
         need = row.window.low_dbu + 6 - row.speech_dbu
-        own = case.solution.noise_shares_at(case.last).get(row.id, 0.0)
-        short = case.purpose.snr_at_least_db - case.rows[-1].snr_db
-        hiss = ": hum and hiss" if own >= 0.3 or short > 0 else ""
+        shares = case.solution.noise_shares_at(case.last)
+        own = shares.get(row.id, 0.0)
+        most = max(shares, key=lambda name: shares[name], default=row.id)
+        hiss = ": hum and hiss" if most == row.id else ""
+        other = "" if most == row.id else f", {_whose(case, most)} {shares[most]:.0%}"
         yield Finding(
             code=MIC_INTO_LINE,
             severity="mind",
@@ -96,7 +99,7 @@ def microphone_into_line_input(case: Case) -> Iterator[Finding]:
             says=f"Microphone level goes into the line input of the {row.name}{hiss}",
             proof=(
                 f"{format_dbu(speech)} of {case.what} at its input; its own noise makes"
-                f" {own:.0%} of all noise at the radio"
+                f" {own:.0%} of all noise at the radio{other}"
             ),
             evidence={"speech_dbu": speech, "off_db": MIC_BELOW_DBU - speech, "noise_share": own},
             fixes=(
@@ -105,6 +108,12 @@ def microphone_into_line_input(case: Case) -> Iterator[Finding]:
                 leave_out(case, k),
             ),
         )
+
+
+def _whose(case: Case, name: str) -> str:
+    if name == VOICE:
+        return "the room"
+    return next((f"the {r.name}" for r in case.rows if r.id == name), name)
 
 
 # --- ceilings -------------------------------------------------------------------------------------

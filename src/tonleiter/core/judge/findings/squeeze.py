@@ -29,7 +29,7 @@ def two_compressors(case: Case) -> Iterator[Finding]:
     rows = [case.rows[k] for k in working]
     names = " and the ".join(r.name for r in rows)
     total = sum(r.peaks_squeezed_db for r in rows)
-    lifted = sum(r.speech_squeezed_db for r in rows)
+    lifted = sum(r.noise_lifted_db for r in rows)
     each = " and ".join(f"{r.peaks_squeezed_db:.0f} dB" for r in rows)
     yield Finding(
         code=TWO_COMPRESSORS,
