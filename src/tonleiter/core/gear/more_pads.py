@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from typing import ClassVar, Literal
 
 from pydantic import Field
 
 from tonleiter.core.gear import grip as grips
 from tonleiter.core.gear.base import Gear, Role
-from tonleiter.core.gear.figure import Ohms, Ratio, typical
+from tonleiter.core.gear.figure import Figure, Ohms, Ratio, typical
 from tonleiter.core.gear.grip import Grip
 from tonleiter.core.gear.net import Port, StageNet
 from tonleiter.core.gear.parts import PENNIES, Part
@@ -135,6 +136,10 @@ class TrimPot(Gear):
         net.whole("pot", "P", Part(1, "trim pot", value, PENNIES, "linear"), "upper", "lower")
 
 
+# the lower resistor of a divider is at most so much of the whole
+MOST_SHARE = 0.97
+
+
 class InputDivider(Gear):
     """The divider behind an old radio's microphone socket, made for high-output piezo elements."""
 
@@ -151,6 +156,23 @@ class InputDivider(Gear):
     lower_ohm: Ohms = Field(typical(10e3), title="Lower")
     was_upper_ohm: Ohms = Field(typical(470e3), title="Upper, as built")
     was_lower_ohm: Ohms = Field(typical(10e3), title="Lower, as built")
+
+    def changed_by(
+        self, up_db: float, value: Callable[[float], float], of_whole: float = 1.0
+    ) -> dict[str, Figure]:
+        """Fields with two other resistors that give so much more, and how it was built.
+
+        ``value`` finds a resistor that can be had; the whole stays, or becomes so much of itself.
+        """
+        whole = (self.upper_ohm.value + self.lower_ohm.value) * of_whole
+        share = self.lower_ohm.value * of_whole / whole * 10 ** (up_db / 20)
+        lower = value(whole * min(share, MOST_SHARE))
+        upper = value(max(whole - lower, whole * (1 - MOST_SHARE)))
+        made = {"upper_ohm": typical(upper), "lower_ohm": typical(lower)}
+        if {self.was_upper_ohm.basis, self.was_lower_ohm.basis} == {"typical"}:
+            # nobody entered another way: as it stands is as it was built
+            made |= {"was_upper_ohm": self.upper_ohm, "was_lower_ohm": self.lower_ohm}
+        return made
 
     def remarks(self) -> tuple[tuple[str, str], ...]:
         """Gain and impedance of a changed divider against how it was built: the way back."""

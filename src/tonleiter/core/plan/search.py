@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from pydantic import ValidationError
 
 from tonleiter.core.gear.base import Gear
-from tonleiter.core.gear.figure import typical
+from tonleiter.core.gear.more_pads import InputDivider
 from tonleiter.core.gear.pad_shapes import SHAPES, design_pad
 from tonleiter.core.gear.turning import turned
 from tonleiter.core.judge.assess import Assessment, assess
@@ -292,25 +292,17 @@ class _Search:
     def _change_divider(self, head: tuple[Gear, ...]) -> None:
         """Two resistors inside an old radio, where it has such a divider and may be changed."""
         divider = self._tail[0]
-        if self._style.nothing_cut or not divider.cut_into_radio:
+        if self._style.nothing_cut or not isinstance(divider, InputDivider):
             return
         plain = self._try(head)
         if plain is None:
             return
-        upper_ohm, lower_ohm = divider.figure("upper_ohm").value, divider.figure("lower_ohm").value
-        total = upper_ohm + lower_ohm
-        share = lower_ohm / total * 10 ** (-plain.figures.off_middle_db / 20)
-        for whole in (total, total / 3, total / 10):
-            lower = self._values.ohm(whole * min(share, 0.97))
-            upper = self._values.ohm(max(whole - lower, whole * 0.03))
-            changed = divider.model_copy(
-                update={
-                    "id": f"{divider.id}-changed",
-                    "name": f"{divider.name}, changed",
-                    "upper_ohm": typical(upper),
-                    "lower_ohm": typical(lower),
-                }
+        for of_whole in (1.0, 1 / 3, 0.1):
+            fields = divider.changed_by(
+                -plain.figures.off_middle_db, self._values.ohm, of_whole=of_whole
             )
+            named = {"id": f"{divider.id}-changed", "name": f"{divider.name}, changed"}
+            changed = divider.model_copy(update=named | fields)
             self._try(head, tail=(changed, *self._tail[1:]))
 
     # --- trying ----------------------------------------------------------------------------------

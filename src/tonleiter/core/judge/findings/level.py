@@ -2,18 +2,26 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator
 from dataclasses import dataclass
 
+from tonleiter.core.gear.passives import Transformer
 from tonleiter.core.gear.voice import distance_for_mm
 from tonleiter.core.judge.findings.adjusting import adjusted, has_pad
 from tonleiter.core.judge.findings.case import Case
 from tonleiter.core.judge.findings.codes import Meaning, declare
-from tonleiter.core.judge.findings.model import MOVE, TURN, Finding, Fix, Severity
-from tonleiter.core.judge.findings.suggestions import insert_pad, insert_preamp, leave_out
+from tonleiter.core.judge.findings.model import CHANGE, MOVE, TURN, Finding, Fix, Severity
+from tonleiter.core.judge.findings.suggestions import (
+    change_divider,
+    insert_pad,
+    insert_preamp,
+    leave_out,
+)
 from tonleiter.core.solve.compiled import VOICE
 from tonleiter.core.solve.levels import StageLevels
 from tonleiter.core.station import edits
+from tonleiter.core.station.model import Station
 from tonleiter.core.units.levels import format_dbu, format_volts, signed
 
 LINE_INTO_MIC = declare("line-into-mic", Meaning(level=True))
@@ -32,6 +40,8 @@ SOFT_EDGE_DB, FIXED_EDGE_DB = 2.0, 0.5
 INSIDE_DB = 4.0
 # closer than this breath and lips are in the way; from farther off, moving is the first thing
 NEAREST_MM, FAR_MM = 25.0, 100.0
+# what a transformer for line level bears at its lowest frequency
+LARGEST_CORE_DBU = 25.0
 
 
 # --- line and microphone inputs -------------------------------------------------------------------
@@ -145,7 +155,29 @@ def over_ceiling(case: Case) -> Iterator[Finding]:
                 "headroom_db": headroom,
                 "off_db": TIGHT_DB - headroom,
             },
-            fixes=tuple(_quieter(case, k, too_much, too_much, own=True)),
+            fixes=(*_iron(case, k, too_much), *_quieter(case, k, too_much, too_much, own=True)),
+        )
+
+
+def _iron(case: Case, index: int, too_much_db: float) -> Iterator[Fix]:
+    """A core that saturates: the pad behind it belongs before it, or a larger core in its place."""
+    gear = case.rows[index].gear
+    if not isinstance(gear, Transformer):
+        return
+    if index + 1 < case.last and case.rows[index + 1].gear.is_pad:
+
+        def swapped(station: Station) -> Station:
+            return edits.move_stage(station, case.chain_id, case.variant_id, index + 1, -1)
+
+        pad = case.rows[index + 1].name
+        yield Fix(f"Put the {pad} before the {gear.name}", swapped, "the core sees less", MOVE)
+    bears = 5.0 * math.ceil((gear.saturation_dbu.value + too_much_db) / 5.0)
+    if bears <= LARGEST_CORE_DBU:
+        yield Fix(
+            f"Swap the {gear.name} for one that bears {signed(bears, 0, plus=True)} dBu",
+            case.setting(index, {"saturation_dbu": bears}),
+            "a line transformer in place of a small one: a larger core",
+            CHANGE,
         )
 
 
@@ -260,6 +292,7 @@ def _louder(case: Case, index: int, step_db: float, far_db: float) -> Iterator[F
     yield from adjusted(case, index if index < case.last else index - 1, step_db)
     if case.distance_mm < FAR_MM:
         yield from closer(case, step_db)
+    yield from change_divider(case, far_db)
     if index > 0:
         yield insert_preamp(case, index, far_db)
 

@@ -3,17 +3,19 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterator
 from typing import Literal
 
 from tonleiter.core.gear.active import AmplifierStage
 from tonleiter.core.gear.figure import typical
+from tonleiter.core.gear.more_pads import InputDivider
 from tonleiter.core.gear.pads import design_l_pad
 from tonleiter.core.gear.passives import LPad, SeriesCapacitor, Transformer
 from tonleiter.core.judge.findings.case import Case
 from tonleiter.core.judge.findings.model import BUILD, REMOVE, Fix
 from tonleiter.core.solve.solution import Impedances
 from tonleiter.core.station.model import Station
-from tonleiter.core.units.preferred import at_least
+from tonleiter.core.units.preferred import at_least, nearest
 from tonleiter.core.units.quantity import FARAD, OHM, format_quantity, format_short
 
 PREAMP_OUT_OHM = 100.0
@@ -103,6 +105,22 @@ def insert_pad(case: Case, index: int, loss_db: float) -> Fix | None:
     series = format_quantity(best.series_ohm, OHM)
     shunt = format_quantity(best.shunt_ohm, OHM)
     return Fix(f"Add a pad of {loss_db:.0f} dB before it: {series} and {shunt}", apply)
+
+
+def change_divider(case: Case, up_db: float) -> Iterator[Fix]:
+    """Two other resistors in the divider behind an old radio's socket, where it has one."""
+    drawer = case.station.drawer
+    for k, row in enumerate(case.rows):
+        if not isinstance(row.gear, InputDivider):
+            continue
+        fields = row.gear.changed_by(up_db, lambda ohm: nearest(ohm, drawer.series))
+        upper, lower = (format_short(fields[f].value) for f in ("upper_ohm", "lower_ohm"))
+        yield Fix(
+            f"Change the {row.name} to {upper} / {lower}",
+            case.setting(k, fields),
+            "two resistors inside the radio; how it was built is kept with them",
+            BUILD,
+        )
 
 
 def insert_preamp(case: Case, index: int, gain_db: float) -> Fix:
