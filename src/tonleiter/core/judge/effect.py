@@ -6,6 +6,7 @@ from typing import Protocol
 
 import numpy as np
 
+from tonleiter.core.gear.acoustics import SpokenInto
 from tonleiter.core.judge.findings.model import Finding, Fix
 from tonleiter.core.solve.levels import SILENT_DBU, StageLevels
 from tonleiter.core.solve.solution import ChainSolution
@@ -68,7 +69,7 @@ def effect(before: Judged, after: Judged, fix: Fix, partly: bool = False) -> str
         parts.append(f"bass from {format_quantity(new, HERTZ, 2)}")
     # bass that comes back up to the middle tilts the whole, and takes no treble
     tilts = moved and max(old or 0.0, new or 0.0) > TILTS_FROM_HZ
-    brighter = treble_db(after) - treble_db(before)
+    brighter = _brighter_db(before, after)
     if was >= SILENT_DBU and abs(brighter) >= TREBLE_FROM_DB and not tilts:
         parts.append(f"treble {signed(brighter, 0, plus=True)} dB at 2.7 kHz")
     known = {f.code for f in before.findings}
@@ -76,6 +77,21 @@ def effect(before: Judged, after: Judged, fix: Fix, partly: bool = False) -> str
     if arisen:
         parts.append(f"then see: {', '.join(sorted(arisen)).replace('-', ' ')}")
     return "; ".join(parts)
+
+
+def _brighter_db(before: Judged, after: Judged) -> float:
+    """Treble won: where only the microphone's case was changed, at 2.7 kHz itself.
+
+    Elsewhere level comes and goes with a remedy, and treble is what it is against the middle.
+    """
+    old, new = (j.rows[0].gear for j in (before, after))
+    same = [r.gear for r in before.rows[1:]] == [r.gear for r in after.rows[1:]]
+    if not (isinstance(old, SpokenInto) and isinstance(new, SpokenInto) and same and old != new):
+        return treble_db(after) - treble_db(before)
+    was, now = (
+        float(np.interp(TREBLE_HZ, j.solution.f_hz, j.solution.gain_db())) for j in (before, after)
+    )
+    return now - was
 
 
 def _level(was: float, now: float, noun: str) -> str:
