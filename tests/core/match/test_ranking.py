@@ -119,7 +119,7 @@ def test_a_microphone_is_told_its_radio_and_where_the_gain_will_stand():
 
 def test_a_guest_radio_is_called_one():
     grid, _, terms = solved(DYNAMIC, BIASED, SET | {"guest": True})
-    assert "the set, a guest," in answer_for_source(grid, "dynamic", terms)
+    assert "the set (a guest): plug in" in answer_for_source(grid, "dynamic", terms)
 
 
 def test_a_microphone_that_nothing_takes_is_told_so():

@@ -65,6 +65,8 @@ class _Names:
             way = "way to earth" if device.kind == "other" else "supply"
             if not edge.galvanic:
                 way = "leakage"
+            if device.supply == "usb-computer":
+                way = "USB"
             return f"{device.name}'s {way}", device.id
         gear = self._stages.get(edge.owner)
         # the screw that joins two sockets of one box has no name

@@ -203,7 +203,7 @@ def answer_for_source(grid: Grid, source_id: str, terms: Terms, told: Key | None
         then = f"; next comes the {names[second.input]}" if second is not None else ""
         return f"Nothing here suits the {source.name} better{then}."
     then = f"; then with the {names[second.input]}" if second is not None else ""
-    guest = ", a guest," if _guest(grid.inputs, best.input) else ""
+    guest = " (a guest)" if _guest(grid.inputs, best.input) else ""
     said = f"The {source.name} goes best with the {names[best.input]}{guest}: {_because(best)}"
     return f"{said}{then}."
 

@@ -30,6 +30,12 @@ from tonleiter.core.match.grid import answer, answer_for_source
 from tonleiter.core.station.purpose import PURPOSES
 
 
+def solved_with(pairs: int) -> str:
+    """What the grid's pairs are solved with."""
+    of = f"Each of {pairs} pairs is" if pairs > 1 else "The one pair here is"
+    return f"{of} solved with a lead of 2 m"
+
+
 class MatchSpace(Space):
     """Header sentence, answer, grid and detail; plans take the grid's place."""
 
@@ -161,8 +167,7 @@ class MatchSpace(Space):
             told = (best.source, best.input)
             across = answer_for_source(grid, model.selected[0], model.terms, told)
             self._proves.setText(
-                f"{across} Each of {total} pairs is solved with a lead of 2 m; the figure in a cell"
-                " is signal over noise."
+                f"{across} {solved_with(total)}; the figure in a cell is signal over noise."
             )
 
     def _turn(self) -> None:

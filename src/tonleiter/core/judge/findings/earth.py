@@ -18,6 +18,7 @@ from tonleiter.core.solve.levels import StageLevels
 from tonleiter.core.solve.loops import HumLoop, closes_a_loop, hum_loops
 from tonleiter.core.station.model import Station
 from tonleiter.core.units.levels import format_dbu
+from tonleiter.core.words import one_or
 
 HUM_QUIET = declare("hum-quiet", Meaning(counts=HEARD))
 HIGH_VOLTAGE = declare("high-voltage")
@@ -164,6 +165,17 @@ class _Heard:
         if not earthed:
             return f"A loop {does} through the {over}"
         through = f", joined by the {over}" if over else ""
+        usb = {r.name for r in self.case.rows if r.gear.own_supply() == "usb-computer"}
+        usb |= {d.name for d in station.devices if d.supply == "usb-computer"}
+        if over_usb := [n for n in earthed if n in usb]:
+            rest = [n for n in earthed if n not in usb]
+            others = f", the {' and the '.join(rest)} by its own supply" if rest else ""
+            hang = one_or(len(over_usb), "hangs", "hang")
+            by = one_or(len(over_usb), "its", "their")
+            return (
+                f"A loop over USB {does}: the {' and the '.join(over_usb)} {hang} on the computer's"
+                f" earth by {by} USB{others}{through}"
+            )
         return f"An earth loop {does}: the {' and the '.join(earthed)} are both earthed{through}"
 
 

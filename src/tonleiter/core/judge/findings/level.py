@@ -273,8 +273,9 @@ def _at_the_knob(case: Case, row: StageLevels) -> _Off:
     else:
         beyond = by_db - row.gear.beyond_window_db()
         what = "too little" if under else "too much"
+        far = f"{beyond:.0f} dB off" if beyond >= 0.5 else "just off"
         does = "its microphone gain at full" if under else "its microphone gain shut"
-        says = f"The {row.name} gets {what}: {beyond:.0f} dB off, even with {does}"
+        says = f"The {row.name} gets {what}: {far}, even with {does}"
     return _Off(under, by_db, says, f"{_level(case, row)}; {reach}")
 
 
