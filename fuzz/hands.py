@@ -18,6 +18,8 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 GAP_S = 0.25
 STEPS_A_ROUND = 250
+# how often something that is shown goes from under the hands
+PULLED_AWAY = 0.06
 KEYS = [
     "Left",
     "Right",
@@ -72,7 +74,7 @@ class _Round:
         from tonleiter.app.document import Document
         from tonleiter.app.window import MainWindow
 
-        self._rng, self._tally = rng, tally
+        self._rng, self._tally, self._copy, self._number = rng, tally, copy, 0
         self._window = MainWindow(Document.open(copy), look)  # type: ignore[arg-type]
         # nobody is there to answer a question or to choose a file
         self._window.filing.may_leave = lambda: False  # type: ignore[method-assign]
@@ -130,13 +132,46 @@ class _Round:
         if document.station != last:
             self._tally.fault("redo does not come back to the end", steps)
 
+    def _pull_away(self) -> str:
+        """What a space shows goes from under it: a piece, a chain, the whole station."""
+        from tonleiter.app.document import Document
+        from tonleiter.core.refused import RefusedError
+        from tonleiter.core.station import edits
+
+        rng, document = self._rng, self._window.document
+        station = document.station
+        what = rng.choice(("piece", "chain", "chain", "undo", "station"))
+        try:
+            if what == "piece" and station.gear:
+                piece = rng.choice(station.gear).id
+                document.edit("remove", lambda s: edits.remove_gear(s, piece))
+            elif what == "chain" and station.chains:
+                chain = rng.choice(station.chains).id
+                document.edit("chain", lambda s: edits.open_chain(s, chain))
+            elif what == "undo":
+                for _ in range(rng.randrange(1, 12)):
+                    document.undo()
+            elif what == "station":
+                self._number += 1
+                other = self._copy.with_name(f"{self._copy.stem}-{self._number}.station")
+                shutil.copytree(self._copy, other)
+                self._window._swap(Document.open(other), rng.random() < 0.3)
+                self._begun = self._window.document.station
+        except RefusedError:
+            pass
+        return f"pull away: {what}"
+
     def _step(self) -> str:
         from PySide6.QtCore import QPoint, QPointF, Qt
         from PySide6.QtGui import QWheelEvent
         from PySide6.QtTest import QTest
         from PySide6.QtWidgets import QApplication, QWidget
 
+        from tonleiter.app.spaces.registry import SPACES
+
         rng, window = self._rng, self._window
+        if rng.random() < PULLED_AWAY:
+            return self._pull_away()
         widgets = [
             w
             for w in window.findChildren(QWidget)
@@ -186,7 +221,7 @@ class _Round:
             case _:
                 name = rng.choice(("undo", "redo", "save", "toggle_theme", "toggle_help", "space"))
                 if name == "space":
-                    window.go_to(rng.choice(("gear", "match", "ladder")))
+                    window.go_to(rng.choice([entry.name for entry in SPACES]))
                 elif name == "toggle_theme" and rng.random() < 0.8:
                     window._step_scale(rng.choice((-1, 1)))
                 else:

@@ -70,6 +70,13 @@ class OwnCircuit(Gear):
             raise PydanticCustomError(
                 "cards", f"the cards come to {len(elements)} elements; at most {MOST_ELEMENTS} do"
             )
+        for element in elements:
+            if isinstance(element, VoltageSource | CurrentSource) and element.wave is not None:
+                raise PydanticCustomError(
+                    "cards",
+                    "{name} has a waveform: a stage of a chain is fed by the chain, its sources are DC",
+                    {"name": quoted(element.name)},
+                )
         nodes = {n for e in elements for n in nodes_of(e)} - {GROUND}
         for field in ("input_node", "output_node"):
             if getattr(self, field) not in nodes:

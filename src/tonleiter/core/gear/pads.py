@@ -18,6 +18,10 @@ class PadDesign:
     loss_db: float
 
 
+# a load that takes nothing is designed for as this one
+OPEN_AS_OHM = 1e6
+
+
 def l_pad_loss_db(series_ohm: float, shunt_ohm: float, z_source: float, z_load: float) -> float:
     """Loss from the open-circuit source voltage to the loaded output: a plain voltage divider."""
     lower = shunt_ohm * z_load / (shunt_ohm + z_load)
@@ -45,8 +49,10 @@ def design_l_pad(
     The shunt lies well below the load, so that the load does not set the loss, and the series
     resistor is at least 5 times the source, so that the source is bridged where that is possible.
     """
-    if loss_db <= 0 or z_load <= 0:
+    if not (math.isfinite(loss_db) and math.isfinite(z_source)) or loss_db <= 0 or z_load <= 0:
         return []
+    # nothing hangs on it: then any shunt will do, and one as for a usual load is taken
+    z_load = z_load if math.isfinite(z_load) else OPEN_AS_OHM
     low, high = z_load / 20, z_load / 2
     shunts = [d for d in drawer if low <= d <= high] if drawer else between(low, high, series)
     designs = []

@@ -171,7 +171,12 @@ def _part(
             return DIODE, Part(1, "diode", "small signal", PENNIES)
         case VoltageSource(dc=dc) if dc:
             return "B", Part(1, "battery, holder", f"{dc:g} V", COINS)
-        case CurrentSource() | Coupling() | VoltageSource():
+        case CurrentSource(dc=dc):
+            return "I", Part(1, "constant-current part", format_quantity(dc, AMPERE), COINS)
+        case VoltageSource():
+            # a source of nothing is how cards measure a current: a link of wire
+            return "W", Part(1, "wire link", "", PENNIES)
+        case Coupling():
             return None
     return "X", Part(1, "controlled source", "as in the cards", BOX)
 
