@@ -9,8 +9,9 @@ from PySide6.QtCore import QObject
 from tonleiter.app.document import Document
 from tonleiter.app.notice import Notice
 from tonleiter.core.refused import RefusedError
-from tonleiter.core.station.autosave import Autosave, found_autosaves
+from tonleiter.core.station.autosave import Autosave, found_autosaves, set_aside
 from tonleiter.core.station.compare import differences
+from tonleiter.core.words import listed
 
 
 class Meanwhile(QObject):
@@ -25,6 +26,12 @@ class Meanwhile(QObject):
                 f"This station was of an older version; its file is kept as {document.backup.name}."
             )
         self._offer_autosave()
+        if aside := set_aside(document.folder):
+            names = listed([file.name for file in aside])
+            notice.say(
+                f"Edits that were kept here cannot be read; they were set aside as {names}.",
+                bad=True,
+            )
 
     def _offer_autosave(self) -> None:
         found = found_autosaves(self.document.folder, self.document.station, self.document.records)

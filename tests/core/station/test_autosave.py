@@ -6,7 +6,12 @@ from pathlib import Path
 
 import pytest
 
-from tonleiter.core.station.autosave import found_autosaves, sweep_own, write_autosave
+from tonleiter.core.station.autosave import (
+    found_autosaves,
+    set_aside,
+    sweep_own,
+    write_autosave,
+)
 from tonleiter.core.station.compare import differences
 from tonleiter.core.station.edits import (
     add_gear,
@@ -55,10 +60,37 @@ def _started(pid):
 
 
 @pytest.mark.parametrize("spoil", [b"", b"{", b"[]", b'{"format": "tonleiter-autosave"}', b"\xff"])
-def test_what_cannot_be_read_is_left_lying(demo, demo_folder, monkeypatch, spoil):
+def test_what_cannot_be_read_is_set_aside_whole(demo, demo_folder, monkeypatch, spoil):
     file = by_a_dead_process(monkeypatch, change_station(demo, title="x"), demo_folder)
     file.write_bytes(spoil)
     assert found_autosaves(demo_folder, demo) == []
+    (aside,) = set_aside(demo_folder)
+    assert aside.read_bytes() == spoil
+    assert not file.exists()
+    assert set_aside(demo_folder) == []
+
+
+@pytest.mark.parametrize(
+    ("one", "other"),
+    [
+        ("2026-01-01T10:00:00", "2026-01-02T10:00:00+01:00"),
+        ("2026-01-01T10:00:00Z", "2026-01-02T10:00:00"),
+    ],
+)
+def test_one_with_a_zone_and_one_without_are_both_taken(demo, demo_folder, monkeypatch, one, other):
+    for number, (when, title) in enumerate(((one, "old"), (other, "new"))):
+        changed = change_station(demo, title=title)
+        file = by_a_dead_process(monkeypatch, changed, demo_folder, 4_000_000 + number)
+        data = json.loads(file.read_text("utf-8"))
+        file.write_text(json.dumps(data | {"kept_at": when}), "utf-8")
+    assert [a.station.title for a in found_autosaves(demo_folder, demo)] == ["new", "old"]
+
+
+def test_what_another_application_may_be_writing_is_left_alone(demo, demo_folder, monkeypatch):
+    changed = change_station(demo, title="x")
+    file = by_a_dead_process(monkeypatch, changed, demo_folder, os.getppid())
+    file.write_bytes(b"{")
+    assert set_aside(demo_folder) == []
     assert file.exists()
 
 

@@ -74,7 +74,7 @@ class OwnCircuit(Gear):
             if isinstance(element, VoltageSource | CurrentSource) and element.wave is not None:
                 raise PydanticCustomError(
                     "cards",
-                    "{name} has a waveform: a stage of a chain is fed by the chain, its sources are DC",
+                    "{name} has a waveform: a stage is fed by its chain, and its sources are DC",
                     {"name": quoted(element.name)},
                 )
         nodes = {n for e in elements for n in nodes_of(e)} - {GROUND}

@@ -170,7 +170,11 @@ def read_value(text: str, unit: str, step: Step = "dc") -> float:
     except QuantityError as error:
         also = "; or open, or beep" if unit == "Ω" else "; or open" if opens else ""
         also += "; or volts peak to peak, as 2.8 Vpp" if step == "tone" else ""
-        raise ReadingError(f"{quoted(text)}: {error}{also}") from None
+        said = str(error)
+        # what is wrong may be quoted already
+        raise ReadingError(
+            f"{said}{also}" if said.startswith("“") else f"{quoted(text)}: {said}{also}"
+        ) from None
     value = value / PP_OF_RMS if swing else value
     check_value(value, unit, step)
     return value

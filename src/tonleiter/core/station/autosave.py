@@ -57,7 +57,7 @@ def write_autosave(station: Station, folder: Path, records: Records = NO_RECORDS
     pid = os.getpid()
     data = {
         "format": FORMAT,
-        "kept_at": f"{datetime.now():%Y-%m-%dT%H:%M:%S}",
+        "kept_at": datetime.now().astimezone().isoformat(timespec="seconds"),
         "by": {"host": socket.gethostname(), "pid": pid, "started": _started(pid)},
         "station": station.model_dump(mode="json"),
         "records": records.model_dump(mode="json"),
@@ -86,8 +86,9 @@ def found_autosaves(
 ) -> list[Autosave]:
     """What applications that ended unasked have left, newest first.
 
-    Work of an application that still runs is its own; what cannot be read is left lying; what holds
-    nothing but ``but``, the station as it is saved, and its records is swept.
+    Work of an application that still runs is its own; what cannot be read is left to
+    ``set_aside``; what holds nothing but ``but``, the station as it is saved, and its records is
+    swept.
     """
     found = []
     for place in _places(folder):
@@ -103,6 +104,28 @@ def found_autosaves(
     return sorted(found, key=lambda a: a.kept_at, reverse=True)
 
 
+def set_aside(folder: Path) -> list[Path]:
+    """What was kept and cannot be read, under a name of its own that nobody takes for work."""
+    aside = []
+    for place in _places(folder):
+        for file in sorted(place.glob(f"{_WORD}*.json")):
+            if _read(file) is not None or _is_someone_s(file):
+                continue
+            there = file.with_suffix(".unreadable")
+            with contextlib.suppress(OSError):
+                aside.append(file.replace(there))
+    return aside
+
+
+def _is_someone_s(file: Path) -> bool:
+    """Whether an application that runs keeps it: it may be writing it just now."""
+    try:
+        return _lives(json_object(str(file), read_file(file)).get("by"))
+    except (OSError, FileError, ValueError):
+        number = file.stem.removeprefix(_WORD)
+        return number.isdecimal() and int(number) != os.getpid() and is_running(int(number))
+
+
 def _read(file: Path) -> Autosave | None:
     try:
         data = json_object(str(file), read_file(file))
@@ -111,8 +134,18 @@ def _read(file: Path) -> Autosave | None:
         brought = migrate(dict(data["station"]), VERSION)
         records = Records.model_validate(brought.pop(RECORDS_KEY, None) or data.get("records", {}))
         station = Station.model_validate(brought)
-        kept_at = datetime.fromisoformat(str(data["kept_at"]))
-    except (OSError, FileError, MigrationError, ValidationError, KeyError, TypeError, ValueError):
+        # one without a zone is of a time before they had one: it was local
+        kept_at = datetime.fromisoformat(str(data["kept_at"])).astimezone()
+    except (
+        OSError,
+        FileError,
+        MigrationError,
+        ValidationError,
+        KeyError,
+        TypeError,
+        ValueError,
+        OverflowError,
+    ):
         return None
     return Autosave(file, station, kept_at, records)
 
