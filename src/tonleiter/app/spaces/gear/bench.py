@@ -38,6 +38,9 @@ class BenchPanel(Panel):
         self._result = label("", "figure", wraps=True)
         self._refusal = label("", "refusal", wraps=True)
         self.store_button = button("Store as measured", "plain", self.store)
+        # nobody sees this one; without a parent it would outlive the panel, and hold it
+        self.store_button.setParent(self)
+        self.store_button.hide()
         model.changed.connect(self.refresh)
         model.selection_changed.connect(self._other)
         look.changed.connect(self._resize)

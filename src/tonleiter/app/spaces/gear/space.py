@@ -50,6 +50,7 @@ class GearSpace(Space):
         self.setAcceptDrops(True)
         self._look = look
         self.model = GearModel(context.document)
+        self.model.setParent(self)  # it ends with its space: a signal keeps what it tells alive
         self.model.refused.connect(self.refused)
         self.shelf = Shelf(self.model, look)
         self.editor = PieceEditor(self.model, look)

@@ -39,6 +39,7 @@ class LadderSpace(Space):
         super().__init__(context)
         look = context.look
         self.model = LadderModel(context.document, context.jobs, context.verdicts)
+        self.model.setParent(self)  # it ends with its space: a signal keeps what it tells alive
         self._look = look
         self.header = Header(self.model, look)
         self.view = LadderView(self.model, look)

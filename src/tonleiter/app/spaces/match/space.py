@@ -43,6 +43,7 @@ class MatchSpace(Space):
         super().__init__(context)
         look = context.look
         self.model = MatchModel(context.document, context.jobs)
+        self.model.setParent(self)  # it ends with its space: a signal keeps what it tells alive
         self.model.refused.connect(self.refused)
         self._look = look
         self.purpose = Choice(look, "Purpose")

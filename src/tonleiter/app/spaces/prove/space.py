@@ -52,6 +52,7 @@ class ProveSpace(WatchedSpace):
         super().__init__(context)
         self._look = context.look
         self.model = ProveModel(context.document, context.jobs, context.verdicts)
+        self.model.setParent(self)  # it ends with its space: a signal keeps what it tells alive
         self.model.refused.connect(self.refused)
         self.chains = Choice(self._look, "Chain", 230)
         self.parts_of = Choice(self._look, "Part of the chain", 300)

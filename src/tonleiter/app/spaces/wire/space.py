@@ -49,6 +49,7 @@ class WireSpace(WatchedSpace):
         super().__init__(context)
         self._look = context.look
         self.model = WireModel(context.document, context.jobs, context.verdicts)
+        self.model.setParent(self)  # it ends with its space: a signal keeps what it tells alive
         self.model.refused.connect(self.refused)
         self.model.grounds_wanted.connect(lambda: self.wanted.emit("gear", "grounds"))
         self.model.pinout_wanted.connect(self.ask_pinout)
