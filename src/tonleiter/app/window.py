@@ -227,6 +227,7 @@ class MainWindow(QMainWindow):
     def go_to(self, name: str, word: str = "") -> None:
         """Show a space, with a word for it if somebody sent one."""
         space = self.session.space(name)
+        self._leave_help()
         self.buttons[name].setChecked(True)
         self._stack.setCurrentWidget(space)
         for old in self._space_keys:
@@ -285,24 +286,31 @@ class MainWindow(QMainWindow):
             self.notice.say(f"Done again: {label}", fades=True)
 
     def toggle_help(self) -> None:
-        """Show or hide the list of keys."""
+        """Show or hide the list of keys: those of the space that is seen first."""
         if self._help is not None:
-            self._help.hide()
-            self._help.deleteLater()
-            self._help = None
+            self._leave_help()
             return
         everywhere = [(c.keys.replace(" ", " or "), c.words) for c in self._commands()]
         groups = [("Everywhere", [*everywhere, ("Tab", "Go through everything")])]
-        for entry in SPACES:
+        seen = self._stack.currentWidget()
+        for entry in sorted(SPACES, key=lambda e: self.session.spaces.get(e.name) is not seen):
             space = self.session.spaces.get(entry.name)
             if space is None:
                 continue
             keys = [(a.keys.replace(" ", " or "), a.words) for a in space.key_actions()]
             if lines := [*keys, *space.hints()]:
-                groups.append((f"In {entry.title}", lines))
+                place = 0 if space is seen else len(groups)
+                groups.insert(place, (f"In {entry.title}", lines))
         self._help = KeyList(groups, self)
+        self._help.left.connect(self._leave_help)
         self._help.show()
         self._help.raise_()
+
+    def _leave_help(self) -> None:
+        if self._help is not None:
+            self._help.hide()
+            self._help.deleteLater()
+            self._help = None
 
     # --- saying ----------------------------------------------------------------------------------
 
