@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from PySide6.QtCore import QObject, Signal
 
 from tonleiter.app.document import Document
@@ -10,7 +12,7 @@ from tonleiter.app.safety.garbage import collect_here
 from tonleiter.app.safety.trouble import trouble
 from tonleiter.app.spaces.registry import SPACES
 from tonleiter.app.spaces.space import Context, Space
-from tonleiter.app.theme.look import Look
+from tonleiter.app.theme.look import Look, SpaceLook
 from tonleiter.app.verdicts import Verdicts
 
 
@@ -32,7 +34,11 @@ class Session(QObject):
     def space(self, name: str) -> Space:
         """A space by its name, made now if it is wanted for the first time. Raises KeyError."""
         if name not in self.spaces:
-            self.spaces[name] = self._entries[name].make(self._context)
+            look = SpaceLook(self._context.look)
+            space = self._entries[name].make(replace(self._context, look=look))
+            look.setParent(space)
+            look.worn_by(space)
+            self.spaces[name] = space
             self.made.emit(name)
         return self.spaces[name]
 

@@ -63,6 +63,8 @@ class MainWindow(QMainWindow):
         self.notice = Notice()
         self._stack = QStackedWidget()
         self._rail = Rail(look)
+        for chrome in (self._rail, self.notice):
+            look.dress(chrome)
         self.buttons = self._rail.buttons
         self._help: KeyList | None = None
         self._space_keys: list[QShortcut] = []
@@ -76,6 +78,7 @@ class MainWindow(QMainWindow):
         self.setWindowTitle("Tonleiter")
         self._show_theme()
         self._waiting = label("Opening the station…", "headline")
+        look.dress(self._waiting)
         self._waiting.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self._stack.addWidget(self._waiting)
         for name in self.buttons:
@@ -302,6 +305,7 @@ class MainWindow(QMainWindow):
                 place = 0 if space is seen else len(groups)
                 groups.insert(place, (f"In {entry.title}", lines))
         self._help = KeyList(groups, self)
+        self._look.dress(self._help)
         self._help.left.connect(self._leave_help)
         self._help.show()
         self._help.raise_()

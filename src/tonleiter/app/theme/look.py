@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QObject, Signal
-from PySide6.QtGui import QColor, QFont, QPalette
-from PySide6.QtWidgets import QApplication
+from weakref import WeakSet
 
+from PySide6.QtCore import QEvent, QObject, Signal
+from PySide6.QtGui import QColor, QFont, QPalette
+from PySide6.QtWidgets import QApplication, QWidget
+from shiboken6 import isValid
+
+from tonleiter.app.safety.events import guarded
 from tonleiter.app.theme.fonts import MONO, SANS, SYMBOLS, font, load_fonts
 from tonleiter.app.theme.palette import LIGHT, THEMES, Palette
 
@@ -13,7 +17,11 @@ SCALES = (0.9, 1.0, 1.15, 1.3, 1.5)
 
 
 class Look(QObject):
-    """Palette and text scale; views repaint on ``changed``."""
+    """Palette and text scale; views repaint on ``changed``.
+
+    The style sheet is worn by what is seen, not by the whole application: a thousand widgets of
+    spaces that nobody looks at would all be dressed anew at once.
+    """
 
     changed = Signal()
 
@@ -22,9 +30,15 @@ class Look(QObject):
         self._app = app
         self.palette: Palette = LIGHT
         self.scale = 1.0
+        self._wear: WeakSet[QWidget] = WeakSet()
         load_fonts()
         app.setStyle("Fusion")
         self._apply()
+
+    def dress(self, widget: QWidget) -> None:
+        """A widget, and all within it, follows the look from now on, at once."""
+        self._wear.add(widget)
+        widget.setStyleSheet(style_sheet(self.palette, self.scale))
 
     def set_theme(self, name: str) -> None:
         """Switch to ``light`` or ``dark``."""
@@ -74,8 +88,59 @@ class Look(QObject):
         ):
             qt.setColor(role, QColor(name))
         self._app.setPalette(qt)
-        self._app.setStyleSheet(style_sheet(p, self.scale))
+        sheet = style_sheet(p, self.scale)
+        for widget in tuple(self._wear):
+            if isValid(widget):
+                widget.setStyleSheet(sheet)
         self.changed.emit()
+
+
+class SpaceLook(Look):
+    """The look as a space wears it: it follows while it is seen, or when it is seen again."""
+
+    def __init__(self, look: Look) -> None:
+        QObject.__init__(self)
+        self._look = look
+        self.palette, self.scale = look.palette, look.scale
+        self._wear = WeakSet()
+        self._space: QWidget | None = None
+        look.changed.connect(self._follow)
+
+    def worn_by(self, space: QWidget) -> None:
+        """The widget that wears it, with all within it."""
+        self._space = space
+        space.installEventFilter(self)
+        self.dress(space)
+
+    def _follow(self) -> None:
+        if self._space is not None and self._space.isVisible():
+            self._put_on()
+
+    def _put_on(self) -> None:
+        look = self._look
+        if (self.palette, self.scale) == (look.palette, look.scale):
+            return
+        self.palette, self.scale = look.palette, look.scale
+        sheet = style_sheet(self.palette, self.scale)
+        for widget in tuple(self._wear):
+            if isValid(widget):
+                widget.setStyleSheet(sheet)
+        self.changed.emit()
+
+    @guarded
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        """It is seen again."""
+        if event.type() == QEvent.Type.Show and watched is self._space:
+            self._put_on()
+        return False
+
+    def set_theme(self, name: str) -> None:
+        """Of the whole application."""
+        self._look.set_theme(name)
+
+    def set_scale(self, scale: float) -> None:
+        """Of the whole application."""
+        self._look.set_scale(scale)
 
 
 def style_sheet(p: Palette, scale: float) -> str:
