@@ -130,3 +130,35 @@ def test_nothing_is_heard_after_the_end(jobs, qtbot):
 def test_garbage_is_not_collected_in_a_worker(window):
     """Objects of Qt that became unreachable must be destroyed in the window's thread."""
     assert not gc.isenabled()
+
+
+def test_a_page_does_not_wait_for_what_nobody_waits_for_yet(jobs, qtbot):
+    """The work for later goes on counting, rests while the page is made, and goes on after it."""
+    later, page = jobs.desk(Wait.LATER), jobs.desk(Wait.PAGE)
+    counted, begun, gate, end = [0], threading.Event(), threading.Event(), threading.Event()
+
+    def counts(_):
+        while not end.is_set():
+            checkpoint()
+            counted[0] += 1
+            begun.set()
+            time.sleep(0.001)
+
+    def waits(_):
+        gate.wait(10)
+        return "page"
+
+    later.start(counts)
+    assert begun.wait(5)
+    got = collected(page)
+    page.start(waits)
+    # it was taken though the worker that takes everything is busy
+    qtbot.waitUntil(lambda: any(j.order[0] == Wait.PAGE for j in [*jobs._jobs.values()]))
+    time.sleep(0.05)  # one count may be under way
+    resting = counted[0]
+    time.sleep(0.2)
+    assert counted[0] == resting
+    gate.set()
+    qtbot.waitUntil(lambda: got["done"] == ["page"])
+    qtbot.waitUntil(lambda: counted[0] > resting)
+    end.set()

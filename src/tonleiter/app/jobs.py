@@ -28,6 +28,8 @@ from tonleiter.core.stop import StoppedError, stopping
 # results are shown this often: often enough to see it move, seldom enough to cost nothing
 TELL_EVERY_S = 0.06
 SWITCH_S = 0.001
+# work that nobody waits for yet rests so long at most, whatever else there is to do
+MOST_REST_S = 3.0
 
 
 class Wait(IntEnum):
@@ -161,7 +163,10 @@ class Desk(QObject):
 
 
 class Jobs:
-    """Two workers: one takes everything, one only what somebody waits for at the screen."""
+    """Two workers: one takes everything, one only what somebody waits for at the screen.
+
+    While the first is at something that nobody waits for yet, the second takes pages as well.
+    """
 
     def __init__(self) -> None:
         self._queue: list[_Job] = []
@@ -220,23 +225,48 @@ class Jobs:
                     return None
                 while self._queue and self._queue[0].stop.is_set():
                     heapq.heappop(self._queue)
-                if self._queue and self._queue[0].order[0] <= least:
+                if self._queue and self._queue[0].order[0] <= self._takes(least):
                     job = heapq.heappop(self._queue)
                     self._jobs[id(job)] = job
                     return job
                 self._there.wait()
 
+    def _takes(self, least: Wait) -> int:
+        """What a worker takes now: a page does not wait for what nobody waits for yet."""
+        held_up = any(job.order[0] == Wait.LATER for job in self._jobs.values())
+        return max(least, Wait.PAGE) if held_up else least
+
+    def _asked_by(self, job: _Job) -> Callable[[], bool]:
+        """Whether a job is to stop; what nobody waits for yet rests while others are waited for."""
+        if job.order[0] < Wait.LATER:
+            return job.stop.is_set
+
+        def stopped() -> bool:
+            with self._there:
+                self._there.wait_for(
+                    lambda: (
+                        self._ended
+                        or job.stop.is_set()
+                        or not any(j.order[0] < Wait.LATER for j in self._jobs.values())
+                    ),
+                    MOST_REST_S,
+                )
+            return job.stop.is_set()
+
+        return stopped
+
     def _work(self, least: Wait) -> None:
         while (job := self._next(least)) is not None:
-            _run(job)
+            _run(job, self._asked_by(job))
             with self._there:
                 self._jobs.pop(id(job), None)
+                self._there.notify_all()
             del job  # nothing of it is kept while the worker waits
 
 
-def _run(job: _Job) -> None:
+def _run(job: _Job, stopped: Callable[[], bool]) -> None:
     try:
-        with stopping(job.stop.is_set):
+        with stopping(stopped):
             result = job.run(Task(job))
     except StoppedError:
         return

@@ -3,17 +3,22 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from importlib import import_module
 
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import QObject, QTimer, Signal
 
 from tonleiter.app.document import Document
-from tonleiter.app.jobs import Jobs
+from tonleiter.app.jobs import Jobs, Wait
 from tonleiter.app.safety.garbage import collect_here
 from tonleiter.app.safety.trouble import trouble
 from tonleiter.app.spaces.registry import SPACES
 from tonleiter.app.spaces.space import Context, Space
 from tonleiter.app.theme.look import Look, SpaceLook
 from tonleiter.app.verdicts import Verdicts
+
+# when the first space stands; and libraries that take long and are imported when wanted
+WARM_AFTER_MS = 1_200
+HEAVY = ("scipy.linalg.blas", "soundfile", "soxr")
 
 
 class Session(QObject):
@@ -30,6 +35,16 @@ class Session(QObject):
         self.spaces: dict[str, Space] = {}
         trouble().keep_with(document.keep)
         document.watch()
+        self._warms = self.jobs.desk(Wait.LATER)
+        warm = QTimer(self)
+        warm.setSingleShot(True)
+        warm.timeout.connect(self._warm)
+        warm.start(WARM_AFTER_MS)
+
+    def _warm(self) -> None:
+        """What other spaces are made of is read before somebody goes there."""
+        modules = [entry.module for entry in SPACES]
+        self._warms.start(lambda _: [import_module(name) for name in (*modules, *HEAVY)] and None)
 
     def space(self, name: str) -> Space:
         """A space by its name, made now if it is wanted for the first time. Raises KeyError."""

@@ -25,10 +25,15 @@ class Entry:
     made_by: str
     at_once: bool = False
 
+    @property
+    def module(self) -> str:
+        """Where its class is."""
+        return f"tonleiter.app.spaces.{self.made_by.partition(':')[0]}"
+
     def make(self, context: Context) -> Space:
         """A new one."""
-        module, _, kind = self.made_by.partition(":")
-        made: Space = getattr(import_module(f"tonleiter.app.spaces.{module}"), kind)(context)
+        kind = self.made_by.partition(":")[2]
+        made: Space = getattr(import_module(self.module), kind)(context)
         return made
 
 
