@@ -217,7 +217,7 @@ def remedies(before: Assessment, finding: Finding) -> tuple[Remedy, ...]:
         if hums:
             return not remedy.whole, leaves, remedy.leaves_hum_db
         brings = len(set(remedy.leaves) - known)
-        return remedy.effort + 2 * brings + 2 * (not remedy.whole), leaves
+        return remedy.effort + 2 * brings + 2 * (not remedy.whole), not remedy.whole, leaves
 
     best: dict[str, Remedy] = {}
     for remedy in sorted(unique, key=rank):
