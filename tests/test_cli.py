@@ -284,3 +284,19 @@ def test_points_times_nodes_is_bounded(capsys, tmp_path):
     code, _, err = run(capsys, "circuit", tmp_path / "l.cir")
     assert code == 2
     assert "at most 2000000 values" in err
+
+
+def test_a_transient_is_worked_at_for_so_many_seconds(capsys, tmp_path):
+    file = tmp_path / "long.cir"
+    file.write_text(
+        "long\nV1 a 0 SIN(0 1 1meg)\nR1 a b 1k\nC1 b 0 1n\nD1 b 0 d\n.model d d (is=1e-14)\n"
+        ".tran 20n 1.9m 0 5n\n"
+    )
+    code, out, err = run(capsys, "circuit", file, "--seconds", "0,3", "--json")
+    assert code == 0
+    assert "what was computed is given" in err
+    assert json.loads(out)["tran"]["cut_short"]
+    for wrong in ("0", "-3", "nan", "soon", "1e9"):
+        code, _, err = run(capsys, "circuit", file, "--seconds", wrong)
+        assert code == 2
+        assert "seconds above 0" in err

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import math
 from pathlib import Path
 from typing import Any
 
@@ -11,8 +12,13 @@ from tonleiter.core.circuit.cards.lines import CardError
 from tonleiter.core.circuit.cards.reader import read_deck
 from tonleiter.core.circuit.cards.run import run_deck
 from tonleiter.core.circuit.elements import CircuitError
+from tonleiter.core.circuit.transient import MOST_SECONDS
 from tonleiter.core.station.disk import read_file, spoken
 from tonleiter.core.units.quantity import VOLT, format_quantity
+from tonleiter.core.words import quoted
+
+# a day
+LONGEST_S = 86_400.0
 
 
 def add(commands: Any) -> None:  # noqa: ANN401 - argparse keeps its type to itself
@@ -20,7 +26,26 @@ def add(commands: Any) -> None:  # noqa: ANN401 - argparse keeps its type to its
     circuit = commands.add_parser("circuit", help="solve a circuit given as netlist cards")
     circuit.add_argument("file", type=Path, metavar="FILE.cir")
     circuit.add_argument("--json", action="store_true", help="print JSON")
+    circuit.add_argument(
+        "--seconds",
+        type=_seconds,
+        default=MOST_SECONDS,
+        metavar="N",
+        help=f"work at a .tran for so long at most; {MOST_SECONDS:g} without it",
+    )
     circuit.set_defaults(run=_circuit)
+
+
+def _seconds(text: str) -> float:
+    try:
+        value = float(text.replace(",", "."))
+    except ValueError:
+        value = math.nan
+    if not 0 < value <= LONGEST_S:
+        raise argparse.ArgumentTypeError(
+            f"{quoted(text)} is no time to wait: seconds above 0 and up to {LONGEST_S:g} are wanted"
+        )
+    return value
 
 
 def _circuit(options: argparse.Namespace) -> int:
@@ -28,13 +53,15 @@ def _circuit(options: argparse.Namespace) -> int:
         content = read_file(options.file)
     try:
         deck = read_deck(content.decode("utf-8", "replace"))
-        results = run_deck(deck)
+        results = run_deck(deck, options.seconds)
     except CardError as error:
         raise BadInputError(f"{options.file}, {error}") from None
     except CircuitError as error:
         raise BadInputError(f"{options.file}: {error}") from None
     for note in deck.notes:
         complain(f"{options.file}, {note}")
+    if cut := results.get("tran", {}).get("cut_short"):
+        complain(f"{options.file}: {cut}; what was computed is given, --seconds N goes on longer")
     if options.json:
         print_json(results)
     else:

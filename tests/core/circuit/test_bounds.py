@@ -134,3 +134,27 @@ def test_an_inductor_s_and_a_source_s_values_are_bounded_together():
     )
     with pytest.raises(CircuitError, match="points"):
         solve_transient(system, 1e-6, 1.0)
+
+
+RUNS_ON = (
+    "runs on\nV1 a 0 SIN(0 1 1meg)\nR1 a b 1k\nC1 b 0 1n\nD1 b 0 d\n.model d d (is=1e-14)\n"
+    ".tran 20n 1.9m 0 5n\n"
+)
+
+
+def test_work_that_takes_too_long_gives_what_there_is_and_says_so():
+    found = run_deck(read_deck(RUNS_ON), seconds=0.3)["tran"]
+    t_s = np.array(found["t_s"])
+    assert 10 < t_s.size < 90_000
+    assert np.diff(t_s) == pytest.approx(20e-9, rel=1e-6)
+    assert "after 0.3 s of work it had come to" in found["cut_short"]
+    # what was computed is what a whole run begins with
+    whole = run_deck(read_deck(RUNS_ON.replace("1.9m 0 5n", "200n 0 5n")))["tran"]
+    n = len(whole["t_s"])
+    assert found["nodes"]["b"][:n] == pytest.approx(whole["nodes"]["b"], abs=1e-6)
+    assert "cut_short" not in whole
+
+
+def test_nothing_before_its_start_is_one_line():
+    with pytest.raises(CircuitError, match=r"after 0\.2 s of work"):
+        run_deck(read_deck(RUNS_ON.replace("1.9m 0 5n", "1.9m 1.8m 5n")), seconds=0.2)

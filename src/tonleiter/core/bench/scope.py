@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from tonleiter.core.bench.unit import GENERATOR, Unit
-from tonleiter.core.circuit.elements import Circuit, Element, VoltageSource
+from tonleiter.core.circuit.elements import Circuit, CircuitError, Element, VoltageSource
 from tonleiter.core.circuit.system import System
 from tonleiter.core.circuit.transient import Transient, solve_transient
 from tonleiter.core.circuit.waves import Sine
@@ -123,6 +123,8 @@ def traces(
     system = System(Circuit((*build, *bench)))
     period = 1 / TONE_HZ
     found = solve_transient(system, period / POINTS, (SETTLE + periods) * period, SETTLE * period)
+    if found.cut_short:
+        raise CircuitError(found.cut_short)
     return Traces(
         found.t_s - found.t_s[0],
         _trace("in", found.volts(*unit.inlet)),

@@ -11,6 +11,7 @@ terminals alone.
 from __future__ import annotations
 
 import math
+import time
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -29,6 +30,8 @@ from tonleiter.core.stop import checkpoint
 Floats = NDArray[np.float64]
 # points that are told, values at all of them, and steps, tried ones included
 MOST_POINTS, MOST_VALUES, MOST_STEPS = 2_000_000, 20_000_000, 500_000
+# seconds of work after which somebody would rather have what there is; steps between two looks
+MOST_SECONDS, LOOK_EVERY = 60.0, 64
 # bytes that kept inverses may take
 KEPT_BYTES = 64_000_000
 # local error of a step, as a share of the largest value so far, and in volts or amperes
@@ -50,6 +53,7 @@ class Transient:
     """Unknowns over time: ``t_s`` of shape (times,), ``x`` of shape (times, size).
 
     ``substitutions`` counts how often the linear system was solved, Newton's iterations included.
+    ``cut_short`` says, in one line, why it ends before it was asked to; empty where it does not.
     """
 
     system: System
@@ -57,6 +61,7 @@ class Transient:
     x: Floats
     steps: int
     substitutions: int
+    cut_short: str = ""
 
     def volts(self, p: str, n: str = GROUND) -> Floats:
         """Volts of node p over node n, shape (times,). Raises CircuitError for unknown nodes."""
@@ -74,11 +79,13 @@ def solve_transient(
     stop_s: float,
     start_s: float = 0.0,
     most_s: float | None = None,
+    seconds: float = MOST_SECONDS,
 ) -> Transient:
     """From the operating point at time 0 to ``stop_s``, told every ``step_s`` from ``start_s`` on.
 
     Steps are no longer than ``most_s`` (by default ``step_s``), and shorter where that is needed.
-    Raises CircuitError where no solution is found, or more than MOST_POINTS would be told.
+    After so many ``seconds`` of work, or MOST_STEPS, it is cut short. Raises CircuitError where no
+    solution is found, or more than MOST_POINTS would be told.
     """
     if not (0 < step_s <= stop_s and 0 <= start_s < stop_s):
         raise CircuitError("a transient needs 0 < STEP ≤ STOP and 0 ≤ START < STOP")
@@ -95,7 +102,7 @@ def solve_transient(
         wave = source.wave if isinstance(source, VoltageSource | CurrentSource) else None
         if wave is not None and (why := wave.trouble(stop_s)):
             raise CircuitError(f"{source.name}: {why}")
-    return _Runner(system, step_s, stop_s, start_s, most_s).run()
+    return _Runner(system, step_s, stop_s, start_s, most_s).run(seconds)
 
 
 class _Runner:
@@ -149,8 +156,9 @@ class _Runner:
 
     # --- the run ---------------------------------------------------------------------------------
 
-    def run(self) -> Transient:
-        """Step by step."""
+    def run(self, seconds: float) -> Transient:
+        """Step by step, for so long at most."""
+        until, cut = time.monotonic() + seconds, ""
         op = self._at_rest()
         self._g0 = _conductances(op)
         x, t = op.x.copy(), 0.0
@@ -162,11 +170,14 @@ class _Runner:
         while t < self._stop * (1 - 1e-12):
             checkpoint()
             tried += 1
-            if tried > MOST_STEPS:
-                raise CircuitError(
-                    f"after {MOST_STEPS} steps the transient had come to {t:.4g} s of"
-                    f" {self._stop:.4g} s: something in it is much faster than the rest"
+            late = tried % LOOK_EVERY == 0 and time.monotonic() > until
+            if tried > MOST_STEPS or late:
+                after = f"{seconds:g} s of work" if late else f"{MOST_STEPS} steps"
+                cut = (
+                    f"after {after} it had come to {t:.4g} s of {self._stop:.4g} s: something in it"
+                    " is much faster than the rest"
                 )
+                break
             grid = self._step / 2**halved
             target = (math.floor(t / grid + 1e-6) + 1) * grid
             if jumps and target > jumps[0] - 1e-9 * grid:
@@ -190,7 +201,7 @@ class _Runner:
                 rest = self._rest(t, x, junctions)
             elif error < EASY and halved > self._coarsest:
                 halved -= 1
-        return self._told(np.array(told_t), np.array(told_x), steps)
+        return self._told(np.array(told_t), np.array(told_x), steps, cut)
 
     def _rest(self, t: float, x: Floats, junctions: list[Floats]) -> Floats:
         """C dx/dt at an instant: what is left of each equation, 0 where nothing moves."""
@@ -198,9 +209,11 @@ class _Runner:
         left *= self._moving
         return left
 
-    def _told(self, t_s: Floats, x: Floats, steps: int) -> Transient:
+    def _told(self, t_s: Floats, x: Floats, steps: int, cut: str) -> Transient:
         wanted = t_s >= self._start - 1e-9 * self._step
-        return Transient(self._system, t_s[wanted], x[wanted], steps, self._count)
+        if cut and not wanted.any():
+            raise CircuitError(cut)
+        return Transient(self._system, t_s[wanted], x[wanted], steps, self._count, cut)
 
     def _error(self, error: Floats, x: Floats, most: Floats) -> float:
         """The local error of a step over what is allowed."""

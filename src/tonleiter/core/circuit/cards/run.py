@@ -11,13 +11,14 @@ from tonleiter.core.circuit.cards.deck import Deck, NoiseRequest, Times
 from tonleiter.core.circuit.dc import solve_dc
 from tonleiter.core.circuit.noise import band_power, noise_shares
 from tonleiter.core.circuit.system import System
-from tonleiter.core.circuit.transient import solve_transient
+from tonleiter.core.circuit.transient import MOST_SECONDS, solve_transient
 
 
-def run_deck(deck: Deck) -> dict[str, Any]:
+def run_deck(deck: Deck, seconds: float = MOST_SECONDS) -> dict[str, Any]:
     """Results under ``op``, ``ac``, ``noise`` and ``tran``, each present when the file asks for it.
 
-    Raises CircuitError when the circuit has no solution.
+    A transient that takes longer than so many ``seconds`` of work is cut short, and has a
+    ``cut_short`` that says so. Raises CircuitError when the circuit has no solution.
     """
     system = System(deck.circuit)
     op = solve_dc(system) if deck.op or system.devices else None
@@ -34,16 +35,19 @@ def run_deck(deck: Deck) -> dict[str, Any]:
         }
         results["ac"] = {"f_hz": f_hz.tolist(), "nodes": nodes}
     if deck.tran:
-        results["tran"] = _over_time(system, deck.tran)
+        results["tran"] = _over_time(system, deck.tran, seconds)
     if deck.noise:
         results["noise"] = _noise(linear, deck.noise)
     return results
 
 
-def _over_time(system: System, times: Times) -> dict[str, Any]:
-    found = solve_transient(system, times.step_s, times.stop_s, times.start_s, times.most_s)
+def _over_time(system: System, times: Times, seconds: float) -> dict[str, Any]:
+    found = solve_transient(
+        system, times.step_s, times.stop_s, times.start_s, times.most_s, seconds
+    )
     nodes = {n: found.x[:, r].tolist() for n, r in system.node_row.items() if "#" not in n}
-    return {"t_s": found.t_s.tolist(), "nodes": nodes}
+    told = {"t_s": found.t_s.tolist(), "nodes": nodes}
+    return told | ({"cut_short": found.cut_short} if found.cut_short else {})
 
 
 def _noise(linear: Linear, request: NoiseRequest) -> dict[str, Any]:
