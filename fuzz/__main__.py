@@ -14,6 +14,7 @@ from fuzz.campaign import Bound, Tally
 from fuzz.files import cards, pieces, records, stations
 from fuzz.hands import hands
 from fuzz.kills import disk, kills
+from fuzz.more_files import boxes, over_time, readings, recordings
 from fuzz.texts import texts
 from fuzz.walk import walk
 
@@ -22,6 +23,10 @@ CAMPAIGNS: dict[str, tuple[Callable[[int, Bound, Path], Tally], int]] = {
     "records": (records, 3_000),
     "pieces": (pieces, 3_000),
     "cards": (cards, 4_000),
+    "boxes": (boxes, 4_000),
+    "recordings": (recordings, 3_000),
+    "over-time": (over_time, 3_000),
+    "readings": (readings, 100_000),
     "texts": (texts, 100_000),
     "walk": (walk, 8_000),
     "kills": (kills, 1_000),

@@ -5,6 +5,7 @@ from fuzz.campaign import Bound, Tally, attempt
 from fuzz.files import cards, pieces, records, stations
 from fuzz.hands import hands
 from fuzz.kills import disk, kills
+from fuzz.more_files import boxes, over_time, readings, recordings
 from fuzz.texts import texts
 from fuzz.walk import around, check, kinds, walk
 
@@ -18,6 +19,10 @@ from tonleiter.core.refused import RefusedError
         (pieces, 120),
         (records, 120),
         (cards, 150),
+        (boxes, 120),
+        (recordings, 60),
+        (over_time, 60),
+        (readings, 3000),
         (texts, 2000),
         (walk, 80),
         (kills, 12),

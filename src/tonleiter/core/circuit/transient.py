@@ -34,6 +34,8 @@ MOST_POINTS, MOST_VALUES, MOST_STEPS = 2_000_000, 20_000_000, 500_000
 MOST_SECONDS, LOOK_EVERY = 60.0, 64
 # bytes that kept inverses may take
 KEPT_BYTES = 64_000_000
+# of a told step
+NEAR_JUMPS = 1e-10
 # local error of a step, as a share of the largest value so far, and in volts or amperes
 TOLERANCE, FLOOR_V, FLOOR_A = 1e-7, 3e-7, 1e-9
 # after a jump a step is so many times halved; a step is never halved more often than this
@@ -102,7 +104,9 @@ def solve_transient(
         wave = source.wave if isinstance(source, VoltageSource | CurrentSource) else None
         if wave is not None and (why := wave.trouble(stop_s)):
             raise CircuitError(f"{source.name}: {why}")
-    return _Runner(system, step_s, stop_s, start_s, most_s).run(seconds)
+    # what is not finite is found where it comes out, and said
+    with np.errstate(all="ignore"):
+        return _Runner(system, step_s, stop_s, start_s, most_s).run(seconds)
 
 
 class _Runner:
@@ -125,7 +129,11 @@ class _Runner:
         self._inverses: dict[float, _Inverse] = {}
         self._count = 0
         self._moving = (np.abs(system.C).sum(axis=1) > 0).astype(float)
-        self._jumps = sorted({t for _, w in self._waves for t in w.breaks(stop_s)})
+        # jumps that lie nearer than that are one, and at nothing is at rest
+        self._jumps: list[float] = []
+        for t in sorted({t for _, w in self._waves for t in w.breaks(stop_s)}):
+            if t - (self._jumps[-1] if self._jumps else 0.0) > NEAR_JUMPS * self._step:
+                self._jumps.append(t)
 
     # --- sources ---------------------------------------------------------------------------------
 
@@ -242,6 +250,8 @@ class _Runner:
         if end is None:
             return None
         xe, je = end
+        if not np.all(np.isfinite(xe)):
+            return None
         rest_e = self._rest(t + h, xe, je)
         bent = _AT[0] * rest + _AT[1] * rest_m + _AT[2] * rest_e
         error = inverse.solve(2 * _K * WEIGHT * bent)

@@ -39,6 +39,8 @@ class Sine:
         """Why it cannot be run until then; "" if it can."""
         grows = -self.damping_per_s * max(stop_s - self.delay_s, 0.0)
         most = abs(self.offset) + abs(self.amplitude)
+        if not math.isfinite(2 * math.pi * self.f_hz * stop_s):
+            return "its sine is faster than can be computed"
         if most > 0 and grows + math.log(most) > math.log(MOST_VALUE):
             return f"its sine grows beyond {MOST_VALUE:g}"
         return ""

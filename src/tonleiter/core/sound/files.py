@@ -16,6 +16,8 @@ from tonleiter.core.sound.sound import Floats, Sound
 __all__ = ["FORMATS", "SoundError", "clipped_runs", "read_sound", "wav_bytes"]
 
 SILENT_DB, CLIPPED_RUN, FULL = -60.0, 3, 0.999
+# of full scale: beyond that it is no sound, whatever the file says
+MOST_PEAK = 1e4
 # gain is set on so much speech: more of it says the same and only costs time
 SPOKEN_S = 30.0
 FRAME_S = 0.05
@@ -59,8 +61,14 @@ def read_sound(path: Path, tell: Callable[[float], object] | None = None) -> Sou
             raise SoundError(
                 f"{path}: {said}; peaks above {SILENT_DB:g} dB under full scale are wanted"
             )
+        if peak > MOST_PEAK:
+            raise SoundError(
+                f"{path}: its samples reach {peak:.0e} times full scale: that is no sound"
+            )
         start, frames = _most_spoken(seen.frames_power[:, best], file.rate_hz, seen.frames)
         parts = [block[:, best].astype(float) for block in file.blocks(start, frames)]
+        if sum(p.size for p in parts) < min(frames, SHORTEST_S * file.rate_hz):
+            raise SoundError(f"{path}: it cannot be read from {_clock(start / file.rate_hz)} on")
         samples = np.concatenate(parts) - seen.mean[best]
         remarks = list(_remarks(file, seen, best, start, frames))
     return Sound(samples, file.rate_hz, tuple(remarks))

@@ -53,7 +53,11 @@ class Opened:
         Where the file breaks off they end, and ``cut_short`` is set.
         """
         left = self.frames if frames is None else frames
-        self._file.seek(start)
+        try:
+            self._file.seek(start)
+        except RuntimeError:
+            self.cut_short = True
+            return
         while left > 0:
             checkpoint()
             try:

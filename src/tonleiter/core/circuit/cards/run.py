@@ -20,6 +20,11 @@ def run_deck(deck: Deck, seconds: float = MOST_SECONDS) -> dict[str, Any]:
     A transient that takes longer than so many ``seconds`` of work is cut short, and has a
     ``cut_short`` that says so. Raises CircuitError when the circuit has no solution.
     """
+    with np.errstate(all="ignore"):  # what is not finite is found where it comes out, and said
+        return _results(deck, seconds)
+
+
+def _results(deck: Deck, seconds: float) -> dict[str, Any]:
     system = System(deck.circuit)
     op = solve_dc(system) if deck.op or system.devices else None
     linear = linearise(system, op)
