@@ -578,3 +578,12 @@ def test_a_chain_that_sends_nothing_says_so(open_window, tmp_path, deaf):
     space = settle(window.space("set"))
     assert "sends nothing on the air" in space._says.text()
     assert not space.guide.findChildren(TextField)
+
+
+def test_a_caution_stands_at_its_step_though_there_is_nothing_to_turn(panel, window):
+    """The museum's valve set: distance is right, and its first line warns all the same."""
+    panel.model.open_chain("am-museum-day")
+    settle(panel)
+    first = panel.model.scene.steps[0]
+    assert first.state == "done"
+    assert any("ualified" in w for w in words(panel.guide))

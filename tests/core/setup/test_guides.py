@@ -668,3 +668,21 @@ def test_too_wide_is_narrowed_though_the_gain_has_no_way_left():
     scene = settled(on_air(of), PanelState(system="narrow"))
     assert scene.result.peak_hz <= 2500
     assert not any(f.code == "deviates-too-far" for f in scene.findings)
+
+
+def test_lethal_voltage_is_said_before_anything_whether_or_not_there_is_something_to_do(handset):
+    """On the first line of the guide: done, to be turned, or to be mended."""
+    for panel in (PanelState(), settled(handset, PanelState()).panel):
+        first = scene_of(handset, panel).steps[0]
+        assert "ualified" in first.caution, first
+    dead = station_of(
+        gear("dynamic-microphone", "mic", coil_ohm=300),
+        gear("microphone-socket", "radio", bias_v=8, bias_ohm=1100),
+        purpose="am-voice",
+    )
+    box = dead.device_by_port["radio"].id
+    of = boxes.change_device(dead, box, inside="lethal-voltage")
+    first, second, *_ = scene_of(on_air(of), PanelState()).steps
+    assert first.title == "Mend first"
+    assert "ualified" in first.caution
+    assert "ualified" not in second.caution

@@ -185,10 +185,14 @@ class Scene(ABC):
             for c in self.controls
             if c.aim is not None and c.id not in named
         ]
+        first, *rest = self._in_order(found)
         hazards = self.case.assessment.station.hazards(self.case.assessment.rows[-1].gear)
-        if hazards and found:
-            warned = " ".join(w for w in (caution(*hazards), found[0].caution) if w)
-            found[0] = replace(found[0], caution=warned)
+        # what the set itself can do to somebody comes before anything is mended or turned
+        warned = " ".join(w for w in (caution(*hazards), first.caution) if w) if hazards else ""
+        return (replace(first, caution=warned) if warned else first, *rest)
+
+    def _in_order(self, found: list[Step]) -> tuple[Step, ...]:
+        """Each with its state: what must be mended first, then the guide."""
         if self.stops:
             mend = [
                 Step(

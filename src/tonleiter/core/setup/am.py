@@ -135,7 +135,7 @@ class AmScene(Scene):
         level = gain(self.case, self.panel, 0.0, zone)
         return (
             *(() if level is None else (level,)),
-            control(self.panel, "high", ENDS_HZ, "what the band allows", HIGH),
+            control(self.panel, "high", ENDS_HZ, "by the band", HIGH),
             power_control(self.case, self.panel, title="carrier"),
         )
 

@@ -144,6 +144,9 @@ class GuidePanel(Panel):
         elif step.state == "open" and step.move is not None:
             said = f"{step.move.says} {step.if_nothing}"
             inside.addWidget(label(said, "caption", wraps=True))
+        if step.caution and step.state != "later":
+            # it belongs to the step, whether there is something to turn or not
+            inside.addWidget(label(f"⚠ {step.caution}", "caution", wraps=True))
         row.addLayout(inside, 1)
         column.addLayout(row)
 
@@ -170,8 +173,6 @@ class GuidePanel(Panel):
             column.addWidget(box)
         if step.if_nothing:
             column.addWidget(label(step.if_nothing, "caption", wraps=True))
-        if step.caution:
-            column.addWidget(label(f"⚠ {step.caution}", "caution", wraps=True))
 
     def _reading(self, column: QVBoxLayout, name: MeterId, scene: Scene) -> None:
         """A field for what the own radio's meter shows."""
