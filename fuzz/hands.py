@@ -178,17 +178,18 @@ class _Round:
             if w.isVisible() and w.isEnabled() and w.accessibleName() not in ("New", "Open")
         ]
         widget = rng.choice(widgets)
+        called = f"{type(widget).__name__} {widget.accessibleName()}"  # it may go with the press
         at = QPoint(rng.randrange(max(1, widget.width())), rng.randrange(max(1, widget.height())))
         match rng.randrange(9):
             case 0 | 1:
                 QTest.mouseClick(widget, Qt.MouseButton.LeftButton, pos=at)
-                return f"click {type(widget).__name__} {widget.accessibleName()}"
+                return f"click {called}"
             case 2:
                 QTest.mousePress(widget, Qt.MouseButton.LeftButton, pos=at)
                 for _ in range(rng.randrange(1, 6)):
                     QTest.mouseMove(widget, at + QPoint(rng.randint(-90, 90), rng.randint(-90, 90)))
                 QTest.mouseRelease(widget, Qt.MouseButton.LeftButton, pos=at)
-                return f"drag {type(widget).__name__}"
+                return f"drag {called}"
             case 3:
                 steps = rng.choice((-120, 120, 1200, -2400))
                 event = QWheelEvent(
@@ -202,12 +203,13 @@ class _Round:
                     False,
                 )
                 QApplication.sendEvent(widget, event)
-                return f"wheel {type(widget).__name__}"
+                return f"wheel {called}"
             case 4 | 5:
                 target = QApplication.focusWidget() or widget
+                called = f"{type(target).__name__} {target.accessibleName()}"
                 QTest.keyClicks(target, rng.choice(TYPED))
                 QTest.keyClick(target, rng.choice((Qt.Key.Key_Return, Qt.Key.Key_Tab)))
-                return f"type {type(target).__name__} {target.accessibleName()}"
+                return f"type {called}"
             case 6 | 7:
                 target = QApplication.focusWidget() or widget
                 key = getattr(Qt.Key, f"Key_{rng.choice(KEYS)}")
