@@ -6,6 +6,7 @@ from tonleiter.core.guide.controls import Control, Zone, control, driven
 from tonleiter.core.guide.follows import MEANS
 from tonleiter.core.guide.onair import OnAir
 from tonleiter.core.guide.step import Move, Step
+from tonleiter.core.judge.assess import Assessment, assess
 from tonleiter.core.judge.findings.adjusting import adjusted
 from tonleiter.core.judge.findings.case import Case
 from tonleiter.core.judge.findings.model import CHANGE, Fix
@@ -111,9 +112,17 @@ def before_it(case: OnAir, by_db: float) -> Fix | None:
     assessment = case.assessment
     looked_at = Case(assessment.station, assessment.solution, assessment.rows)
     for fix in adjusted(looked_at, len(assessment.rows) - 2, by_db):
-        if fix.effort <= CHANGE:
+        if fix.effort <= CHANGE and not _brings_a_stop(assessment, fix):
             return fix
     return None
+
+
+def _brings_a_stop(before: Assessment, fix: Fix) -> bool:
+    """Whether the chain must not be plugged in with it: a source that then clips by itself."""
+    compiled = before.solution.compiled
+    after = assess(fix.apply(before.station), compiled.chain.id, compiled.variant.id)
+    known = {f.key for f in before.stops()}
+    return any(f.key not in known for f in after.stops())
 
 
 def _roomy(case: OnAir, knob: Control | None, by_db: float) -> Fix | None:
