@@ -68,6 +68,8 @@ class SetSpace(WatchedSpace):
         self.bars: dict[str, MeterBar] = {}
         self._dial_grid, self._bar_row = QGridLayout(), QGridLayout()
         self._schools = QVBoxLayout()
+        # below what is sent: it is read once, the spectrum all the time
+        self._costs = label("", "caption", wraps=True)
         self.view = SpectrumView(look)
         self.guide = GuidePanel(self.model, look)
         self._reading = ReadingBar(look, self.model.reading)
@@ -126,6 +128,7 @@ class SetSpace(WatchedSpace):
         below.addWidget(label("What leaves the aerial socket", "step"))
         below.addWidget(self.view, 1)
         column.addWidget(frame, 1)
+        column.addWidget(self._costs)
         self._area = QScrollArea()
         self._area.setWidgetResizable(True)
         self._area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
@@ -286,6 +289,7 @@ class SetSpace(WatchedSpace):
         self._schools_for = key
         clear_layout(self._schools)
         if not offered:
+            self._costs.hide()
             return
         narrow = self._width_px() < self._look.px(560)
         grid = QGridLayout()
@@ -305,11 +309,9 @@ class SetSpace(WatchedSpace):
                 said.append(f"This {one.called or one.title}, against {one.against}, {cost}.")
         grid.setColumnStretch(0 if narrow else 4, 1)
         self._schools.addLayout(grid)
-        if scene is not None and scene.mode == "ssb" and not scene.stops:
-            costs = QVBoxLayout()
-            measuring = "What each school costs is being measured…"
-            costs.addWidget(label("\n".join(said) or measuring, "caption", wraps=True))
-            self._schools.addLayout(costs)
+        told = scene is not None and scene.mode == "ssb" and not scene.stops
+        self._costs.setVisible(told)
+        self._costs.setText("\n".join(said) or "What each school costs is being measured…")
 
     def _width_px(self) -> int:
         """What the guide leaves to the panel."""
