@@ -51,6 +51,10 @@ class _Preamp(Gear):
         return dbu_from_volts(max(around.swing_v, 1e-6) / math.sqrt(2))
 
 
+# across the supply of one transistor: an old battery's resistance is no part of the stage
+DECOUPLE_F = 47e-6
+
+
 class BipolarPreamp(_Preamp):
     """Common emitter with a divider at the base; the emitter resistor bypassed or not."""
 
@@ -92,6 +96,7 @@ class BipolarPreamp(_Preamp):
         cold, rail = net.inlet.cold, net.name("rail")
         b, c, e = net.name("base"), net.name("collector"), net.name("emitter")
         net.battery(rail, cold, self.supply_v.value)
+        net.to_common("decouple", rail, cold, DECOUPLE_F)
         net.at_base("c_in", net.inlet.hot, b, self.input_f.value)
         net.resistor("upper", rail, b, self.upper_ohm.value)
         net.resistor("lower", b, cold, self.lower_ohm.value)
@@ -149,6 +154,7 @@ class JfetPreamp(_Preamp):
         cold, rail = net.inlet.cold, net.name("rail")
         g, d, s = net.name("gate"), net.name("drain"), net.name("source")
         net.battery(rail, cold, self.supply_v.value)
+        net.to_common("decouple", rail, cold, DECOUPLE_F)
         net.capacitor("c_in", net.inlet.hot, g, 100e-9)
         net.resistor("gate_r", g, cold, self.gate_ohm.value)
         net.resistor("drain_r", rail, d, self.drain_ohm.value)

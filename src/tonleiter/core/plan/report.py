@@ -47,6 +47,7 @@ def _plan(candidate: Candidate) -> Row:
                 "kind": g.kind_id,
                 "owned": g.id in candidate.owned,
                 "values": {k: g.figure(k).value for k in g.choices if k in g.figures()},
+                "choices": {k: getattr(g, k) for k in g.choices if k not in g.figures()},
             }
             for g in candidate.pieces
         ],

@@ -68,6 +68,7 @@ def _supply_and_load(d: Draft, x: float, upper: str, out_node: str) -> None:
     d.row(rail, RAIL)
     d.row(out_node, COLLECTOR)
     _battery(d, 3, RAIL)
+    d.upright("decouple", x + 6, nodes=(rail, d.common), bar=RAIL + 5)
     d.upright(upper, x, nodes=(rail, out_node))
 
 
