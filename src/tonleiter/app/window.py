@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from functools import cached_property, partial
+from functools import partial
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QEvent, QSettings, QSize, Qt
@@ -28,6 +28,7 @@ from tonleiter.app.safety.trouble import trouble
 from tonleiter.app.spaces.registry import FIRST, SPACES
 from tonleiter.app.theme.look import Look
 from tonleiter.app.widgets.labels import label
+from tonleiter.core.once import cached_property
 
 if TYPE_CHECKING:
     # what computes is imported when the window stands: see ``open_with``

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,6 +13,7 @@ from tonleiter.core.circuit.elements import GROUND, CircuitError
 from tonleiter.core.circuit.floating import explain_singular
 from tonleiter.core.circuit.reduce import reduce
 from tonleiter.core.circuit.system import Entries, System
+from tonleiter.core.once import cached_property
 from tonleiter.core.stop import checkpoint
 
 Floats = NDArray[np.float64]

@@ -10,7 +10,6 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import cached_property
 from typing import NamedTuple
 
 import numpy as np
@@ -50,6 +49,7 @@ from tonleiter.core.circuit.elements import (
     VoltageSource,
 )
 from tonleiter.core.circuit.instance import nodes_of
+from tonleiter.core.once import cached_property
 
 Floats = NDArray[np.float64]
 Complexes = NDArray[np.complex128]

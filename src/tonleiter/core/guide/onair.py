@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass, field, replace
-from functools import cached_property
 from typing import Literal
 
 import numpy as np
@@ -15,6 +14,7 @@ from tonleiter.core.gear.sockets import FixedSocket, MicrophoneSocket
 from tonleiter.core.gear.voice import EFFORT_DB, Effort
 from tonleiter.core.judge.assess import Assessment
 from tonleiter.core.judge.verdict import Verdict, verdict_of
+from tonleiter.core.once import cached_property
 from tonleiter.core.radio.knobs import SetFigures
 from tonleiter.core.radio.ssb import AUDIO_HZ
 from tonleiter.core.refused import RefusedError

@@ -9,7 +9,6 @@ from __future__ import annotations
 from abc import ABC, abstractmethod
 from collections.abc import Iterator, Mapping
 from dataclasses import replace
-from functools import cached_property
 from typing import ClassVar, Protocol
 
 from tonleiter.core.gear.signals import SPEECH
@@ -21,6 +20,7 @@ from tonleiter.core.guide.schools import Offered
 from tonleiter.core.guide.step import Move, Step, turn
 from tonleiter.core.judge.findings.codes import Meaning, declare, meaning
 from tonleiter.core.judge.findings.model import TURN, Finding, Fix, Severity, gravest_first
+from tonleiter.core.once import cached_property
 from tonleiter.core.safety.cautions import caution
 from tonleiter.core.signal.arrays import Complexes, Floats
 from tonleiter.core.signal.spectrum import Spectrum

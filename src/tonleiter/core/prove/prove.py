@@ -6,7 +6,6 @@ import math
 import re
 from collections.abc import Mapping
 from dataclasses import dataclass
-from functools import cached_property
 
 import numpy as np
 
@@ -15,6 +14,7 @@ from tonleiter.core.bench.reading import Reading, Step
 from tonleiter.core.bench.readings import readings_of
 from tonleiter.core.bench.unit import Unit, unit_of
 from tonleiter.core.judge.verdict import Verdict
+from tonleiter.core.once import cached_property
 from tonleiter.core.prove.fault import Fault
 from tonleiter.core.prove.faults import faults_of
 from tonleiter.core.prove.how import how_to

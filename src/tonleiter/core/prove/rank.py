@@ -9,13 +9,13 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from functools import cached_property
 from typing import Literal
 
 import numpy as np
 
 from tonleiter.core.bench.reading import RAIL, SUPPLY, Reading
 from tonleiter.core.bench.unit import Unit
+from tonleiter.core.once import cached_property
 from tonleiter.core.prove.closest import closest
 from tonleiter.core.prove.fault import Fault, Weighed, both
 from tonleiter.core.prove.fit import Fits

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator, Sequence
-from functools import cached_property
 
 import numpy as np
 
+from tonleiter.core.once import cached_property
 from tonleiter.core.prove.fit import Fits, fits
 from tonleiter.core.prove.simulated import Floats, Places, Simulated
 from tonleiter.core.stop import checkpoint

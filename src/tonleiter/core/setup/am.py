@@ -5,7 +5,6 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
-from functools import cached_property
 from typing import ClassVar
 
 from tonleiter.core.guide.before import distance, outboard
@@ -17,6 +16,7 @@ from tonleiter.core.guide.scene import ON_THE_PANEL, LiveSet, Scene
 from tonleiter.core.guide.step import AIR, Move, Step, turn
 from tonleiter.core.judge.findings.codes import declare
 from tonleiter.core.judge.findings.model import Finding
+from tonleiter.core.once import cached_property
 from tonleiter.core.radio.am import AmKnobs, AmSent, AmTransmitter, amplitude_modulated
 from tonleiter.core.radio.receivers import demodulated, travelled
 from tonleiter.core.radio.ssb import AUDIO_HZ, OUT_HZ

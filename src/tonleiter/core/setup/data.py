@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 from dataclasses import replace
-from functools import cached_property
 from typing import ClassVar
 
 from tonleiter.core.guide.controls import Control, Zone, at, control, driven
@@ -15,6 +14,7 @@ from tonleiter.core.guide.scene import ON_THE_PANEL, LiveSet
 from tonleiter.core.guide.step import AIR, Move, Step, turn
 from tonleiter.core.judge.findings.codes import declare
 from tonleiter.core.judge.findings.model import Finding
+from tonleiter.core.once import cached_property
 from tonleiter.core.setup.ssb import (
     LiveSsb,
     SidebandScene,

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
-from functools import cached_property
 from typing import ClassVar
 
 import numpy as np
@@ -19,6 +18,7 @@ from tonleiter.core.guide.schools import SYSTEM_WORDS, Offered
 from tonleiter.core.guide.step import AIR, Move, Step
 from tonleiter.core.judge.findings.codes import declare
 from tonleiter.core.judge.findings.model import Finding, Severity
+from tonleiter.core.once import cached_property
 from tonleiter.core.radio.deviation import correction_db
 from tonleiter.core.radio.fm import (
     FM_HZ,

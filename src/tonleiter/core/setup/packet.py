@@ -8,7 +8,6 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 from dataclasses import replace
-from functools import cached_property
 from typing import ClassVar
 
 import numpy as np
@@ -19,6 +18,7 @@ from tonleiter.core.guide.meters import Meter
 from tonleiter.core.guide.onair import ModeId, OnAir
 from tonleiter.core.guide.scene import LiveSet
 from tonleiter.core.guide.step import AIR, Move, Step
+from tonleiter.core.once import cached_property
 from tonleiter.core.radio.deviation import NULLS, PAIR_HZ, correction_db
 from tonleiter.core.radio.fm import FM_HZ
 from tonleiter.core.radio.ssb import AUDIO_HZ

@@ -5,7 +5,6 @@ from __future__ import annotations
 from abc import abstractmethod
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
-from functools import cached_property
 from typing import ClassVar
 
 import numpy as np
@@ -32,6 +31,7 @@ from tonleiter.core.guide.schools import (
 from tonleiter.core.guide.step import AIR, Move, Step, turn
 from tonleiter.core.judge.findings.codes import declare
 from tonleiter.core.judge.findings.model import TURN, Finding, Fix
+from tonleiter.core.once import cached_property
 from tonleiter.core.radio.knobs import WORKED_DB, Knobs, SetFigures
 from tonleiter.core.radio.measures import Judged, judged
 from tonleiter.core.radio.receivers import Path, heard

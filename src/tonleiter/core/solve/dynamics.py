@@ -14,13 +14,14 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from functools import cached_property, lru_cache
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
 
 from tonleiter.core.gear.signals import SINE_CREST_DB, SPEECH
 from tonleiter.core.gear.transfer import Compression
+from tonleiter.core.once import cached_property
 from tonleiter.core.signal.detectors import Detector, Times
 
 Floats = NDArray[np.float64]

@@ -11,10 +11,10 @@ from __future__ import annotations
 import json
 from collections.abc import Iterator
 from dataclasses import dataclass
-from functools import cached_property
 from typing import Any
 
 from tonleiter.core.gear.base import Gear
+from tonleiter.core.once import cached_property
 from tonleiter.core.station.devices import Device, Link
 from tonleiter.core.station.disk import fingerprint
 from tonleiter.core.station.model import Band, Chain, Drawer, Operator, Speaks, Station

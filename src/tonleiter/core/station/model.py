@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from functools import cached_property
 from typing import Annotated, Any, Literal, Self
 
 from pydantic import BeforeValidator, Field, ValidationError, model_validator
@@ -12,6 +11,7 @@ from tonleiter.core.gear.base import Gear, Id, Name
 from tonleiter.core.gear.catalogue import AnyGear
 from tonleiter.core.gear.figure import Farads, Millimetres, NoiseDba, Ohms, typical
 from tonleiter.core.gear.voice import Effort
+from tonleiter.core.once import cached_property
 from tonleiter.core.safety.cautions import Hazard
 from tonleiter.core.station.devices import Device, Link, completed, may_be
 from tonleiter.core.station.purpose import PURPOSES, Purpose, PurposeId

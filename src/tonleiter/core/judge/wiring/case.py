@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
-from functools import cached_property
 from typing import Any
 
 from tonleiter.core.circuit.dc import OperatingPoint, solve_dc
@@ -12,6 +11,7 @@ from tonleiter.core.circuit.system import System
 from tonleiter.core.gear.labels import label_of_way
 from tonleiter.core.judge.assess import Assessment, assess
 from tonleiter.core.judge.findings.model import CHANGE, Fix
+from tonleiter.core.once import cached_property
 from tonleiter.core.solve.compiled import compile_chain
 from tonleiter.core.solve.solution import POINTS
 from tonleiter.core.solve.splice import Splice
