@@ -114,3 +114,27 @@ def test_eight_spaces_fit_a_low_window_at_the_largest_text(qtbot, look):
         assert "\n" in spaces[0].text()
     finally:
         look.set_scale(before)
+
+
+def test_what_is_seen_follows_at_once_and_the_rest_when_it_is_seen(window, look):
+    """A thousand widgets of spaces out of sight are not dressed while somebody waits."""
+    window.go_to("gear")
+    window.go_to("ladder")
+    gear, ladder = window.space("gear"), window.space("ladder")
+    day = gear.styleSheet()
+    assert ladder.styleSheet() == day
+    try:
+        window.toggle_theme()
+        assert ladder.styleSheet() != day
+        assert gear.styleSheet() == day
+        window.go_to("gear")
+        assert gear.styleSheet() == ladder.styleSheet()
+        # back and forth while it is out of sight is nothing at all
+        window.go_to("ladder")
+        night = gear.styleSheet()
+        window.toggle_theme()
+        window.toggle_theme()
+        window.go_to("gear")
+        assert gear.styleSheet() == night
+    finally:
+        look.set_theme("light")
