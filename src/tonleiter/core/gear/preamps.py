@@ -96,7 +96,6 @@ class BipolarPreamp(_Preamp):
         cold, rail = net.inlet.cold, net.name("rail")
         b, c, e = net.name("base"), net.name("collector"), net.name("emitter")
         net.battery(rail, cold, self.supply_v.value)
-        net.to_common("decouple", rail, cold, DECOUPLE_F)
         net.at_base("c_in", net.inlet.hot, b, self.input_f.value)
         net.resistor("upper", rail, b, self.upper_ohm.value)
         net.resistor("lower", b, cold, self.lower_ohm.value)
@@ -108,6 +107,7 @@ class BipolarPreamp(_Preamp):
         net.add(Bipolar(net.name("transistor"), c, b, e, model))
         net.coupling("c_out", c, net.outlet.hot, self.output_f.value, self.output_plus)
         net.resistor("bleed", net.outlet.hot, cold, 100e3)
+        net.to_common("decouple", rail, cold, DECOUPLE_F)
         net.mark(OutputDevice(net.name("transistor"), c, e, self.SATURATION_V))
         earth_path(net, cold, self.supply)
 
@@ -154,7 +154,6 @@ class JfetPreamp(_Preamp):
         cold, rail = net.inlet.cold, net.name("rail")
         g, d, s = net.name("gate"), net.name("drain"), net.name("source")
         net.battery(rail, cold, self.supply_v.value)
-        net.to_common("decouple", rail, cold, DECOUPLE_F)
         net.capacitor("c_in", net.inlet.hot, g, 100e-9)
         net.resistor("gate_r", g, cold, self.gate_ohm.value)
         net.resistor("drain_r", rail, d, self.drain_ohm.value)
@@ -166,6 +165,7 @@ class JfetPreamp(_Preamp):
         net.add(Jfet(net.name("transistor"), d, g, s, model))
         net.coupling("c_out", d, net.outlet.hot, self.output_f.value, self.output_plus)
         net.resistor("bleed", net.outlet.hot, cold, 220e3)
+        net.to_common("decouple", rail, cold, DECOUPLE_F)
         net.mark(OutputDevice(net.name("transistor"), d, s, 0.3 * vto))
         earth_path(net, cold, self.supply)
 
