@@ -11,7 +11,7 @@ from pkgutil import walk_packages
 import pytest
 from PySide6.QtCore import QObject, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QMessageBox, QWidget
+from PySide6.QtWidgets import QApplication, QMessageBox, QPushButton, QWidget
 
 import tonleiter.app
 from tests.app.hands import choose, press, retype, type_over
@@ -390,6 +390,16 @@ def left_by_another(folder, monkeypatch):
     file = write_autosave(changed, folder)
     monkeypatch.undo()
     return file, changed
+
+
+def test_an_offer_stands_though_other_work_cannot_be_read(open_window, demo_folder, monkeypatch):
+    """What is set aside is said, and does not write over what can still be taken."""
+    left_by_another(demo_folder, monkeypatch)
+    broken = demo_folder / "station.autosave-4000001.json"
+    broken.write_text("{", "utf-8")
+    window = open_window(demo_folder)
+    assert any("Take them over" in b.text() for b in window.notice.findChildren(QPushButton))
+    assert broken.with_suffix(".unreadable").exists()
 
 
 def test_unsaved_work_is_kept_beside_and_swept_when_saved(window):

@@ -25,13 +25,14 @@ class Meanwhile(QObject):
             notice.say(
                 f"This station was of an older version; its file is kept as {document.backup.name}."
             )
-        self._offer_autosave()
         if aside := set_aside(document.folder):
             names = listed([file.name for file in aside])
             notice.say(
                 f"Edits that were kept here cannot be read; they were set aside as {names}.",
                 bad=True,
             )
+        # last: an offer that is written over could not be taken
+        self._offer_autosave()
 
     def _offer_autosave(self) -> None:
         found = found_autosaves(self.document.folder, self.document.station, self.document.records)

@@ -88,7 +88,11 @@ class Look(QObject):
         ):
             qt.setColor(role, QColor(name))
         self._app.setPalette(qt)
-        sheet = style_sheet(p, self.scale)
+        self._worn()
+
+    def _worn(self) -> None:
+        """What wears it is dressed anew, and told."""
+        sheet = style_sheet(self.palette, self.scale)
         for widget in tuple(self._wear):
             if isValid(widget):
                 widget.setStyleSheet(sheet)
@@ -121,11 +125,7 @@ class SpaceLook(Look):
         if (self.palette, self.scale) == (look.palette, look.scale):
             return
         self.palette, self.scale = look.palette, look.scale
-        sheet = style_sheet(self.palette, self.scale)
-        for widget in tuple(self._wear):
-            if isValid(widget):
-                widget.setStyleSheet(sheet)
-        self.changed.emit()
+        self._worn()
 
     @guarded
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:

@@ -104,11 +104,6 @@ class Window:
         return (self.low_dbu + self.high_dbu) / 2 if self.aim_dbu is None else self.aim_dbu
 
 
-def rc_corner_hz(farad: float, ohm: float) -> float:
-    """Corner of a capacitor in series with a resistance."""
-    return 1 / (2 * math.pi * farad * ohm) if farad * ohm > 0 else math.inf
-
-
 @dataclass(frozen=True)
 class Knob:
     """Where a radio's gain control will stand: 0 to 1 of its turn, outside where it does not reach.

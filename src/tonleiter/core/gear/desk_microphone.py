@@ -22,7 +22,7 @@ from tonleiter.core.gear.figure import Farads, MillivoltsPerPascal, Ohms, Ratio,
 from tonleiter.core.gear.grip import Grip
 from tonleiter.core.gear.net import OutputDevice, PlusSide, StageNet, stray
 from tonleiter.core.gear.parts import COINS, NOTE, Part
-from tonleiter.core.gear.wiper import END, wiper_at, wiper_db
+from tonleiter.core.gear.wiper import END, wiper_at, wiper_moved_db
 from tonleiter.core.units.levels import dbu_from_volts
 from tonleiter.core.units.quantity import OHM, format_quantity
 
@@ -91,8 +91,7 @@ class DeskMicrophone(SpokenInto):
     ) -> float:
         """As the divider has it."""
         track, before = self.track_ohm.value, self.collector_ohm.value
-        there, here = (wiper_db(s, track, before, z_load_ohm) for s in (new, old))
-        return there - here
+        return wiper_moved_db(old, new, track, before, z_load_ohm)
 
     def idle_fields(self) -> tuple[str, ...]:
         """What belongs to another element, or another stage."""

@@ -14,7 +14,7 @@ from tonleiter.core.gear.figure import Figure, Ohms, Ratio, typical
 from tonleiter.core.gear.grip import Grip
 from tonleiter.core.gear.net import Port, StageNet
 from tonleiter.core.gear.parts import PENNIES, Part
-from tonleiter.core.gear.wiper import END, wiper_at, wiper_db
+from tonleiter.core.gear.wiper import END, wiper_at, wiper_moved_db
 from tonleiter.core.units.levels import signed
 from tonleiter.core.units.quantity import OHM, format_quantity, format_short
 
@@ -122,9 +122,7 @@ class TrimPot(Gear):
         self, old: float, new: float, z_source_ohm: float = 0.0, z_load_ohm: float = math.inf
     ) -> float:
         """As the divider has it."""
-        track = self.track_ohm.value
-        there, here = (wiper_db(s, track, z_source_ohm, z_load_ohm) for s in (new, old))
-        return there - here
+        return wiper_moved_db(old, new, self.track_ohm.value, z_source_ohm, z_load_ohm)
 
     def build(self, net: StageNet) -> None:
         """Upper and lower part of the track."""

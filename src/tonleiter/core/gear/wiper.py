@@ -23,17 +23,21 @@ def wiper_db(share: float, track_ohm: float, z_source_ohm: float, z_load_ohm: fl
     return 20 * math.log10(both / (z_source_ohm + (1 - share) * track_ohm + both))
 
 
+def wiper_moved_db(
+    old: float, new: float, track_ohm: float, z_source_ohm: float, z_load_ohm: float
+) -> float:
+    """By how much the level moves when a wiper goes from one share of its track to another."""
+    there, here = (wiper_db(s, track_ohm, z_source_ohm, z_load_ohm) for s in (new, old))
+    return there - here
+
+
 def wiper_at(
     now: float, up_db: float, track_ohm: float, z_source_ohm: float, z_load_ohm: float
 ) -> float:
     """Where a wiper stands for so many decibels more, to the nearest hundredth of its turn."""
-
-    def moved(share: float) -> float:
-        there, here = (wiper_db(s, track_ohm, z_source_ohm, z_load_ohm) for s in (share, now))
-        return there - here
-
     low, high = 0.0, 1.0
     for _ in range(HALVINGS):
         middle = (low + high) / 2
-        low, high = (middle, high) if moved(middle) < up_db else (low, middle)
+        moved = wiper_moved_db(now, middle, track_ohm, z_source_ohm, z_load_ohm)
+        low, high = (middle, high) if moved < up_db else (low, middle)
     return min(max(round((low + high) / 2 / BY) * BY, BY), 1.0)

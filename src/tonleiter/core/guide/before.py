@@ -7,7 +7,7 @@ from collections.abc import Iterator
 
 from tonleiter.core.gear.voice import nearer_db
 from tonleiter.core.guide.controls import Zone
-from tonleiter.core.guide.gain import before_it
+from tonleiter.core.guide.gain import before_it, looked_at
 from tonleiter.core.guide.onair import OnAir
 from tonleiter.core.guide.step import Move, Step
 from tonleiter.core.judge.findings.adjusting import adjusted
@@ -90,7 +90,6 @@ def _box_move(case: Case, at: int, name: str, by_db: float, why: str) -> Move:
 def outboard(case: OnAir) -> Iterator[Step]:
     """Boxes before the radio: each at its own best level first, then what brings it down."""
     assessment = case.assessment
-    looked_at = Case(assessment.station, assessment.solution, assessment.rows)
     boxes = [
         (k, r)
         for k, r in enumerate(assessment.rows[:-1])
@@ -110,7 +109,7 @@ def outboard(case: OnAir) -> Iterator[Step]:
         move = None
         if by != 0:
             why = "so low it adds its own noise" if by > 0 else "so high it has no room for peaks"
-            move = _box_move(looked_at, k, row.name, by, why)
+            move = _box_move(looked_at(case), k, row.name, by, why)
         yield Step(
             f"box-{row.id}",
             f"The {row.name} first",

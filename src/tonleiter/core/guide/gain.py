@@ -107,11 +107,16 @@ def _with(step: Step, move: Move) -> Step:
     )
 
 
+def looked_at(case: OnAir) -> Case:
+    """The chain that is set, as rules of the verdict see it."""
+    assessment = case.assessment
+    return Case(assessment.station, assessment.solution, assessment.rows)
+
+
 def before_it(case: OnAir, by_db: float) -> Fix | None:
     """What of the chain before the radio is turned or changed for so many decibels."""
     assessment = case.assessment
-    looked_at = Case(assessment.station, assessment.solution, assessment.rows)
-    for fix in adjusted(looked_at, len(assessment.rows) - 2, by_db):
+    for fix in adjusted(looked_at(case), len(assessment.rows) - 2, by_db):
         if fix.effort <= CHANGE and not _brings_a_stop(assessment, fix):
             return fix
     return None
@@ -134,13 +139,12 @@ def _roomy(case: OnAir, knob: Control | None, by_db: float) -> Fix | None:
     if (fix := before_it(case, wanted)) is not None or by_db < 0:
         return fix
     # a pad that is left out gives all that it took: the knob must be able to take that back
-    assessment = case.assessment
-    looked_at = Case(assessment.station, assessment.solution, assessment.rows)
-    for k in range(len(assessment.rows) - 2, 0, -1):
-        row = assessment.rows[k]
+    rows = case.assessment.rows
+    for k in range(len(rows) - 2, 0, -1):
+        row = rows[k]
         lost_db = -(row.gain_db or 0.0)
         if row.gear.is_pad and 0 <= lost_db - by_db <= LEFT_OUT_SHARE * case.figures.gain_range_db:
-            return leave_out(looked_at, k, effort=CHANGE)
+            return leave_out(looked_at(case), k, effort=CHANGE)
     return None
 
 
