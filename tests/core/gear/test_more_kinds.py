@@ -147,6 +147,23 @@ def test_its_control_takes_level_and_clipping_down_together():
     assert rows[1.0].ceiling_dbu - rows[0.1].ceiling_dbu == pytest.approx(20, abs=3)
 
 
+@pytest.mark.parametrize("load_ohm, turned", [(600.0, 1.0), (600.0, 0.5), (50e3, 0.5)])
+def test_its_ceiling_knows_what_hangs_on_its_control(load_ohm, turned):
+    """The collector's current into its resistor beside the loaded track, and the wiper's share."""
+    desk = {"id": "desk", "name": "desk", "kind": "amplified-desk-microphone", "turned_up": turned}
+    bench = Bench(make(DeskMicrophone), load_ohm=10e3)
+    stands = bench.op.volts("g:collector", "cold")
+    amps = (9 - stands) / 10e3
+    lower = 1 / (1 / (10e3 * turned) + 1 / load_ohm)
+    upper = 10e3 * (1 - turned)
+    into = 1 / (1 / 10e3 + 1 / (upper + lower))
+    foot = bench.op.volts("g:emitter", "cold")
+    swing = min(stands - foot - 0.3, amps * into) * lower / (upper + lower)
+    row = assess(station_of(desk, {**RADIO, "z_in_ohm": load_ohm, "bias_v": 0})).rows[0]
+    wanted = 20 * math.log10(swing / math.sqrt(2) / 0.7746)
+    assert row.ceiling_dbu == pytest.approx(wanted, abs=0.2)
+
+
 # --- feeds ----------------------------------------------------------------------------------------
 
 

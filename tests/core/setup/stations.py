@@ -173,6 +173,13 @@ ROWS = (
         zones={"alc": MIDDLE, "gain": (15, 85)},
     ),
     Row(
+        "a desk microphone turned nearly off",
+        station_of(gear("amplified-desk-microphone", "desk", turned_up=0.05), radio()),
+        "its own volume first: the gain would end at 96, with nothing left for a quieter word",
+        asked=("gain",),
+        zones={"alc": MIDDLE, "gain": (35, 85)},
+    ),
+    Row(
         "a compressor before a radio that compresses too",
         station_of(
             dynamic(),

@@ -20,7 +20,7 @@ from tonleiter.core.gear.acoustics import SpokenInto
 from tonleiter.core.gear.base import DeviceKind, Role, Surroundings
 from tonleiter.core.gear.figure import Farads, MillivoltsPerPascal, Ohms, Ratio, Volts, typical
 from tonleiter.core.gear.grip import Grip
-from tonleiter.core.gear.net import OutputDevice, PlusSide, StageNet, stray
+from tonleiter.core.gear.net import OutputDevice, PlusSide, StageNet, Track, stray
 from tonleiter.core.gear.parts import COINS, NOTE, Part
 from tonleiter.core.gear.wiper import END, wiper_at, wiper_moved_db
 from tonleiter.core.units.levels import dbu_from_volts
@@ -114,8 +114,8 @@ class DeskMicrophone(SpokenInto):
         net.resistor("lower", out.hot, cold, track * share)
         value = format_quantity(track, OHM)
         net.whole("volume", "P", Part(1, "potentiometer", value, COINS, "linear"), "upper", "lower")
-        load = 1 / (1 / self.collector_ohm.value + 1 / track)
-        net.mark(OutputDevice(net.name("transistor"), collector, foot, 0.3, load))
+        behind = Track(self.collector_ohm.value, track * (1 - share), track * share)
+        net.mark(OutputDevice(net.name("transistor"), collector, foot, 0.3, behind))
         stray(net, cold)
 
     def _element(self, net: StageNet) -> str:
@@ -157,8 +157,7 @@ class DeskMicrophone(SpokenInto):
         return foot
 
     def ceiling_dbu(self, around: Surroundings) -> float | None:
-        """Swing of the collector, taken down by the control."""
+        """What of the collector's swing its control lets through into this load."""
         if around.swing_v is None:
             return None
-        swing = max(around.swing_v, 1e-6) * min(max(self.turned_up.value, END), 1.0)
-        return dbu_from_volts(swing / math.sqrt(2))
+        return dbu_from_volts(max(around.swing_v, 1e-6) / math.sqrt(2))

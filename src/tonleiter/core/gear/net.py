@@ -148,17 +148,42 @@ class OwnSupply:
 
 
 @dataclass(frozen=True)
+class Track:
+    """A volume control at a stage's output: the stage's own resistor, both parts of the track."""
+
+    own_ohm: float
+    upper_ohm: float
+    lower_ohm: float
+
+    def works_into(self, z_load_ohm: float) -> float:
+        """Ohms that the stage's current meets, with a load on the wiper."""
+        down = self.upper_ohm + self._on_wiper(z_load_ohm)
+        return self.own_ohm * down / (self.own_ohm + down)
+
+    def share(self, z_load_ohm: float) -> float:
+        """What of the swing arrives at the wiper, 0 to 1."""
+        wiper = self._on_wiper(z_load_ohm)
+        return wiper / (self.upper_ohm + wiper)
+
+    def _on_wiper(self, z_load_ohm: float) -> float:
+        if math.isinf(z_load_ohm):
+            return self.lower_ohm
+        return self.lower_ohm * z_load_ohm / (self.lower_ohm + z_load_ohm)
+
+
+@dataclass(frozen=True)
 class OutputDevice:
     """The transistor that swings a stage's output: terminals and the volts it keeps to itself.
 
-    ``load_ohm`` is what its current works into, where that is not the joint's impedance.
+    ``behind`` is the control between it and the joint, where there is one: its current works into
+    that and what hangs on the wiper, not into the joint's impedance.
     """
 
     device: str
     out: str
     foot: str
     keeps_v: float
-    load_ohm: float | None = None
+    behind: Track | None = None
 
 
 @dataclass(frozen=True)

@@ -9,7 +9,7 @@ from tonleiter.core.guide.step import Move, Step
 from tonleiter.core.judge.assess import Assessment, assess
 from tonleiter.core.judge.findings.adjusting import adjusted
 from tonleiter.core.judge.findings.case import Case
-from tonleiter.core.judge.findings.model import CHANGE, Fix
+from tonleiter.core.judge.findings.model import CHANGE, TURN, Fix
 from tonleiter.core.judge.findings.suggestions import leave_out
 from tonleiter.core.station.settings import MeterId, PanelState
 from tonleiter.core.units.levels import volts_from_dbu
@@ -17,6 +17,8 @@ from tonleiter.core.units.quantity import VOLT, format_quantity
 
 # of its hundred, a gain that is worked where it should be: in the upper middle
 WORKED_AT = 65.0
+# so near its ends nothing is left for somebody who speaks lower, or louder
+WORKED_TO: Zone = (10.0, 90.0)
 # what of its range it may have to take back when a pad is left out
 LEFT_OUT_SHARE = 0.8
 
@@ -63,7 +65,11 @@ def level_step(
     """
     ids = (knob.id,) if knob is not None else ()
     made = Step(step_id, title, says, shown, None, ids, meter, nothing_moves(case), caution)
-    if by_db == 0 or case.sounds != "speech":
+    if case.sounds != "speech":
+        return made
+    if not lost and (move := _back_from_the_end(case, knob)) is not None:
+        return _with(made, move)
+    if by_db == 0:
         return made
     if lost and knob is not None:
         return _with(made, Move(f"The meter does not follow the {knob.title}.", MEANS, at_end=True))
@@ -113,11 +119,11 @@ def looked_at(case: OnAir) -> Case:
     return Case(assessment.station, assessment.solution, assessment.rows)
 
 
-def before_it(case: OnAir, by_db: float) -> Fix | None:
+def before_it(case: OnAir, by_db: float, effort: int = CHANGE) -> Fix | None:
     """What of the chain before the radio is turned or changed for so many decibels."""
     assessment = case.assessment
     for fix in adjusted(looked_at(case), len(assessment.rows) - 2, by_db):
-        if fix.effort <= CHANGE and not _brings_a_stop(assessment, fix):
+        if fix.effort <= effort and not _brings_a_stop(assessment, fix):
             return fix
     return None
 
@@ -128,6 +134,27 @@ def _brings_a_stop(before: Assessment, fix: Fix) -> bool:
     after = assess(fix.apply(before.station), compiled.chain.id, compiled.variant.id)
     known = {f.key for f in before.stops()}
     return any(f.key not in known for f in after.stops())
+
+
+def _back_from_the_end(case: OnAir, knob: Control | None) -> Move | None:
+    """A control before the radio that brings its gain back from the end where it will stand."""
+    if knob is None or knob.stuck():
+        return None
+    to = knob.target() if not knob.fits() else knob.value
+    if WORKED_TO[0] <= to <= WORKED_TO[1]:
+        return None
+    # all the way back to where it is worked, or at least well off its end
+    aims = (WORKED_AT, 80.0) if to > WORKED_AT else (WORKED_AT, 35.0)
+    tried = (before_it(case, (to - aim) / hundredths(case), TURN) for aim in aims)
+    fix = next((f for f in tried if f is not None), None)
+    if fix is None:
+        return None
+    end = "less loud" if to > WORKED_AT else "louder"
+    return Move(
+        f"{fix.title}: the {knob.title} would end at {knob.said(to)}.",
+        f"so near its end nothing is left for a word that is {end}",
+        fix=fix,
+    )
 
 
 def _roomy(case: OnAir, knob: Control | None, by_db: float) -> Fix | None:

@@ -229,13 +229,17 @@ def _hum_dbu(volts: float, shift_db: float) -> float | None:
 
 
 def _swing(stage: PlacedStage, solution: ChainSolution, z: Impedances) -> float | None:
-    """Peak volts an output transistor can move: down to its foot, up until its current is gone."""
+    """Peak volts an output transistor can move at the joint: down to its foot, up until its current
+    is gone."""
     mark = next((m for m in stage.marks if isinstance(m, OutputDevice)), None)
     if mark is None:
         return None
     down = solution.op.volts(mark.out, mark.foot) - mark.keeps_v
-    up = abs(device_current(solution, mark.device)) * (mark.load_ohm or z.joint_ohm)
-    return max(min(down, up), 0.0)
+    amps, behind = abs(device_current(solution, mark.device)), mark.behind
+    if behind is None:
+        return max(min(down, amps * z.joint_ohm), 0.0)
+    swing = min(down, amps * behind.works_into(z.load_ohm))
+    return max(swing, 0.0) * behind.share(z.load_ohm)
 
 
 def device_current(solution: ChainSolution, name: str) -> float:
