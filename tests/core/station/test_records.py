@@ -74,7 +74,7 @@ def test_what_somebody_else_noted_is_noticed_and_kept(demo, tmp_path):
         ({"version": 9}, "written by a newer Tonleiter"),
         ({"colour": 1}, "unknown key “colour”"),
         ({"cards": [CARD | {"knobs": {"gain": 400}}]}, "on its scale"),
-        ({"cards": [CARD | {"knobs": {"volume": 4}}]}, "is not one of"),
+        ({"cards": [CARD | {"knobs": {"loudness": 4}}]}, "is not one of"),
         ({"cards": [CARD, CARD]}, "twice"),
         ({"proved": [{"chain": "a", "variant": "b", "day": "yesterday"}]}, "day"),
         ({"proved": [{"chain": "a", "variant": "b", "day": "2026-01-01", "note": 1}]}, "note"),

@@ -157,6 +157,11 @@ def at(panel: PanelState, name: KnobId, knob: Knob | None = None) -> float:
     return panel.knobs.get(name, (knob or KNOBS[name]).usual)
 
 
+def from_computer_db(panel: PanelState) -> float:
+    """What a computer and its interface are turned by, against what the station says is sent."""
+    return at(panel, "level") + at(panel, "program") + at(panel, "slider")
+
+
 def driven(reads: Control, reading: float, zone: Zone, per_unit: float) -> Control:
     """A knob that is turned until a meter reads right: its aim follows from the meter's.
 

@@ -28,7 +28,7 @@ from tonleiter.core.station.purpose import PurposeId
 from tonleiter.core.station.transmitter import Transmitter
 from tonleiter.core.units.levels import volts_from_dbu
 
-ModeId = Literal["ssb", "fm", "am", "packet", "data"]
+ModeId = Literal["ssb", "fm", "am", "packet", "data", "loop"]
 MODES: dict[PurposeId, ModeId] = {
     "ssb-chat": "ssb",
     "ssb-weak": "ssb",

@@ -6,7 +6,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import replace
 from typing import ClassVar
 
-from tonleiter.core.guide.controls import Control, Zone, at, control, driven
+from tonleiter.core.guide.controls import Control, Zone, at, control, driven, from_computer_db
 from tonleiter.core.guide.gain import gain, level_step
 from tonleiter.core.guide.meters import Meter
 from tonleiter.core.guide.onair import ModeId, OnAir
@@ -25,7 +25,7 @@ from tonleiter.core.setup.ssb import (
     send_ssb,
 )
 from tonleiter.core.signal.arrays import Complexes, Floats
-from tonleiter.core.station.settings import MeterId, PanelState
+from tonleiter.core.station.settings import KnobId, MeterId, PanelState
 
 ALC_BENDS = declare("level-control-bends-data", ON_THE_PANEL)
 # peaks in dB under where the level control begins; one decibel over it is heard by neighbours
@@ -44,8 +44,14 @@ def volts_of(case: OnAir, panel: PanelState) -> Floats:
 
     Shape (n,).
     """
-    made: Floats = case.toned(at(panel, "tone")) * 10 ** (at(panel, "level") / 20)
+    made: Floats = case.toned(at(panel, "tone")) * 10 ** (from_computer_db(panel) / 20)
     return made
+
+
+def turned_there(panel: PanelState) -> tuple[Control, ...]:
+    """What is turned in the computer itself, where something is: it is part of the level."""
+    names: tuple[KnobId, ...] = ("program", "slider")
+    return tuple(control(panel, n, note="at the computer") for n in names if at(panel, n) != 0)
 
 
 class LiveData(LiveSsb):
@@ -113,6 +119,7 @@ class DataScene(SidebandScene):
         ]  # type: ignore[arg-type]
         return (
             level,
+            *turned_there(panel),
             control(panel, "tone", CLEAN_HZ, "where its harmonics go"),
             *(() if radio is None else (radio,)),
             *bends,

@@ -12,7 +12,7 @@ from typing import ClassVar
 
 import numpy as np
 
-from tonleiter.core.guide.controls import Control, Zone, at, control, driven
+from tonleiter.core.guide.controls import Control, Zone, at, control, driven, from_computer_db
 from tonleiter.core.guide.gain import gain, level_step
 from tonleiter.core.guide.meters import Meter
 from tonleiter.core.guide.onair import ModeId, OnAir
@@ -22,6 +22,7 @@ from tonleiter.core.once import cached_property
 from tonleiter.core.radio.deviation import NULLS, PAIR_HZ, correction_db
 from tonleiter.core.radio.fm import FM_HZ
 from tonleiter.core.radio.ssb import AUDIO_HZ
+from tonleiter.core.setup.data import turned_there
 from tonleiter.core.setup.fm import FmBase, FmResult, LiveFm, scales_of, send_fm
 from tonleiter.core.signal.arrays import Complexes, Floats
 from tonleiter.core.signal.spectrum import line_db
@@ -44,7 +45,7 @@ def tone_knob(case: OnAir) -> Knob:
 def tone_volts(case: OnAir, panel: PanelState, hertz: float | None = None) -> Floats:
     """A tone at the radio's input, the computer turned as it is; shape (n,)."""
     hertz = at(panel, "tone", tone_knob(case)) if hertz is None else hertz
-    rms = float(np.sqrt(np.mean(case.volts**2))) * 10 ** (at(panel, "level") / 20)
+    rms = float(np.sqrt(np.mean(case.volts**2))) * 10 ** (from_computer_db(panel) / 20)
     solution = case.assessment.solution
     there, usual = np.abs(response_at(solution, np.array([hertz, PAIR_HZ[0]]), -1))
     t = np.arange(case.volts.size) / AUDIO_HZ
@@ -153,6 +154,7 @@ class PacketScene(FmBase):
         return (
             control(self.panel, "tone", note="one at a time", knob=tone_knob(self.case)),
             level,
+            *turned_there(self.panel),
             *(() if radio is None else (radio,)),
             self.trimmer_control(),
         )

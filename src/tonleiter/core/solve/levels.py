@@ -229,8 +229,7 @@ def _hum_dbu(volts: float, shift_db: float) -> float | None:
 
 
 def _swing(stage: PlacedStage, solution: ChainSolution, z: Impedances) -> float | None:
-    """Peak volts an output transistor can move at the joint: down to its foot, up until its current
-    is gone."""
+    """Peak volts an output transistor moves at the joint: to its foot, or until it is cut off."""
     mark = next((m for m in stage.marks if isinstance(m, OutputDevice)), None)
     if mark is None:
         return None

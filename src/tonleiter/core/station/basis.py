@@ -15,6 +15,7 @@ from typing import Any
 
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.once import cached_property
+from tonleiter.core.station.computer import VoiceSwitch
 from tonleiter.core.station.devices import Device, Link
 from tonleiter.core.station.disk import fingerprint
 from tonleiter.core.station.model import Band, Chain, Drawer, Operator, Speaks, Station
@@ -25,6 +26,8 @@ from tonleiter.core.station.wiring import Wiring
 _WORDS = frozenset(
     {"name", "title", "notes", "basis", "measured_on", "read_on", "guest", "colour", "insulated"}
 )
+# and of a box what no circuit has: its sound settings, what keys it by itself
+_BESIDE = frozenset({"computer", "switch"})
 _LENGTH = 16
 
 
@@ -145,7 +148,12 @@ def _joined(station: Station, own: set[str]) -> tuple[tuple[Device, ...], tuple[
         new = set(_neighbours(station, reached)) - reached
         reached |= new
         more = bool(new)
-    boxes = tuple(d for d in station.devices if d.id in reached)
+    # which sound device is whose default is nothing that a circuit rests on
+    boxes = tuple(
+        d.model_copy(update={"computer": None, "switch": VoiceSwitch()})
+        for d in station.devices
+        if d.id in reached
+    )
     links = tuple(x for x in station.links if x.a in reached)
     return boxes, links
 
@@ -168,7 +176,7 @@ def _bare(value: Any) -> Any:  # noqa: ANN401 - whatever a model holds
     """Data of a model without words."""
     data = value.model_dump(mode="json") if hasattr(value, "model_dump") else value
     if isinstance(data, dict):
-        return {k: _bare(v) for k, v in data.items() if k not in _WORDS}
+        return {k: _bare(v) for k, v in data.items() if k not in _WORDS | _BESIDE}
     if isinstance(data, list):
         return [_bare(v) for v in data]
     return data

@@ -15,6 +15,7 @@ from tonleiter.core.gear.base import DeviceKind, Gear, Id, Lines, Name
 from tonleiter.core.gear.figure import Basis, Ohms, Volts, Watts, typical
 from tonleiter.core.gear.net import Supply
 from tonleiter.core.safety.cautions import Hazard
+from tonleiter.core.station.computer import Computer, VoiceSwitch
 from tonleiter.core.station.shells import Counted, Half, Shell
 from tonleiter.core.station.transmitter import Transmitter
 from tonleiter.core.station.value import Value
@@ -91,6 +92,10 @@ class Device(Value):
     """What is met by who opens it: valve sets hold lethal voltage, also after switch-off."""
     ports: tuple[Id, ...] = Field((), max_length=MOST_PORTS)
     connectors: tuple[Connector, ...] = Field((), max_length=MOST_CONNECTORS)
+    switch: VoiceSwitch = VoiceSwitch()
+    """What keys by itself in an interface; nothing else asks for it."""
+    computer: Computer | None = None
+    """Of a computer: its sound settings, once somebody looked at them."""
     notes: Lines = ""
 
     @property

@@ -27,6 +27,8 @@ MIGRATIONS: dict[int, Migration] = {
     4: lambda data: data,
     # version 6 keeps readings and cards in records of their own, beside the station
     5: apart,
+    # version 7 added a computer's sound settings, an interface's switch, and their knobs
+    6: lambda data: data,
 }
 
 

@@ -23,7 +23,7 @@ from tonleiter.core.units.preferred import Series
 from tonleiter.core.words import quoted
 
 FORMAT: Literal["tonleiter-station"] = "tonleiter-station"
-VERSION: Literal[6] = 6
+VERSION: Literal[7] = 7
 
 # no station of this world is larger; what is, is a mistake or an attack
 MOST_GEAR, MOST_CHAINS, MOST_VARIANTS, MOST_STAGES = 20_000, 2_000, 200, 1_000
@@ -130,7 +130,7 @@ class Station(Value):
     """Everything a station document holds."""
 
     format: Literal["tonleiter-station"] = FORMAT
-    version: Literal[6] = VERSION
+    version: Literal[7] = VERSION
     title: Name
     mains_hz: Literal[50, 60] = 50
     room_noise_dba: NoiseDba = typical(38.0)

@@ -16,10 +16,38 @@ from tonleiter.core.gear.base import Name
 from tonleiter.core.station.value import Shown, Value
 
 KnobId = Literal[
-    "gain", "compression", "bass", "treble", "low", "high", "power", "deviation", "level", "tone"
+    "gain",
+    "compression",
+    "bass",
+    "treble",
+    "low",
+    "high",
+    "power",
+    "deviation",
+    "level",
+    "tone",
+    "program",
+    "slider",
+    "threshold",
+    "hang",
+    "volume",
+    "squelch",
+    "receive",
+    "record",
 ]
 MeterId = Literal[
-    "alc", "compression", "power", "deviation", "carrier", "limiter", "down", "up", "sidebands"
+    "alc",
+    "compression",
+    "power",
+    "deviation",
+    "carrier",
+    "limiter",
+    "down",
+    "up",
+    "sidebands",
+    "spare",
+    "strongest",
+    "noise",
 ]
 AlcSchool = Literal["barely", "middle"]
 CompressionSchool = Literal["none", "three-to-five", "third", "half"]
@@ -68,6 +96,16 @@ KNOBS: dict[KnobId, Knob] = {
     "deviation": Knob("deviation trimmer", 500.0, 6000.0, 4300.0, 50.0, "Hz"),
     "level": Knob("level from the computer", -60.0, 0.0, 0.0, 0.5, "dB"),
     "tone": Knob("transmit tone", 300.0, 2700.0, 1500.0, 5.0, "Hz"),
+    # of the computer and its interface, out: against what the station says that the program sends
+    "program": Knob("level in the program", -60.0, 0.0, 0.0, 0.5, "dB"),
+    "slider": Knob("system slider", -60.0, 0.0, 0.0, 0.5, "dB"),
+    "threshold": Knob("switch keys at", -70.0, 0.0, -40.0, 1.0, "dB"),
+    "hang": Knob("hang time", 10.0, 3000.0, 600.0, 10.0, "ms"),
+    # and in: against the volume that the station says
+    "volume": Knob("radio's volume", -40.0, 20.0, 0.0, 1.0, "dB", signed=True),
+    "squelch": Knob("squelch", 0.0, 100.0, 0.0, 1.0),
+    "receive": Knob("receive knob", -40.0, 0.0, 0.0, 0.5, "dB"),
+    "record": Knob("record slider", -60.0, 0.0, 0.0, 0.5, "dB"),
 }
 METERS: dict[MeterId, Face] = {
     "alc": Face("ALC", "dB"),
@@ -79,6 +117,9 @@ METERS: dict[MeterId, Face] = {
     "down": Face("negative peaks", "%"),
     "up": Face("positive peaks", "%"),
     "sidebands": Face("sidebands to carrier", "%"),
+    "spare": Face("switch, to spare", "dB"),
+    "strongest": Face("strongest, under full scale", "dB"),
+    "noise": Face("noise, under full scale", "dB"),
 }
 assert set(KNOBS) == set(get_args(KnobId))
 assert set(METERS) == set(get_args(MeterId))

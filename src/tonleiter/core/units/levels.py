@@ -34,6 +34,11 @@ def ratio_from_db(gain_db: float) -> float:
     return float(10.0 ** (gain_db / 20.0))
 
 
+def power_sum_db(*levels_db: float) -> float:
+    """Level of several that know nothing of each other, together: their powers add."""
+    return 10.0 * math.log10(max(sum(10.0 ** (level / 10.0) for level in levels_db), 1e-30))
+
+
 def dbu_from_volts(volts_rms: float) -> float:
     """Level in dBu of a voltage in volts RMS."""
     return db_from_ratio(volts_rms / DBU_REFERENCE_V)
