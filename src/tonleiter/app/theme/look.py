@@ -190,6 +190,8 @@ QLabel[role="headline"] {{ font-size: {px(19)}px; font-weight: 700; }}
 QLabel[role="sub"] {{ color: {p.soft}; }}
 QLabel[role="caption"] {{ color: {p.soft}; font-size: {px(13)}px; }}
 QLabel[role="caution"] {{ color: {p.mind_text}; font-size: {px(13)}px; }}
+QLabel[role="mine"] {{ color: {p.signal}; font-weight: 700; }}
+QLabel[role="wrong"] {{ color: {p.stop}; font-size: {px(13)}px; font-weight: 700; }}
 QLabel[role="figure"] {{ font-family: {mono}; }}
 QLabel[role="reading"] {{ font-family: {mono}; font-size: {px(22)}px; font-weight: 600; }}
 QLabel[role="step"] {{ font-weight: 700; }}
@@ -243,6 +245,13 @@ QCheckBox {{ color: {p.soft}; spacing: 6px; }}
 QCheckBox::indicator {{ width: {px(14)}px; height: {px(14)}px; border: 1px solid {p.soft};
   border-radius: 3px; background: {p.field}; }}
 QCheckBox::indicator:checked {{ background: {p.aim}; border-color: {p.aim}; }}
+QCheckBox[wrong="true"]::indicator:checked {{ background: {p.stop}; border-color: {p.stop}; }}
+QRadioButton {{ color: {p.soft}; spacing: 0px; padding: 1px; }}
+QRadioButton::indicator {{ width: {px(12)}px; height: {px(12)}px;
+    border: 1px solid {p.soft}; border-radius: {px(12) // 2 + 1}px; background: {p.field}; }}
+QRadioButton::indicator:checked {{ background: {p.signal}; border-color: {p.signal}; }}
+QRadioButton[wrong="true"]::indicator:checked {{ background: {p.stop}; border-color: {p.stop}; }}
+QRadioButton:focus {{ border: 2px solid {p.aim}; border-radius: 4px; padding: 0px; }}
 QCheckBox:focus {{ color: {p.ink}; text-decoration: underline; }}
 #notice {{ background: {p.panel}; border-bottom: 2px solid {p.aim}; }}
 #notice[kind="bad"] {{ border-bottom: 2px solid {p.stop}; }}

@@ -23,6 +23,20 @@ def sentence(parts: Iterable[tuple[str, QWidget | None]]) -> QFrame:
     return header
 
 
+def words_before(header: QFrame, *choices: QWidget) -> list[QWidget]:
+    """The choices with the words that lead to each: they are shown and put away together."""
+    row = header.layout()
+    found: list[QWidget] = []
+    before: QWidget | None = None
+    for k in range(row.count() if row is not None else 0):
+        item = row.itemAt(k)  # type: ignore[union-attr]
+        widget = item.widget() if item is not None else None
+        if widget in choices:
+            found += [w for w in (before, widget) if w is not None]
+        before = widget
+    return found
+
+
 def stack(owner: QWidget, header: QWidget, middle: QLayout, foot: QWidget | None = None) -> None:
     """Fill a space without margins: header, what takes the room, and a foot if there is one."""
     whole = QVBoxLayout(owner)

@@ -550,7 +550,10 @@ class LoopScene(LoopBase):
         """Everything of the desk, the keying and the way back, and what the radio minds."""
         yield from (t.finding for t in self._told)
         if self.desk.sends.plugged and not self.desk.sends.asleep:
-            yield from self.radio.own_findings()
+            # its knob has another name here, and slider and program come before it
+            mine = self.fixes_of("level")
+            for finding in self.radio.own_findings():
+                yield replace(finding, fixes=mine) if finding.fixes and mine else finding
 
 
 def loop_scene(

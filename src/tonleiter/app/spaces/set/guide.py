@@ -100,14 +100,15 @@ class GuidePanel(Panel):
         head = QVBoxLayout() if narrow else QHBoxLayout()
         words = QVBoxLayout()
         words.addWidget(label(f"{scene.title}, step by step", "title", wraps=True))
+        what, own = ("desk", "computer") if scene.mode == "loop" else ("set", "radio")
         said = (
-            "your own radio: turn it, and type what its meters show"
+            f"your own {own}: turn it, and type what its meters show"
             if model.own
-            else "on the simulated set; or turn your own and type what it shows"
+            else f"on the simulated {what}; or turn your own and type what it shows"
         )
         words.addWidget(label(said, "caption", wraps=True))
         head.addLayout(words, 1)
-        switch = "The simulated set" if model.own else "My own radio"
+        switch = f"The simulated {what}" if model.own else f"My own {own}"
         head.addWidget(
             button(switch, "plain", partial(model.use_own, not model.own)),
             0,
@@ -133,7 +134,7 @@ class GuidePanel(Panel):
         inside.setSpacing(4)
         top = QVBoxLayout() if narrow else QHBoxLayout()
         on = step.state == "now"
-        top.addWidget(label(step.title, "step" if on else "plain"))
+        top.addWidget(label(step.title, "step" if on else "plain", wraps=narrow))
         if narrow:
             top.addWidget(label(step.shown, "caption", wraps=True))
         else:
@@ -165,7 +166,8 @@ class GuidePanel(Panel):
             inside.addWidget(label(step.move.says, "headline", wraps=True))
             inside.addWidget(label(step.move.why, "caption", wraps=True))
             if step.move.knobs or step.move.fix is not None:
-                there = "Turn it there" if step.move.knobs else "Do it in the chain"
+                elsewhere = "Do it here" if scene.mode == "loop" else "Do it in the chain"
+                there = "Turn it there" if step.move.knobs else elsewhere
                 said = "Turned: read again" if model.own and step.move.knobs else there
                 inside.addWidget(
                     button(said, "primary", model.follow_guide), 0, Qt.AlignmentFlag.AlignLeft

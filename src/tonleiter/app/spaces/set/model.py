@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from datetime import date
 from typing import Any
 
@@ -13,6 +13,7 @@ from tonleiter.app.document import Document, EditRefusedError
 from tonleiter.app.drafts import Drafts
 from tonleiter.app.editing import Watched
 from tonleiter.app.jobs import Jobs, Task, Wait
+from tonleiter.app.spaces.set.at_desk import AtDesk
 from tonleiter.app.spaces.set.heard import Heard
 from tonleiter.app.spaces.set.own_voice import Read, Reading
 from tonleiter.app.verdicts import Verdicts
@@ -66,6 +67,8 @@ class SetModel(Watched):
         self.frame: Frame | None = None
         self._draft: PanelState | None = None
         self._label = "knob"
+        self.at_desk = AtDesk(document, verdicts, self._edit_desk)
+        self.at_desk.changed.connect(self._turn_page)
         self._live: Live | None = None
         self._case: Derived[OnAir] = self.derive(jobs, Wait.PAGE, self._case_changed)
         self._scene: Derived[Scene] = self.derive(jobs, Wait.HAND, self._scene_changed)
@@ -136,6 +139,8 @@ class SetModel(Watched):
                 f"This chain ends in the {last.name}, which sends nothing on the air:"
                 " there is no set to be set."
             )
+        if self.at_desk.on and (why := self.at_desk.trouble):
+            return f"{why[:1].upper()}{why[1:]}."
         why = self._case.trouble
         return f"This chain cannot be computed: {why}." if why else ""
 
@@ -272,8 +277,31 @@ class SetModel(Watched):
         panel, own = self.panel, self.readings()
         if self._live is not None:
             self._live.turn(panel)
+        if self.at_desk.on and self.at_desk.desk is None:
+            self._scene.nothing()
+            return
         read = None if own is None else tuple(sorted(own.items()))
-        self._scene.want((self._case.basis, panel, read), lambda _: scene_of(case, panel, own))
+        make = self._maker(case, panel, own)
+        asked = (self._case.basis, panel, read, self.at_desk.on and self.at_desk.rests_on())
+        self._scene.want(asked, lambda _: make())
+
+    def _maker(
+        self, case: OnAir, panel: PanelState, own: Mapping[MeterId, float] | None
+    ) -> Callable[[], Scene]:
+        """What makes the scene of what one looks at: the radio, or the computer before it."""
+        if self.at_desk.desk is not None:
+            return self.at_desk.maker(case, panel, None if own is None else dict(own))
+        return lambda: scene_of(case, panel, own)
+
+    def _turn_page(self) -> None:
+        """To the computer, or back to the radio."""
+        self._send()
+        self.changed.emit()
+
+    def _edit_desk(self, label: str, change: Callable[[Station], Station]) -> None:
+        """Something is done at the computer: one edit, a refusal is said."""
+        self.commit()
+        self.attempt(lambda: self.edit(label, change))
 
     def _scene_changed(self) -> None:
         scene = self.scene
@@ -368,7 +396,7 @@ class SetModel(Watched):
         scene = self.scene
         if scene is not None and (scene.panel, scene.own) == (panel, own):
             return scene
-        return scene_of(case, panel, own)
+        return self._maker(case, panel, own)()
 
     def drop_card(self, card: SettingsCard) -> None:
         """Throw one away."""

@@ -19,6 +19,7 @@ from PySide6.QtWidgets import (
 
 from tonleiter.app.safety.events import guarded
 from tonleiter.app.spaces.set.cards_window import CardsWindow
+from tonleiter.app.spaces.set.desk_panel import DeskPanel
 from tonleiter.app.spaces.set.dial import WIDE_PX, Dial
 from tonleiter.app.spaces.set.guide import GuidePanel
 from tonleiter.app.spaces.set.meter_bar import MeterBar
@@ -27,15 +28,17 @@ from tonleiter.app.spaces.set.own_voice import ReadingBar
 from tonleiter.app.spaces.set.spectrum_view import SpectrumView
 from tonleiter.app.spaces.space import Action, Badge, Context, WatchedSpace, gravest
 from tonleiter.app.widgets.choice import Choice
-from tonleiter.app.widgets.frames import sentence, stack
+from tonleiter.app.widgets.frames import sentence, stack, words_before
 from tonleiter.app.widgets.labels import label
 from tonleiter.app.widgets.panel import clear
 from tonleiter.app.widgets.tray import Tray
+from tonleiter.core.setup.loop import LoopScene
 from tonleiter.core.sound.files import wav_bytes
 from tonleiter.core.sound.sound import Sound
 from tonleiter.core.station.disk import write_file
 from tonleiter.core.station.purpose import PURPOSES
 
+DESK_GUIDE_SHARE = 0.27  # a desk wants more room beside it
 GUIDE_SHARE, LEAST_GUIDE_PX, MOST_GUIDE_PX = 0.42, 260, 560
 TRAY_SHARE = 0.155
 VOICES = (
@@ -63,6 +66,7 @@ class SetSpace(WatchedSpace):
         self.purposes = Choice(look, "Purpose", 220)
         self.voices = Choice(look, "Operator", 170)
         self.efforts = Choice(look, "How loudly", 150)
+        self.places = Choice(look, "At the radio or at the computer", 150)
         self._says, self._proves = label("", "headline", wraps=True), label("", "sub", wraps=True)
         self.dials: dict[str, Dial] = {}
         self.bars: dict[str, MeterBar] = {}
@@ -72,6 +76,7 @@ class SetSpace(WatchedSpace):
         self._costs = label("", "caption", wraps=True)
         self.view = SpectrumView(look)
         self.guide = GuidePanel(self.model, look)
+        self.desk = DeskPanel(self.model, look)
         self._reading = ReadingBar(look, self.model.reading)
         self.tray = Tray(self.model, look)
         self._built_for: object = None
@@ -95,8 +100,12 @@ class SetSpace(WatchedSpace):
                 ("for", self.purposes),
                 ("as", self.voices),
                 ("speaking", self.efforts),
+                ("at", self.places),
             )
         )
+        self._of_voice = words_before(header, self.voices, self.efforts)
+        self._of_place = words_before(header, self.places)
+        self.places.activated.connect(self._turn_page)
         self.chains.activated.connect(self._open_chain)
         self.purposes.activated.connect(self._set_purpose)
         self.voices.activated.connect(self._set_voice)
@@ -119,7 +128,11 @@ class SetSpace(WatchedSpace):
         self._bar_row.setHorizontalSpacing(18)
         inside.addLayout(self._bar_row)
         inside.addLayout(self._schools)
-        column.addWidget(panel)
+        radio = self._radio = QWidget()
+        there = QVBoxLayout(radio)
+        there.setContentsMargins(0, 0, 0, 0)
+        there.setSpacing(8)
+        there.addWidget(panel)
         frame = QFrame()
         frame.setObjectName("card")
         below = QVBoxLayout(frame)
@@ -127,8 +140,10 @@ class SetSpace(WatchedSpace):
         below.setSpacing(2)
         below.addWidget(label("What leaves the aerial socket", "step"))
         below.addWidget(self.view, 1)
-        column.addWidget(frame, 1)
-        column.addWidget(self._costs)
+        there.addWidget(frame, 1)
+        there.addWidget(self._costs)
+        column.addWidget(radio, 1)
+        column.addWidget(self.desk, 1)
         self._area = QScrollArea()
         self._area.setWidgetResizable(True)
         self._area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
@@ -147,9 +162,12 @@ class SetSpace(WatchedSpace):
 
     def _fit(self) -> None:
         look = self._look
-        share = max(round(GUIDE_SHARE * self.width()), LEAST_GUIDE_PX)
-        self.guide.setFixedWidth(min(share, look.px(MOST_GUIDE_PX)))
+        at_desk = self.model.at_desk.on
+        share = DESK_GUIDE_SHARE if at_desk else GUIDE_SHARE
+        most = look.px(MOST_GUIDE_PX)
+        self.guide.setFixedWidth(min(max(round(share * self.width()), LEAST_GUIDE_PX), most))
         self.tray.limit(round(TRAY_SHARE * self.height()))
+        self.desk.fit(self._width_px())
         self._lay_dials()
 
     # --- showing ---------------------------------------------------------------------------------
@@ -168,7 +186,17 @@ class SetSpace(WatchedSpace):
             spoken = chain.purpose_facts.spoken
             self.voices.setEnabled(spoken)
             self.efforts.setEnabled(spoken)
+            desk = model.at_desk
+            where = "computer" if desk.on else "radio"
+            self.places.show_items([("the radio", "radio"), ("the computer", "computer")], where)
+            for widget in self._of_voice:
+                widget.setVisible(spoken or not desk.offered)
+            for widget in self._of_place:
+                widget.setVisible(desk.offered)
         scene = model.scene
+        at_desk = isinstance(scene, LoopScene)
+        self._radio.setVisible(not at_desk)
+        self.desk.setVisible(at_desk)
         if scene is None:
             self._says.setText(model.trouble or "The chain is being solved and a voice sent…")
             self._proves.setText("")
@@ -187,9 +215,12 @@ class SetSpace(WatchedSpace):
             unknown = f" Typical of this set: {typical}; Gear (1) says how to find them."
             unknown = unknown if typical else ""
             self._proves.setText(f"{proves[0].upper()}{proves[1:]}.{unknown}")
-        self._build()
-        self._show_panel()
-        self._show_neighbours()
+        if isinstance(scene, LoopScene):
+            self.desk.show_scene(scene)
+        else:
+            self._build()
+            self._show_panel()
+            self._show_neighbours()
         self.guide.show_guide()
         self.badge_changed.emit()
 
@@ -238,6 +269,9 @@ class SetSpace(WatchedSpace):
         scene = self.model.scene
         if scene is None:
             return
+        if isinstance(scene, LoopScene):
+            self.desk.show_turned(self.model.panel)
+            return
         knobs = self.model.panel.knobs
         now = scene.now
         moves = dict(now.move.knobs) if now is not None and now.move is not None else {}
@@ -257,7 +291,7 @@ class SetSpace(WatchedSpace):
 
     def _show_frame(self) -> None:
         frame, scene = self.model.frame, self.model.scene
-        if frame is None or scene is None:
+        if frame is None or scene is None or isinstance(scene, LoopScene):
             return
         for name, value in frame.values.items():
             if (bar := self.bars.get(name)) is not None:
@@ -326,6 +360,9 @@ class SetSpace(WatchedSpace):
         chain = self.chains.currentData()
         self.model.commit()
         self.model.open_chain(chain)
+
+    def _turn_page(self) -> None:
+        self.model.at_desk.look(self.places.currentData() == "computer")
 
     def _set_purpose(self) -> None:
         purpose = self.purposes.currentData()

@@ -1,0 +1,193 @@
+"""The computer's page of Set in the real window: devices chosen, columns dragged, the guide."""
+
+import pytest
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QLabel
+
+from tests.app.hands import button_of as named
+from tests.app.hands import choose, press, retype, settled, words
+from tests.core.desks import looped
+from tonleiter.app.audio import output
+from tonleiter.app.widgets.text_field import TextField
+from tonleiter.core.setup.loop import LoopScene
+from tonleiter.core.station.files import save_station
+
+
+@pytest.fixture
+def deaf(monkeypatch):
+    monkeypatch.setattr(output, "FIND", [lambda: None])
+
+
+def settle(space):
+    space.model.finish()
+    space.model.hold_still()
+    settled()
+    return space
+
+
+def at_computer(window):
+    """Open the demo's data chain at the computer, by hand."""
+    settled()
+    QTest.keyClick(window, Qt.Key.Key_6)
+    space = settle(window.space("set"))
+    if window.document.station.chains[-1].id == "hf-receive":
+        choose(space.chains, "hf-weak-data")
+        settle(space)
+    choose(space.places, "computer")
+    return settle(space)
+
+
+@pytest.fixture
+def page(window, deaf):
+    return at_computer(window)
+
+
+def computer(window, name="laptop"):
+    return window.document.station.device_by_id[name].computer
+
+
+def test_the_page_stands_beside_the_radio_s_and_says_what_happens(page):
+    assert isinstance(page.model.scene, LoopScene)
+    assert page._says.text().startswith("Your system's beeps go on the air")
+    assert page.desk.isVisible()
+    assert not page._radio.isVisible()
+    assert not page.voices.isVisible()
+    assert "taken 20:14" in words(page.desk)
+    choose(page.places, "radio")
+    settle(page)
+    assert page._radio.isVisible()
+    assert not page.desk.isVisible()
+
+
+def test_a_default_is_given_back_by_its_button_and_undone(page, window):
+    radio = page.desk.radios["system", "out", "own-loudspeakers"]
+    assert not radio.isChecked()
+    press(radio)
+    settle(page)
+    assert computer(window).roles["system-out"] == "own-loudspeakers"
+    assert not page._says.text().startswith("Your system's beeps")
+    assert page.desk.radios["system", "out", "own-loudspeakers"].isChecked()
+    window.document.undo()
+    settle(page)
+    assert page._says.text().startswith("Your system's beeps")
+
+
+def test_the_guide_leads_to_a_loop_that_works_and_a_card(page, window):
+    for _ in range(12):
+        if page.model.scene.is_right:
+            break
+        press(named(page.guide, "Do it here") if page.model.scene.now.move.fix else
+              named(page.guide, "Turn it there"))  # fmt: skip
+        settle(page)
+    assert page._says.text().startswith("The loop works both ways")
+    press(named(page.guide, "Keep as a card"))
+    (card,) = window.document.records.cards
+    assert {"slider", "hang", "level", "receive"} <= set(card.knobs)
+    assert {"spare", "strongest", "noise"} <= set(card.meters)
+
+
+def test_a_column_is_dragged_by_its_level_and_typed_over(page, window):
+    fader = page.desk.out.columns["slider"]
+    middle = QPoint(fader.width() // 2, fader.height() // 2)
+    QTest.mousePress(fader, Qt.MouseButton.LeftButton, pos=middle)
+    QTest.mouseMove(fader, middle + QPoint(0, 10))
+    QTest.mouseMove(fader, middle + QPoint(0, 40))
+    QTest.mouseRelease(fader, Qt.MouseButton.LeftButton, pos=middle + QPoint(0, 40))
+    knobs = window.document.station.chain().panel.knobs
+    assert -40 < knobs["slider"] < -5
+    settle(page)
+    fader = page.desk.out.columns["slider"]
+    fader.setFocus()
+    QTest.keyClick(fader, Qt.Key.Key_Return)
+    retype(fader.findChild(TextField), "-12,5")
+    settle(page)
+    assert window.document.station.chain().panel.knobs["slider"] == -12.5
+    assert page.model.scene.sent.out_dbfs == pytest.approx(-24 - 12.5)
+
+
+def test_what_is_typed_and_is_no_level_is_refused_and_stays(page, window):
+    fader = page.desk.out.columns["slider"]
+    fader.setFocus()
+    QTest.keyClick(fader, Qt.Key.Key_Return)
+    field = fader.findChild(TextField)
+    retype(field, "loud")
+    assert field.text() == "loud"
+    assert "is no figure" in field.toolTip()
+    assert "slider" not in window.document.station.chain().panel.knobs
+
+
+def test_pulled_and_plugged_in_again_it_takes_the_defaults(page, window):
+    press(named(page.desk, "Pull"))
+    settle(page)
+    assert "not plugged in" in page._says.text() or "not plugged" in page._proves.text()
+    assert "usb-box" in computer(window).unplugged
+    press(named(page.desk, "Plug in"))
+    settle(page)
+    held = computer(window).roles
+    assert {held["system-out"], held["system-in"], held["calls-in"]} == {"usb-box"}
+    assert page.model.scene.now.id == "defaults"
+
+
+def test_a_tick_switches_what_alters_sound(page, window):
+    tick = page.desk.ticks["enhancements"]
+    assert not tick.isChecked()
+    QTest.mouseClick(tick, Qt.MouseButton.LeftButton, pos=QPoint(8, tick.height() // 2))
+    settle(page)
+    assert "enhancements" in computer(window).altering
+    assert any(f.code == "desk-sound-altered" for f in page.model.scene.findings)
+
+
+def test_a_chain_with_a_voice_has_no_computer_beside_it(page):
+    choose(page.chains, "hf-chat")
+    settle(page)
+    assert not page.places.isVisible()
+    assert page.voices.isVisible()
+    assert not isinstance(page.model.scene, LoopScene)
+
+
+def test_a_typed_in_station_from_a_lead_that_lies_there(open_window, tmp_path, deaf):
+    folder = tmp_path / "typed.station"
+    save_station(looped("packet", socket={"kind": "microphone-socket", "wants_dbu": -30,
+                                          "clip_dbu": 0}), folder)  # fmt: skip
+    page = at_computer(open_window(folder))
+    assert "not plugged into the computer yet" in page._says.text()
+    for _ in range(16):
+        if page.model.scene.is_right:
+            break
+        press(named(page.guide, "Do it here") if page.model.scene.now.move.fix else
+              named(page.guide, "Turn it there"))  # fmt: skip
+        settle(page)
+    assert page.model.scene.is_right
+    assert page._says.text().startswith("The loop works both ways")
+
+
+def test_where_no_computer_hangs_on_the_box_it_is_said_and_nothing_breaks(
+    open_window, tmp_path, deaf
+):
+    station = looped()
+    folder = tmp_path / "cut.station"
+    save_station(station.model_copy(update={"links": ()}), folder)
+    page = at_computer(open_window(folder))
+    assert "No computer hangs on the audio box" in page._says.text()
+    choose(page.places, "radio")
+    settle(page)
+    assert page._radio.isVisible()
+
+
+@pytest.mark.parametrize("size, scale", [((1024, 700), 1.0), ((1024, 700), 1.5), ((1280, 800), 1)])
+def test_no_column_is_cut_and_no_card_is_wider_than_the_page(page, window, look, size, scale):
+    try:
+        look.set_scale(scale)
+        window.resize(*size)
+        settled(6)
+        inside = page._area.viewport().width()
+        assert page.desk.width() <= inside
+        for shown in (*page.desk.out.columns.values(), *page.desk.into.columns.values()):
+            assert shown.geometry().right() <= shown.parentWidget().width()
+            assert shown.height() >= look.px(100)
+        wide = [w.text() for w in page.guide.findChildren(QLabel) if w.isVisible()
+                and w.width() > page.guide.width()]  # fmt: skip
+        assert not wide
+    finally:
+        look.set_scale(1.0)
