@@ -130,6 +130,17 @@ def on_air(window: MainWindow) -> None:
         model.tick()
 
 
+def at_computer(window: MainWindow) -> None:
+    """The audio box has just taken the system's loudspeaker; its switch hangs on too long."""
+    window.space("ladder").model.edit("chain", lambda s: open_chain(s, "hf-weak-data"))
+    window.go_to("set")
+    model = window.space("set").model
+    model.finish()
+    model.at_desk.look(True)
+    model.finish()
+    model.hold_still()
+
+
 def prove(window: MainWindow) -> None:
     """The transformer box with a broken winding, read off the bench."""
     mended(window)
@@ -162,7 +173,7 @@ SHOTS: tuple[tuple[str, str, tuple[int, int], Callable[[MainWindow], None]], ...
     ("set-light", "light", (1280, 800), on_air),
     ("set-small-window", "dark", (1024, 700), on_air),
     ("plan-light", "light", (1280, 800), plans),
-    ("plan-small-window", "dark", (1024, 700), plans),
+    ("set-computer", "light", (1280, 800), at_computer),
 )
 
 

@@ -7,6 +7,10 @@ say() { printf '%s\n' "tonleiter: $*" >&2; }
 QT_PACKAGES="libegl1 libgl1 libglib2.0-0 libdbus-1-3 libfontconfig1 libxkbcommon0"
 SCREEN_PACKAGES="libxkbcommon-x11-0 libxcb-cursor0 libxcb-icccm4 libxcb-image0 libxcb-keysyms1 libxcb-render-util0 libxcb-shape0 libxcb-xkb1"
 
+# Sound out and in; the server is for tests, which start one of their own without any hardware.
+SOUND_PACKAGES="libpulse0"
+TEST_PACKAGES="pulseaudio"
+
 missing_packages() {
     for package in "$@"; do
         # newer Debian releases append t64 to some names
@@ -61,7 +65,7 @@ virtual_environment() {
     if [ "$(cat "$stamp" 2>/dev/null)" != "$wanted" ]; then
         say "installing Python packages (pinned in pyproject.toml and constraints.txt)"
         "$venv/bin/python" -m pip install --quiet --disable-pip-version-check \
-            --constraint "$root/constraints.txt" --editable "$root[dev]" >&2
+            --constraint "$root/constraints.txt" --editable "$root[dev,audio]" >&2
         printf '%s' "$wanted" >"$stamp"
     fi
 }

@@ -3,13 +3,15 @@
 import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QLabel
+from PySide6.QtWidgets import QLabel, QPushButton
 
 from tests.app.hands import button_of as named
 from tests.app.hands import choose, press, retype, settled, words
 from tests.core.desks import looped
-from tonleiter.app.audio import output
+from tonleiter.app.audio import output, system
 from tonleiter.app.widgets.text_field import TextField
+from tonleiter.core.desk.probe import Measured
+from tonleiter.core.desk.real import Named, System
 from tonleiter.core.setup.loop import LoopScene
 from tonleiter.core.station.files import save_station
 
@@ -191,3 +193,137 @@ def test_no_column_is_cut_and_no_card_is_wider_than_the_page(page, window, look,
         assert not wide
     finally:
         look.set_scale(1.0)
+
+
+# --- the computer that this runs on --------------------------------------------------------------
+
+
+class Played:
+    """A sound system that notes what is asked of it, and plugs when a test says so."""
+
+    trouble = ""
+
+    def __init__(self):
+        desk, mic = Named("a", "Desk"), Named("c", "Microphone")
+        self.now = System((desk,), (mic,), "a", "c")
+        self.asked, self.stopped, self.done, self.told = [], 0, None, None
+        self.seen = lambda: None
+
+    def listed(self):
+        return self.now
+
+    def watch(self, seen):
+        self.seen = seen
+
+    def plug(self):
+        outs = (*self.now.outputs, Named("b", "Codec"))
+        ins = (*self.now.inputs, Named("d", "Codec in"))
+        self.now = System(outs, ins, "b", "d")
+        self.seen()
+
+    def give_back(self):
+        self.now = System(self.now.outputs, self.now.inputs, "a", "c")
+        self.seen()
+
+    def tone(self, device, level_dbfs, hertz):
+        self.asked.append(("tone", device, level_dbfs, hertz))
+        return ""
+
+    def listen(self, device, told):
+        self.asked.append(("listen", device))
+        self.told = told
+        return ""
+
+    def loop(self, out, into, level_dbfs, done):
+        self.asked.append(("loop", out, into, level_dbfs))
+        self.done = done
+        return ""
+
+    def stop(self):
+        self.stopped += 1
+
+
+@pytest.fixture
+def played(monkeypatch):
+    made = Played()
+    monkeypatch.setattr(system, "FIND", [lambda: made])
+    return made
+
+
+@pytest.fixture
+def own(page, played):
+    press(named(page.guide, "My own computer"))
+    return settle(page)
+
+
+def test_a_radio_that_is_plugged_in_is_seen_and_named_and_leads_on(own, played):
+    assert own.model.scene.now.id == "names"
+    played.plug()
+    settle(own)
+    assert any("has just become the default loudspeaker" in w for w in words(own.real))
+    press(named(own.real, "It is the radio"))  # the desk's own loudspeakers come first
+    settle(own)
+    out = [b for b in own.real.findChildren(QPushButton) if "Codec is the radio" in
+           b.accessibleName()]  # fmt: skip
+    press(out[0])
+    settle(own)
+    into = [b for b in own.real.findChildren(QPushButton) if "Codec in is the radio" in
+            b.accessibleName()]  # fmt: skip
+    press(into[0])
+    settle(own)
+    assert own.model.scene.now.id == "defaults"
+    assert "In the sound settings of your system" in " ".join(words(own.guide))
+    played.give_back()
+    settle(own)
+    assert own.model.scene.now.id == "program"
+    press(named(own.guide, "Done so"))
+    settle(own)
+    press(named(own.guide, "Done so"))
+    settle(own)
+    assert own.model.scene.now.id == "slider"
+
+
+def test_a_tone_plays_at_what_was_typed_and_stops_with_the_page(own, played, window):
+    retype(own.real.level, "-12,5")
+    retype(own.real.hertz, "1k2")
+    press(own.real.play)
+    assert played.asked[-1] == ("tone", "a", -12.5, 1200.0)
+    assert own.real.play.text() == "Stop"
+    before = played.stopped
+    window.go_to("gear")
+    settled()
+    assert played.stopped > before
+
+
+@pytest.mark.parametrize("text", ["loud", "3", "-90", "nan", "1e308"])
+def test_a_level_that_no_tone_has_is_refused_beside_it(own, played, text):
+    retype(own.real.level, text)
+    assert "−60 to −3 dBFS is wanted" in " ".join(words(own.real))
+    press(own.real.play)
+    assert played.asked[-1][2] == -20.0
+
+
+def test_a_level_at_full_scale_is_said_and_a_loop_is_told(own, played):
+    press(own.real.hear)
+    played.told(-20.0, -17.0)
+    assert "−20.0 dBFS" in " ".join(words(own.real))
+    played.told(-1.0, 0.0)
+    assert "FULL SCALE" in " ".join(words(own.real))
+    press(own.real.measure)
+    assert not own.real.measure.isEnabled()
+    played.done(Measured(-3.2, -23.2, -71.0, 0.061, -20.0))
+    assert "Gain −3.2 dB" in " ".join(words(own.real))
+    press(own.real.measure)
+    played.done("nothing of what was sent came back")
+    assert "Nothing of what was sent came back." in words(own.real)
+
+
+def test_without_a_sound_system_the_page_says_so_and_the_rest_works(page, monkeypatch):
+    monkeypatch.setattr(system, "FIND", [lambda: system.NoSystem(system.NO_EXTRA)])
+    press(named(page.guide, "My own computer"))
+    settle(page)
+    assert any("install tonleiter[audio]" in w for w in words(page.real))
+    assert not page.real.play.isEnabled()
+    press(named(page.guide, "The simulated desk"))
+    settle(page)
+    assert page.desk.isVisible()

@@ -60,7 +60,7 @@ class SystemOutput:
 
     def at_s(self) -> float | None:
         """What the device has taken, from where it began."""
-        if self._sink is None or self._sink.state() != self._multimedia.QAudio.State.ActiveState:
+        if self._sink is None or self._sink.state() != self._multimedia.QtAudio.State.ActiveState:
             return None
         return self._from_s + float(self._sink.processedUSecs()) / 1e6
 

@@ -39,7 +39,11 @@ class Findings(Protocol):
     remedies_changed: Any
     doubts_changed: Any
     grounds_wanted: Any
-    no_remedy: str
+
+    @property
+    def no_remedy(self) -> str:
+        """What is said where nothing is offered."""
+        ...
 
     @property
     def doubts(self) -> Doubts | None:

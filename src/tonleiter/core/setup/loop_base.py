@@ -75,7 +75,8 @@ class LoopBase(Scene):
         case, panel, station = self.case, self.panel, self.there.station
         rows = case.assessment.rows
         compiled = case.assessment.solution.compiled
-        box = station.device_by_id[self.desk.out]
+        # the chain's own box, whatever the system calls its devices
+        box = station.device_by_port[rows[0].gear.id]
         way = way_of(compiled.variant.wiring, rows[0].gear, rows[-1].gear)
         usual = box.switch.keys_at_db.value
         return sent_of(

@@ -11,6 +11,7 @@ from tonleiter.core.judge.verdict import Verdict, verdict_of
 from tonleiter.core.setup.loop import LoopScene, loop_scene
 from tonleiter.core.setup.loop_base import AtTheDesk
 from tonleiter.core.setup.modes import scene_of
+from tonleiter.core.setup.real_loop import real_loop
 from tonleiter.core.station.model import Station
 from tonleiter.core.station.settings import MeterId, PanelState
 
@@ -40,15 +41,19 @@ def loop_at(
     own: Mapping[MeterId, float] | None = None,
     clock: str | None = None,
     verdicts: Callable[[Station, str], Verdict] = verdict_of,
+    real: Desk | None = None,
 ) -> LoopScene:
     """The computer's page of a chain as the station's desk stands now.
 
+    ``real`` is the desk of the computer that this runs on, in the place of the station's own.
     Raises NoDeskError, CircuitError of the way back.
     """
     desk = desk_for(station, case.basis.chain)
     back = back_of(station, case.basis.chain, desk, case.mode, verdicts)
-    there = AtTheDesk(station, desk, back, clock)
-    return loop_scene(case, panel, own, there, scene_of(case, panel, own))
+    radio = scene_of(case, panel, own)
+    if real is not None:
+        return real_loop(case, panel, own, AtTheDesk(station, real, back, clock), radio)
+    return loop_scene(case, panel, own, AtTheDesk(station, desk, back, clock), radio)
 
 
 def loop_of(station: Station, chain_id: str | None = None) -> LoopScene:

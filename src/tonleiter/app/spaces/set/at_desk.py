@@ -7,12 +7,15 @@ from datetime import datetime
 
 from PySide6.QtCore import QObject, Signal
 
+from tonleiter.app.audio.system import SoundSystem, find_system
 from tonleiter.app.document import Document
 from tonleiter.app.verdicts import Verdicts
 from tonleiter.core.desk import plugging
 from tonleiter.core.desk.devices import Desk, NoDeskError, way_back
+from tonleiter.core.desk.real import Named, System, happened, new_devices, real_desk
 from tonleiter.core.gear.line_sources import LineSource
 from tonleiter.core.guide.onair import OnAir
+from tonleiter.core.judge.verdict import Verdict
 from tonleiter.core.setup.loop import LoopScene
 from tonleiter.core.setup.loops import desk_for, loop_at
 from tonleiter.core.station.basis import basis_of
@@ -20,6 +23,7 @@ from tonleiter.core.station.computer import Altering, SystemRole, Way
 from tonleiter.core.station.model import Station
 from tonleiter.core.station.settings import MeterId, PanelState
 
+MOST_EVENTS = 6
 Edit = Callable[[str, Callable[[Station], Station]], object]
 
 
@@ -32,6 +36,12 @@ class AtDesk(QObject):
         super().__init__()
         self._document, self._verdicts, self._edit = document, verdicts, edit
         self.seen = False
+        self._system: SoundSystem | None = None
+        self.listed, self._begun = System(), System()
+        self.real = False
+        self.told: frozenset[str] = frozenset()
+        self.names: dict[Way, str] = {}
+        self.events: tuple[str, ...] = ()
 
     @property
     def _station(self) -> Station:
@@ -61,6 +71,14 @@ class AtDesk(QObject):
             return None
 
     @property
+    def real_one(self) -> Desk | None:
+        """The desk of the computer that this runs on, where one looks at that."""
+        desk = self.desk
+        if desk is None or not self.real:
+            return None
+        return real_desk(self.listed, desk, self.names, self.told)
+
+    @property
     def trouble(self) -> str:
         """Why there is none."""
         try:
@@ -83,17 +101,68 @@ class AtDesk(QObject):
         socket = station.chain().variant().stages[-1].gear
         radio = station.device_by_port.get(socket)
         back = way_back(station, station.device_by_id[desk.out], desk.computer, radio)
-        return desk, station.device_by_id[desk.out], basis_of(station, back[0]) if back else None
+        of_back = basis_of(station, back[0]) if back else None
+        return desk, station.device_by_id[desk.out], of_back, self.real_one
 
     def maker(
         self, case: OnAir, panel: PanelState, own: dict[MeterId, float] | None
     ) -> Callable[[], LoopScene]:
         """What makes the page, of the station as it is now, in whatever thread."""
         station, verdicts = self._station, self._verdicts
-        clock = datetime.now().astimezone().strftime("%H:%M")
-        return lambda: loop_at(
-            case, station, panel, own, clock, lambda s, c: verdicts.of(s, basis_of(s, c))
-        )
+        clock, real = datetime.now().astimezone().strftime("%H:%M"), self.real_one
+
+        def verdict(s: Station, chain: str) -> Verdict:
+            return verdicts.of(s, basis_of(s, chain))
+
+        return lambda: loop_at(case, station, panel, own, clock, verdict, real)
+
+    # --- the computer that this runs on ----------------------------------------------------------
+
+    @property
+    def system(self) -> SoundSystem:
+        """Whom one asks; looked for when first wanted."""
+        if self._system is None:
+            self._system = find_system()
+            self._system.watch(self._look_again)
+            self.listed = self._begun = self._system.listed()
+        return self._system
+
+    def use_real(self, real: bool) -> None:
+        """Turn to the computer that this runs on, or back to the simulated one."""
+        self.real = real
+        if real:
+            self.listed = self.system.listed()
+        else:
+            self.silence()
+
+    def silence(self) -> None:
+        """Nothing plays and nobody listens any more."""
+        if self._system is not None:
+            self._system.stop()
+
+    def _look_again(self) -> None:
+        before, self.listed = self.listed, self.system.listed()
+        if self.listed == before:
+            return
+        clock = datetime.now().astimezone().strftime("%H:%M:%S")
+        new = happened(before, self.listed, self.names.values())
+        self.events = (*(f"{clock}  {said}" for said in new), *self.events)[:MOST_EVENTS]
+        self.changed.emit()
+
+    @property
+    def new(self) -> tuple[tuple[Way, Named], ...]:
+        """What was plugged in since this page was opened."""
+        return new_devices(self._begun, self.listed)
+
+    def is_radio(self, way: Way, name: str) -> None:
+        """Somebody says which device the radio is, one way."""
+        self.names = {**self.names, way: name}
+        self.changed.emit()
+
+    def tell(self, step: str) -> None:
+        """Somebody says that a step is done that no program can see."""
+        self.told = self.told | {step}
+        self.changed.emit()
 
     # --- hands -----------------------------------------------------------------------------------
 

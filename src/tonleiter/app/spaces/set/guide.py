@@ -24,6 +24,7 @@ from tonleiter.app.widgets.text_field import TextField
 from tonleiter.core.guide.meters import accepted
 from tonleiter.core.guide.scene import Scene
 from tonleiter.core.guide.step import Step
+from tonleiter.core.setup.real_loop import RealLoop
 from tonleiter.core.station.settings import MeterId
 from tonleiter.core.words import count_of, one_or
 
@@ -172,6 +173,9 @@ class GuidePanel(Panel):
                 inside.addWidget(
                     button(said, "primary", model.follow_guide), 0, Qt.AlignmentFlag.AlignLeft
                 )
+            if isinstance(scene, RealLoop) and scene.tellable == step.id:
+                tell = partial(model.at_desk.tell, step.id)
+                inside.addWidget(button("Done so", "primary", tell), 0, Qt.AlignmentFlag.AlignLeft)
             column.addWidget(box)
         if step.if_nothing:
             column.addWidget(label(step.if_nothing, "caption", wraps=True))

@@ -54,7 +54,6 @@ class SetModel(Watched):
     doubts_changed = Signal()
     grounds_wanted = Signal()
 
-    no_remedy = "no knob does that"
     doubts: Doubts | None = None
 
     def __init__(self, document: Document, jobs: Jobs, verdicts: Verdicts) -> None:
@@ -99,6 +98,7 @@ class SetModel(Watched):
         super().leave()
         self._clock.stop()
         self.heard.silence()
+        self.at_desk.silence()
 
     def hold_still(self, still: bool = True) -> None:
         """Stop the live set where it is, or let it run on."""
@@ -122,6 +122,12 @@ class SetModel(Watched):
         """The newest scene of the case; one knob behind at most."""
         scene = self._scene.value
         return scene if scene is not None and scene.case is self.case else None
+
+    @property
+    def no_remedy(self) -> str:
+        """What is said where nothing is offered."""
+        at_own = self.own and self.at_desk.on
+        return "in the settings of your own system" if at_own else "no knob does that"
 
     @property
     def costs(self) -> dict[str, str]:
@@ -349,6 +355,7 @@ class SetModel(Watched):
     def use_own(self, own: bool) -> None:
         """The user's own radio, its meters typed; or the simulated one."""
         self.own = own
+        self.at_desk.use_real(own)
         self._send()
         self.changed.emit()
 

@@ -25,6 +25,7 @@ from tonleiter.app.spaces.set.guide import GuidePanel
 from tonleiter.app.spaces.set.meter_bar import MeterBar
 from tonleiter.app.spaces.set.model import SetModel
 from tonleiter.app.spaces.set.own_voice import ReadingBar
+from tonleiter.app.spaces.set.real_panel import RealPanel
 from tonleiter.app.spaces.set.spectrum_view import SpectrumView
 from tonleiter.app.spaces.space import Action, Badge, Context, WatchedSpace, gravest
 from tonleiter.app.widgets.choice import Choice
@@ -33,6 +34,7 @@ from tonleiter.app.widgets.labels import label
 from tonleiter.app.widgets.panel import clear
 from tonleiter.app.widgets.tray import Tray
 from tonleiter.core.setup.loop import LoopScene
+from tonleiter.core.setup.real_loop import RealLoop
 from tonleiter.core.sound.files import wav_bytes
 from tonleiter.core.sound.sound import Sound
 from tonleiter.core.station.disk import write_file
@@ -77,6 +79,7 @@ class SetSpace(WatchedSpace):
         self.view = SpectrumView(look)
         self.guide = GuidePanel(self.model, look)
         self.desk = DeskPanel(self.model, look)
+        self.real = RealPanel(self.model.at_desk, look)
         self._reading = ReadingBar(look, self.model.reading)
         self.tray = Tray(self.model, look)
         self._built_for: object = None
@@ -144,6 +147,7 @@ class SetSpace(WatchedSpace):
         there.addWidget(self._costs)
         column.addWidget(radio, 1)
         column.addWidget(self.desk, 1)
+        column.addWidget(self.real, 1)
         self._area = QScrollArea()
         self._area.setWidgetResizable(True)
         self._area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
@@ -168,6 +172,7 @@ class SetSpace(WatchedSpace):
         self.guide.setFixedWidth(min(max(round(share * self.width()), LEAST_GUIDE_PX), most))
         self.tray.limit(round(TRAY_SHARE * self.height()))
         self.desk.fit(self._width_px())
+        self.real.fit(self._width_px())
         self._lay_dials()
 
     # --- showing ---------------------------------------------------------------------------------
@@ -194,9 +199,10 @@ class SetSpace(WatchedSpace):
             for widget in self._of_place:
                 widget.setVisible(desk.offered)
         scene = model.scene
-        at_desk = isinstance(scene, LoopScene)
+        at_desk, real = isinstance(scene, LoopScene), isinstance(scene, RealLoop)
         self._radio.setVisible(not at_desk)
-        self.desk.setVisible(at_desk)
+        self.desk.setVisible(at_desk and not real)
+        self.real.setVisible(real)
         if scene is None:
             self._says.setText(model.trouble or "The chain is being solved and a voice sent…")
             self._proves.setText("")
@@ -208,14 +214,17 @@ class SetSpace(WatchedSpace):
                 and scene.now is not None
                 and scene.now.move is not None
             ):
-                says = f"On your own radio: {scene.now.title.lower()}. {scene.now.move.says}"
+                whose = "computer" if at_desk else "radio"
+                says = f"On your own {whose}: {scene.now.title.lower()}. {scene.now.move.says}"
                 proves = "the set here shows what yours should"
             self._says.setText(says)
             typical = ", ".join(scene.case.typical)
             unknown = f" Typical of this set: {typical}; Gear (1) says how to find them."
             unknown = unknown if typical else ""
             self._proves.setText(f"{proves[0].upper()}{proves[1:]}.{unknown}")
-        if isinstance(scene, LoopScene):
+        if isinstance(scene, RealLoop):
+            self.real.show_system()
+        elif isinstance(scene, LoopScene):
             self.desk.show_scene(scene)
         else:
             self._build()

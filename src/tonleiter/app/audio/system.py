@@ -1,0 +1,437 @@
+"""The real computer: its devices, a tone out, a level in, a loop measured; Qt Multimedia or nobody.
+
+Qt Multimedia is an extra. Without it, or without a sound server, ``find_system`` gives one that has
+no devices and says why. It changes no setting of the system.
+"""
+
+from __future__ import annotations
+
+import math
+import time
+from collections.abc import Callable
+from typing import Any, Protocol
+
+import numpy as np
+from PySide6.QtCore import QIODevice, QObject, QThread, QTimer, Signal
+
+from tonleiter.app.safety.events import guarded
+from tonleiter.core.desk.probe import (
+    LOUDEST_DBFS,
+    SOFTEST_DBFS,
+    Clocked,
+    Measured,
+    NothingCameBackError,
+    SamplesLostError,
+    measured,
+    probe,
+)
+from tonleiter.core.desk.real import Named, System
+from tonleiter.core.signal.arrays import Floats
+
+FADE_S, MOST_TONE_S = 0.2, 60.0
+# levels are told so often; a device that gives nothing for so long is gone
+TOLD_S, PATIENCE_S = 0.05, 4.0
+# short buffers, and looks at them that are shorter: a delay is told no finer than these
+BUFFER_S, POLL_S = 0.04, 0.005
+# a probe goes out so long after recording began, and may be so late
+START_S, LATE_S = 0.3, 1.0
+TRIES = 3
+
+
+class SoundSystem(Protocol):
+    """What the page asks of a computer."""
+
+    trouble: str
+    """Why there is nothing to ask; empty where there is."""
+
+    def listed(self) -> System:
+        """Its devices now."""
+        ...
+
+    def watch(self, seen: Callable[[], None]) -> None:
+        """Call back when anything of that changes."""
+        ...
+
+    def tone(self, device: str, level_dbfs: float, hertz: float) -> str:
+        """Play a tone until it is stopped, a minute at most; why not, in one line, or nothing."""
+        ...
+
+    def listen(self, device: str, told: Callable[[float, float], None]) -> str:
+        """Tell RMS and peak of what comes in, in dBFS, until it is stopped; why not, or nothing."""
+        ...
+
+    def loop(
+        self, out: str, into: str, level_dbfs: float, done: Callable[[Measured | str], None]
+    ) -> str:
+        """Send a probe and measure what comes back; why not, or nothing."""
+        ...
+
+    def stop(self) -> None:
+        """Silence, and nobody listens."""
+        ...
+
+
+class NoSystem:
+    """A computer that cannot be asked."""
+
+    def __init__(self, trouble: str) -> None:
+        self.trouble = trouble
+
+    def listed(self) -> System:
+        """Nothing."""
+        return System()
+
+    def watch(self, seen: Callable[[], None]) -> None:
+        """Nothing changes."""
+
+    def tone(self, device: str, level_dbfs: float, hertz: float) -> str:
+        """It cannot."""
+        return self.trouble
+
+    def listen(self, device: str, told: Callable[[float, float], None]) -> str:
+        """It cannot."""
+        return self.trouble
+
+    def loop(
+        self, out: str, into: str, level_dbfs: float, done: Callable[[Measured | str], None]
+    ) -> str:
+        """It cannot."""
+        return self.trouble
+
+    def stop(self) -> None:
+        """Nothing plays."""
+
+
+class _Samples(QIODevice):
+    """What a sink pulls: samples of one channel, on all of its channels; silence behind them."""
+
+    def __init__(self, next_: Callable[[int], Floats], channels: int) -> None:
+        super().__init__()
+        self._next, self._channels = next_, channels
+        self._frames, self._at_s = [0], [time.monotonic()]
+        self.open(QIODevice.OpenModeFlag.ReadOnly)
+
+    @guarded
+    def readData(self, most: int) -> bytes:
+        """As many whole frames as are wanted."""
+        frames = most // (2 * self._channels)
+        made = np.rint(np.clip(self._next(frames), -1.0, 1.0) * 32767)
+        self._frames.append(self._frames[-1] + frames)
+        self._at_s.append(time.monotonic())
+        return np.repeat(made.astype("<i2"), self._channels).tobytes()
+
+    @property
+    def clock(self) -> Clocked:
+        """When each frame was pulled: with the block that begins with it."""
+        return Clocked(tuple(self._frames[:-1]), tuple(self._at_s[1:]))
+
+    @guarded
+    def writeData(self, data: Any, most: int) -> int:  # noqa: ANN401 - Qt's own
+        """Nobody writes here."""
+        return -1
+
+    @guarded
+    def isSequential(self) -> bool:
+        """It has no end."""
+        return True
+
+    @guarded
+    def bytesAvailable(self) -> int:
+        """Always more."""
+        return 1 << 20
+
+
+class _Capture(QThread):
+    """What comes in, in a thread of its own: a busy window loses no sample.
+
+    The first channel of whatever the device has is taken, at the device's own rate.
+    """
+
+    told = Signal(float, float)
+    failed = Signal(str)
+    whole = Signal(object)
+
+    def __init__(self, multimedia: Any, device: Any, keep_s: float) -> None:  # noqa: ANN401
+        super().__init__()
+        self._multimedia, self._device, self._keep_s = multimedia, device, keep_s
+        self.rate_hz = 0
+        self._frames: list[int] = [0]
+        self._at_s: list[float] = []
+        self.ends = False
+
+    @property
+    def clock(self) -> Clocked:
+        """When each frame came: with the block that it ends."""
+        return Clocked(tuple(self._frames[1:]), tuple(self._at_s))
+
+    @guarded
+    def run(self) -> None:
+        """Until it is told to end, or has what was asked for."""
+        m = self._multimedia
+        form = self._device.preferredFormat()
+        form.setSampleFormat(m.QAudioFormat.SampleFormat.Int16)
+        channels = max(form.channelCount(), 1)
+        self.rate_hz = form.sampleRate()
+        source = m.QAudioSource(self._device, form)
+        source.setBufferSize(form.bytesForDuration(round(1e6 * BUFFER_S)))
+        stream = source.start()
+        if stream is None or source.error() != m.QtAudio.Error.NoError:
+            self.failed.emit(f"the device refuses {form.sampleRate()} Hz: nothing comes in")
+            return
+        kept: list[Floats] = []
+        silent_s, block = 0.0, np.zeros(0)
+        while not self.ends:
+            self.msleep(round(1000 * POLL_S))
+            data = bytes(stream.readAll().data())
+            if source.state() == m.QtAudio.State.StoppedState or source.error() not in (
+                m.QtAudio.Error.NoError,
+                m.QtAudio.Error.UnderrunError,
+            ):
+                self.failed.emit("the device is gone")
+                break
+            if not data:
+                silent_s += POLL_S
+                if silent_s > PATIENCE_S:
+                    self.failed.emit("nothing comes from the device")
+                    break
+                continue
+            silent_s = 0.0
+            frames = np.frombuffer(data[: len(data) // (2 * channels) * 2 * channels], "<i2")
+            came = frames.reshape(-1, channels)[:, 0] / 32768.0
+            self._frames.append(self._frames[-1] + came.size)
+            self._at_s.append(time.monotonic())
+            if self._keep_s:
+                kept.append(came)
+                if sum(k.size for k in kept) >= self._keep_s * self.rate_hz:
+                    self.whole.emit(np.concatenate(kept))
+                    break
+            block = np.concatenate([block, came])
+            if block.size >= TOLD_S * self.rate_hz:
+                rms = float(np.sqrt(2 * np.mean(block**2)))
+                self.told.emit(_db(rms), _db(float(np.abs(block).max())))
+                block = np.zeros(0)
+        source.stop()
+
+
+def _db(size: float) -> float:
+    return 20 * math.log10(max(size, 1e-5))
+
+
+class QtSystem(QObject):
+    """A system that Qt Multimedia knows."""
+
+    def __init__(self, multimedia: Any) -> None:  # noqa: ANN401 - an extra that may not be there
+        super().__init__()
+        self._m = multimedia
+        self.trouble = ""
+        self._watch = multimedia.QMediaDevices()
+        self._sink: Any = None
+        self._samples: _Samples | None = None
+        self._capture: _Capture | None = None
+        self._ends = QTimer(self)
+        self._ends.setSingleShot(True)
+        self._ends.timeout.connect(self.stop)
+
+    def listed(self) -> System:
+        """Its devices now."""
+        m = self._m.QMediaDevices
+        outs, ins = m.audioOutputs(), m.audioInputs()
+        return System(
+            tuple(_named(d) for d in outs),
+            tuple(_named(d) for d in ins),
+            next((_named(d).id for d in outs if d.isDefault()), None),
+            next((_named(d).id for d in ins if d.isDefault()), None),
+        )
+
+    def watch(self, seen: Callable[[], None]) -> None:
+        """By the system's own notice."""
+        self._watch.audioOutputsChanged.connect(seen)
+        self._watch.audioInputsChanged.connect(seen)
+
+    def _out(self, device: str) -> Any:  # noqa: ANN401
+        return next(
+            (d for d in self._m.QMediaDevices.audioOutputs() if _named(d).id == device), None
+        )
+
+    def _into(self, device: str) -> Any:  # noqa: ANN401
+        return next(
+            (d for d in self._m.QMediaDevices.audioInputs() if _named(d).id == device), None
+        )
+
+    def tone(self, device: str, level_dbfs: float, hertz: float) -> str:
+        """From nothing up within a fifth of a second."""
+        if not SOFTEST_DBFS <= level_dbfs <= LOUDEST_DBFS:
+            return f"a level from {SOFTEST_DBFS:.0f} to {LOUDEST_DBFS:.0f} dBFS is wanted"
+        why = self._play(device, lambda rate: _tone(rate, 10 ** (level_dbfs / 20), hertz))
+        if not why:
+            self._ends.start(round(1000 * MOST_TONE_S))
+        return why
+
+    def _play(self, device: str, make: Callable[[int], Callable[[int], Floats]]) -> str:
+        self._silence()
+        found = self._out(device)
+        if found is None:
+            return "that device is gone"
+        form = found.preferredFormat()
+        form.setSampleFormat(self._m.QAudioFormat.SampleFormat.Int16)
+        rate = int(form.sampleRate())
+        self._samples = _Samples(make(rate), max(form.channelCount(), 1))
+        self._sink = self._m.QAudioSink(found, form)
+        self._sink.setBufferSize(form.bytesForDuration(round(1e6 * BUFFER_S)))
+        self._sink.start(self._samples)
+        if self._sink.error() != self._m.QtAudio.Error.NoError:
+            self._silence()
+            return f"the device refuses {rate} Hz"
+        return ""
+
+    def listen(self, device: str, told: Callable[[float, float], None]) -> str:
+        """In a thread of its own."""
+        return self._listen(device, 0.0, told, None)
+
+    def _listen(
+        self,
+        device: str,
+        keep_s: float,
+        told: Callable[[float, float], None] | None,
+        whole: Callable[[Floats | str], None] | None,
+    ) -> str:
+        self._deaf()
+        found = self._into(device)
+        if found is None:
+            return "that device is gone"
+        made = self._capture = _Capture(self._m, found, keep_s)
+        if told is not None:
+            made.told.connect(told)
+        if whole is not None:
+            made.whole.connect(whole)
+            made.failed.connect(whole)
+        made.start()
+        return ""
+
+    def loop(
+        self, out: str, into: str, level_dbfs: float, done: Callable[[Measured | str], None]
+    ) -> str:
+        """Recording begins first, so that nothing of the probe is missed; holes are tried again."""
+        if not SOFTEST_DBFS <= level_dbfs <= LOUDEST_DBFS:
+            return f"a level from {SOFTEST_DBFS:.0f} to {LOUDEST_DBFS:.0f} dBFS is wanted"
+        return self._probe(out, into, level_dbfs, done, TRIES)
+
+    def _probe(
+        self,
+        out: str,
+        into: str,
+        level_dbfs: float,
+        done: Callable[[Measured | str], None],
+        tries: int,
+    ) -> str:
+        found = self._out(out)
+        if found is None:
+            return "the device that should send is gone"
+        rate = int(found.preferredFormat().sampleRate())
+        long_s = probe(rate, level_dbfs).size / rate + START_S + LATE_S
+
+        def came(recorded: Floats | str) -> None:
+            capture, samples = self._capture, self._samples
+            self.stop()
+            if isinstance(recorded, str) or capture is None or samples is None:
+                done(recorded if isinstance(recorded, str) else "nothing came in")
+                return
+            clocks = (samples.clock, capture.clock)
+            try:
+                made: Measured | str = measured(recorded, capture.rate_hz, level_dbfs, *clocks)
+            except SamplesLostError as error:
+                if tries > 1 and not self._probe(out, into, level_dbfs, done, tries - 1):
+                    return
+                made = str(error)
+            except NothingCameBackError as error:
+                made = str(error)
+            done(made)
+
+        if why := self._listen(into, long_s, None, came):
+            return why
+        # recording runs before the first sample goes out
+        QTimer.singleShot(round(1000 * START_S), self, lambda: self._send_probe(out, level_dbfs))
+        return ""
+
+    def _send_probe(self, out: str, level_dbfs: float) -> None:
+        if self._capture is None:
+            return  # somebody stopped it
+        why = self._play(out, lambda rate: _once(probe(rate, level_dbfs)))
+        if why:
+            self._capture.failed.emit(why)
+
+    def stop(self) -> None:
+        """Silence, and nobody listens."""
+        self._silence()
+        self._deaf()
+
+    def _silence(self) -> None:
+        self._ends.stop()
+        if self._sink is not None:
+            self._sink.stop()
+            self._sink = self._samples = None
+
+    def _deaf(self) -> None:
+        if self._capture is not None:
+            self._capture.ends = True
+            self._capture.wait(2000)
+            self._capture = None
+
+
+def _named(device: Any) -> Named:  # noqa: ANN401 - Qt's own
+    return Named(bytes(device.id().data()).decode("utf-8", "replace"), device.description())
+
+
+def _tone(rate_hz: int, peak: float, hertz: float) -> Callable[[int], Floats]:
+    """Blocks of a tone that rises from nothing."""
+    at = 0
+
+    def next_(frames: int) -> Floats:
+        nonlocal at
+        t = (at + np.arange(frames)) / rate_hz
+        at += frames
+        made: Floats = peak * np.minimum(t / FADE_S, 1.0) * np.sin(2 * np.pi * hertz * t)
+        return made
+
+    return next_
+
+
+def _once(samples: Floats) -> Callable[[int], Floats]:
+    """Blocks of something that is played once, and silence behind it."""
+    at = 0
+
+    def next_(frames: int) -> Floats:
+        nonlocal at
+        part = samples[at : at + frames]
+        at += frames
+        return np.concatenate([part, np.zeros(frames - part.size)])
+
+    return next_
+
+
+NO_EXTRA = (
+    "sound needs the extra of this program that plays and records: install tonleiter[audio], and"
+    " start it again"
+)
+NO_SERVER = "the system has no sound devices: is its sound server running?"
+
+
+def system_of_qt() -> SoundSystem:
+    """What Qt Multimedia knows; a system without devices says why."""
+    try:
+        from PySide6 import QtMultimedia  # type: ignore[attr-defined, unused-ignore]
+    except ImportError:
+        return NoSystem(NO_EXTRA)
+    devices = QtMultimedia.QMediaDevices
+    if not devices.audioOutputs() and not devices.audioInputs():
+        return NoSystem(NO_SERVER)
+    return QtSystem(QtMultimedia)
+
+
+# another one can be put here, such as one that a test plays
+FIND: list[Callable[[], SoundSystem]] = [system_of_qt]
+
+
+def find_system() -> SoundSystem:
+    """The computer that this runs on."""
+    return FIND[-1]()

@@ -1,0 +1,113 @@
+"""What the tests of real sound do, in a process of its own: ``python real_sound.py WHAT``.
+
+Qt asks the sound server once for each process; the address is in the environment.
+"""
+
+from __future__ import annotations
+
+import json
+import os
+import subprocess
+import sys
+import time
+
+os.environ["QT_QPA_PLATFORM"] = "offscreen"
+
+from PySide6.QtCore import QTimer
+from PySide6.QtWidgets import QApplication
+
+from tonleiter.app.audio.system import find_system
+
+
+def pactl(*words: str) -> str:
+    return subprocess.run(["pactl", *words], capture_output=True, text=True).stdout.strip()
+
+
+def listed(app, system):
+    now = system.listed()
+    return {
+        "trouble": system.trouble,
+        "outputs": [d.name for d in now.outputs],
+        "inputs": [d.name for d in now.inputs],
+        "default": now.default("out").name if now.default("out") else None,
+    }
+
+
+def watched(app, system):
+    """How soon a plugged-in device and a moved default are told."""
+    seen: list[tuple[str, float]] = []
+    begun = [0.0]
+
+    def look():
+        now = system.listed()
+        names = [d.name for d in now.outputs]
+        held = now.default("out")
+        seen.append(
+            (f"{'New' in names} {held.name if held else None}", time.monotonic() - begun[0])
+        )
+
+    def at(*words):
+        begun[0] = time.monotonic()
+        pactl(*words)
+
+    system.watch(look)
+    new = ("load-module", "module-null-sink", "sink_name=new",
+           "sink_properties=device.description=New")  # fmt: skip
+    QTimer.singleShot(300, lambda: at(*new))
+    QTimer.singleShot(1800, lambda: at("set-default-sink", "radio"))
+    QTimer.singleShot(3300, app.quit)
+    app.exec()
+    return {"seen": seen}
+
+
+def measured(app, system):
+    """The loop at three levels."""
+    found, todo = [], [-6.0, -20.0, -40.0]
+
+    def done(made):
+        found.append(made if isinstance(made, str) else [made.gain_db, made.noise_dbfs,
+                                                         made.delay_s])  # fmt: skip
+        QTimer.singleShot(50, step)
+
+    def step():
+        if not todo:
+            app.quit()
+        elif why := system.loop("radio", "radio_in", todo.pop(0), done):
+            found.append(why)
+            app.quit()
+
+    QTimer.singleShot(0, step)
+    QTimer.singleShot(60_000, app.quit)
+    app.exec()
+    return {"loops": found}
+
+
+def level(app, system):
+    """A tone looked at; then its device is pulled while it plays."""
+    seen = []
+    why = [system.tone("radio", -20.0, 1000.0)]
+    why.append(system.listen("radio_in", lambda rms, peak: seen.append((rms, peak))))
+    QTimer.singleShot(5000, app.quit)
+    app.exec()
+    system.stop()
+    after = len(seen)
+    why.append(system.tone("gone", -20.0, 1000.0))
+    why.append(system.listen("gone", print))
+    why.append(system.tone("radio", 20.0, 1000.0))
+    pactl("load-module", "module-null-sink", "sink_name=brief")
+    QTimer.singleShot(300, app.quit)
+    app.exec()
+    why.append(system.tone("brief", -20.0, 1000.0))
+    modules = [m.split("\t")[0] for m in pactl("list", "short", "modules").splitlines()
+               if "sink_name=brief" in m]  # fmt: skip
+    pactl("unload-module", *modules)
+    QTimer.singleShot(500, app.quit)
+    app.exec()
+    system.stop()
+    return {"seen": seen[-10:], "why": why, "more": len(seen) - after}
+
+
+if __name__ == "__main__":
+    application = QApplication([])
+    WHAT = {"listed": listed, "watched": watched, "measured": measured, "level": level}
+    print("RESULT " + json.dumps(WHAT[sys.argv[1]](application, find_system())))

@@ -1,0 +1,82 @@
+"""The real device path on a sound server without hardware; skipped, saying so, where none is."""
+
+import json
+import os
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+
+from tests.app.sound_server import sound_server
+
+ROOT = Path(__file__).parents[2]
+
+
+@pytest.fixture(scope="module")
+def server(tmp_path_factory):
+    pytest.importorskip("PySide6.QtMultimedia", reason="the extra for sound is not installed")
+    with sound_server(tmp_path_factory.mktemp("sound")) as address:
+        if address is None:
+            pytest.skip("no sound server can be started here: pulseaudio is missing")
+        yield address
+
+
+def result(what, server):
+    env = {**os.environ, "PYTHONPATH": f"{ROOT}{os.pathsep}{os.environ.get('PYTHONPATH', '')}"}
+    env["PULSE_SERVER"] = server
+    made = subprocess.run(
+        [sys.executable, str(Path(__file__).with_name("real_sound.py")), what],
+        env=env,
+        capture_output=True,
+        text=True,
+        timeout=110,
+    )
+    lines = [x for x in made.stdout.splitlines() if x.startswith("RESULT ")]
+    assert lines, made.stderr[-2000:]
+    return json.loads(lines[0].removeprefix("RESULT "))
+
+
+def test_devices_are_listed_with_their_default(server):
+    made = result("listed", server)
+    assert made["trouble"] == ""
+    assert {"Radio_Codec", "Desk_Loudspeakers"} <= set(made["outputs"])
+    assert made["inputs"] == ["Radio_Input"]
+    assert made["default"] == "Desk_Loudspeakers"
+
+
+def test_without_a_server_one_line_says_so():
+    made = result("listed", "unix:/nowhere/at/all")
+    assert "no sound devices" in made["trouble"]
+    assert made["outputs"] == []
+
+
+def test_a_plug_and_a_moved_default_are_seen_within_a_second(server):
+    seen = result("watched", server)["seen"]
+    plugged = [at for what, at in seen if what.startswith("True")]
+    moved = [at for what, at in seen if what == "True Radio_Codec"]
+    assert plugged and plugged[0] < 1.0
+    assert moved and moved[0] < 1.0
+
+
+def test_a_loop_is_measured_to_a_tenth_of_a_decibel(server):
+    loops = result("measured", server)["loops"]
+    assert len(loops) == 3
+    for made in loops:
+        assert not isinstance(made, str), made
+        gain_db, noise_dbfs, delay_s = made
+        assert gain_db == pytest.approx(0.0, abs=0.1)
+        assert noise_dbfs < -90
+        assert 0.0 < delay_s < 0.5
+
+
+def test_a_tone_is_seen_at_its_level_and_a_device_that_vanishes_is_no_crash(server):
+    made = result("level", server)
+    assert made["why"][:2] == ["", ""]
+    assert made["seen"], "something came in"
+    rms, peak = made["seen"][-1]
+    assert rms == pytest.approx(-20.0, abs=0.1)
+    assert peak == pytest.approx(-20.0, abs=0.2)
+    assert made["why"][2:4] == ["that device is gone", "that device is gone"]
+    assert "dBFS is wanted" in made["why"][4]
+    assert made["more"] == 0, "what was stopped listens no more"

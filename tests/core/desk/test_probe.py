@@ -1,0 +1,89 @@
+"""A loop measured on signals whose gain, noise, delay and holes are known."""
+
+import numpy as np
+import pytest
+
+from tonleiter.core.desk.probe import (
+    Clocked,
+    NothingCameBackError,
+    SamplesLostError,
+    measured,
+    probe,
+)
+
+RATE = 48_000
+
+
+def back(gain_db, delay_s, noise_dbfs=None, level_dbfs=-20.0, rate=RATE):
+    """The probe, later by a part of a sample as well, with noise of its own."""
+    sent = probe(rate, level_dbfs)
+    n = sent.size + rate
+    f = np.fft.rfftfreq(n, 1 / rate)
+    late = np.fft.irfft(np.fft.rfft(sent, n) * np.exp(-2j * np.pi * f * delay_s), n)
+    came = late * 10 ** (gain_db / 20)
+    if noise_dbfs is not None:
+        rng = np.random.default_rng(3)
+        came = came + rng.normal(0, 10 ** (noise_dbfs / 20) / np.sqrt(2), n)
+    return came
+
+
+@pytest.mark.parametrize("rate", [8_000, 44_100, 48_000])
+@pytest.mark.parametrize("gain_db, delay_s", [(0.0, 0.0), (-31.7, 0.0123456), (6.0, 0.4)])
+def test_gain_and_delay_are_found(rate, gain_db, delay_s):
+    made = measured(back(gain_db, delay_s, rate=rate), rate, -20.0)
+    assert made.gain_db == pytest.approx(gain_db, abs=0.02)
+    assert made.delay_s == pytest.approx(delay_s, abs=0.0005)
+    assert not made.at_full_scale
+
+
+def test_noise_is_told_and_does_not_count_as_level():
+    made = measured(back(-20.0, 0.05, noise_dbfs=-55.0), RATE, -20.0)
+    assert made.noise_dbfs == pytest.approx(-55.0, abs=0.3)
+    assert made.gain_db == pytest.approx(-20.0, abs=0.1)
+    assert made.delay_s == pytest.approx(0.05, abs=0.001)
+
+
+def test_a_lead_turned_round_is_measured_as_well():
+    assert measured(-back(-6.0, 0.03), RATE, -20.0).delay_s == pytest.approx(0.03, abs=0.001)
+
+
+def test_what_is_cut_is_told():
+    assert measured(np.clip(back(25.0, 0.01), -1, 1), RATE, -20.0).at_full_scale
+
+
+def test_lost_samples_are_no_level():
+    came = back(0.0, 0.05)
+    hole = round(1.6 * RATE)
+    with pytest.raises(SamplesLostError, match="lost"):
+        measured(np.concatenate([came[:hole], came[hole + 1234 :]]), RATE, -20.0)
+
+
+def test_clocks_that_drift_are_no_lost_samples():
+    """Two crystals 100 millionths apart: the phase goes evenly."""
+    came = back(0.0, 0.05)
+    at = np.arange(came.size - 50) * (1 + 1e-4)
+    made = measured(np.interp(at, np.arange(came.size), came), RATE, -20.0)
+    assert made.gain_db == pytest.approx(0.0, abs=0.1)
+
+
+@pytest.mark.parametrize(
+    "came",
+    [
+        np.zeros(4 * RATE),
+        np.random.default_rng(1).normal(0, 0.1, 4 * RATE),
+        np.zeros(10),
+        np.full(4 * RATE, np.nan),
+        probe(RATE, -20.0)[: RATE],
+    ],
+)  # fmt: skip
+def test_where_nothing_comes_back_it_is_said(came):
+    with pytest.raises(NothingCameBackError):
+        measured(came, RATE, -20.0)
+
+
+def test_streams_that_began_apart_are_put_on_one_clock():
+    """Sending began at 10 s; recording at 9.4 s, and what came was 70 ms on its way."""
+    came = np.concatenate([np.zeros(round(0.6 * RATE)), back(0.0, 0.07)])
+    sent_at = Clocked((0, 10 * RATE), (10.0, 20.0))
+    came_at = Clocked((0, 10 * RATE), (9.4, 19.4))
+    assert measured(came, RATE, -20.0, sent_at, came_at).delay_s == pytest.approx(0.07, abs=1e-3)
