@@ -60,7 +60,7 @@ class Multimedia:
         device = Device(channels)
         self.QMediaDevices = type("M", (), {"defaultAudioOutput": staticmethod(lambda: device)})
         self.QAudioSink = Sink
-        self.QAudio = type("A", (), {"State": type("S", (), {"ActiveState": "active"})})
+        self.QtAudio = type("A", (), {"State": type("S", (), {"ActiveState": "active"})})
         kinds = type("K", (), {"Int16": "int16"})
         self.QAudioFormat = type("F", (), {"SampleFormat": kinds})
 
