@@ -32,7 +32,8 @@ def no_slips():
 
 
 @pytest.fixture(autouse=True)
-def settings_elsewhere(tmp_path):
+def settings_elsewhere(tmp_path, monkeypatch):
+    monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path / "data"))
     QSettings.setPath(QSettings.Format.NativeFormat, QSettings.Scope.UserScope, str(tmp_path))
     QSettings.setPath(QSettings.Format.IniFormat, QSettings.Scope.UserScope, str(tmp_path))
 

@@ -1,4 +1,4 @@
-"""Missions from many seeds, each played by a scripted solver: ``python -m tests.core.practice.walk``.
+"""Missions from many seeds, played by a scripted solver: ``python -m tests.core.practice.walk``.
 
 The solver sees to what each look wants first, always takes what tells most a minute, and names the
 likeliest cause once it is sure, or once nothing tells more.

@@ -53,34 +53,52 @@ def base(rng: random.Random) -> tuple[str, Station]:
     kind = rng.choice(("bipolar", "jfet", "opamp", "lead", "transformer"))
     dynamic = _piece("dynamic-microphone", "mic", "dynamic", coil_ohm=rng.choice((200, 300)))
     radio = _piece("microphone-socket", "radio", "radio")
+    plug = _plug(rng)
     lead = _piece("cable", "lead", "lead", length_m=1.5)
     if kind == "lead":
         electret = _piece("electret-2-wire", "mic", "electret")
         radio |= {"bias_v": 8, "bias_ohm": 2200}
-        return "a microphone lead with its transmit switch", _station(electret, lead, radio)
+        return "a microphone lead with its transmit switch", _station(plug, electret, lead, radio)
     if kind == "transformer":
         iron = _piece("transformer", "iron", "isolating transformer")
-        return "a transformer in its box, in a lead", _station(dynamic, iron, lead, radio)
+        return "a transformer in its box, in a lead", _station(plug, dynamic, iron, lead, radio)
     names = {
         "bipolar": "a preamp of one transistor",
         "jfet": "a preamp of one FET",
         "opamp": "a preamp of an operational amplifier",
     }
     preamp = _piece(f"{kind}-preamp", "preamp", "preamp")
-    return names[kind], _station(dynamic, preamp, lead, radio)
+    return names[kind], _station(plug, dynamic, preamp, lead, radio)
 
 
 def _piece(kind: str, id_: str, name: str, **of: Any) -> dict[str, Any]:  # noqa: ANN401
     return {"kind": kind, "id": id_, "name": name, **of}
 
 
-def _station(*gear: dict[str, Any]) -> Station:
+def _plug(rng: random.Random) -> dict[str, Any]:
+    """The radio's connector, its contacts as its maker liked: every maker has them otherwise."""
+    roles = ["microphone", "microphone-ground", "transmit", "transmit-ground"]
+    count = rng.choice((4, 8))
+    roles += ["free"] * (count - len(roles))
+    rng.shuffle(roles)
+    contacts = [{"label": str(k), "role": role} for k, role in enumerate(roles, 1)]
+    return {"id": "microphone", "name": "microphone", "shell": f"round-{count}"} | {
+        "ports": ["radio"],
+        "contacts": contacts,
+    }
+
+
+def _station(plug: dict[str, Any], *gear: dict[str, Any]) -> Station:
     stages = [{"gear": g["id"]} for g in gear]
     return Station.model_validate(
         {
             "title": "Practice",
             "operators": [{"id": "op", "name": "operator"}],
             "gear": list(gear),
+            "devices": [
+                {"id": "rig", "name": "radio", "kind": "radio", "supply": "safety-earth"}
+                | {"ports": ["radio"], "connectors": [plug]}
+            ],
             "chains": [
                 {
                     "id": "c",

@@ -10,6 +10,8 @@ import math
 from dataclasses import dataclass
 from typing import Literal
 
+from tonleiter.core.units.levels import signed
+
 Seen = float | str
 # what must be seen to before somebody looks so: a dummy load before anything is keyed, no power
 # before ohms, headphones down before anything is switched on
@@ -69,7 +71,8 @@ class Look:
             return seen
         if math.isinf(seen):
             return "open"
-        return f"{_short(seen)} {self.unit}".strip()
+        figure = signed(seen) if self.unit.startswith("dB") else _short(seen)
+        return f"{figure} {self.unit}".strip()
 
 
 # two reports that share no word still may be of the same thing
@@ -88,5 +91,5 @@ APART = 0.05
 
 def _short(value: float) -> str:
     size = abs(value)
-    digits = 0 if size >= 100 else 1 if size >= 1 else 3
+    digits = 0 if size >= 100 or size == 0 else 2 if size >= 1 else 4
     return f"{value:.{digits}f}".replace("-", "−")

@@ -11,6 +11,7 @@ from typing import Literal
 
 from tonleiter.core.practice.belief import Belief
 from tonleiter.core.practice.look import Look, Seen
+from tonleiter.core.sound.sound import Sound
 from tonleiter.core.stop import checkpoint
 
 Family = Literal["voice", "computer", "build"]
@@ -58,6 +59,8 @@ class Riddle:
     shows: Mapping[str, Mapping[str, Seen]]
     right: Mapping[str, Seen]
     true: str = field(repr=False)
+    heard: Sound | None = field(default=None, repr=False)
+    """What a far receiver hears of it, where there is a voice."""
 
     @property
     def cause(self) -> Cause:

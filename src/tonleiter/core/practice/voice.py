@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 import random
 from collections.abc import Callable, Iterator
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -460,4 +461,8 @@ def make(seed: int, kind: str | None = None) -> Riddle | None:
     looks = looks_of(right)
     shown = shown_of(right, card, looks)
     told = frozenset({"meter", "socket-ac", "socket-dc", "open-dc"})
-    return chosen("voice", seed, about, looks, found, shown, rng, kind, told)
+    riddle = chosen("voice", seed, about, looks, found, shown, rng, kind, told)
+    if riddle is None:
+        return None
+    spoil = next(w.spoil for w in found if w.cause.id == riddle.true)
+    return replace(riddle, heard=Truth(spoil(right), CHAIN).scene.received(far=True))
