@@ -97,6 +97,18 @@ def test_a_radio_says_what_it_is_and_what_it_transmits(gear, window):
     ]
 
 
+def test_an_interface_says_when_its_switch_keys(gear, window):
+    gear.model.select_box("usb-box")
+    retype(named(gear.box, QuantityField, "Its switch keys at, against full scale"), "-32")
+    choose(named(gear.box, Choice, "Its threshold"), "fixed")
+    switch = station(window).device_by_id["usb-box"].switch
+    assert (switch.keys_at_db.value, switch.threshold) == (-32, "fixed")
+    before = station(window)
+    retype(named(gear.box, QuantityField, "Its hang time, least"), "5")
+    assert station(window) is before
+    assert "below its most" in gear.box.refusal.text()
+
+
 def test_a_bad_figure_of_a_box_keeps_what_was_typed(gear, window):
     gear.model.select_box("hf-20w")
     choose(named(gear.box, Choice, "How it is fed"), "safety-earth")

@@ -18,6 +18,7 @@ from tonleiter.core.gear.signals import SIGNALS, SINE_CREST_DB, SignalId
 from tonleiter.core.solve.levels import StageLevels
 from tonleiter.core.sound.sound import Sound
 from tonleiter.core.station.devices import Device
+from tonleiter.core.station.transmit import BY_COMPUTER
 from tonleiter.core.station.wiring import TransmitWay
 from tonleiter.core.units.levels import volts_from_dbu
 
@@ -67,6 +68,13 @@ class Sent:
     noise_dbfs: float
     knob_title: str
     knob_place: str
+
+    @property
+    def keyed_by(self) -> str:
+        """What keys it, where no switch listens."""
+        if self.way is None or self.way not in BY_COMPUTER:
+            return "by hand"
+        return "by a line of the computer"
 
     def over_threshold_db(self, dbfs: float) -> float:
         """How far a level that leaves the converter lies over what opens the switch."""

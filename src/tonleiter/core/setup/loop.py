@@ -500,7 +500,7 @@ class LoopScene(LoopBase):
         if laid is None:
             move = Move(
                 f"Enter what the {desk.radio} gives (loudspeaker socket or fixed output) and what"
-                f" the computer or {desk.sends.called} listens with, in Gear (1).",
+                f" “{desk.sends.called}” listens with, in Gear (1).",
                 "without both sockets nobody can say what arrives",
                 at_end=True,
             )
@@ -528,7 +528,8 @@ class LoopScene(LoopBase):
         if self.back is None:
             return "It sends; nothing comes back."
         spare = self.keyed.spare_db
-        how = f"keys with {spare:.0f} dB to spare" if spare is not None else "is keyed by a line"
+        keyed = f"is keyed {self.sent.keyed_by}"
+        how = f"keys with {spare:.0f} dB to spare" if spare is not None else keyed
         return (
             f"The loop works both ways: it {how}, strong signals stay {_under(self.strongest_db)}."
         )

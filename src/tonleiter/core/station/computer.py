@@ -7,9 +7,10 @@ back.
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Literal, Self
 
-from pydantic import Field
+from pydantic import Field, model_validator
+from pydantic_core import PydanticCustomError
 
 from tonleiter.core.gear.base import Id, Name
 from tonleiter.core.gear.figure import Decibels, Seconds, typical
@@ -83,3 +84,9 @@ class VoiceSwitch(Value):
     attack_s: Seconds = Field(typical(0.01), title="Its switch opens in")
     hang_least_s: Seconds = Field(typical(0.05), title="Its hang time, least")
     hang_most_s: Seconds = Field(typical(2.0), title="Its hang time, most")
+
+    @model_validator(mode="after")
+    def _in_order(self) -> Self:
+        if self.hang_least_s.value >= self.hang_most_s.value:
+            raise PydanticCustomError("figure", "its least hang time must be below its most")
+        return self

@@ -14,6 +14,7 @@ from tonleiter.app.theme.look import Look
 from tonleiter.app.widgets.choice import Choice
 from tonleiter.app.widgets.figure_form import plain_grid
 from tonleiter.app.widgets.labels import button, label
+from tonleiter.app.widgets.quantity_field import QuantityField
 from tonleiter.app.widgets.text_field import TextField
 from tonleiter.core.gear.base import DeviceKind
 from tonleiter.core.gear.figure import Quantity
@@ -21,6 +22,7 @@ from tonleiter.core.gear.labels import label_of
 from tonleiter.core.gear.net import Supply
 from tonleiter.core.station import boxes
 from tonleiter.core.station.box_files import SUFFIX, save_box
+from tonleiter.core.station.computer import VoiceSwitch
 from tonleiter.core.station.devices import Connector, Device, Inside
 from tonleiter.core.station.edits import fresh_id, uses_of
 from tonleiter.core.station.model import Station
@@ -81,6 +83,7 @@ class BoxPage(Place):
         self._sockets(column, box)
         self._connectors(column, box)
         self._transmitter(column, box)
+        self._switch(column, box)
         leads = [x.name for x in self._model.station.links if box.id in (x.a, x.b)]
         row = QHBoxLayout()
         said = f"Leads to other boxes: {', '.join(leads)}" if leads else "No lead to another box."
@@ -152,26 +155,79 @@ class BoxPage(Place):
 
     def _transmitter(self, column: QVBoxLayout, box: Device) -> None:
         """How a radio sends: figures that few manuals have, and that Set reckons with."""
-        if box.kind != "radio":
+        if box.kind == "radio":
+            said = "How it sends: Set (6) reckons with that"
+            self._figures(column, box, said, "transmitter", Transmitter)
+
+    def _switch(self, column: QVBoxLayout, box: Device) -> None:
+        """What keys by itself in an interface."""
+        if box.kind != "interface":
             return
-        column.addWidget(label("How it sends: Set (6) reckons with that", "section"))
+        said = "Its voice switch, if it has one: Set (6) at the computer reckons with that"
+        grid = self._figures(column, box, said, "switch", VoiceSwitch)
+        by = Choice(self._look, "Its threshold")
+        by.show_items([("a knob", "knob"), ("fixed", "fixed")], box.switch.threshold)
+        by.activated.connect(
+            lambda _: self._take_figure(box, "switch", VoiceSwitch, "threshold", by.currentData())
+        )
+        row = grid.rowCount()
+        grid.addWidget(label("Its threshold is", "sub", wraps=True), row, 0)
+        grid.addWidget(by, row, 1)
+
+    def _figures(
+        self,
+        column: QVBoxLayout,
+        box: Device,
+        said: str,
+        name: str,
+        kind: type[Transmitter] | type[VoiceSwitch],
+    ) -> QGridLayout:
+        """Every figure of a part of a box, two beside each other."""
+        column.addWidget(label(said, "section"))
         grid = plain_grid()
-        for k, (name, info) in enumerate(Transmitter.model_fields.items()):
-            title = str(info.title)
-            quantity = next(m for m in info.metadata if isinstance(m, Quantity))
-            field = self.field(
-                quantity, getattr(box.transmitter, name), title, ("box", box.id, name)
-            )
-            field.accepted.connect(partial(self._take_sending, box, name))
+        part = getattr(box, name)
+        figures = [
+            (field, str(info.title), quantity)
+            for field, info in kind.model_fields.items()
+            if (quantity := next((m for m in info.metadata if isinstance(m, Quantity)), None))
+        ]
+        for k, (field, title, quantity) in enumerate(figures):
+            made = self.field(quantity, getattr(part, field), title, ("box", box.id, field))
+            made.accepted.connect(partial(self._offer_figure, made, box, name, kind, field))
             grid.addWidget(label(title, "sub", wraps=True), k // 2, 2 * (k % 2))
-            grid.addWidget(field, k // 2, 2 * (k % 2) + 1)
+            grid.addWidget(made, k // 2, 2 * (k % 2) + 1)
         grid.setColumnStretch(4, 1)
         column.addLayout(grid)
+        return grid
 
-    def _take_sending(self, box: Device, name: str, figure: object) -> None:
-        fields = {n: getattr(box.transmitter, n) for n in Transmitter.model_fields}
-        made = Transmitter.model_validate(fields | {name: figure})
-        self._change(box.id, transmitter=made)
+    def _offer_figure(
+        self,
+        shown: QuantityField,
+        box: Device,
+        name: str,
+        kind: type[Transmitter] | type[VoiceSwitch],
+        field: str,
+        figure: object,
+    ) -> None:
+        """A figure that was typed: refused where it stands, it stays as it was typed."""
+        if why := self._take_figure(box, name, kind, field, figure):
+            shown.refuse(why)
+
+    def _take_figure(
+        self,
+        box: Device,
+        name: str,
+        kind: type[Transmitter] | type[VoiceSwitch],
+        field: str,
+        figure: object,
+    ) -> str:
+        part = getattr(box, name)
+        fields = {n: getattr(part, n) for n in kind.model_fields} | {field: figure}
+
+        def change(station: Station) -> Station:
+            return boxes.change_device(station, box.id, **{name: kind.model_validate(fields)})
+
+        return self.attempt(name, change)
 
     def _sockets(self, column: QVBoxLayout, box: Device) -> None:
         column.addWidget(label("What can be plugged into it", "section"))

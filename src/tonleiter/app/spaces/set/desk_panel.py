@@ -126,7 +126,7 @@ class DeskPanel(QWidget):
         self._show_in(scene)
         sent = scene.sent
         self.keying.show_keyed(
-            sent.keyed, sent.answers_after_s, sent.switch.hang_s, not sent.listens
+            sent.keyed, sent.answers_after_s, "" if sent.listens else sent.keyed_by
         )
         self._show_knobs(scene)
 
@@ -300,7 +300,7 @@ class DeskPanel(QWidget):
         spare = sent.keyed.spare_db
         at = signed(sent.switch.threshold_db, 0)
         self._says_out.setText(
-            "A line of the computer keys the radio: no level does."
+            f"The radio is keyed {sent.keyed_by}: no level does that."
             if spare is None
             else f"The switch keys at {at} dBFS: {_spare(spare)}."
         )

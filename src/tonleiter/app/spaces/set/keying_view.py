@@ -23,8 +23,8 @@ class KeyingView(QWidget):
         super().__init__()
         self._look = look
         self._keyed: Keyed | None = None
-        self._answers_s = self._hang_s = 0.0
-        self._by_line = False
+        self._answers_s = 0.0
+        self._keyed_by = ""
         self.setMinimumHeight(look.px(LEAST_PX))
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setAccessibleName("Keying over time")
@@ -34,12 +34,9 @@ class KeyingView(QWidget):
         """As much as there is."""
         return QSize(self._look.px(380), self._look.px(LEAST_PX))
 
-    def show_keyed(
-        self, keyed: Keyed | None, answers_s: float, hang_s: float, by_line: bool
-    ) -> None:
-        """Another transmission."""
-        self._keyed, self._answers_s = keyed, answers_s
-        self._hang_s, self._by_line = hang_s, by_line
+    def show_keyed(self, keyed: Keyed | None, answers_s: float, keyed_by: str) -> None:
+        """Another transmission; ``keyed_by`` is empty where a switch listens to it."""
+        self._keyed, self._answers_s, self._keyed_by = keyed, answers_s, keyed_by
         self.setAccessibleDescription(self._words())
         self.update()
 
@@ -95,7 +92,7 @@ class KeyingView(QWidget):
                 painter.setBrush(p.color("aim", 0.75))
                 since = BEFORE_S + keyed.opens_after_s
                 painter.drawRoundedRect(row(1, since, BEFORE_S + SENT_S + tail), 2, 2)
-                if not self._by_line:
+                if not self._keyed_by:
                     hang = f"hangs on {1000 * tail:.0f} ms"
                     said.append((x(since), x(BEFORE_S + SENT_S + tail), hang, "ink"))
             painter.setBrush(p.color("signal"))
@@ -129,8 +126,8 @@ class KeyingView(QWidget):
         foot = QRectF(0, self.height() - look.px(22), self.width(), look.px(20))
         painter.setPen(p.color("stop" if lost > 0 else "soft"))
         opens = (
-            "keyed by a line of the computer"
-            if self._by_line
+            f"keyed {self._keyed_by}"
+            if self._keyed_by
             else "keys at once"
             if keyed.opens_after_s is not None and keyed.opens_after_s < AT_ONCE_S
             else f"keys after {1000 * keyed.opens_after_s:.0f} ms"
