@@ -247,11 +247,11 @@ def _of_pieces(station: Station, rng: random.Random) -> Iterator[Wrong]:
         )
         yield wrong(
             "second-bias",
-            "A second source of bias was left in the lead",
+            "A second source of bias, with a cell of its own, was left in the lead",
             "take one of the two out: they fight",
             "ladder",
             _before_radio(
-                _piece("bias-feed", "feed", "battery feed", supply_v=9, resistor_ohm=2200)
+                _piece("bias-feed", "feed", "battery feed", supply_v=1.5, resistor_ohm=330)
             ),
             level=3,
         )
@@ -261,7 +261,7 @@ def _of_pieces(station: Station, rng: random.Random) -> Iterator[Wrong]:
             "The desk microphone's battery is flat",
             "put a new one in",
             "prove",
-            _gear(MIC, battery_v=rng.uniform(1.6, 2.2)),
+            _gear(MIC, battery_v=rng.uniform(0.85, 1.05)),
             part=MIC,
         )
         yield wrong(
