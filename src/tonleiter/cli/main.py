@@ -7,7 +7,18 @@ from collections.abc import Sequence
 from typing import NoReturn
 
 from tonleiter import __version__
-from tonleiter.cli import circuit, deviation, levels, loop, match, plan, prove, window, wiring
+from tonleiter.cli import (
+    circuit,
+    deviation,
+    levels,
+    listen,
+    loop,
+    match,
+    plan,
+    prove,
+    window,
+    wiring,
+)
 from tonleiter.cli.common import (
     BAD_INPUT,
     BadInputError,
@@ -19,7 +30,7 @@ from tonleiter.cli.common import (
 from tonleiter.core.refused import RefusedError
 
 # in the order in which --help lists them
-COMMANDS = (window, levels, match, plan, wiring, prove, loop, deviation, circuit)
+COMMANDS = (window, levels, match, plan, wiring, prove, loop, listen, deviation, circuit)
 # what a shell reports for a program that Ctrl+C ended
 INTERRUPTED = 130
 

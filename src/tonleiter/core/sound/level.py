@@ -45,8 +45,23 @@ def active_level(sound: Sound) -> ActiveLevel:
         return ActiveLevel(0.0, 0.0)
     g = math.exp(-1 / (sound.rate_hz * SMOOTH_S))
     envelope = one_pole(one_pole(np.abs(x), g), g)
-    hang = round(HANG_S * sound.rate_hz)
-    energy = float(x @ x)
+    return active_of(envelope, peak, float(x @ x), x.size, round(HANG_S * sound.rate_hz))
+
+
+def active_of_steps(sizes: Floats, step_s: float, peak: float, energy: float) -> ActiveLevel:
+    """The same from the mean size of each step of about a millisecond, shape (steps,).
+
+    ``energy`` is the sum of squares of a sample a step: the mean square times the steps.
+    """
+    if peak <= 0 or not sizes.size:
+        return ActiveLevel(0.0, 0.0)
+    g = math.exp(-step_s / SMOOTH_S)
+    envelope = one_pole(one_pole(sizes, g), g)
+    return active_of(envelope, peak, energy, sizes.size, round(HANG_S / step_s))
+
+
+def active_of(envelope: Floats, peak: float, energy: float, count: int, hang: int) -> ActiveLevel:
+    """The level from an envelope; ``energy`` is the sum of squares over ``count`` of its places."""
     thresholds = peak * 0.5 ** np.arange(THRESHOLDS)
 
     @cache
@@ -63,13 +78,13 @@ def active_level(sound: Sound) -> ActiveLevel:
         low, high = (low, middle) if at(middle)[1] >= MARGIN_DB else (middle + 1, high)
     last = min(low, THRESHOLDS - 1)
     if not math.isfinite(at(last)[0]):
-        return ActiveLevel(math.sqrt(energy / x.size), 1.0)
+        return ActiveLevel(math.sqrt(energy / count), 1.0)
     level, over = at(last)
     if 0 < low < THRESHOLDS and math.isfinite(at(low - 1)[0]):
         before, under = at(low - 1)
         level = before + (MARGIN_DB - under) / (over - under) * (level - before)
     rms = 10 ** (level / 20)
-    return ActiveLevel(rms, min(energy / (rms**2 * x.size), 1.0))
+    return ActiveLevel(rms, min(energy / (rms**2 * count), 1.0))
 
 
 def _active(envelope: Floats, threshold: float, hang: int) -> int:

@@ -1,0 +1,1 @@
+"""Recordings listened to: measured, put into words, held against each other."""

@@ -1,0 +1,290 @@
+"""What a recording measures: levels, noise between words, hum, edges, balance, what was cut.
+
+Each figure comes with how sure it is, and none where the recording cannot tell: then it says why.
+Sources: active speech level ITU-T P.56; average speech ITU-T P.50; the rest by rules stated here.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from tonleiter.core.gear.voice import speech_density_db
+from tonleiter.core.listen.events import Event, events_of
+from tonleiter.core.listen.hum import Hum, hum_of
+from tonleiter.core.listen.survey import NOTHING, Survey
+from tonleiter.core.once import cached_property
+from tonleiter.core.signal.arrays import Floats
+from tonleiter.core.sound.level import ActiveLevel, active_of_steps
+
+# a segment counts as speech when it lies no further than this under the active level
+SPOKEN_DB = 16.0
+LEAST_SPEECH_S, LEAST_PAUSE_S = 2.0, 0.6
+# what is quieter than this is no recording of anything
+LEAST_DBFS = -75.0
+# cut samples that nobody hears, and that a clean voice has by chance
+LEAST_CUT, LEAST_CUTS = 2e-4, 5
+SAMPLES = 200
+LOW, MIDDLE, HIGH = (120.0, 400.0), (500.0, 1500.0), (1800.0, 3200.0)
+# a pause is this far under the active level, or no more than so much over the quietest twentieth;
+# never nearer to speech than the third; and it begins so long after somebody spoke
+PAUSE_DB, OVER_QUIETEST_DB, NEAREST_DB, GUARD_S = 20.0, 4.0, 7.0, 0.12
+
+
+@dataclass(frozen=True)
+class Told:
+    """A figure with how sure it is (one standard deviation), or why it cannot be told."""
+
+    value: float | None
+    sure: float = 0.0
+    why: str = ""
+
+    @property
+    def known(self) -> bool:
+        """Whether there is a figure."""
+        return self.value is not None
+
+    def minus(self, other: Told) -> Told:
+        """The difference to another."""
+        if self.value is None or other.value is None:
+            return Told(None, 0.0, self.why or other.why)
+        return Told(self.value - other.value, math.hypot(self.sure, other.sure))
+
+
+def untold(why: str) -> Told:
+    """What cannot be told."""
+    return Told(None, 0.0, why)
+
+
+@dataclass(frozen=True, eq=False)
+class Measures:
+    """Everything of one recording, each computed when first asked for."""
+
+    survey: Survey
+
+    @cached_property
+    def active(self) -> ActiveLevel:
+        """Active speech level."""
+        s = self.survey
+        return active_of_steps(s.sizes.astype(float), s.step_s, s.peak, s.energy)
+
+    @cached_property
+    def silent(self) -> str:
+        """Why nothing can be told; empty where something is there."""
+        if self.survey.peak <= 0:
+            return "it is silent"
+        if self.active.level_db < LEAST_DBFS:
+            return f"it is nearly silent: {self.active.level_db:.0f} dBFS"
+        return ""
+
+    # --- levels ----------------------------------------------------------------------------------
+
+    @cached_property
+    def level(self) -> Told:
+        """Active speech level in dBFS: against the RMS of a full-scale sine."""
+        if self.silent:
+            return untold(self.silent)
+        spoken = self.spoken.sum() * self.survey.segment_s
+        if spoken < LEAST_SPEECH_S:
+            return untold(f"there are {spoken:.1f} s of speech; {LEAST_SPEECH_S:.0f} are wanted")
+        spread = self._bootstrap(lambda rows: 10 * math.log10(max(rows.sum(axis=1).mean(), 1e-20)))
+        return Told(self.active.level_db + SINE_RMS_DB, spread)
+
+    @cached_property
+    def peak(self) -> Told:
+        """The largest sample, in dBFS."""
+        if self.silent:
+            return untold(self.silent)
+        return Told(20 * math.log10(self.survey.peak), 0.0)
+
+    @cached_property
+    def crest(self) -> Told:
+        """How far the largest sample stands over the active level, as an RMS."""
+        if not self.level.known:
+            return untold(self.level.why)
+        return Told(20 * math.log10(self.survey.peak) - self.active.level_db, self.level.sure)
+
+    @cached_property
+    def loud_to_soft(self) -> Told:
+        """Between what is loud and what is soft of speech: the tenth and the last third of it."""
+        if not self.level.known:
+            return untold(self.level.why)
+        spoken = self._segment_db[self.spoken]
+        loud, soft = np.quantile(spoken, (0.9, 0.3))
+        return Told(float(loud - soft), 0.7)
+
+    @cached_property
+    def dc(self) -> Told:
+        """Constant part, as a share of full scale."""
+        if self.silent:
+            return untold(self.silent)
+        return Told(float(self.survey.means.mean()), 0.0)
+
+    # --- segments --------------------------------------------------------------------------------
+
+    @cached_property
+    def _segment_db(self) -> Floats:
+        total = self.survey.bands.sum(axis=1).astype(float)
+        made: Floats = 10 * np.log10(np.maximum(total, 1e-20))
+        return made
+
+    @cached_property
+    def spoken(self) -> np.ndarray:
+        """Which segments are speech; shape (segments,)."""
+        return np.asarray(self._segment_db > self.active.level_db - SPOKEN_DB)
+
+    @cached_property
+    def pauses(self) -> np.ndarray:
+        """Which segments lie between words, well after somebody spoke; shape (segments,)."""
+        there = self._segment_db[self._segment_db > 10 * math.log10(NOTHING)]
+        quietest = float(np.quantile(there, 0.05)) if there.size else -300.0
+        active = self.active.level_db
+        line = max(active - PAUSE_DB, quietest + OVER_QUIETEST_DB)
+        quiet = self._segment_db < min(line, active - NEAREST_DB)
+        guard = max(round(GUARD_S / self.survey.segment_s), 1)
+        near = np.zeros(quiet.size, bool)
+        for shift in range(-guard, guard + 1):
+            near |= np.roll(~quiet, shift)
+        return np.asarray(quiet & ~near)
+
+    def _bootstrap(self, of: object) -> float:
+        """Standard deviation of a figure of the spoken segments, over draws of them."""
+        rows = self.survey.bands[self.spoken].astype(float)
+        if len(rows) < 8 or not callable(of):
+            return 1.0
+        rng = np.random.default_rng(11)
+        # neighbours hang together: pieces of eight segments are drawn
+        pieces = [rows[k : k + 8] for k in range(0, len(rows) - 7, 8)] or [rows]
+        made = [
+            of(np.concatenate([pieces[k] for k in rng.integers(0, len(pieces), len(pieces))]))
+            for _ in range(SAMPLES // 4)
+        ]
+        return float(np.std(made))
+
+    # --- noise -----------------------------------------------------------------------------------
+
+    @cached_property
+    def noise(self) -> Told:
+        """Noise between words, in dBFS."""
+        if not self.level.known:
+            return untold(self.level.why)
+        rows = self.survey.bands[self.pauses].sum(axis=1).astype(float)
+        rows = rows[rows > NOTHING]
+        seconds = rows.size * self.survey.segment_s
+        if seconds < LEAST_PAUSE_S:
+            return untold(
+                f"there are {seconds:.1f} s between words; {LEAST_PAUSE_S:.1f} are wanted"
+            )
+        power = float(np.median(rows))
+        sure = 4.3 / math.sqrt(rows.size)
+        return Told(10 * math.log10(power) + SINE_RMS_DB, max(sure, 0.2))
+
+    @cached_property
+    def over_noise(self) -> Told:
+        """Speech over the noise between words."""
+        return self.level.minus(self.noise)
+
+    @cached_property
+    def hum(self) -> Hum:
+        """Lines of the mains and of USB, in the quietest pieces."""
+        return hum_of(self.survey, self.active.level_db)
+
+    # --- spectrum --------------------------------------------------------------------------------
+
+    @cached_property
+    def centres(self) -> Floats:
+        """Middles of the bands in Hz; shape (bands,)."""
+        edges = self.survey.edges
+        made: Floats = np.sqrt(edges[:-1] * edges[1:])
+        return made
+
+    @cached_property
+    def speech_db(self) -> Floats:
+        """Long-term spectrum while somebody speaks, in dB a hertz, against its own mean power."""
+        rows = self.survey.bands[self.spoken].astype(float)
+        power = rows.mean(axis=0) if len(rows) else self.survey.bands.mean(axis=0).astype(float)
+        wide = np.diff(self.survey.edges)
+        total = max(float(power.sum()), 1e-20)
+        made: Floats = 10 * np.log10(np.maximum(power / wide, 1e-20)) - 10 * math.log10(total)
+        return made
+
+    @cached_property
+    def against_speech_db(self) -> Floats:
+        """The same against average speech (P.50), zero in the middle band; smoothed over thirds."""
+        average = speech_density_db(np.maximum(self.centres, 60.0))
+        off = self.speech_db - average
+        weights = np.ones(3) / 3
+        padded = np.concatenate([off[:1], off, off[-1:]])
+        smooth = np.convolve(padded, weights, "valid")
+        middle = self._within(MIDDLE)
+        made: Floats = smooth - float(smooth[middle].mean() if middle.any() else 0.0)
+        return made
+
+    def _within(self, band: tuple[float, float]) -> np.ndarray:
+        return np.asarray((self.centres >= band[0]) & (self.centres < band[1]))
+
+    def _balance(self, band: tuple[float, float]) -> Told:
+        if not self.level.known:
+            return untold(self.level.why)
+        inside = self._within(band)
+        if inside.sum() < 3:
+            return untold(f"its rate of {self.survey.rate_hz} Hz does not hold that band")
+        return Told(float(self.against_speech_db[inside].mean()), 0.8)
+
+    @cached_property
+    def low(self) -> Told:
+        """Bass against the middle and average speech, in dB."""
+        return self._balance(LOW)
+
+    @cached_property
+    def high(self) -> Told:
+        """Treble against the middle and average speech, in dB."""
+        return self._balance(HIGH)
+
+    def edge(self, down_db: float, upper: bool) -> Told:
+        """Where the response against average speech falls so far, in Hz; from the middle out."""
+        if not self.level.known:
+            return untold(self.level.why)
+        off, f = self.against_speech_db, self.centres
+        start = int(np.argmin(np.abs(f - 1000.0)))
+        step = 1 if upper else -1
+        k = start
+        while 0 <= k + step < f.size:
+            if off[k + step] < -down_db:
+                a, b = off[k], off[k + step]
+                share = (a + down_db) / max(a - b, 1e-9)
+                hertz = float(f[k] * (f[k + step] / f[k]) ** min(max(share, 0.0), 1.0))
+                return Told(hertz, 0.03 * hertz)
+            k += step
+        end = "goes on to the end of what its rate holds" if upper else "goes down below 60 Hz"
+        return untold(f"it {end}")
+
+    # --- what was done to it ---------------------------------------------------------------------
+
+    @cached_property
+    def cut_share(self) -> Told:
+        """Share of samples in flat tops; zero where there are no more than a clean voice has."""
+        if self.silent:
+            return untold(self.silent)
+        flat = self.survey.flat
+        share = flat.samples / max(self.survey.frames, 1)
+        if share < LEAST_CUT or flat.count < LEAST_CUTS:
+            share = 0.0
+        return Told(share, 0.1 * share)
+
+    @cached_property
+    def events(self) -> tuple[Event, ...]:
+        """Clicks, pops and drop-outs, with their times."""
+        if self.silent:
+            return ()
+        return events_of(self.survey, self.active.level_db)
+
+    def of(self, kind: str) -> tuple[Event, ...]:
+        """Those of a kind."""
+        return tuple(e for e in self.events if e.kind == kind)
+
+
+# dBFS are against the RMS of a full-scale sine: 3 dB over that of samples whose peak is one
+SINE_RMS_DB = 10 * math.log10(2.0)

@@ -1,0 +1,165 @@
+"""Words that listeners use, each tied to what is measured, with its threshold and its reason.
+
+A word is said from ``from_`` on; how sure follows from the figure's own uncertainty. None is said
+where the figure cannot be told.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Literal
+
+from tonleiter.core.listen.measures import Measures, Told, untold
+
+Word = Literal[
+    "muffled", "thin", "bassy", "harsh", "boxy", "hum", "buzz", "hiss", "noisy", "clicks", "pops",
+    "drop-outs", "distorted", "squashed", "quiet", "clear",
+]  # fmt: skip
+Grave = Literal["stop", "mind", "fine"]
+
+
+@dataclass(frozen=True)
+class Rule:
+    """One word: what is measured, from where on it is said (upwards), in which unit, and why."""
+
+    word: Word
+    says: str
+    measure: Callable[[Measures], Told]
+    from_: float
+    unit: str
+    why: str
+    grave: Grave = "mind"
+
+
+@dataclass(frozen=True)
+class Heard:
+    """A word that fits a recording: the figure, and how sure it is that it lies over its line."""
+
+    word: Word
+    says: str
+    figure: str
+    value: float
+    sure: float
+    why: str
+    grave: Grave
+
+
+def _negative(told: Told) -> Told:
+    return Told(None if told.value is None else -told.value, told.sure, told.why)
+
+
+def _hum(m: Measures) -> Told:
+    under = m.hum.mains_under_db
+    return untold(m.hum.why or "no line of the mains") if under is None else Told(-under, 0.5)
+
+
+def _comb(m: Measures) -> Told:
+    under = m.hum.comb_under_db
+    return untold(m.hum.why or "no comb of USB") if under is None else Told(-under, 0.5)
+
+
+def _hiss(m: Measures) -> Told:
+    """Noise that has no lines: what of it the mains and USB do not explain."""
+    over = m.over_noise
+    if over.value is None or m.hum.noise == "fan":
+        return untold(over.why or "it falls with frequency, as a fan's does")
+    return Told(-_less_lines(m, over.value), over.sure)
+
+
+def _noisy(m: Measures) -> Told:
+    over = m.over_noise
+    if over.value is None or m.hum.noise != "fan":
+        return untold(over.why or "it does not fall with frequency")
+    return Told(-_less_lines(m, over.value), over.sure)
+
+
+def _less_lines(m: Measures, over_db: float) -> float:
+    """How far noise without its lines lies under speech."""
+    lines = sum(10 ** (-x.under_db / 10) for x in (*m.hum.mains, *m.hum.comb))
+    left = max(10 ** (-over_db / 10) - lines, 1e-9)
+    return -10 * math.log10(left)
+
+
+def _count(kind: str) -> Callable[[Measures], Told]:
+    def measure(m: Measures) -> Told:
+        return untold(m.silent) if m.silent else Told(float(len(m.of(kind))), 0.0)
+
+    return measure
+
+
+def _cut(m: Measures) -> Told:
+    share = m.cut_share
+    return share if share.value is None else Told(100 * share.value, 100 * share.sure)
+
+
+def _box(m: Measures) -> Told:
+    """A hump of a third of an octave or two between 250 and 700 Hz, over what lies around it."""
+    if not m.level.known:
+        return untold(m.level.why)
+    off, f = m.against_speech_db, m.centres
+    inside = (f >= 250) & (f <= 700)
+    around = ((f >= 120) & (f < 220)) | ((f > 900) & (f < 2000))
+    if inside.sum() < 4 or around.sum() < 4:
+        return untold("its rate does not hold that band")
+    return Told(float(off[inside].max() - off[around].mean()), 1.0)
+
+
+RULES: tuple[Rule, ...] = (
+    Rule("distorted", "cut", _cut, 0.05, "% of its samples",
+         "flat tops: a stage, a converter or a limiter has no room; each one is wide on the air",
+         "stop"),
+    Rule("muffled", "muffled", lambda m: _negative(m.high), 6.0, "dB of treble missing",
+         "consonants live from 1.8 to 3.2 kHz: with 6 dB less they are guessed"),
+    Rule("harsh", "harsh", lambda m: m.high, 7.0, "dB of treble too much",
+         "over 7 dB sibilants hurt before words gain"),
+    Rule("thin", "thin", lambda m: _negative(m.low), 7.0, "dB of bass missing",
+         "a voice without its fundamental is understood, and nobody's"),
+    Rule("bassy", "bassy", lambda m: m.low, 6.0, "dB of bass too much",
+         "bass takes the power and carries no word"),
+    Rule("boxy", "boxy", _box, 7.0, "dB of a hump between 250 and 700 Hz",
+         "the body of a case answers; a room does the same, wider"),
+    Rule("hum", "hum", _hum, -45.0, "dB against speech",
+         "a line that stands still is heard 45 dB under a voice, in its pauses"),
+    Rule("buzz", "buzz of USB", _comb, -50.0, "dB against speech",
+         "multiples of a kilohertz stick out where the ear is keenest"),
+    Rule("hiss", "hiss", _hiss, -25.0, "dB against speech",
+         "even noise is forgiven up to 25 dB under speech"),
+    Rule("noisy", "a fan or a room", _noisy, -22.0, "dB against speech",
+         "noise that falls with frequency is forgiven a little more"),
+    Rule("clicks", "clicks", _count("click"), 1.0, "of them",
+         "one is noticed: a switch beside the capsule, a relay, a cold joint"),
+    Rule("pops", "pops", _count("pop"), 1.0, "of them",
+         "breath on the capsule: speak across it"),
+    Rule("drop-outs", "drop-outs", _count("drop-out"), 1.0, "of them",
+         "samples that were lost: a computer, not a microphone"),
+    Rule("squashed", "squashed", lambda m: _negative(m.crest), -9.0, "dB of crest, negative",
+         "speech has 12 to 15 dB of crest; under 9 it was held down hard"),
+    Rule("quiet", "quiet", lambda m: _negative(m.level), 38.0, "dB under full scale",
+         "what is recorded so low has the converter's noise in it"),
+)  # fmt: skip
+
+
+def heard(m: Measures) -> tuple[Heard, ...]:
+    """The words that fit, the gravest and surest first; “clear” where none does."""
+    found = []
+    for rule in RULES:
+        told = rule.measure(m)
+        if told.value is None or told.value < rule.from_:
+            continue
+        sure = _over(told.value - rule.from_, told.sure)
+        figure = f"{abs(told.value):.3g} {rule.unit}"
+        found.append(Heard(rule.word, rule.says, figure, told.value, sure, rule.why, rule.grave))
+    order = ("stop", "mind", "fine")
+    found.sort(key=lambda h: (order.index(h.grave), -h.sure))
+    if not found and m.level.known:
+        return (Heard("clear", "clear", "nothing found", 0.0, 1.0, "no rule fits it", "fine"),)
+    return tuple(found)
+
+
+def _over(by: float, sure: float) -> float:
+    """How likely a figure lies over its line, for a normal error."""
+    if sure <= 0:
+        return 1.0
+    return 0.5 * (1 + math.erf(by / (sure * math.sqrt(2))))
