@@ -44,6 +44,7 @@ SPACES: tuple[Entry, ...] = (
     Entry("wire", "4", "Wire", "wire.space:WireSpace"),
     Entry("prove", "5", "Prove", "prove.space:ProveSpace"),
     Entry("set", "6", "Set", "set.space:SetSpace"),
+    Entry("listen", "7", "Listen", "listen.space:ListenSpace"),
     Entry("practise", "9", "Practise", "practise.space:PractiseSpace"),
 )
 # where a station opens

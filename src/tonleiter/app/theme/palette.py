@@ -22,6 +22,8 @@ class Palette:
     rail_ink: str
     rail_soft: str
     signal: str
+    other: str
+    """A second signal beside the first: the earlier of two recordings."""
     aim: str
     aim_text: str
     stop: str
@@ -57,6 +59,7 @@ LIGHT = Palette(
     rail_ink="#F3EFE6",
     rail_soft="#A9B4BC",
     signal="#0E6470",
+    other="#6D4E8F",
     aim="#A8701B",
     aim_text="#85550F",
     stop="#A93420",
@@ -78,6 +81,7 @@ DARK = Palette(
     rail_ink="#ECE6DA",
     rail_soft="#8C99A3",
     signal="#5FC0CC",
+    other="#BFA3DD",
     aim="#D9A24E",
     aim_text="#E2B36B",
     stop="#F08A74",

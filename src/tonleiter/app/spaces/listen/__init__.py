@@ -1,0 +1,1 @@
+"""The Listen space: two recordings measured, held against each other, tried blind."""

@@ -1,0 +1,260 @@
+"""What the Listen space shows: two recordings, their comparison, a blind trial, what plays."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from pathlib import Path
+
+import numpy as np
+from PySide6.QtCore import Signal
+
+from tonleiter.app.audio.output import Output, find_output
+from tonleiter.app.derived import Derived
+from tonleiter.app.document import Document
+from tonleiter.app.editing import Watched
+from tonleiter.app.jobs import Jobs, Task, Wait
+from tonleiter.app.spaces.listen.slots import Slots, Taken, take_file, take_sound
+from tonleiter.app.verdicts import Verdicts
+from tonleiter.core.guide.onair import NoSetError, on_air
+from tonleiter.core.judge.certainty import Doubts
+from tonleiter.core.judge.findings.model import Finding, Remedy
+from tonleiter.core.judge.verdict import Verdict
+from tonleiter.core.listen.blind import Side, TrialError, Trials
+from tonleiter.core.listen.compare import Comparison
+from tonleiter.core.report.heard_causes import findings_of
+from tonleiter.core.setup.modes import SCENES
+from tonleiter.core.sound.beside import audible
+from tonleiter.core.sound.sound import Sound
+from tonleiter.core.station.basis import Basis, basis_of, chain_basis
+
+FADE_S = 0.02
+
+
+class ListenModel(Watched):
+    """``changed``: a recording, a trial, what plays."""
+
+    changed = Signal()
+    remedies_changed = Signal()
+    doubts_changed = Signal()
+    grounds_wanted = Signal()
+    no_remedy = "the Ladder (3) has what there is"
+    doubts: Doubts | None = None
+
+    def __init__(self, document: Document, jobs: Jobs, verdicts: Verdicts) -> None:
+        super().__init__(document)
+        self._verdicts = verdicts
+
+        def derive(changed: object) -> Derived[Taken]:
+            return self.derive(jobs, Wait.PAGE, changed)  # type: ignore[arg-type]
+
+        self.slots = Slots(derive)
+        self.slots.changed.connect(self._moved)
+        self.slots.refused.connect(self.refused)
+        self._verdict: Derived[Verdict] = self.derive(jobs, Wait.PAGE, self._judged)
+        self._compared: Derived[Comparison] = self.derive(jobs, Wait.HAND, self._judged)
+        self.trials: Trials | None = None
+        self.aligned = True
+        self.plays: str = ""
+        self._output: Output | None = None
+
+    # --- recordings ------------------------------------------------------------------------------
+
+    def take(self, side: Side, path: Path) -> None:
+        """A file, in one of both places."""
+        self.silence()
+        self.slots.put(side, lambda task: take_file(path, task))
+
+    def drop(self, paths: Sequence[Path]) -> None:
+        """Files dropped on the space: the first free places, else both anew."""
+        free: list[Side] = [s for s in ("A", "B") if self.slots.at(s) is None]  # type: ignore[misc]
+        sides: tuple[Side, ...] = tuple(free) if len(free) >= min(len(paths), 2) else ("A", "B")
+        for side, path in zip(sides, paths, strict=False):
+            self.take(side, path)
+
+    def take_simulated(self, side: Side, far: bool) -> None:
+        """What a receiver hears of the open chain as its panel stands."""
+        self.silence()
+        station = self.station
+        if not station.chains:
+            self.refused.emit("there is no chain to listen to: make one on the Ladder (3)")
+            return
+        basis, verdicts = basis_of(station), self._verdicts
+        name = f"{basis.chain_name}, {'far away' if far else 'on the dummy load'}"
+
+        def make(_: Task) -> Taken:
+            case = on_air(station, verdict=verdicts.of(station, basis))
+            scene = SCENES[case.mode](case, station.chain().panel)
+            if scene.stops:
+                raise NoSetError(f"mend first: {scene.stops[0].says}")
+            return take_sound(name, audible(scene.audio(far)))
+
+        self.slots.put(side, make)
+
+    def swap(self) -> None:
+        """A and B change places."""
+        self.silence()
+        self.slots.swap()
+
+    def _moved(self) -> None:
+        self.trials = None
+        a, b = self.slots.at("A"), self.slots.at("B")
+        if a is not None and b is not None:
+            self._compared.want((id(a), id(b)), lambda _: _compared(a, b))
+        else:
+            self._compared.nothing()
+        self.changed.emit()
+
+    def _judged(self) -> None:
+        self.changed.emit()
+        self.remedies_changed.emit()
+
+    def _follow(self) -> None:
+        if not self.seen:
+            return
+        if not self.station.chains:
+            self._verdict.nothing()
+            return
+        station, basis = self.station, basis_of(self.station)
+        self._verdict.want(basis, lambda _: self._verdicts.of(station, basis))
+
+    def rests_on(self, basis: Basis) -> bool:
+        """Its findings are of recordings; what of the chain may cause them is of this basis."""
+        return self._verdict.current is not None and basis == chain_basis(self.station)
+
+    @property
+    def comparison(self) -> Comparison | None:
+        """Both, held against each other."""
+        a, b = self.slots.at("A"), self.slots.at("B")
+        made = self._compared.current
+        if made is None or a is None or b is None:
+            return None
+        return made if (made.one, made.other) == (a.measures, b.measures) else None
+
+    # --- playing ---------------------------------------------------------------------------------
+
+    def _out(self) -> Output | None:
+        self._output = self._output or find_output()
+        return self._output
+
+    def _late_s(self) -> float:
+        """How much later B's words lie in its file than A's."""
+        made = self.comparison
+        return made.aligned.late_s if made is not None and made.aligned.same_words else 0.0
+
+    def play(self, side: Side, from_s: float = 0.0) -> None:
+        """From a place on."""
+        if self._start(side, from_s):
+            self.plays = side
+            self.changed.emit()
+
+    def _start(self, side: Side, from_s: float) -> bool:
+        """Play one without a word of which; whether it plays."""
+        taken, out = self.slots.at(side), self._out()
+        if taken is None:
+            self.refused.emit(f"there is nothing in {side} yet")
+            return False
+        if out is None:
+            self.refused.emit("there is no sound output here")
+            return False
+        out.play(self.heard(taken), min(max(from_s, 0.0), taken.sound.seconds))
+        return True
+
+    def heard(self, taken: Taken) -> Sound:
+        """Bounded and faded in; both alike loud where levels are aligned."""
+        sound = audible(taken.sound) if self.aligned else taken.sound
+        samples = np.clip(sound.samples, -1.0, 1.0).copy()
+        n = min(round(FADE_S * sound.rate_hz), samples.size)
+        samples[:n] *= np.linspace(0, 1, n)
+        return Sound(samples, sound.rate_hz)
+
+    def other(self) -> None:
+        """The other one, at the same word."""
+        if self.plays not in ("A", "B"):
+            self.play("A")
+            return
+        at = self._output.at_s() if self._output is not None else None
+        side: Side = "B" if self.plays == "A" else "A"
+        late = self._late_s()
+        self.play(side, (at or 0.0) + (late if side == "B" else -late))
+
+    def silence(self) -> None:
+        """Nothing plays."""
+        if self._output is not None:
+            self._output.stop()
+        self.plays = ""
+
+    def leave(self) -> None:
+        """Out of sight nothing plays."""
+        super().leave()
+        self.silence()
+
+    # --- blind -----------------------------------------------------------------------------------
+
+    def begin_trial(self) -> None:
+        """A new one: which is which stands nowhere."""
+        if self.slots.at("A") is None or self.slots.at("B") is None:
+            self.refused.emit("two recordings are wanted for a trial")
+            return
+        self.silence()
+        self.trials = Trials.begun()
+        self.changed.emit()
+
+    def play_x(self) -> None:
+        """X, whichever it is."""
+        if self.trials is None:
+            self.refused.emit("begin a trial first")
+            return
+        self.attempt(self._play_x)
+
+    def _play_x(self) -> None:
+        assert self.trials is not None
+        if self._start(self.trials.x, 0.0):
+            self.plays = "X"
+            self.changed.emit()
+
+    def answer(self, side: Side) -> None:
+        """X was that."""
+        if self.trials is None:
+            self.refused.emit("begin a trial first")
+            return
+        try:
+            self.trials = self.trials.answer(side)
+        except TrialError as error:
+            self.refused.emit(str(error))
+        self.silence()
+        self.changed.emit()
+
+    # --- what the tray asks ----------------------------------------------------------------------
+
+    def found(self) -> tuple[Finding, ...]:
+        """What both sound like, with causes; of the second first: it is the newer one."""
+        made: list[Finding] = []
+        sides: tuple[Side, ...] = ("B", "A")
+        for side in sides:
+            taken = self.slots.at(side)
+            if taken is not None:
+                made += findings_of(side, taken.measures, self._verdict.current)
+        order = ("stop", "mind", "fine")
+        return tuple(sorted(made, key=lambda f: order.index(f.severity)))
+
+    def place_of(self, finding: Finding) -> str:
+        """Where it is."""
+        return finding.place
+
+    def remedies_for(self, finding: Finding) -> tuple[Remedy, ...] | None:
+        """What the chain's own finding offers."""
+        return tuple(
+            Remedy(fix.title, fix.why, (), fix.effort, fix.family, True, fix.apply)
+            for fix in finding.fixes[:2]
+        )
+
+    def apply(self, remedy: Remedy, finding: Finding) -> None:
+        """Apply one to the station."""
+        self.edit(remedy.title, remedy.change)
+
+
+def _compared(a: Taken, b: Taken) -> Comparison:
+    made = Comparison(a.measures, b.measures)
+    # what the page shows is computed here, and not while it is painted
+    _ = made.aligned, made.changes, made.words, made.spectrum_db
+    return made

@@ -1,0 +1,179 @@
+"""Pictures of recordings: the wave with what happens in it, the long-term spectrum."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtWidgets import QSizePolicy, QWidget
+
+from tonleiter.app.safety.events import guarded, painting
+from tonleiter.app.spaces.listen.slots import Taken
+from tonleiter.app.theme.look import Look
+from tonleiter.app.widgets.canvas.axis import Axis
+from tonleiter.app.widgets.canvas.plot import Plot
+from tonleiter.core.listen.compare import Comparison
+from tonleiter.core.listen.measures import Measures
+
+WAVE_PX, SPECTRUM_PX = 84, 170
+TOP_DB, FOOT_DB = 18.0, -36.0
+TICKS_HZ = (100, 200, 500, 1000, 2000, 5000)
+# average speech lies in a band of so many decibels to either side
+SPREAD_DB = 4.0
+
+
+class WaveView(QWidget):
+    """Sizes over time, in the side's colour, with clicks, pops and gaps marked; a press plays."""
+
+    pressed = Signal(float)
+
+    def __init__(self, look: Look, colour: str) -> None:
+        super().__init__()
+        self._look, self._colour = look, colour
+        self._taken: Taken | None = None
+        self.setMinimumHeight(look.px(WAVE_PX))
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+
+    @guarded
+    def sizeHint(self) -> QSize:
+        """As wide as there is room."""
+        return QSize(self._look.px(400), self._look.px(WAVE_PX))
+
+    def show_taken(self, taken: Taken | None, name: str) -> None:
+        """Another recording."""
+        self._taken = taken
+        self.setAccessibleName(f"Wave of {name}")
+        if taken is not None:
+            events = ", ".join(f"{e.kind} at {e.at_s:.1f} s" for e in taken.measures.events[:8])
+            said = f"{taken.measures.survey.seconds:.1f} s; {events or 'nothing marked'}"
+            self.setAccessibleDescription(said)
+        self.update()
+
+    @guarded
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        """From there on."""
+        if self._taken is not None and event.button() == Qt.MouseButton.LeftButton:
+            share = event.position().x() / max(self.width(), 1)
+            self.pressed.emit(share * self._taken.measures.survey.seconds)
+
+    @guarded
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """Outline, markers."""
+        look, p, taken = self._look, self._look.palette, self._taken
+        if taken is None:
+            return
+        outline, seconds = taken.outline()
+        top = float(outline.max(initial=1e-6))
+        with painting(self) as painter:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            high, wide = self.height() - look.px(16), self.width()
+            middle = look.px(16) + high / 2
+            xs = np.linspace(0, wide, outline.size)
+            ys = outline / top * (high / 2 - 2)
+            points = [QPointF(float(x), middle - float(y)) for x, y in zip(xs, ys, strict=True)]
+            points += [
+                QPointF(float(x), middle + float(y))
+                for x, y in zip(xs[::-1], ys[::-1], strict=True)
+            ]
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(p.color(self._colour, 0.75))
+            painter.drawPolygon(QPolygonF(points))
+            painter.setFont(look.font(12, 600))
+            right = -1.0
+            for e in taken.measures.events[:40]:
+                x = e.at_s / max(seconds, 1e-6) * wide
+                painter.setPen(QPen(p.color("aim"), 1.6, Qt.PenStyle.DashLine))
+                painter.drawLine(QPointF(x, look.px(14)), QPointF(x, self.height()))
+                width = painter.fontMetrics().horizontalAdvance(e.kind)
+                if x > right and x + width < wide:
+                    painter.setPen(p.color("aim_text"))
+                    painter.drawText(QPointF(x + 3, look.px(12)), e.kind)
+                    right = x + width + 6
+
+
+class SpectrumOfBoth(QWidget):
+    """Long-term spectra against average speech, levels aligned; the largest difference is named."""
+
+    def __init__(self, look: Look) -> None:
+        super().__init__()
+        self._look = look
+        self._both: tuple[Measures | None, Measures | None] = (None, None)
+        self._comparison: Comparison | None = None
+        self.setMinimumHeight(look.px(SPECTRUM_PX))
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setAccessibleName("Long-term spectra against average speech")
+
+    @guarded
+    def sizeHint(self) -> QSize:
+        """As much as there is."""
+        return QSize(self._look.px(400), self._look.px(SPECTRUM_PX + 40))
+
+    def show_both(
+        self, one: Measures | None, other: Measures | None, comparison: Comparison | None
+    ) -> None:
+        """Others."""
+        self._both, self._comparison = (one, other), comparison
+        self.setAccessibleDescription(self._largest()[2])
+        self.update()
+
+    def _largest(self) -> tuple[float, float, str]:
+        """Where they differ most, between 150 Hz and 3.4 kHz."""
+        made = self._comparison
+        if made is None:
+            return 0.0, 0.0, ""
+        f, by = made.spectrum_db
+        inside = np.flatnonzero((f > 150) & (f < 3400))
+        if not inside.size:
+            return 0.0, 0.0, ""
+        k = int(inside[np.argmax(np.abs(by[inside]))])
+        text = f"{by[k]:+.0f} dB at {f[k]:.0f} Hz".replace("-", "−")
+        return float(f[k]), float(by[k]), text
+
+    @guarded
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """Grid, the band of average speech, both curves."""
+        look, p = self._look, self._look.palette
+        with painting(self) as painter:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            painter.setFont(look.font(12, 400, mono=True))
+            left, foot = look.px(40), look.px(20)
+            box = QRectF(left, 6, self.width() - left - 8, self.height() - foot - 10)
+            plot = Plot(box, Axis(80.0, 6000.0, frequency=True), Axis(FOOT_DB, TOP_DB))
+            band = QRectF(box.left(), plot.y(SPREAD_DB), box.width(), 0)
+            band.setBottom(plot.y(-SPREAD_DB))
+            painter.fillRect(band, p.color("aim", 0.14))
+            plot.paint_up(
+                painter, look, (12, 0, -12, -24, -36), lambda v: f"{v:g}".replace("-", "−")
+            )
+            plot.paint_across(painter, look, TICKS_HZ, _hertz, self.width())
+            painter.save()
+            plot.clip(painter)
+            for m, colour in zip(self._both, ("other", "signal"), strict=True):
+                if m is None or not m.level.known:
+                    continue
+                f, off = m.centres, m.against_speech_db
+                inside = (f >= 80) & (f <= 6000)
+                painter.setPen(QPen(p.color(colour), 2.4))
+                painter.drawPolyline(plot.line(f[inside], np.maximum(off[inside], FOOT_DB - 9)))
+            painter.restore()
+            self._name(painter, plot)
+
+    def _name(self, painter: QPainter, plot: Plot) -> None:
+        look, p = self._look, self._look.palette
+        hertz, by, text = self._largest()
+        if abs(by) < 3 or math.isnan(by):
+            return
+        x = plot.x(hertz)
+        painter.setPen(QPen(p.color("ink"), 1.5))
+        painter.drawLine(QPointF(x, plot.y(0)), QPointF(x, plot.y(max(min(by, TOP_DB), FOOT_DB))))
+        painter.setFont(look.font(13, 700))
+        width = painter.fontMetrics().horizontalAdvance(text)
+        at = min(x + 6, plot.box.right() - width)
+        painter.drawText(QPointF(at, plot.box.top() + look.px(14)), text)
+
+
+def _hertz(value: float) -> str:
+    return f"{value / 1000:g}k" if value >= 1000 else f"{value:g}"

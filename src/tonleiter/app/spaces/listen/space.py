@@ -1,0 +1,369 @@
+"""The Listen space: two waves, both spectra, what changed, a blind trial, what it sounds like."""
+
+from __future__ import annotations
+
+from functools import partial
+from pathlib import Path
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QDragEnterEvent, QDropEvent, QResizeEvent
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QFileDialog,
+    QFrame,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QVBoxLayout,
+    QWidget,
+)
+
+from tonleiter.app.safety.events import guarded
+from tonleiter.app.spaces.listen.model import ListenModel
+from tonleiter.app.spaces.listen.pictures import SpectrumOfBoth, WaveView
+from tonleiter.app.spaces.space import Action, Badge, Context, WatchedSpace, gravest
+from tonleiter.app.widgets.choice import Choice
+from tonleiter.app.widgets.flow import Flow
+from tonleiter.app.widgets.frames import sentence, stack
+from tonleiter.app.widgets.labels import button, label
+from tonleiter.app.widgets.panel import Panel
+from tonleiter.app.widgets.tray import Tray
+from tonleiter.core.listen.blind import Side
+from tonleiter.core.listen.measures import Told
+from tonleiter.core.listen.words import heard
+from tonleiter.core.safety.cautions import CAUTIONS
+from tonleiter.core.units.levels import signed
+from tonleiter.core.words import sentence as as_sentence
+
+SHARE, LEAST_PX, MOST_PX, TRAY_SHARE = 0.38, 280, 500, 0.17
+SIDES: tuple[Side, ...] = ("A", "B")
+FILE, FAR, NEAR, NONE = "file", "far", "near", ""
+SOUNDS = (".wav", ".flac", ".ogg")
+
+
+class ListenSpace(WatchedSpace):
+    """Recordings are read when they are put there; nothing is recorded or kept by itself."""
+
+    model: ListenModel
+
+    def __init__(self, context: Context) -> None:
+        super().__init__(context)
+        look = self._look = context.look
+        self.model = ListenModel(context.document, context.jobs, context.verdicts)
+        self.model.setParent(self)
+        self.model.refused.connect(self.refused)
+        self.setAcceptDrops(True)
+        self.choices = {side: Choice(look, f"Recording {side}", 260) for side in SIDES}
+        self._says, self._proves = label("", "headline", wraps=True), label("", "sub", wraps=True)
+        self.waves = {"A": WaveView(look, "other"), "B": WaveView(look, "signal")}
+        self._names: dict[Side, QLabel] = {s: label("", "step", wraps=True) for s in SIDES}
+        self._facts: dict[Side, QLabel] = {s: label("", "caption") for s in SIDES}
+        self.spectrum = SpectrumOfBoth(look)
+        self.panel = Panel("inspector")
+        self.tray = Tray(self.model, look)
+        self._built_for: object = None
+        self._arrange()
+        self.model.changed.connect(self.refresh)
+        look.changed.connect(self.refresh)
+        self.refresh()
+
+    def _arrange(self) -> None:
+        header = sentence((("I compare", self.choices["A"]), ("with", self.choices["B"])))
+        self._alike = label("", "sub")
+        row = header.layout()
+        assert isinstance(row, QHBoxLayout)
+        row.insertWidget(row.count() - 1, self._alike)
+        for side in SIDES:
+            self.choices[side].activated.connect(lambda _, s=side: self._chosen(s))
+        center = QWidget()
+        center.setObjectName("center")
+        column = QVBoxLayout(center)
+        column.setContentsMargins(20, 10, 14, 8)
+        column.setSpacing(8)
+        column.addWidget(self._says)
+        column.addWidget(self._proves)
+        for side in SIDES:
+            column.addWidget(self._card(side), 2)
+        frame = QFrame()
+        frame.setObjectName("card")
+        inside = QVBoxLayout(frame)
+        inside.setContentsMargins(12, 6, 12, 6)
+        inside.setSpacing(2)
+        top = QHBoxLayout()
+        top.addWidget(label("Long-term spectrum, levels aligned", "step", wraps=True), 1)
+        top.addWidget(label("shaded: average speech", "caption"))
+        inside.addLayout(top)
+        inside.addWidget(self.spectrum, 1)
+        column.addWidget(frame, 4)
+        middle = QHBoxLayout()
+        middle.setSpacing(0)
+        middle.addWidget(center, 1)
+        middle.addWidget(self.panel)
+        stack(self, header, middle, self.tray)
+
+    def _card(self, side: Side) -> QFrame:
+        card = QFrame()
+        card.setObjectName("card")
+        inside = QVBoxLayout(card)
+        inside.setContentsMargins(12, 6, 12, 6)
+        inside.setSpacing(2)
+        top = QHBoxLayout()
+        top.addWidget(self._names[side], 1)
+        top.addWidget(self._facts[side])
+        inside.addLayout(top)
+        inside.addWidget(self.waves[side], 1)
+        self.waves[side].pressed.connect(lambda at, s=side: self._from(s, at))
+        return card
+
+    def _from(self, side: Side, at_s: float) -> None:
+        self.model.play(side, at_s)
+
+    @guarded
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """Figures take a share."""
+        super().resizeEvent(event)
+        self._fit()
+
+    def _fit(self) -> None:
+        most = self._look.px(MOST_PX)
+        self.panel.setFixedWidth(min(max(round(SHARE * self.width()), LEAST_PX), most))
+        self.tray.limit(round(TRAY_SHARE * self.height()))
+
+    # --- choosing --------------------------------------------------------------------------------
+
+    def _chosen(self, side: Side) -> None:
+        what = self.choices[side].currentData()
+        if what == FILE:
+            self.ask_file(side)
+        elif what in (FAR, NEAR):
+            self.model.take_simulated(side, far=what == FAR)
+        self.refresh()
+
+    def ask_file(self, side: Side) -> None:
+        """Ask for a recording."""
+        name, _ = QFileDialog.getOpenFileName(
+            self, f"Recording {side}", "", "Sound (*.wav *.flac *.ogg)"
+        )
+        if name:
+            self.model.take(side, Path(name))
+
+    @guarded
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        """Files of sound."""
+        if self._dropped(event):
+            event.acceptProposedAction()
+
+    @guarded
+    def dropEvent(self, event: QDropEvent) -> None:
+        """One or two of them."""
+        if paths := self._dropped(event):
+            self.model.drop(paths[:2])
+            event.acceptProposedAction()
+
+    @staticmethod
+    def _dropped(event: QDropEvent) -> list[Path]:
+        urls = event.mimeData().urls()
+        paths = [Path(u.toLocalFile()) for u in urls if u.isLocalFile()]
+        return [p for p in paths if p.suffix.lower() in SOUNDS]
+
+    # --- showing ---------------------------------------------------------------------------------
+
+    def refresh(self) -> None:
+        """Everything."""
+        self._fit()
+        model = self.model
+        for side in SIDES:
+            taken, busy = model.slots.at(side), model.slots.busy(side)
+            items = [
+                ("a file…", FILE),
+                ("the open chain, far away", FAR),
+                ("the open chain, dummy load", NEAR),
+            ]
+            name = "it is being read…" if busy else taken.name if taken else "nothing yet"
+            self.choices[side].show_items([(name, NONE), *items], NONE)
+            self._names[side].setText(f"{side}  {name}")
+            facts = ""
+            if taken is not None:
+                s = taken.measures.survey
+                facts = f"{s.seconds:.1f} s · {s.rate_hz} Hz"
+                if s.remarks:
+                    facts += " · with remarks"
+                    self._facts[side].setToolTip("; ".join(s.remarks))
+            self._facts[side].setText(facts)
+            self.waves[side].show_taken(taken, name)
+        a, b = (model.slots.at(s) for s in SIDES)
+        made = model.comparison
+        self.spectrum.show_both(a.measures if a else None, b.measures if b else None, made)
+        self._say()
+        self._show_panel()
+        self.tray.refresh()
+        self.badge_changed.emit()
+
+    def _say(self) -> None:
+        model, made = self.model, self.model.comparison
+        a, b = (model.slots.at(s) for s in SIDES)
+        self._alike.setText("")
+        if made is not None:
+            self._says.setText(made.headline())
+            same = made.aligned.same_words
+            self._alike.setText("same words" if same else "other words")
+            self._proves.setText(
+                "The same words: they are played at the same place, levels aligned."
+                if same
+                else "Other words: only what holds over all of it is compared, and speech differs"
+                " by some decibels from sentence to sentence."
+            )
+            return
+        only = b or a
+        if only is not None:
+            found = heard(only.measures)
+            words = ", ".join(h.says for h in found)
+            why = only.measures.silent or only.measures.level.why
+            self._says.setText(f"It sounds {words}." if words else f"Nothing can be told: {why}.")
+            self._proves.setText(
+                "Put another one beside it to compare: before and after, or two microphones."
+            )
+            return
+        busy = any(model.slots.busy(s) for s in SIDES)
+        self._says.setText(
+            "The recording is being gone through…"
+            if busy
+            else "Drop one or two recordings here: of your signal, not of your microphone."
+        )
+        self._proves.setText(
+            "From the radio's monitor, a second receiver beside the dummy load, a far one, or a"
+            " friend; WAV, FLAC or OGG. Or listen to the open chain, simulated."
+        )
+
+    def _show_panel(self) -> None:
+        model, made = self.model, self.model.comparison
+        key = (
+            id(made), id(model.slots.at("A")), id(model.slots.at("B")), model.plays,
+            model.trials.given if model.trials else None, model.trials is None, model.aligned,
+            self._look.scale, self._look.palette.name, self.panel.width(),
+        )  # fmt: skip
+        if key == self._built_for:
+            return
+        self._built_for = key
+        column = self.panel.begin(spacing=6)
+        column.addWidget(label("What changed" if made is not None else "What it measures", "title"))
+        column.addLayout(self._table())
+        self._playing(column)
+        self._blind(column)
+        self.panel.finish(column)
+
+    def _table(self) -> QGridLayout:
+        model, made = self.model, self.model.comparison
+        grid = QGridLayout()
+        grid.setHorizontalSpacing(12)
+        grid.setVerticalSpacing(3)
+        for k, side in enumerate(SIDES):
+            grid.addWidget(label(side, "section"), 0, 1 + k, Qt.AlignmentFlag.AlignRight)
+        rows: list[tuple[str, str, Told | None, Told | None, bool]] = []
+        if made is not None:
+            rows = [(c.title, c.unit, c.one, c.other, c.clear) for c in made.changes]
+        else:
+            only = model.slots.at("B") or model.slots.at("A")
+            first = model.slots.at("B") is None
+            if only is not None:
+                m = only.measures
+                singles = (("Speech level", "dBFS", m.level), ("Peak", "dBFS", m.peak),
+                        ("Speech over noise", "dB", m.over_noise), ("Bass", "dB", m.low),
+                        ("Treble", "dB", m.high), ("Crest", "dB", m.crest),
+                        ("Lower edge, −6 dB", "Hz", m.edge(6, upper=False)),
+                        ("Upper edge, −6 dB", "Hz", m.edge(6, upper=True)))  # fmt: skip
+                rows = [(t, u, x if first else None, None if first else x, False)
+                        for t, u, x in singles]  # fmt: skip
+        for r, (title, unit, one, other, clear) in enumerate(rows, 1):
+            grid.addWidget(
+                label(f"{title}, {unit}", "step" if clear else "plain", wraps=True), r, 0
+            )
+            for k, told in enumerate((one, other)):
+                shown = label(_figure(told, unit), "figure")
+                if told is not None:
+                    shown.setToolTip(told.why or f"± {told.sure:.2g} {unit}")
+                grid.addWidget(shown, r, 1 + k, Qt.AlignmentFlag.AlignRight)
+        grid.setColumnStretch(0, 1)
+        return grid
+
+    def _playing(self, column: QVBoxLayout) -> None:
+        model = self.model
+        if all(model.slots.at(s) is None for s in SIDES):
+            return
+        column.addWidget(label("Listen", "section"))
+        flow = Flow(gap_px=8)
+        for side in SIDES:
+            if model.slots.at(side) is not None:
+                role = "primary" if model.plays == side else "plain"
+                flow.addWidget(button(f"▶ {side}", role, partial(model.play, side)))
+        if all(model.slots.at(s) is not None for s in SIDES):
+            flow.addWidget(button("The other one, here", "plain", model.other))
+            flow.addWidget(button("Change places", "plain", model.swap))
+        flow.addWidget(button("Stop", "plain", self._stop))
+        column.addLayout(flow)
+        tick = QCheckBox("levels aligned")
+        tick.setAccessibleName("levels aligned")
+        tick.setChecked(model.aligned)
+        tick.clicked.connect(self._align)
+        column.addWidget(tick)
+        column.addWidget(label(f"⚠ {CAUTIONS['hearing']}", "caution", wraps=True))
+
+    def _align(self, on: bool) -> None:
+        self.model.aligned = on
+        self.refresh()
+
+    def _stop(self) -> None:
+        self.model.silence()
+        self.refresh()
+
+    def _blind(self, column: QVBoxLayout) -> None:
+        model = self.model
+        if any(model.slots.at(s) is None for s in SIDES):
+            return
+        column.addWidget(label("Blind, nobody told which is which", "section", wraps=True))
+        trials = model.trials
+        flow = Flow(gap_px=8)
+        if trials is None:
+            flow.addWidget(button("Begin a trial", "plain", model.begin_trial))
+        else:
+            flow.addWidget(button("▶ X", "primary", model.play_x))
+            for side in SIDES:
+                flow.addWidget(button(f"X is {side}", "plain", partial(model.answer, side)))
+            flow.addWidget(button("Begin anew", "plain", model.begin_trial))
+        column.addLayout(flow)
+        if trials is not None:
+            given = " ".join(trials.given) or "no answer yet"
+            column.addWidget(label(given, "figure", wraps=True))
+            column.addWidget(label(f"{as_sentence(trials.said())}.", "sub", wraps=True))
+
+    # --- what the window asks --------------------------------------------------------------------
+
+    def arrive(self, word: str = "") -> None:
+        """The keyboard goes to the first choice."""
+        self.model.arrive()
+        self.choices["A"].setFocus(Qt.FocusReason.ShortcutFocusReason)
+
+    def badge(self) -> Badge | None:
+        """What of the recordings is to be minded."""
+        return gravest(self.model.found())
+
+    def key_actions(self) -> tuple[Action, ...]:
+        """Keys while it is shown."""
+        return (
+            Action("Play A", "A", partial(self.model.play, "A")),
+            Action("Play B", "B", partial(self.model.play, "B")),
+            Action("The other one, at the same word", "Space", self.model.other),
+            Action("Play X of a blind trial", "X", self.model.play_x),
+            Action("X is A", "Shift+A", partial(self.model.answer, "A")),
+            Action("X is B", "Shift+B", partial(self.model.answer, "B")),
+        )
+
+
+def _figure(told: Told | None, unit: str) -> str:
+    if told is None:
+        return ""
+    if told.value is None:
+        return "?"
+    if unit == "Hz":
+        return f"{told.value:.0f}"
+    return signed(told.value, 2 if unit == "%" else 1)

@@ -1,0 +1,87 @@
+"""What was heard in a recording, held against what the open chain is known for: likely causes.
+
+A word is of the same kind as a finding when it means the same (hum, bass, noise, level, a ceiling).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from tonleiter.core.judge.findings.codes import Meaning, declare, meaning
+from tonleiter.core.judge.findings.model import Finding
+from tonleiter.core.judge.verdict import Verdict
+from tonleiter.core.listen.events import Event
+from tonleiter.core.listen.measures import Measures
+from tonleiter.core.listen.words import Heard, Word, heard
+
+HEARD_CODE = declare("heard-in-a-recording", Meaning(counts=()))
+
+_KINDS: dict[Word, Callable[[Meaning, Finding], bool]] = {
+    "hum": lambda m, f: m.hum,
+    "buzz": lambda m, f: m.hum,
+    "hiss": lambda m, f: m.noise,
+    "noisy": lambda m, f: m.noise,
+    "thin": lambda m, f: m.bass,
+    "quiet": lambda m, f: m.level or m.silent,
+    "distorted": lambda m, f: "clip" in f.code or "overload" in f.code,
+    "muffled": lambda m, f: "treble" in f.code or "housing" in f.code or "muffl" in f.code,
+    "boxy": lambda m, f: "box" in f.code or "housing" in f.code,
+    "pops": lambda m, f: "pop" in f.code,
+}
+# what is usual where the chain itself gives no reason
+_USUAL: dict[Word, str] = {
+    "hum": "two earths that meet, or a supply: pull one lead after the other and listen",
+    "buzz": "a computer's USB: pull it and listen, then an isolator or a transformer",
+    "hiss": "too little level into some box, or a gain that stands too high",
+    "noisy": "the room: come closer, a fan away from the desk",
+    "thin": "a coupling capacitor, a piezo into too low a load, the low edge of the filter",
+    "bassy": "too close into a directional capsule, or bass turned up",
+    "muffled": "foam over the capsule, a hole that misses it, a narrow filter",
+    "harsh": "treble turned up, or an empty resonant case",
+    "boxy": "the body of a case answers: seal the capsule to its opening",
+    "distorted": "a stage without room: look for the first ceiling on the Ladder",
+    "squashed": "two compressors in a row, or one far too hard",
+    "quiet": "a level far below what the box wants, or a slider",
+    "clicks": "a switch beside the capsule, a relay, a cold joint",
+    "pops": "breath: speak across it, from two or three fingers",
+    "drop-outs": "a computer that had no time: larger buffers, fewer programs",
+}
+
+
+def of_chain(word: Word, verdict: Verdict | None) -> tuple[Finding, ...]:
+    """Findings of a chain that would sound so, the gravest first."""
+    fits = _KINDS.get(word)
+    if verdict is None or fits is None:
+        return ()
+    return tuple(f for f in verdict.findings if f.severity != "fine" and fits(meaning(f.code), f))
+
+
+def findings_of(side: str, m: Measures, verdict: Verdict | None) -> tuple[Finding, ...]:
+    """What a recording sounds like, as findings: each with its likely cause."""
+    return tuple(_finding(side, m, h, verdict) for h in heard(m))
+
+
+def _finding(side: str, m: Measures, h: Heard, verdict: Verdict | None) -> Finding:
+    known = of_chain(h.word, verdict)
+    if h.word == "clear":
+        proof = "no rule of the table fits it"
+    elif known:
+        proof = f"{h.figure}; in the open chain: {known[0].says[:1].lower()}{known[0].says[1:]}"
+    else:
+        proof = f"{h.figure}; usual: {_USUAL[h.word]}" if h.word in _USUAL else h.figure
+    return Finding(
+        code=HEARD_CODE,
+        severity=h.grave,
+        stage="recording",
+        says=f"{side} is clear" if h.word == "clear" else f"{side}: {h.says}",
+        proof=proof,
+        evidence={"figure": h.value, "sure": h.sure},
+        fixes=known[0].fixes if known else (),
+        place=f"{side}{_when(h, m.events)}",
+    )
+
+
+def _when(h: Heard, events: tuple[Event, ...]) -> str:
+    kinds = {"clicks": "click", "pops": "pop", "drop-outs": "drop-out"}
+    found = [e for e in events if e.kind == kinds.get(h.word)]
+    return f" at {found[0].at_s:.1f} s" if found else f", {h.word}"

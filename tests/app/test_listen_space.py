@@ -1,0 +1,211 @@
+"""The Listen space in the real window: files put there, compared, played, tried blind."""
+
+import numpy as np
+import pytest
+import soundfile
+from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
+from PySide6.QtGui import QDropEvent
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QFileDialog
+
+from tests.app.hands import button_of as named
+from tests.app.hands import choose, press, settled, words
+from tests.conftest import mended_demo
+from tests.core.listen.signals import RATE, lines, noise, spoken
+from tonleiter.app.audio import output
+from tonleiter.core.station.files import save_station
+
+
+class Noting:
+    """An output that only notes what it was given."""
+
+    def __init__(self):
+        self.played, self.began, self.stopped, self.at = [], [], 0, None
+
+    def play(self, sound, from_s=0.0):
+        self.played.append(sound)
+        self.began.append(from_s)
+        self.at = from_s
+
+    def at_s(self):
+        return self.at
+
+    def stop(self):
+        self.stopped += 1
+
+
+@pytest.fixture
+def ear(monkeypatch):
+    made = Noting()
+    monkeypatch.setattr(output, "FIND", [lambda: made])
+    return made
+
+
+@pytest.fixture(scope="module")
+def files(tmp_path_factory):
+    """A voice with hum, and the same later in its file, muffled and softer."""
+    folder = tmp_path_factory.mktemp("recordings")
+    x = spoken()[: 8 * RATE] + noise(8 * RATE, 50)
+    f = np.fft.rfftfreq(x.size, 1 / RATE)
+    dull = np.fft.irfft(np.fft.rfft(x) / (1 + (f / 900) ** 3), x.size)
+    hum = x + lines(x.size, 50, ((1, 1.0), (2, 1.0)), 32)
+    late = np.concatenate([noise(RATE // 2, 50, 9), 0.4 * dull])
+    made = (folder / "before.wav", folder / "after.flac", folder / "none.wav")
+    soundfile.write(made[0], hum, RATE)
+    soundfile.write(made[1], late, RATE)
+    made[2].write_text("this is no sound")
+    return made
+
+
+def settle(space):
+    space.model.finish()
+    settled()
+    space.model.finish()
+    settled()
+    return space
+
+
+@pytest.fixture
+def space(window, ear):
+    settled()
+    QTest.keyClick(window, Qt.Key.Key_7)
+    made = window.space("listen")
+    assert window._stack.currentWidget() is made
+    return settle(made)
+
+
+def drop(space, *paths):
+    data = QMimeData()
+    data.setUrls([QUrl.fromLocalFile(str(p)) for p in paths])
+    event = QDropEvent(QPointF(300, 300), Qt.DropAction.CopyAction, data,
+                       Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier)  # fmt: skip
+    # the toolkit hands a drop on only within a drag of its own
+    space.dropEvent(event)
+    return settle(space)
+
+
+@pytest.fixture
+def both(space, files):
+    return drop(space, files[0], files[1])
+
+
+def test_two_files_dropped_are_compared_in_decibels_and_words(both):
+    said = both._says.text()
+    assert "quieter" in said
+    assert "no longer hum" in said
+    assert "now muffled" in said
+    assert both._alike.text() == "same words"
+    places = [f.place for f in both.model.found()]
+    assert any(p.startswith("B") for p in places)
+    for shown in (*both.waves.values(), both.spectrum):
+        shown.repaint()
+        assert shown.accessibleDescription()
+
+
+def test_one_alone_is_measured_by_the_list(space, files, monkeypatch):
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: (str(files[0]), ""))
+    choose(space.choices["A"], "file")
+    settle(space)
+    assert space._says.text() == "It sounds hum."
+    assert "What it measures" in words(space.panel)
+
+
+def test_what_is_no_sound_is_refused_in_one_line_and_the_other_stays(both, files, window):
+    before = both.model.slots.at("A")
+    both.model.take("B", files[2])
+    settle(both)
+    assert both.model.slots.at("A") is before
+    assert both.model.slots.at("B") is None
+    assert "WAV, FLAC or OGG is wanted" in " ".join(words(window))
+
+
+def test_they_are_played_levels_aligned_at_the_same_word(both, ear):
+    press(named(both.panel, "▶ A"))
+    ear.at = 3.0
+    press(named(both.panel, "The other one, here"))
+    # B's words come half a second later in its file
+    assert ear.began[-1] == pytest.approx(3.5, abs=0.03)
+    loud = [float(np.sqrt(np.mean(s.samples**2))) for s in ear.played[-2:]]
+    assert 20 * np.log10(loud[1] / loud[0]) == pytest.approx(0, abs=3)
+    assert all(np.abs(s.samples).max() <= 1 for s in ear.played)
+    # the first moments fade in
+    assert abs(ear.played[-1].samples[0]) < 1e-6
+    press(named(both.panel, "Stop"))
+    assert ear.stopped
+
+
+def test_a_press_on_the_wave_plays_from_there(both, ear):
+    wave = both.waves["B"]
+    at = QPoint(wave.width() // 2, wave.height() // 2)
+    QTest.mouseClick(wave, Qt.MouseButton.LeftButton, pos=at)
+    assert ear.began[-1] == pytest.approx(4.25, abs=0.05)
+    assert both.model.plays == "B"
+
+
+def test_a_blind_trial_tells_nothing_until_it_is_told(both, ear):
+    press(named(both.panel, "Begin a trial"))
+    for _ in range(5):
+        press(named(both.panel, "▶ X"))
+        assert both.model.plays == "X"
+        roles = [named(both.panel, f"▶ {s}").property("role") for s in "AB"]
+        assert roles == ["plain", "plain"], "which one plays is not shown"
+        press(named(both.panel, f"X is {both.model.trials.x}"))
+    assert any("a difference is heard" in w for w in words(both.panel))
+    press(named(both.panel, "Begin anew"))
+    assert both.model.trials.given == ()
+
+
+def test_another_recording_ends_a_trial(both, files):
+    both.model.begin_trial()
+    both.model.take("A", files[1])
+    settle(both)
+    assert both.model.trials is None
+
+
+def test_a_and_b_change_places(both):
+    a, b = both.model.slots.at("A"), both.model.slots.at("B")
+    press(named(both.panel, "Change places"))
+    settle(both)
+    assert (both.model.slots.at("A"), both.model.slots.at("B")) == (b, a)
+    assert "louder" in both._says.text()
+
+
+def test_the_open_chain_is_listened_to_simulated(open_window, demo_folder, ear):
+    save_station(mended_demo(), demo_folder)
+    window = open_window(demo_folder)
+    window.go_to("listen")
+    space = settle(window.space("listen"))
+    choose(space.choices["A"], "far")
+    settle(space)
+    assert space.model.slots.at("A") is not None
+    assert "far away" in space.model.slots.at("A").name
+
+
+def test_a_chain_that_is_stopped_is_not_listened_to(space, window):
+    space.model.take_simulated("A", far=True)
+    settle(space)
+    assert space.model.slots.at("A") is None
+    assert "mend first" in " ".join(words(window)).lower()
+
+
+def test_out_of_sight_nothing_plays_and_other_stations_change_nothing(both, ear, window):
+    press(named(both.panel, "▶ A"))
+    stopped = ear.stopped
+    window.go_to("gear")
+    assert ear.stopped > stopped
+    window.document.undo()
+    window.go_to("listen")
+    assert both.model.slots.at("A") is not None
+
+
+@pytest.mark.parametrize("size, scale", [((1024, 700), 1.0), ((1024, 700), 1.5)])
+def test_nothing_is_wider_than_its_panel(both, window, look, size, scale):
+    try:
+        look.set_scale(scale)
+        window.resize(*size)
+        settled(6)
+        inside = both.panel.area.viewport().width()
+        assert both.panel.area.widget().width() <= inside
+        assert both.width() <= window.width()
+    finally:
+        look.set_scale(1.0)
