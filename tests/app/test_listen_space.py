@@ -9,11 +9,14 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QFileDialog
 
 from tests.app.hands import button_of as named
-from tests.app.hands import choose, press, settled, words
+from tests.app.hands import choose, press, settled, type_over, words
 from tests.conftest import mended_demo
 from tests.core.listen.signals import RATE, lines, noise, spoken
 from tonleiter.app.audio import output
+from tonleiter.app.widgets.choice import Choice
+from tonleiter.app.widgets.text_field import TextField
 from tonleiter.core.station.files import save_station
+from tonleiter.core.station.kept_sound import fingerprint_of, orphans
 
 
 class Noting:
@@ -196,6 +199,81 @@ def test_out_of_sight_nothing_plays_and_other_stations_change_nothing(both, ear,
     window.document.undo()
     window.go_to("listen")
     assert both.model.slots.at("A") is not None
+
+
+# --- kept with the station -----------------------------------------------------------------------
+
+
+def keep_a(both, slate="before drilling"):
+    choose(both.panel.findChildren(Choice)[0], "monitor")
+    field = next(f for f in both.panel.findChildren(TextField) if "Slate" in f.accessibleName())
+    type_over(field, slate)
+    press(named(both.panel, "Keep A"))
+    return settle(both)
+
+
+def test_a_recording_is_kept_with_what_it_is_of_and_found_again(both, window, open_window):
+    keep_a(both)
+    (kept,) = window.document.records.recordings
+    assert (kept.name, kept.taken, kept.chain_id) == ("before drilling", "monitor", "hf-chat")
+    assert kept.microphone == "stage dynamic"
+    assert kept.power_w == 20
+    file = window.document.folder / "recordings" / kept.file
+    assert file.exists()
+    choose(both.choices["B"], f"kept:{kept.id}")
+    settle(both)
+    assert both.model.slots.at("B").kept == kept
+    assert both.model.comparison.aligned.same_words
+    window.filing.save()
+    again = open_window(window.document.folder)
+    assert again.document.records.recordings == (kept,)
+
+
+def test_forgotten_by_undo_its_file_stays_and_is_an_orphan(both, window):
+    keep_a(both)
+    (kept,) = window.document.records.recordings
+    window.document.undo()
+    assert window.document.records.recordings == ()
+    folder = window.document.folder
+    assert orphans((), folder) == ((kept.file,), ())
+    window.document.redo()
+    assert orphans(window.document.records.recordings, folder) == ((), ())
+
+
+def test_a_file_that_is_another_one_now_is_refused_by_name(both, window):
+    keep_a(both)
+    (kept,) = window.document.records.recordings
+    file = window.document.folder / "recordings" / kept.file
+    file.write_bytes(b"something else")
+    both.model.take_kept("B", kept.id)
+    settle(both)
+    assert "not the recording any more" in " ".join(words(window))
+    file.unlink()
+    both.model.take_kept("B", kept.id)
+    settle(both)
+    assert "is gone from there" in " ".join(words(window))
+
+
+def test_saved_elsewhere_recordings_are_carried_along(both, window, tmp_path):
+    keep_a(both)
+    (kept,) = window.document.records.recordings
+    other = tmp_path / "other.station"
+    window.document.save(other)
+    assert fingerprint_of(other / "recordings" / kept.file) == kept.sha256
+    assert window.document.left_behind == ()
+
+
+def test_what_a_simulated_chain_promised_is_what_its_recording_shows(open_window, demo_folder, ear):
+    save_station(mended_demo(), demo_folder)
+    window = open_window(demo_folder)
+    window.go_to("listen")
+    space = settle(window.space("listen"))
+    choose(space.choices["A"], "near")
+    settle(space)
+    made = {p.title: p for p in space.model.promised("A")}
+    assert made, "the chain is known"
+    assert made["Bass"].agrees is not False
+    assert any("as the chain predicted" in w for w in words(space.panel))
 
 
 @pytest.mark.parametrize("size, scale", [((1024, 700), 1.0), ((1024, 700), 1.5)])

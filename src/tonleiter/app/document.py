@@ -26,6 +26,7 @@ from tonleiter.core.station.files import (
     stands_in_the_way,
 )
 from tonleiter.core.station.history import History
+from tonleiter.core.station.kept_sound import carry
 from tonleiter.core.station.model import Station
 from tonleiter.core.station.records import Records
 from tonleiter.core.station.refusal import one_line
@@ -46,6 +47,8 @@ class Document(QObject):
     changed = Signal()
     saved_changed = Signal()
     changed_outside = Signal()
+    left_behind: tuple[str, ...] = ()
+    """Recordings that could not be carried along by the last save into another folder."""
 
     def __init__(self, opened: Opened) -> None:
         super().__init__()
@@ -215,7 +218,9 @@ class Document(QObject):
         known = self._known.get(self._resolved(target))
         older = self._opened.older if target == self._opened.folder else None
         opened = save_station(self.station, target, known, older, self.records)
+        self.left_behind = ()
         if target != self.folder:
+            self.left_behind = carry(self.records.recordings, self.folder, target)
             self.sweep()
         self.folder, self._saved = target, (opened.station, opened.records)
         self._known[self._resolved(target)] = self._seen_outside = opened.fingerprint

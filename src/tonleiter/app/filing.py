@@ -55,6 +55,10 @@ class Filing(QObject):
         pending = self.document.drafts.words
         if pending:
             self._notice.say(f"Saved, but for what is still typed in {pending}", bad=True)
+        elif left := self.document.left_behind:
+            names = ", ".join(left[:3])
+            said = f"Saved, but recordings could not be copied there: {names}"
+            self._notice.say(said, bad=True)
         elif kept is not None:
             self._notice.say(
                 f"Saved in {self.document.folder}. What lay there from somebody else is kept as"

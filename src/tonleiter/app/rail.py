@@ -22,6 +22,7 @@ class SpaceButton(QToolButton):
         super().__init__()
         self._look, self._name = look, name
         self._count, self._severity = 0, "stop"
+        self._lines = 2
         self._digit = digit
         self.show_in_lines(2)
         self.setCheckable(True)
@@ -30,6 +31,7 @@ class SpaceButton(QToolButton):
 
     def show_in_lines(self, lines: int) -> None:
         """Digit over name, or beside it where the rail is low."""
+        self._lines = lines
         self.setText(f"{self._digit}\n{self._name}" if lines > 1 else f"{self._digit} {self._name}")
 
     def show_badge(self, count: int, severity: str) -> None:
@@ -47,15 +49,20 @@ class SpaceButton(QToolButton):
         if not self._count:
             return
         with painting(self) as painter:
-            size = self._look.px(17)
+            # in one line the name goes nearly to the edge: what is free is before the digit
+            size = max(self._look.px(17 if self._lines > 1 else 12), 16)
             box = QRectF(self.width() - size - 5, 7, size, size)
+            if self._lines == 1:
+                box = QRectF(2, (self.height() - size) / 2, size, size)
             # the rail is dark in both themes: the light theme's brick and ochre carry white and ink
             stop = self._severity == "stop"
             painter.setBrush(QColor("#A93420" if stop else "#B7850B"))
             painter.setPen(Qt.PenStyle.NoPen)
             painter.drawEllipse(box)
             painter.setPen(QColor("#FFFFFF" if stop else "#1D2A35"))
-            painter.setFont(self._look.font(12, 700))
+            painter.setFont(
+                self._look.font(12 if self._lines > 1 else max(10.5, 12 / self._look.scale), 700)
+            )
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, str(min(self._count, 9)))
 
 

@@ -8,14 +8,15 @@ from __future__ import annotations
 
 from typing import Literal, Self
 
-from pydantic import Field, model_validator
+from pydantic import Field, field_validator, model_validator
 
 from tonleiter.core.station.card import MOST_CARDS, SettingsCard
 from tonleiter.core.station.proved import Proved
+from tonleiter.core.station.recording import MOST_RECORDINGS, Recording
 from tonleiter.core.station.value import Value, unique
 
 RECORDS_FORMAT: Literal["tonleiter-records"] = "tonleiter-records"
-RECORDS_VERSION: Literal[1] = 1
+RECORDS_VERSION: Literal[2] = 2
 MOST_PROVED = 20_000
 
 
@@ -23,13 +24,21 @@ class Records(Value):
     """Everything that is kept beside a station."""
 
     format: Literal["tonleiter-records"] = RECORDS_FORMAT
-    version: Literal[1] = RECORDS_VERSION
+    version: Literal[2] = RECORDS_VERSION
     proved: tuple[Proved, ...] = Field((), max_length=MOST_PROVED)
     cards: tuple[SettingsCard, ...] = Field((), max_length=MOST_CARDS)
+    recordings: tuple[Recording, ...] = Field((), max_length=MOST_RECORDINGS)
+
+    @field_validator("version", mode="before")
+    @classmethod
+    def _brought_up(cls, version: object) -> object:
+        # version 2 added recordings; what is older reads as it is
+        return RECORDS_VERSION if version == 1 and version is not True else version
 
     @model_validator(mode="after")
     def _holds_together(self) -> Self:
         unique("cards", [c.id for c in self.cards])
+        unique("recordings", [r.id for r in self.recordings])
         unique("proved", [f"{p.chain}, {p.variant}, part {p.part}" for p in self.proved])
         return self
 
@@ -54,3 +63,14 @@ def keep_card(records: Records, card: SettingsCard) -> Records:
 def drop_card(records: Records, card_id: str) -> Records:
     """Throw a settings card away."""
     return records.but(cards=tuple(c for c in records.cards if c.id != card_id))
+
+
+def keep_recording(records: Records, recording: Recording) -> Records:
+    """Keep what a recording is of; one of the same id gives way."""
+    rest = tuple(r for r in records.recordings if r.id != recording.id)
+    return records.but(recordings=(*rest, recording))
+
+
+def drop_recording(records: Records, recording_id: str) -> Records:
+    """Forget a recording; its file stays where it is."""
+    return records.but(recordings=tuple(r for r in records.recordings if r.id != recording_id))

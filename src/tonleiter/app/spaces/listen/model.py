@@ -3,7 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
+from datetime import date
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 from PySide6.QtCore import Signal
@@ -21,11 +24,18 @@ from tonleiter.core.judge.findings.model import Finding, Remedy
 from tonleiter.core.judge.verdict import Verdict
 from tonleiter.core.listen.blind import Side, TrialError, Trials
 from tonleiter.core.listen.compare import Comparison
+from tonleiter.core.refused import RefusedError
 from tonleiter.core.report.heard_causes import findings_of
+from tonleiter.core.report.promised import Promise, promises
 from tonleiter.core.setup.modes import SCENES
 from tonleiter.core.sound.beside import audible
 from tonleiter.core.sound.sound import Sound
+from tonleiter.core.station import edits
 from tonleiter.core.station.basis import Basis, basis_of, chain_basis
+from tonleiter.core.station.kept_sound import fingerprint_of, keep, place_of
+from tonleiter.core.station.recording import Recording
+from tonleiter.core.station.recording import Taken as TakenBy
+from tonleiter.core.station.records import drop_recording, keep_recording
 
 FADE_S = 0.02
 
@@ -94,6 +104,86 @@ class ListenModel(Watched):
         """A and B change places."""
         self.silence()
         self.slots.swap()
+
+    # --- kept with the station -------------------------------------------------------------------
+
+    def take_kept(self, side: Side, recording_id: str) -> None:
+        """One that is kept; a file that is gone or another one is said."""
+        found = next((r for r in self.records.recordings if r.id == recording_id), None)
+        if found is None:
+            self.refused.emit("that recording is not kept any more")
+            return
+        self.silence()
+        folder = self.document.folder
+        self.slots.put(side, lambda task: _of_kept(folder, found, task))
+
+    def keep(self, side: Side, taken_by: TakenBy | None, slate: str) -> None:
+        """Keep one with the station, with what it is of: the open chain as it stands, and when."""
+        taken = self.slots.at(side)
+        if taken is None:
+            self.refused.emit(f"there is nothing in {side} to keep")
+            return
+        self.attempt(lambda: self._keep(side, taken, taken_by, slate))
+
+    def _keep(self, side: Side, taken: Taken, taken_by: TakenBy | None, slate: str) -> None:
+        title = (slate.strip() or taken.name)[:80]
+        ids = {r.id for r in self.records.recordings}
+        made = edits.fresh_id(ids, title)
+        sound = taken.sound
+        file, sha = keep(self.document.folder, made[:60], sound.samples, sound.rate_hz)
+        recording = Recording(
+            id=made,
+            name=title,
+            file=file,
+            sha256=sha,
+            seconds=min(sound.seconds, 7_300.0),
+            rate_hz=sound.rate_hz,
+            day=date.today().isoformat(),
+            taken=taken_by or ("simulated" if taken.path is None and taken.kept is None else None),
+            slate=slate.strip()[:80] or None,
+            **self._of_chain(),
+        )
+        self.note("recording kept", lambda r: keep_recording(r, recording))
+        self.slots.put(side, lambda _: replace(taken, name=title, kept=recording))
+
+    def _of_chain(self) -> dict[str, Any]:
+        """What a recording is of: the open chain as it stands now."""
+        station = self.station
+        if not station.chains:
+            return {}
+        basis = basis_of(station)
+        socket = station.placed(station.chain().variant().stages[-1])
+        box = station.device_by_port.get(socket.id)
+        power = box.power_w.value if box is not None and box.kind == "radio" else None
+        share = station.chain().panel.knobs.get("power", 100.0) / 100
+        return {
+            "chain_id": basis.chain,
+            "variant_id": basis.variant,
+            "basis": basis.sound,
+            "chain": basis.chain_name,
+            "microphone": basis.stages[0].name,
+            "radio": box.name if box is not None else socket.name,
+            "voice": basis.operator.name,
+            "purpose": basis.purpose,
+            "distance_mm": basis.distance_mm,
+            "power_w": None if power is None else round(power * share, 3),
+        }
+
+    def forget(self, recording_id: str) -> None:
+        """Forget one; its file stays where it is."""
+        self.note("recording forgotten", lambda r: drop_recording(r, recording_id))
+
+    def promised(self, side: Side) -> tuple[Promise, ...]:
+        """What the open chain promises of one, if it is of that chain as it stands."""
+        taken, verdict = self.slots.at(side), self._verdict.current
+        if taken is None or verdict is None or not taken.measures.level.known:
+            return ()
+        kept = taken.kept
+        if kept is not None and kept.basis and kept.basis != basis_of(self.station).sound:
+            return ()
+        if kept is None and taken.path is not None:
+            return ()  # nobody said of which chain it is
+        return promises(verdict, taken.measures)
 
     def _moved(self) -> None:
         self.trials = None
@@ -251,6 +341,17 @@ class ListenModel(Watched):
     def apply(self, remedy: Remedy, finding: Finding) -> None:
         """Apply one to the station."""
         self.edit(remedy.title, remedy.change)
+
+
+def _of_kept(folder: Path, recording: Recording, task: Task) -> Taken:
+    """A kept recording. Raises SoundError, and RefusedError where its file is another one now."""
+    file = place_of(folder, recording)
+    if not file.exists():
+        raise RefusedError(f"{file}: the recording “{recording.name}” is gone from there")
+    if fingerprint_of(file) != recording.sha256:
+        raise RefusedError(f"{file}: it is not the recording any more that was kept there")
+    made = take_file(file, task)
+    return replace(made, name=recording.name, kept=recording)
 
 
 def _compared(a: Taken, b: Taken) -> Comparison:

@@ -16,6 +16,7 @@ from tonleiter.core.listen.measures import Measures
 from tonleiter.core.listen.survey import survey_file, survey_sound
 from tonleiter.core.sound.opened import opened
 from tonleiter.core.sound.sound import Sound
+from tonleiter.core.station.recording import Recording
 
 # what is kept to be played; a picture of the wave has so many points
 MOST_HEARD_S, POINTS = 600.0, 1_600
@@ -29,6 +30,7 @@ class Taken:
     measures: Measures
     sound: Sound
     path: Path | None = None
+    kept: Recording | None = None
 
     def outline(self) -> tuple[np.ndarray, float]:
         """Largest sizes over time for a picture, shape (points,), and the seconds they span."""

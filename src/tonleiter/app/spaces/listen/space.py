@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 
@@ -14,6 +15,7 @@ from PySide6.QtWidgets import (
     QGridLayout,
     QHBoxLayout,
     QLabel,
+    QScrollArea,
     QVBoxLayout,
     QWidget,
 )
@@ -27,17 +29,20 @@ from tonleiter.app.widgets.flow import Flow
 from tonleiter.app.widgets.frames import sentence, stack
 from tonleiter.app.widgets.labels import button, label
 from tonleiter.app.widgets.panel import Panel
+from tonleiter.app.widgets.text_field import TextField
 from tonleiter.app.widgets.tray import Tray
 from tonleiter.core.listen.blind import Side
 from tonleiter.core.listen.measures import Told
 from tonleiter.core.listen.words import heard
+from tonleiter.core.report.promised import said
 from tonleiter.core.safety.cautions import CAUTIONS
+from tonleiter.core.station.recording import TAKEN_WORDS
 from tonleiter.core.units.levels import signed
 from tonleiter.core.words import sentence as as_sentence
 
 SHARE, LEAST_PX, MOST_PX, TRAY_SHARE = 0.38, 280, 500, 0.17
 SIDES: tuple[Side, ...] = ("A", "B")
-FILE, FAR, NEAR, NONE = "file", "far", "near", ""
+FILE, FAR, NEAR, NONE, KEPT = "file", "far", "near", "", "kept:"
 SOUNDS = (".wav", ".flac", ".ogg")
 
 
@@ -97,7 +102,11 @@ class ListenSpace(WatchedSpace):
         column.addWidget(frame, 4)
         middle = QHBoxLayout()
         middle.setSpacing(0)
-        middle.addWidget(center, 1)
+        area = QScrollArea()
+        area.setWidgetResizable(True)
+        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        area.setWidget(center)
+        middle.addWidget(area, 1)
         middle.addWidget(self.panel)
         stack(self, header, middle, self.tray)
 
@@ -137,6 +146,8 @@ class ListenSpace(WatchedSpace):
             self.ask_file(side)
         elif what in (FAR, NEAR):
             self.model.take_simulated(side, far=what == FAR)
+        elif str(what).startswith(KEPT):
+            self.model.take_kept(side, str(what).removeprefix(KEPT))
         self.refresh()
 
     def ask_file(self, side: Side) -> None:
@@ -178,6 +189,7 @@ class ListenSpace(WatchedSpace):
                 ("a file…", FILE),
                 ("the open chain, far away", FAR),
                 ("the open chain, dummy load", NEAR),
+                *((f"{r.name}, {r.day}", f"{KEPT}{r.id}") for r in model.records.recordings[-40:]),
             ]
             name = "it is being read…" if busy else taken.name if taken else "nothing yet"
             self.choices[side].show_items([(name, NONE), *items], NONE)
@@ -186,6 +198,8 @@ class ListenSpace(WatchedSpace):
             if taken is not None:
                 s = taken.measures.survey
                 facts = f"{s.seconds:.1f} s · {s.rate_hz} Hz"
+                if taken.kept is not None and (lacks := taken.kept.missing()):
+                    facts += f" · nobody said {lacks[0]}"
                 if s.remarks:
                     facts += " · with remarks"
                     self._facts[side].setToolTip("; ".join(s.remarks))
@@ -239,6 +253,7 @@ class ListenSpace(WatchedSpace):
         model, made = self.model, self.model.comparison
         key = (
             id(made), id(model.slots.at("A")), id(model.slots.at("B")), model.plays,
+            len(model.records.recordings), model.promised("A"), model.promised("B"),
             model.trials.given if model.trials else None, model.trials is None, model.aligned,
             self._look.scale, self._look.palette.name, self.panel.width(),
         )  # fmt: skip
@@ -248,8 +263,10 @@ class ListenSpace(WatchedSpace):
         column = self.panel.begin(spacing=6)
         column.addWidget(label("What changed" if made is not None else "What it measures", "title"))
         column.addLayout(self._table())
+        self._as_promised(column)
         self._playing(column)
         self._blind(column)
+        self._keeping(column)
         self.panel.finish(column)
 
     def _table(self) -> QGridLayout:
@@ -307,6 +324,39 @@ class ListenSpace(WatchedSpace):
         tick.clicked.connect(self._align)
         column.addWidget(tick)
         column.addWidget(label(f"⚠ {CAUTIONS['hearing']}", "caution", wraps=True))
+
+    def _as_promised(self, column: QVBoxLayout) -> None:
+        """What the open chain promises, beside what the recording shows."""
+        model = self.model
+        for side in reversed(SIDES):
+            if made := model.promised(side):
+                column.addWidget(label(f"{side}, as the chain predicted?", "section", wraps=True))
+                column.addWidget(label(said(made), "sub", wraps=True))
+
+    def _keeping(self, column: QVBoxLayout) -> None:
+        """Keep one with the station, with what it is of."""
+        model = self.model
+        there = [s for s in SIDES if (t := model.slots.at(s)) is not None and t.kept is None]
+        if not there:
+            return
+        column.addWidget(label("Keep with the station", "section"))
+        how = Choice(self._look, "How it was recorded", 220)
+        items = [("how it was recorded…", ""), *((w, k) for k, w in TAKEN_WORDS.items())]
+        how.show_items(items, "")
+        slate = TextField("", "Slate: what was set", model.document.drafts, ("listen", "slate"))
+        slate.setPlaceholderText("what was set, as a slate: after drilling, gain 64")
+        slate.setMaxLength(80)
+        column.addWidget(how)
+        column.addWidget(slate)
+        flow = Flow(gap_px=8)
+        for side in there:
+            flow.addWidget(button(f"Keep {side}", "plain", self._keeper(side, how, slate)))
+        column.addLayout(flow)
+        what = "Of the open chain as it stands, its voice, distance, power; undone like an edit."
+        column.addWidget(label(what, "caption", wraps=True))
+
+    def _keeper(self, side: Side, how: Choice, slate: TextField) -> Callable[[], None]:
+        return lambda: self.model.keep(side, how.currentData() or None, slate.text())
 
     def _align(self, on: bool) -> None:
         self.model.aligned = on
