@@ -4,9 +4,12 @@ import json
 import subprocess
 import sys
 
+import numpy as np
 import pytest
+import soundfile
 
 from tests.conftest import gear, station_of
+from tests.core.listen.signals import RATE, lines, noise, spoken
 from tonleiter.cli import main
 from tonleiter.core.station.files import save_station
 
@@ -300,3 +303,77 @@ def test_a_transient_is_worked_at_for_so_many_seconds(capsys, tmp_path):
         code, _, err = run(capsys, "circuit", file, "--seconds", wrong)
         assert code == 2
         assert "seconds above 0" in err
+
+
+# --- loops and recordings ------------------------------------------------------------------------
+
+
+def test_loop_says_what_happens_and_is_strict_about_it(capsys, demo_folder):
+    code, out, _ = run(capsys, "loop", demo_folder, "--chain", "hf-weak-data")
+    assert code == 0
+    assert "beeps go on the air" in out
+    assert "→ 2. Defaults back to the desk" in out
+    assert run(capsys, "loop", demo_folder, "--chain", "hf-weak-data", "--strict")[0] == 1
+    code, out, _ = run(capsys, "loop", demo_folder, "--chain", "hf-weak-data", "--json")
+    report = json.loads(out)
+    assert report["keying"]["way"] == "interface-vox"
+    assert report["out"]["out_dbfs"] == -24
+    assert report["in"]["chain"] == "hf-receive"
+    assert any(f["code"] == "desk-beeps-on-air" and f["remedies"] for f in report["findings"])
+
+
+@pytest.mark.parametrize(
+    ("chain", "says"),
+    [("hf-chat", "packet or weak-signal data"), ("hf-receive", "sends nothing"), ("x", "no chain")],
+)
+def test_loop_refuses_what_has_no_computer_in_one_line(capsys, demo_folder, chain, says):
+    code, out, err = run(capsys, "loop", demo_folder, "--chain", chain)
+    assert (code, out) == (2, "")
+    assert says in err
+    assert err.count("\n") == 1
+
+
+@pytest.fixture
+def recordings(tmp_path):
+    one, other = tmp_path / "a.wav", tmp_path / "b.flac"
+    x = spoken()[: 6 * RATE] + noise(6 * RATE, 50)
+    soundfile.write(one, x + lines(x.size, 50, ((1, 1.0), (2, 1.0)), 32), RATE)
+    soundfile.write(other, np.stack([0.1 * x, x], axis=1), RATE)
+    return one, other
+
+
+def test_measure_prints_words_json_and_csv(capsys, recordings):
+    code, out, _ = run(capsys, "measure", *recordings)
+    assert code == 0
+    assert "hum" in out
+    assert "of 2 channels the 2. is the loudest" in out
+    code, out, _ = run(capsys, "measure", recordings[0], "--json")
+    (report,) = json.loads(out)
+    assert report["hum"]["mains_hz"] == 50
+    assert report["figures"]["level_dbfs"]["value"] == pytest.approx(-23.0, abs=0.5)
+    assert "hum" in [w["word"] for w in report["words"]]
+    code, out, _ = run(capsys, "measure", *recordings, "--csv")
+    rows = out.splitlines()
+    assert len(rows) == 3
+    assert rows[0].startswith("file,seconds,rate_hz,level_dbfs")
+
+
+def test_compare_says_what_changed(capsys, recordings):
+    code, out, _ = run(capsys, "compare", *recordings)
+    assert code == 0
+    assert "no longer hum" in out
+    assert "the same words" in out
+    report = json.loads(run(capsys, "compare", *recordings, "--json")[1])
+    assert report["same_words"]
+    assert report["words_gone"] == ["hum"]
+
+
+@pytest.mark.parametrize("content", [b"", b"RIFF", b"this is no sound", b"fLaC" + b"\0" * 50])
+def test_a_file_that_is_no_sound_is_one_line_and_2(capsys, tmp_path, content):
+    file = tmp_path / "x.wav"
+    file.write_bytes(content)
+    code, out, err = run(capsys, "measure", file)
+    assert (code, out) == (2, "")
+    assert "WAV, FLAC or OGG is wanted" in err
+    assert err.count("\n") == 1
+    assert run(capsys, "compare", file, tmp_path / "none.wav")[0] == 2

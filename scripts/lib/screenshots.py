@@ -154,6 +154,20 @@ def prove(window: MainWindow) -> None:
     model.finish()
 
 
+def listen(window: MainWindow) -> None:
+    """The demo's clear recording and its muffled one, a blind trial begun."""
+    window.go_to("listen")
+    model = window.space("listen").model
+    model.take_kept("A", "muffled")
+    model.take_kept("B", "clear")
+    model.finish()
+    model.finish()
+    model.begin_trial()
+    for _ in range(4):
+        model.answer(model.trials.x)
+    model.finish()
+
+
 def practise(window: MainWindow) -> None:
     """A riddle half way: three things looked at, one of them not safely."""
     window.go_to("practise")
@@ -180,7 +194,7 @@ SHOTS: tuple[tuple[str, str, tuple[int, int], Callable[[MainWindow], None]], ...
     ("match-light", "light", (1280, 800), match),
     ("match-small-window", "dark", (1024, 700), match),
     ("wire-light", "light", (1280, 800), wire),
-    ("wire-small-window", "dark", (1024, 700), wrong_wire),
+    ("listen-light", "light", (1280, 800), listen),
     ("prove-light", "light", (1280, 800), prove),
     ("set-light", "light", (1280, 800), on_air),
     ("set-small-window", "dark", (1024, 700), on_air),

@@ -29,7 +29,7 @@ def choose(box, data):
     view = box.view()
     view.setCurrentIndex(view.model().index(index, box.modelColumn()))
     QTest.keyClick(view, Qt.Key.Key_Return)
-    QApplication.processEvents()
+    settled()  # told in the next turn of the loop, and the panel built anew in the one after
 
 
 def press(button):

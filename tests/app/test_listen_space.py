@@ -214,7 +214,7 @@ def keep_a(both, slate="before drilling"):
 
 def test_a_recording_is_kept_with_what_it_is_of_and_found_again(both, window, open_window):
     keep_a(both)
-    (kept,) = window.document.records.recordings
+    *before, kept = window.document.records.recordings
     assert (kept.name, kept.taken, kept.chain_id) == ("before drilling", "monitor", "hf-chat")
     assert kept.microphone == "stage dynamic"
     assert kept.power_w == 20
@@ -226,23 +226,23 @@ def test_a_recording_is_kept_with_what_it_is_of_and_found_again(both, window, op
     assert both.model.comparison.aligned.same_words
     window.filing.save()
     again = open_window(window.document.folder)
-    assert again.document.records.recordings == (kept,)
+    assert again.document.records.recordings == (*before, kept)
 
 
 def test_forgotten_by_undo_its_file_stays_and_is_an_orphan(both, window):
     keep_a(both)
-    (kept,) = window.document.records.recordings
+    *before, kept = window.document.records.recordings
     window.document.undo()
-    assert window.document.records.recordings == ()
+    assert window.document.records.recordings == (*before,)
     folder = window.document.folder
-    assert orphans((), folder) == ((kept.file,), ())
+    assert orphans((*before,), folder) == ((kept.file,), ())
     window.document.redo()
     assert orphans(window.document.records.recordings, folder) == ((), ())
 
 
 def test_a_file_that_is_another_one_now_is_refused_by_name(both, window):
     keep_a(both)
-    (kept,) = window.document.records.recordings
+    *_, kept = window.document.records.recordings
     file = window.document.folder / "recordings" / kept.file
     file.write_bytes(b"something else")
     both.model.take_kept("B", kept.id)
@@ -256,7 +256,7 @@ def test_a_file_that_is_another_one_now_is_refused_by_name(both, window):
 
 def test_saved_elsewhere_recordings_are_carried_along(both, window, tmp_path):
     keep_a(both)
-    (kept,) = window.document.records.recordings
+    *_, kept = window.document.records.recordings
     other = tmp_path / "other.station"
     window.document.save(other)
     assert fingerprint_of(other / "recordings" / kept.file) == kept.sha256

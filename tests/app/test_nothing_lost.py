@@ -282,7 +282,8 @@ def test_saving_over_another_station_is_asked_and_the_other_is_kept(window, answ
     assert window.filing.save_as(other)
     kept = next(other.glob("station.kept-*.json"))
     assert json.loads(kept.read_text("utf-8"))["title"] == "The other"
-    assert kept.name in window.notice.text
+    for one in (kept, next(other.glob("records.kept-*.json"))):
+        assert one.name in window.notice.text
 
 
 def test_the_same_through_a_symbolic_link(window, answers, tmp_path):

@@ -208,8 +208,8 @@ class Document(QObject):
         except (OSError, RuntimeError, ValueError):
             return False  # the save itself will say why it cannot
 
-    def save(self, folder: Path | None = None) -> Path | None:
-        """Save here or into ``folder``; returns a copy kept of somebody else's file, if any.
+    def save(self, folder: Path | None = None) -> tuple[Path, ...]:
+        """Save here or into ``folder``; returns the copies kept of somebody else's files.
 
         A folder that was renamed meanwhile is followed. Raises FileError; the document then stays
         as it is, unsaved.
@@ -228,7 +228,7 @@ class Document(QObject):
         self.keep()
         self.watch()
         self.saved_changed.emit()
-        return opened.backup
+        return opened.kept
 
     def _where(self) -> Path:
         """The folder, under the name it has now."""

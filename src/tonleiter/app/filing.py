@@ -59,10 +59,10 @@ class Filing(QObject):
             names = ", ".join(left[:3])
             said = f"Saved, but recordings could not be copied there: {names}"
             self._notice.say(said, bad=True)
-        elif kept is not None:
+        elif kept:
             self._notice.say(
                 f"Saved in {self.document.folder}. What lay there from somebody else is kept as"
-                f" {kept.name}."
+                f" {' and '.join(one.name for one in kept)}."
             )
         else:
             self._notice.say(f"Saved in {self.document.folder}", fades=True)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QPointF, QSize, Qt
+from PySide6.QtCore import QPointF, QSize, Qt, Signal
 from PySide6.QtGui import QPaintEvent, QPen, QWheelEvent
 from PySide6.QtWidgets import QComboBox, QStyle, QStyleOptionComboBox, QStylePainter
 
@@ -14,7 +14,14 @@ DROP_PX, PADDING_PX = 20, 8
 
 
 class Choice(QComboBox):
-    """As wide as its longest item, up to a limit."""
+    """As wide as its longest item, up to a limit.
+
+    ``chosen`` tells what somebody chose, a turn of the event loop after Qt's ``activated``: what
+    is done then often builds the panel anew, this box with it, and Qt still speaks to a box from
+    within that signal (it died there).
+    """
+
+    chosen = Signal(int)
 
     def __init__(self, look: Look, name: str, widest_px: int = 230) -> None:
         super().__init__()
@@ -23,6 +30,7 @@ class Choice(QComboBox):
         self.setToolTip(name)
         self.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
         look.changed.connect(self._limit)
+        self.activated.connect(self.chosen, Qt.ConnectionType.QueuedConnection)
         self._limit()
 
     def _limit(self) -> None:

@@ -110,7 +110,7 @@ class FigureForm:
         box = Choice(self._look, f"{info.title} of the {self._gear.name}", CHOICE_PX)
         for token in get_args(info.annotation):
             box.addItem(label_of(token), token)
-        box.activated.connect(lambda index: self._attempt(field, box.itemData(index), None))
+        box.chosen.connect(lambda index: self._attempt(field, box.itemData(index), None))
         grid.addWidget(label(info.title or field, "sub", wraps=True), line, 0)
         grid.addWidget(box, line, 1)
         self.choices.append((field, box))

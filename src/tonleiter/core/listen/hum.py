@@ -25,7 +25,7 @@ HEARD_UNDER_DB = 66.0
 ALONE_UNDER_DB = 50.0
 
 # pieces of a pause are no further apart than this, and lie at least so far under speech
-ALIKE_DB, PAUSE_UNDER_DB = 4.0, 6.0
+ALIKE_DB, PAUSE_UNDER_DB = 4.0, 3.0
 # and quarters of one lie no further apart than this
 EVEN_DB = 6.0
 

@@ -50,9 +50,9 @@ class Opened:
     """A station as it lies on disk.
 
     ``fingerprint`` of station and records tells later whether somebody else wrote them;
-    ``identity`` whether the folder was
-    moved. ``backup`` is where the file of an older version was kept; ``older`` its content where it
-    could not be kept yet (a read-only folder): it is kept before the first save.
+    ``identity`` whether the folder was moved. ``backup`` is where the file of an older version was
+    kept; ``older`` its content where it could not be kept yet (a read-only folder): it is kept
+    before the first save. ``kept`` are copies of what somebody else had written there meanwhile.
     """
 
     station: Station
@@ -62,6 +62,7 @@ class Opened:
     identity: Identity | None = None
     backup: Path | None = None
     older: tuple[Path, bytes] | None = None
+    kept: tuple[Path, ...] = ()
 
 
 def station_file(path: Path) -> Path:
@@ -344,7 +345,7 @@ def save_station(
     # a station of which nothing was kept needs no file for it
     noted = b"" if records == NO_RECORDS else to_json(records).encode()
     beside_it = folder / RECORDS_FILE
-    kept: Path | None = None
+    kept: list[Path] = []
     try:
         folder.mkdir(parents=True, exist_ok=True)
         if older is not None:
@@ -353,8 +354,8 @@ def save_station(
         if stands_in_the_way(folder, known_fingerprint) is not None:
             for lies, new, said in ((file, content, _lying(file)), (beside_it, noted, theirs)):
                 if said and said != new:
-                    kept = beside(lies, "kept")
-                    write_atomically(kept, said)
+                    kept.append(beside(lies, "kept"))
+                    write_atomically(kept[-1], said)
         # readings that are of no station are harmless, a station without its readings is not
         if theirs and not noted:
             noted = to_json(records).encode()
@@ -375,4 +376,6 @@ def save_station(
         raise FileError(f"{error}; nothing there was changed") from None
     except ValueError:
         raise FileError(f"{str(folder)!r}: this cannot be the name of a folder") from None
-    return Opened(station, folder, _both(content, noted), records, identity_of(folder), kept)
+    return Opened(
+        station, folder, _both(content, noted), records, identity_of(folder), kept=(*kept,)
+    )

@@ -121,17 +121,17 @@ class BoxPage(Place):
         grid = plain_grid()
         kind = Choice(self._look, "What it is")
         kind.show_items([(label_of(k), k) for k in get_args(DeviceKind)], box.kind)
-        kind.activated.connect(lambda _: self._change(box.id, kind=kind.currentData()))
+        kind.chosen.connect(lambda _: self._change(box.id, kind=kind.currentData()))
         supply = Choice(self._look, "How it is fed")
         supply.show_items([(label_of(s), s) for s in get_args(Supply)], box.supply)
-        supply.activated.connect(lambda _: self._change(box.id, supply=supply.currentData()))
+        supply.chosen.connect(lambda _: self._change(box.id, supply=supply.currentData()))
         emf = self.field(
             _quantity("earth_emf_v"), box.earth_emf_v, "Earth EMF", ("box", box.id, "emf")
         )
         emf.accepted.connect(lambda figure: self._change(box.id, earth_emf_v=figure))
         inside = Choice(self._look, "What is inside")
         inside.show_items([(label_of(x), x) for x in get_args(Inside)], box.inside)
-        inside.activated.connect(lambda _: self._change(box.id, inside=inside.currentData()))
+        inside.chosen.connect(lambda _: self._change(box.id, inside=inside.currentData()))
         lines: list[tuple[str, QWidget, str]] = [
             ("It is a", kind, ""),
             ("Fed from", supply, ""),
@@ -167,7 +167,7 @@ class BoxPage(Place):
         grid = self._figures(column, box, said, "switch", VoiceSwitch)
         by = Choice(self._look, "Its threshold")
         by.show_items([("a knob", "knob"), ("fixed", "fixed")], box.switch.threshold)
-        by.activated.connect(
+        by.chosen.connect(
             lambda _: self._take_figure(box, "switch", VoiceSwitch, "threshold", by.currentData())
         )
         row = grid.rowCount()
@@ -248,7 +248,7 @@ class BoxPage(Place):
             into.addItem("make a piece from the shelf its socket…", "")
             for name, port in addable:
                 into.addItem(name, port)
-            into.activated.connect(lambda _: self._put(box.id, into.currentData()))
+            into.chosen.connect(lambda _: self._put(box.id, into.currentData()))
             column.addWidget(into)
 
     def _take_out(self, port: str) -> None:
@@ -281,7 +281,7 @@ class BoxPage(Place):
         serves_box.addItem("for no sound", "")
         for port in box.ports:
             serves_box.addItem(f"for the {station.gear_by_id[port].name}", port)
-        shell.activated.connect(
+        shell.chosen.connect(
             lambda _: self._add_connector(box, shell.currentData(), serves_box.currentData())
         )
         row.addWidget(serves_box)

@@ -79,7 +79,7 @@ class GroundsPage(Place):
         chains = Choice(self._look, "Chain", 260)
         current = station.chain().id if station.chains else ""
         chains.show_items([(c.name, c.id) for c in station.chains], current)
-        chains.activated.connect(lambda _: self._open(chains.currentData()))
+        chains.chosen.connect(lambda _: self._open(chains.currentData()))
         row.addWidget(chains)
         row.addStretch(1)
         column.addLayout(row)
@@ -162,7 +162,7 @@ class GroundsPage(Place):
         kind.addItem("add a lead…", "")
         for token in get_args(LinkKind):
             kind.addItem(LINK_NAMES[token], token)
-        kind.activated.connect(
+        kind.chosen.connect(
             lambda _: self._add(kind.currentData(), from_box.currentData(), to_box.currentData())
         )
         self.new_from, self.new_to, self.new_kind = from_box, to_box, kind
@@ -191,7 +191,7 @@ class GroundsPage(Place):
         ohm.accepted.connect(lambda figure: self._change(link.id, ohm=figure))
         ways = Choice(self._look, f"How the {link.name} joins", 150)
         ways.show_items([(_WAYS[w], w) for w in may_be(link.kind)], link.joins)
-        ways.activated.connect(lambda _: self._change(link.id, joins=ways.currentData()))
+        ways.chosen.connect(lambda _: self._change(link.id, joins=ways.currentData()))
         core = QCheckBox("ring core")
         core.setChecked(link.core == "ring-core")
         core.clicked.connect(lambda on: self._change(link.id, core="ring-core" if on else "none"))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PySide6.QtWidgets import QComboBox, QFrame, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QVBoxLayout, QWidget
 
 from tonleiter.app.drafts import Key
 from tonleiter.app.spaces.gear.model import GearModel
@@ -90,7 +90,7 @@ class Place(QFrame):
         entry.refused.connect(self.say)
         return entry
 
-    def choice(self, name: str, words: tuple[str, ...], now: str) -> QComboBox:
+    def choice(self, name: str, words: tuple[str, ...], now: str) -> Choice:
         """A drop-down of words."""
         box = Choice(self._look, name, 150)
         box.addItems(list(words))

@@ -90,17 +90,17 @@ class Header(QFrame):
         self.distance.setFixedWidth(self._look.px(86))
 
     def _connect(self) -> None:
-        self.chain_box.activated.connect(self._choose_chain)
-        self.microphone_box.activated.connect(lambda _: self._swap(self.microphone_box, 0))
-        self.radio_box.activated.connect(lambda _: self._swap(self.radio_box, -1))
-        self.purpose_box.activated.connect(
+        self.chain_box.chosen.connect(self._choose_chain)
+        self.microphone_box.chosen.connect(lambda _: self._swap(self.microphone_box, 0))
+        self.radio_box.chosen.connect(lambda _: self._swap(self.radio_box, -1))
+        self.purpose_box.chosen.connect(
             lambda _: self._set("purpose", purpose=self.purpose_box.currentData())
         )
-        self.operator_box.activated.connect(
+        self.operator_box.chosen.connect(
             lambda _: self._set("voice", operator=self.operator_box.currentData())
         )
-        self.shown_box.activated.connect(self._choose_shown)
-        self.ghost_box.activated.connect(self._choose_ghost)
+        self.shown_box.chosen.connect(self._choose_shown)
+        self.ghost_box.chosen.connect(self._choose_ghost)
         self.distance.accepted.connect(self._take_distance)
         self.distance.refused.connect(self.refused)
         self.distance.nudged.connect(self._nudge_distance)

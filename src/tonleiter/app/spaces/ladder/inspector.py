@@ -128,7 +128,7 @@ class Inspector(Panel):
         box.addItem("from the shelf…", "")
         for name, gear_id in items:
             box.addItem(name, gear_id)
-        box.activated.connect(lambda _: self._insert(index, box.currentData()))
+        box.chosen.connect(lambda _: self._insert(index, box.currentData()))
         column.addWidget(box)
         self.insert_box = box
 
@@ -214,7 +214,7 @@ class Inspector(Panel):
             return
         grid = _grid(column)
         self.speaks = box = Choice(self._look, "How it is spoken into")
-        box.activated.connect(
+        box.chosen.connect(
             lambda _: self._model.attempt(
                 lambda: self._model.set_chain("spoken", None, speaks=box.currentData())
             )

@@ -79,7 +79,7 @@ class ListenSpace(WatchedSpace):
         assert isinstance(row, QHBoxLayout)
         row.insertWidget(row.count() - 1, self._alike)
         for side in SIDES:
-            self.choices[side].activated.connect(lambda _, s=side: self._chosen(s))
+            self.choices[side].chosen.connect(lambda _, s=side: self._chosen(s))
         center = QWidget()
         center.setObjectName("center")
         column = QVBoxLayout(center)

@@ -122,10 +122,8 @@ class MatchSpace(Space):
         model.changed.connect(self.refresh)
         model.selection_changed.connect(self.refresh)
         model.plan_changed.connect(self._turn)
-        self.purpose.activated.connect(
-            lambda _: model.set_terms(purpose=self.purpose.currentData())
-        )
-        self.operator.activated.connect(
+        self.purpose.chosen.connect(lambda _: model.set_terms(purpose=self.purpose.currentData()))
+        self.operator.chosen.connect(
             lambda _: model.set_terms(operator=self.operator.currentData())
         )
         self.distance.accepted.connect(lambda f: model.set_terms(distance_mm=f.value))

@@ -58,7 +58,7 @@ class PractiseSpace(WatchedSpace):
         row.addWidget(self._history)
         items = [("whatever I missed most", ANY), *((words, f) for f, words in FAMILIES.items())]
         self.families.show_items(items, ANY)
-        self.families.activated.connect(self._choose)
+        self.families.chosen.connect(self._choose)
         top = QFrame()
         top.setObjectName("center")
         words = QVBoxLayout(top)

@@ -51,7 +51,7 @@ class BenchPanel:
         inside = _box(column)
         mode = Choice(self._look, "Meter's range", 170)
         mode.show_items([(text, key) for key, text in MODES.items()], tools.mode)
-        mode.activated.connect(lambda _: model.set_tools(mode=mode.currentData()))
+        mode.chosen.connect(lambda _: model.set_tools(mode=mode.currentData()))
         shown = model.metered()
         row = self._line()
         row.addWidget(mode)
@@ -65,7 +65,7 @@ class BenchPanel:
             for k, (name, at) in enumerate((("red", tools.red), ("black", tools.black))):
                 choice = Choice(self._look, f"{name.capitalize()} tip", 150)
                 choice.show_items(places, at)
-                choice.activated.connect(
+                choice.chosen.connect(
                     lambda _, n=name, c=choice: model.set_tools(**{n: c.currentData()})
                 )
                 row_at, column_at = (k, 0) if self._narrow else (0, 2 * k)
@@ -147,7 +147,7 @@ class BenchPanel:
             chosen = FIT if at is None else f"{at:g}"
             items = [(f"{name} {said}", value) for said, value in divisions]
             choice = self._knob(f"Volts a division, {name}", items, chosen)
-            choice.activated.connect(
+            choice.chosen.connect(
                 lambda _, n=name, c=choice: model.turn_scope(
                     **{
                         f"{n}_division_v": None
@@ -159,17 +159,17 @@ class BenchPanel:
             grid.addWidget(choice, *((k, 0) if self._narrow else (0, k)))
         times = [(f"{format_quantity(s, SECOND, 2)}/div", f"{s:g}") for s in DIVISIONS_S]
         base = self._knob("Time a division", times, f"{knobs.division_s:g}")
-        base.activated.connect(lambda _: model.turn_scope(division_s=float(base.currentData())))
+        base.chosen.connect(lambda _: model.turn_scope(division_s=float(base.currentData())))
         grid.addWidget(base, *((2, 0) if self._narrow else (1, 0)))
         trigger = self._knob(
             "Trigger",
             [(f"trigger {said}", at) for said, at in TRIGGERS],
             f"{knobs.trigger} {'down' if knobs.falling else 'up'}",
         )
-        trigger.activated.connect(lambda _: self._trigger(trigger.currentData()))
+        trigger.chosen.connect(lambda _: self._trigger(trigger.currentData()))
         grid.addWidget(trigger, *((3, 0) if self._narrow else (1, 1)))
         coupling = self._knob("Coupling", [("AC", "ac"), ("DC", "dc")], "dc" if knobs.dc else "ac")
-        coupling.activated.connect(lambda _: model.turn_scope(dc=coupling.currentData() == "dc"))
+        coupling.chosen.connect(lambda _: model.turn_scope(dc=coupling.currentData() == "dc"))
         grid.addWidget(coupling, *((4, 0) if self._narrow else (0, 2)))
         column.addLayout(grid)
         level = self._line()

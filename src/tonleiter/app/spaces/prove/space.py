@@ -77,8 +77,8 @@ class ProveSpace(WatchedSpace):
         header = sentence(
             (("I prove", self.chains), ("from", self.parts_of), ("on the bench", None))
         )
-        self.chains.activated.connect(self._open_chain)
-        self.parts_of.activated.connect(lambda k: self.model.show_part(k))
+        self.chains.chosen.connect(self._open_chain)
+        self.parts_of.chosen.connect(lambda k: self.model.show_part(k))
         center = QFrame()
         center.setObjectName("center")
         column = QVBoxLayout(center)

@@ -89,8 +89,8 @@ class CardsWindow(QDialog):
         ):
             foot.addWidget(button(words, "plain", do))
         column.addLayout(foot)
-        self.cards.activated.connect(lambda _: self.show_cards())
-        self.others.activated.connect(lambda _: self.show_cards())
+        self.cards.chosen.connect(lambda _: self.show_cards())
+        self.others.chosen.connect(lambda _: self.show_cards())
         self.resize(look.px(620), look.px(640))
         self.show_cards()
 

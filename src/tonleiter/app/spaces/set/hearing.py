@@ -38,7 +38,7 @@ class Hearing(QObject):
             [("heard beside the dummy load", ""), ("heard far away", "far")],
             "far" if heard.far else "",
         )
-        where.activated.connect(lambda _: heard.listen(bool(where.currentData())))
+        where.chosen.connect(lambda _: heard.listen(bool(where.currentData())))
         column.addWidget(where, 0, Qt.AlignmentFlag.AlignLeft)
         if heard.output() is not None:
             self._play(column, narrow)

@@ -55,7 +55,7 @@ class RealPanel(QWidget):
         self._says_loop = label("", "sub", wraps=True)
         self._chosen: set[str] = set()
         for choice in (self.outs, self.ins):
-            choice.activated.connect(lambda _, c=choice: self._chosen.add(str(c.currentData())))
+            choice.chosen.connect(lambda _, c=choice: self._chosen.add(str(c.currentData())))
         self._playing = self._hears = False
         self.play = button("Play the tone", "primary", self._toggle_tone)
         self.hear = button("Look at the level", "plain", self._toggle_level)

@@ -108,11 +108,11 @@ class SetSpace(WatchedSpace):
         )
         self._of_voice = words_before(header, self.voices, self.efforts)
         self._of_place = words_before(header, self.places)
-        self.places.activated.connect(self._turn_page)
-        self.chains.activated.connect(self._open_chain)
-        self.purposes.activated.connect(self._set_purpose)
-        self.voices.activated.connect(self._set_voice)
-        self.efforts.activated.connect(self._set_effort)
+        self.places.chosen.connect(self._turn_page)
+        self.chains.chosen.connect(self._open_chain)
+        self.purposes.chosen.connect(self._set_purpose)
+        self.voices.chosen.connect(self._set_voice)
+        self.efforts.chosen.connect(self._set_effort)
         body = QWidget()
         body.setObjectName("center")
         column = QVBoxLayout(body)
@@ -341,7 +341,7 @@ class SetSpace(WatchedSpace):
             choice = Choice(self._look, one.title, 190)
             items = [(f"{one.title}: {text}" if narrow else text, key) for key, text in one.words]
             choice.show_items(items, one.chosen)
-            choice.activated.connect(lambda _, k=one.kind, c=choice: self._choose(k, c))
+            choice.chosen.connect(lambda _, k=one.kind, c=choice: self._choose(k, c))
             if narrow:
                 grid.addWidget(choice, k, 0)
             else:

@@ -57,7 +57,7 @@ class Rows:
         made.setMinimumContentsLength(LEAST_LETTERS)
         made.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         made.show_items(list(items), now)
-        made.activated.connect(lambda _: self.do(lambda: take(str(made.currentData()))))
+        made.chosen.connect(lambda _: self.do(lambda: take(str(made.currentData()))))
         self.row(words, made)
         return made
 
