@@ -14,7 +14,7 @@ from tonleiter.core.signal.recursive import one_pole
 EventKind = Literal["click", "pop", "drop-out"]
 # a click: one to five milliseconds, so far over what lies around it, and this near to speech
 CLICK_OVER_DB, CLICK_MOST_MS, CLICK_UNDER_SPEECH_DB = 22.0, 6, 12.0
-AROUND_S, CLICK_AWAY_S = 0.04, 0.008
+AROUND_S, CLICK_AWAY_S, RECORDERS_KEY_S = 0.04, 0.008, 0.02
 # breath: below this, over the voice's own level, for a twentieth of a second
 POP_HZ, POP_OVER_DB, POP_LEAST_S = 60.0, 0.0, 0.02
 # digital silence in the middle of speech
@@ -55,6 +55,9 @@ def _clicks(survey: Survey, active: float) -> list[Event]:
     beside = np.maximum(np.maximum(before, after), 1e-9)
     over = 20 * np.log10(np.maximum(peaks, 1e-9) / beside)
     loud = peaks > active * 10 ** (-CLICK_UNDER_SPEECH_DB / 20)
+    # where somebody pressed the recorder's key there is nothing beside it to hold it against
+    edge = max(round(RECORDERS_KEY_S / survey.step_s), 1)
+    loud[:edge] = loud[-edge:] = False
     return _events("click", (over > CLICK_OVER_DB) & loud, peaks, survey.step_s, active,
                    most_s=CLICK_MOST_MS / 1000)  # fmt: skip
 

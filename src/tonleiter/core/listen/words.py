@@ -18,6 +18,7 @@ Word = Literal[
     "drop-outs", "distorted", "squashed", "quiet", "clear",
 ]  # fmt: skip
 Grave = Literal["stop", "mind", "fine"]
+LEAST_OVER_NOISE_DB = 8.0
 
 
 @dataclass(frozen=True)
@@ -100,26 +101,38 @@ def _box(m: Measures) -> Told:
         return untold(m.level.why)
     off, f = m.against_speech_db, m.centres
     inside = (f >= 250) & (f <= 700)
-    around = ((f >= 120) & (f < 220)) | ((f > 900) & (f < 2000))
-    if inside.sum() < 4 or around.sum() < 4:
+    under, over = (f >= 120) & (f < 220), (f > 900) & (f < 2000)
+    if inside.sum() < 4 or under.sum() < 2 or over.sum() < 4:
         return untold("its rate does not hold that band")
-    return Told(float(off[inside].max() - off[around].mean()), 1.0)
+    # over both sides: a shelf of bass is no hump
+    return Told(float(off[inside].max() - max(off[under].mean(), off[over].mean())), 1.0)
+
+
+def _squashed(m: Measures) -> Told:
+    """How little loud and soft differ; not told where noise fills what is soft."""
+    over = m.over_noise
+    if over.value is not None and over.value < LEAST_OVER_NOISE_DB:
+        return untold(f"the noise is {over.value:.0f} dB under speech and fills what is soft")
+    return _negative(m.loud_to_soft)
 
 
 RULES: tuple[Rule, ...] = (
     Rule("distorted", "cut", _cut, 0.05, "% of its samples",
          "flat tops: a stage, a converter or a limiter has no room; each one is wide on the air",
          "stop"),
-    Rule("muffled", "muffled", lambda m: _negative(m.high), 6.0, "dB of treble missing",
-         "consonants live from 1.8 to 3.2 kHz: with 6 dB less they are guessed"),
+    Rule("muffled", "muffled", lambda m: _negative(m.high), 7.0, "dB of treble missing",
+         "consonants live from 1.8 to 3.2 kHz; a set's own filter takes up to 4 dB of that band"),
     Rule("harsh", "harsh", lambda m: m.high, 7.0, "dB of treble too much",
          "over 7 dB sibilants hurt before words gain"),
-    Rule("thin", "thin", lambda m: _negative(m.low), 7.0, "dB of bass missing",
-         "a voice without its fundamental is understood, and nobody's"),
+    Rule("thin", "thin", lambda m: _negative(m.low), 9.0, "dB of bass missing",
+         "a voice without its fundamental is nobody's; a set's own filter takes up to 6 dB of it"),
     Rule("bassy", "bassy", lambda m: m.low, 6.0, "dB of bass too much",
          "bass takes the power and carries no word"),
-    Rule("boxy", "boxy", _box, 7.0, "dB of a hump between 250 and 700 Hz",
+    Rule("boxy", "boxy", _box, 6.5, "dB of a hump between 250 and 700 Hz",
          "the body of a case answers; a room does the same, wider"),
+    # before noise: what holds speech down lifts what lies between words
+    Rule("squashed", "squashed", _squashed, -3.0, "dB between loud and soft",
+         "syllables differ by 5 to 9 dB; under 3 they were held down hard, and the room comes up"),
     Rule("hum", "hum", _hum, -45.0, "dB against speech",
          "a line that stands still is heard 45 dB under a voice, in its pauses"),
     Rule("buzz", "buzz of USB", _comb, -50.0, "dB against speech",
@@ -134,8 +147,6 @@ RULES: tuple[Rule, ...] = (
          "breath on the capsule: speak across it"),
     Rule("drop-outs", "drop-outs", _count("drop-out"), 1.0, "of them",
          "samples that were lost: a computer, not a microphone"),
-    Rule("squashed", "squashed", lambda m: _negative(m.crest), -9.0, "dB of crest, negative",
-         "speech has 12 to 15 dB of crest; under 9 it was held down hard"),
     Rule("quiet", "quiet", lambda m: _negative(m.level), 38.0, "dB under full scale",
          "what is recorded so low has the converter's noise in it"),
 )  # fmt: skip
@@ -152,7 +163,8 @@ def heard(m: Measures) -> tuple[Heard, ...]:
         figure = f"{abs(told.value):.3g} {rule.unit}"
         found.append(Heard(rule.word, rule.says, figure, told.value, sure, rule.why, rule.grave))
     order = ("stop", "mind", "fine")
-    found.sort(key=lambda h: (order.index(h.grave), -h.sure))
+    # what is as good as sure keeps the order of the table
+    found.sort(key=lambda h: (order.index(h.grave), -round(h.sure, 1)))
     if not found and m.level.known:
         return (Heard("clear", "clear", "nothing found", 0.0, 1.0, "no rule fits it", "fine"),)
     return tuple(found)
