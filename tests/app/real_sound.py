@@ -13,6 +13,7 @@ import time
 
 os.environ["QT_QPA_PLATFORM"] = "offscreen"
 
+import numpy as np
 from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QApplication
 
@@ -107,7 +108,31 @@ def level(app, system):
     return {"seen": seen[-10:], "why": why, "more": len(seen) - after}
 
 
+def recorded(app, system):
+    """A tone, three seconds of it recorded; and from a device that is not there."""
+    got = []
+
+    def done(samples, rate_hz, why):
+        f = np.fft.rfftfreq(samples.size, 1 / rate_hz)
+        loudest = f[np.argmax(np.abs(np.fft.rfft(samples)))] if samples.size else 0.0
+        rms = float(np.sqrt(2 * np.mean(samples[samples.size // 2 :] ** 2))) if got == [] else 0.0
+        got.append([samples.size / rate_hz, float(loudest), rms, why])
+        system.stop()
+        app.quit()
+
+    why = [system.tone("radio", -20.0, 1000.0)]
+    why.append(system.record("radio_in", lambda rms, peak: None, done))
+    QTimer.singleShot(3000, system.finish)
+    QTimer.singleShot(20_000, app.quit)
+    app.exec()
+    why.append(system.record("gone", print, done))
+    return {"got": got, "why": why}
+
+
 if __name__ == "__main__":
     application = QApplication([])
-    WHAT = {"listed": listed, "watched": watched, "measured": measured, "level": level}
+    WHAT = {
+        "listed": listed, "watched": watched, "measured": measured, "level": level,
+        "recorded": recorded,
+    }  # fmt: skip
     print("RESULT " + json.dumps(WHAT[sys.argv[1]](application, find_system())))

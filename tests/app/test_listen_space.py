@@ -12,9 +12,11 @@ from tests.app.hands import button_of as named
 from tests.app.hands import choose, press, settled, type_over, words
 from tests.conftest import mended_demo
 from tests.core.listen.signals import RATE, lines, noise, spoken
-from tonleiter.app.audio import output
+from tonleiter.app.audio import output, system
+from tonleiter.app.audio.system import NoSystem
 from tonleiter.app.widgets.choice import Choice
 from tonleiter.app.widgets.text_field import TextField
+from tonleiter.core.desk.real import Named, System
 from tonleiter.core.station.files import save_station
 from tonleiter.core.station.kept_sound import fingerprint_of, orphans
 
@@ -75,6 +77,93 @@ def space(window, ear):
     made = window.space("listen")
     assert window._stack.currentWidget() is made
     return settle(made)
+
+
+class Inputs(NoSystem):
+    """A computer with two inputs, that gives what a test says."""
+
+    def __init__(self):
+        super().__init__("")
+        self.now = System((), (Named("m", "Desk microphone"), Named("r", "Receiver")), None, "r")
+        self.heard, self.told, self.done, self.finished = [], None, None, 0
+
+    def listed(self):
+        return self.now
+
+    def listen(self, device, told):
+        self.heard.append(device)
+        self.told = told
+        return ""
+
+    def record(self, device, told, done):
+        self.heard.append(f"record {device}")
+        self.told, self.done = told, done
+        return ""
+
+    def finish(self):
+        self.finished += 1
+        self.done(spoken()[: 6 * RATE], RATE, "")
+
+
+@pytest.fixture
+def inputs(monkeypatch):
+    made = Inputs()
+    monkeypatch.setattr(system, "FIND", [lambda: made])
+    return made
+
+
+def test_recorded_from_this_computer_with_its_level_and_full_scale_said(space, inputs, window):
+    choose(space.choices["A"], "record")
+    assert inputs.heard == ["r"], "the usual input"
+    inputs.told(-31.0, -18.0)
+    assert any("peaks −18.0" in w for w in words(space.panel))
+    (which,) = (c for c in space.panel.findChildren(Choice) if c.toolTip() == "Record from")
+    choose(which, "m")
+    assert inputs.heard[-1] == "m"
+    press(named(space.panel, "Record"))
+    assert inputs.heard[-1] == "record m"
+    settled()
+    inputs.told(-3.0, 0.0)
+    assert any("FULL SCALE" in w for w in words(space.panel))
+    # somebody looks something up meanwhile: it goes on
+    QTest.keyClick(window, Qt.Key.Key_1)
+    QTest.keyClick(window, Qt.Key.Key_7)
+    settled()
+    assert space.model.recorder.does == "records"
+    press(named(space.panel, "Stop, put it into A"))
+    settle(space)
+    taken = space.model.slots.at("A")
+    assert taken.name.endswith("from Desk microphone")
+    assert taken.sound.seconds == pytest.approx(6.0)
+    # nobody said of which chain: nothing is promised of it
+    assert space.model.promised("A") == ()
+    assert space.model.recorder.does == "nothing"
+
+
+def test_what_breaks_off_is_kept_as_far_as_it_went_and_what_is_left_is_gone(space, inputs, window):
+    choose(space.choices["B"], "record")
+    press(named(space.panel, "Record"))
+    settled()
+    inputs.done(spoken()[: 4 * RATE], RATE, "the device is gone")
+    settle(space)
+    assert "the device is gone" in " ".join(words(window))
+    assert space.model.slots.at("B").sound.seconds == pytest.approx(4.0)
+    choose(space.choices["B"], "record")
+    press(named(space.panel, "Record"))
+    settled()
+    late = inputs.done
+    press(named(space.panel, "Leave it"))
+    late(spoken()[: 5 * RATE], RATE, "")
+    settle(space)
+    assert space.model.slots.at("B").sound.seconds == pytest.approx(4.0)
+
+
+def test_a_computer_without_an_input_says_so(space, monkeypatch, window):
+    monkeypatch.setattr(system, "FIND", [lambda: system.NoSystem(system.NO_EXTRA)])
+    choose(space.choices["A"], "record")
+    settled()
+    assert "install tonleiter[audio]" in " ".join(words(window))
+    assert space.model.recorder.does == "nothing"
 
 
 def drop(space, *paths):

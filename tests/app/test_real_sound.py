@@ -6,6 +6,7 @@ import subprocess
 import sys
 from pathlib import Path
 
+import numpy as np
 import pytest
 
 from tests.app.sound_server import sound_server
@@ -80,3 +81,14 @@ def test_a_tone_is_seen_at_its_level_and_a_device_that_vanishes_is_no_crash(serv
     assert made["why"][2:4] == ["that device is gone", "that device is gone"]
     assert "dBFS is wanted" in made["why"][4]
     assert made["more"] == 0, "what was stopped listens no more"
+
+
+def test_what_comes_in_is_recorded_as_it_came(server):
+    made = result("recorded", server)
+    assert made["why"] == ["", "", "that device is gone"]
+    ((seconds, loudest_hz, rms, why),) = made["got"]
+    assert why == ""
+    # the server needs its time to begin; nothing is given twice
+    assert 1.5 < seconds < 3.6
+    assert loudest_hz == pytest.approx(1000.0, abs=1.0)
+    assert 20 * np.log10(rms) == pytest.approx(-20.0, abs=0.1)

@@ -33,6 +33,8 @@ FADE_S, MOST_TONE_S = 0.2, 60.0
 TOLD_S, PATIENCE_S = 0.05, 4.0
 # short buffers, and looks at them that are shorter: a delay is told no finer than these
 BUFFER_S, POLL_S = 0.04, 0.005
+# a recording ends by itself then
+MOST_RECORDED_S = 600.0
 # a probe goes out so long after recording began, and may be so late
 START_S, LATE_S = 0.3, 1.0
 TRIES = 3
@@ -58,6 +60,22 @@ class SoundSystem(Protocol):
 
     def listen(self, device: str, told: Callable[[float, float], None]) -> str:
         """Tell RMS and peak of what comes in, in dBFS, until it is stopped; why not, or nothing."""
+        ...
+
+    def record(
+        self,
+        device: str,
+        told: Callable[[float, float], None],
+        done: Callable[[Floats, int, str], None],
+    ) -> str:
+        """Keep what comes in until ``finish``, ten minutes at most; why not, or nothing.
+
+        ``done`` gets the samples, full scale one, their rate, and why it broke off, if it did.
+        """
+        ...
+
+    def finish(self) -> None:
+        """End a recording and give it."""
         ...
 
     def loop(
@@ -91,6 +109,18 @@ class NoSystem:
     def listen(self, device: str, told: Callable[[float, float], None]) -> str:
         """It cannot."""
         return self.trouble
+
+    def record(
+        self,
+        device: str,
+        told: Callable[[float, float], None],
+        done: Callable[[Floats, int, str], None],
+    ) -> str:
+        """It cannot."""
+        return self.trouble
+
+    def finish(self) -> None:
+        """Nothing is recorded."""
 
     def loop(
         self, out: str, into: str, level_dbfs: float, done: Callable[[Measured | str], None]
@@ -150,6 +180,7 @@ class _Capture(QThread):
     told = Signal(float, float)
     failed = Signal(str)
     whole = Signal(object)
+    ended = Signal(object, str)
 
     def __init__(self, multimedia: Any, device: Any, keep_s: float) -> None:  # noqa: ANN401
         super().__init__()
@@ -167,6 +198,18 @@ class _Capture(QThread):
     @guarded
     def run(self) -> None:
         """Until it is told to end, or has what was asked for."""
+        kept: list[np.ndarray] = []
+        trouble = self._run(kept)
+        samples = np.concatenate(kept) / 32768.0 if kept else np.zeros(0)
+        if trouble:
+            self.failed.emit(trouble)
+        elif samples.size >= self._keep_s * self.rate_hz > 0:
+            self.whole.emit(samples)
+        # what broke off is given too, as far as it went
+        self.ended.emit(samples, trouble)
+
+    def _run(self, kept: list[np.ndarray]) -> str:
+        """What went wrong, or nothing; ``kept`` is filled with blocks of 16 bits."""
         m = self._multimedia
         form = self._device.preferredFormat()
         form.setSampleFormat(m.QAudioFormat.SampleFormat.Int16)
@@ -176,10 +219,8 @@ class _Capture(QThread):
         source.setBufferSize(form.bytesForDuration(round(1e6 * BUFFER_S)))
         stream = source.start()
         if stream is None or source.error() != m.QtAudio.Error.NoError:
-            self.failed.emit(f"the device refuses {form.sampleRate()} Hz: nothing comes in")
-            return
-        kept: list[Floats] = []
-        silent_s, block = 0.0, np.zeros(0)
+            return f"the device refuses {form.sampleRate()} Hz: nothing comes in"
+        silent_s, block, trouble = 0.0, np.zeros(0), ""
         while not self.ends:
             self.msleep(round(1000 * POLL_S))
             data = bytes(stream.readAll().data())
@@ -187,30 +228,30 @@ class _Capture(QThread):
                 m.QtAudio.Error.NoError,
                 m.QtAudio.Error.UnderrunError,
             ):
-                self.failed.emit("the device is gone")
+                trouble = "the device is gone"
                 break
             if not data:
                 silent_s += POLL_S
                 if silent_s > PATIENCE_S:
-                    self.failed.emit("nothing comes from the device")
+                    trouble = "nothing comes from the device"
                     break
                 continue
             silent_s = 0.0
             frames = np.frombuffer(data[: len(data) // (2 * channels) * 2 * channels], "<i2")
-            came = frames.reshape(-1, channels)[:, 0] / 32768.0
-            self._frames.append(self._frames[-1] + came.size)
+            first = frames.reshape(-1, channels)[:, 0]
+            self._frames.append(self._frames[-1] + first.size)
             self._at_s.append(time.monotonic())
             if self._keep_s:
-                kept.append(came)
-                if sum(k.size for k in kept) >= self._keep_s * self.rate_hz:
-                    self.whole.emit(np.concatenate(kept))
+                kept.append(first.copy())
+                if self._frames[-1] >= self._keep_s * self.rate_hz:
                     break
-            block = np.concatenate([block, came])
+            block = np.concatenate([block, first / 32768.0])
             if block.size >= TOLD_S * self.rate_hz:
                 rms = float(np.sqrt(2 * np.mean(block**2)))
                 self.told.emit(_db(rms), _db(float(np.abs(block).max())))
                 block = np.zeros(0)
         source.stop()
+        return trouble
 
 
 def _db(size: float) -> float:
@@ -307,6 +348,28 @@ class QtSystem(QObject):
             made.failed.connect(whole)
         made.start()
         return ""
+
+    def record(
+        self,
+        device: str,
+        told: Callable[[float, float], None],
+        done: Callable[[Floats, int, str], None],
+    ) -> str:
+        """In a thread of its own; the first channel."""
+        self._deaf()
+        found = self._into(device)
+        if found is None:
+            return "that device is gone"
+        made = self._capture = _Capture(self._m, found, MOST_RECORDED_S)
+        made.told.connect(told)
+        made.ended.connect(lambda samples, why: done(samples, made.rate_hz, why))
+        made.start()
+        return ""
+
+    def finish(self) -> None:
+        """The thread gives what it has when it ends."""
+        if self._capture is not None:
+            self._capture.ends = True
 
     def loop(
         self, out: str, into: str, level_dbfs: float, done: Callable[[Measured | str], None]

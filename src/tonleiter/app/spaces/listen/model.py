@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import replace
-from datetime import date
+from datetime import date, datetime
 from pathlib import Path
 from typing import Any
 
@@ -16,6 +16,7 @@ from tonleiter.app.derived import Derived
 from tonleiter.app.document import Document
 from tonleiter.app.editing import Watched
 from tonleiter.app.jobs import Jobs, Task, Wait
+from tonleiter.app.spaces.listen.recorder import Recorder
 from tonleiter.app.spaces.listen.slots import Slots, Taken, take_file, take_sound
 from tonleiter.app.verdicts import Verdicts
 from tonleiter.core.guide.onair import NoSetError, on_air
@@ -66,6 +67,11 @@ class ListenModel(Watched):
         self.aligned = True
         self.plays: str = ""
         self._output: Output | None = None
+        self.recorder = Recorder()
+        self.recorder.setParent(self)
+        self.recorder.changed.connect(self.changed)
+        self.recorder.refused.connect(self.refused)
+        self.recorder.made.connect(self._recorded)
 
     # --- recordings ------------------------------------------------------------------------------
 
@@ -96,9 +102,18 @@ class ListenModel(Watched):
             scene = SCENES[case.mode](case, station.chain().panel)
             if scene.stops:
                 raise NoSetError(f"mend first: {scene.stops[0].says}")
-            return take_sound(name, audible(scene.audio(far)))
+            return take_sound(name, audible(scene.audio(far)), simulated=True)
 
         self.slots.put(side, make)
+
+    def record(self, side: Side) -> None:
+        """Look at the level of this computer's input, to record into one of both places."""
+        self.silence()
+        self.recorder.ready(side)
+
+    def _recorded(self, side: Side, name: str, sound: Sound) -> None:
+        clock = datetime.now().astimezone().strftime("%H:%M")
+        self.slots.put(side, lambda _: take_sound(f"{clock}, {name}", sound))
 
     def swap(self) -> None:
         """A and B change places."""
@@ -139,7 +154,7 @@ class ListenModel(Watched):
             seconds=min(sound.seconds, 7_300.0),
             rate_hz=sound.rate_hz,
             day=date.today().isoformat(),
-            taken=taken_by or ("simulated" if taken.path is None and taken.kept is None else None),
+            taken=taken_by or ("simulated" if taken.simulated else None),
             slate=slate.strip()[:80] or None,
             **self._of_chain(),
         )
@@ -181,7 +196,7 @@ class ListenModel(Watched):
         kept = taken.kept
         if kept is not None and kept.basis and kept.basis != basis_of(self.station).sound:
             return ()
-        if kept is None and taken.path is not None:
+        if kept is None and not taken.simulated:
             return ()  # nobody said of which chain it is
         return promises(verdict, taken.measures)
 
@@ -277,6 +292,9 @@ class ListenModel(Watched):
         """Out of sight nothing plays."""
         super().leave()
         self.silence()
+        # what is being recorded goes on: somebody looks something up meanwhile
+        if self.recorder.does == "listens":
+            self.recorder.leave()
 
     # --- blind -----------------------------------------------------------------------------------
 

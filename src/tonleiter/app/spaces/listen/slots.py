@@ -31,6 +31,7 @@ class Taken:
     sound: Sound
     path: Path | None = None
     kept: Recording | None = None
+    simulated: bool = False
 
     def outline(self) -> tuple[np.ndarray, float]:
         """Largest sizes over time for a picture, shape (points,), and the seconds they span."""
@@ -51,9 +52,9 @@ def take_file(path: Path, task: Task) -> Taken:
     return Taken(path.name, Measures(survey), Sound(samples, survey.rate_hz), path)
 
 
-def take_sound(name: str, sound: Sound) -> Taken:
-    """A recording that is in memory: what a simulated receiver hears."""
-    return Taken(name, Measures(survey_sound(sound)), sound)
+def take_sound(name: str, sound: Sound, simulated: bool = False) -> Taken:
+    """A recording that is in memory: what was just recorded, or a simulated receiver hears."""
+    return Taken(name, Measures(survey_sound(sound)), sound, simulated=simulated)
 
 
 class Slots(QObject):

@@ -23,6 +23,7 @@ from PySide6.QtWidgets import (
 from tonleiter.app.safety.events import guarded
 from tonleiter.app.spaces.listen.model import ListenModel
 from tonleiter.app.spaces.listen.pictures import SpectrumOfBoth, WaveView
+from tonleiter.app.spaces.listen.recorder import FULL_DBFS
 from tonleiter.app.spaces.space import Action, Badge, Context, WatchedSpace, gravest
 from tonleiter.app.widgets.choice import Choice
 from tonleiter.app.widgets.flow import Flow
@@ -42,7 +43,7 @@ from tonleiter.core.words import sentence as as_sentence
 
 SHARE, LEAST_PX, MOST_PX, TRAY_SHARE = 0.38, 280, 500, 0.17
 SIDES: tuple[Side, ...] = ("A", "B")
-FILE, FAR, NEAR, NONE, KEPT = "file", "far", "near", "", "kept:"
+FILE, FAR, NEAR, NONE, KEPT, RECORD = "file", "far", "near", "", "kept:", "record"
 SOUNDS = (".wav", ".flac", ".ogg")
 
 
@@ -66,9 +67,11 @@ class ListenSpace(WatchedSpace):
         self.spectrum = SpectrumOfBoth(look)
         self.panel = Panel("inspector")
         self.tray = Tray(self.model, look)
+        self._level: QLabel | None = None
         self._built_for: object = None
         self._arrange()
         self.model.changed.connect(self.refresh)
+        self.model.recorder.level.connect(self._show_level)
         look.changed.connect(self.refresh)
         self.refresh()
 
@@ -146,6 +149,8 @@ class ListenSpace(WatchedSpace):
             self.ask_file(side)
         elif what in (FAR, NEAR):
             self.model.take_simulated(side, far=what == FAR)
+        elif what == RECORD:
+            self.model.record(side)
         elif str(what).startswith(KEPT):
             self.model.take_kept(side, str(what).removeprefix(KEPT))
         self.refresh()
@@ -187,6 +192,7 @@ class ListenSpace(WatchedSpace):
             taken, busy = model.slots.at(side), model.slots.busy(side)
             items = [
                 ("a file…", FILE),
+                ("recorded now, from this computer", RECORD),
                 ("the open chain, far away", FAR),
                 ("the open chain, dummy load", NEAR),
                 *((f"{r.name}, {r.day}", f"{KEPT}{r.id}") for r in model.records.recordings[-40:]),
@@ -254,6 +260,7 @@ class ListenSpace(WatchedSpace):
         key = (
             id(made), id(model.slots.at("A")), id(model.slots.at("B")), model.plays,
             len(model.records.recordings), model.promised("A"), model.promised("B"),
+            model.recorder.does, model.recorder.side, model.recorder.device,
             model.trials.given if model.trials else None, model.trials is None, model.aligned,
             self._look.scale, self._look.palette.name, self.panel.width(),
         )  # fmt: skip
@@ -261,6 +268,9 @@ class ListenSpace(WatchedSpace):
             return
         self._built_for = key
         column = self.panel.begin(spacing=6)
+        self._level = None
+        if model.recorder.does != "nothing":
+            self._recording(column)
         column.addWidget(label("What changed" if made is not None else "What it measures", "title"))
         column.addLayout(self._table())
         self._as_promised(column)
@@ -302,6 +312,47 @@ class ListenSpace(WatchedSpace):
                 grid.addWidget(shown, r, 1 + k, Qt.AlignmentFlag.AlignRight)
         grid.setColumnStretch(0, 1)
         return grid
+
+    def _recording(self, column: QVBoxLayout) -> None:
+        """What comes in, and the two keys of a recorder."""
+        recorder = self.model.recorder
+        records = recorder.does == "records"
+        title = f"{'Recording' if records else 'Ready to record'} into {recorder.side}"
+        column.addWidget(label(title, "title", wraps=True))
+        if records:
+            column.addWidget(label(recorder.device.name, "sub", wraps=True))
+        else:
+            inputs = Choice(self._look, "Record from", 300)
+            names = [(d.name, d.id) for d in recorder.inputs()]
+            inputs.show_items(names, recorder.device.id)
+            inputs.chosen.connect(lambda _: recorder.listen_to(str(inputs.currentData())))
+            column.addWidget(inputs)
+        self._level = label("nothing yet", "figure", wraps=True)
+        column.addWidget(self._level)
+        flow = Flow(gap_px=8)
+        if records:
+            flow.addWidget(button(f"Stop, put it into {recorder.side}", "primary", recorder.finish))
+        else:
+            flow.addWidget(button("Record", "primary", recorder.begin))
+        flow.addWidget(button("Leave it", "plain", recorder.leave))
+        column.addLayout(flow)
+        column.addWidget(
+            label("Peaks from −20 to −6 dBFS; ten minutes at most.", "caption", wraps=True)
+        )
+
+    def _show_level(self, rms_dbfs: float, peak_dbfs: float) -> None:
+        if self._level is None:
+            return
+        recorder = self.model.recorder
+        long = f"{recorder.seconds:.0f} s, " if recorder.does == "records" else ""
+        said = f"{long}{signed(rms_dbfs)} dBFS, peaks {signed(peak_dbfs)}"
+        if recorder.full:
+            said += ": it has been at FULL SCALE, turn it down and begin again"
+        elif peak_dbfs > FULL_DBFS:
+            said += ": FULL SCALE, turn it down"
+        self._level.setText(said)
+        self._level.setProperty("role", "wrong" if "FULL" in said else "figure")
+        self._level.style().polish(self._level)
 
     def _playing(self, column: QVBoxLayout) -> None:
         model = self.model

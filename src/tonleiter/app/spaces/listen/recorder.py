@@ -1,0 +1,125 @@
+"""Recording from a device of this computer into A or B: levels first, then the sound."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+from typing import Literal
+
+import numpy as np
+from PySide6.QtCore import QObject, Signal
+
+from tonleiter.app.audio.system import SoundSystem, find_system
+from tonleiter.core.desk.real import Named
+from tonleiter.core.listen.blind import Side
+from tonleiter.core.signal.arrays import Floats
+from tonleiter.core.sound.sound import Sound
+
+# from here on samples are as good as cut
+FULL_DBFS = -0.2
+# shorter than this is a slip of the hand
+LEAST_S = 0.3
+Does = Literal["nothing", "listens", "records"]
+
+
+class Recorder(QObject):
+    """``changed``: it begins or ends; ``level``: RMS and peak in dBFS; ``made``: a recording."""
+
+    changed = Signal()
+    level = Signal(float, float)
+    made = Signal(str, str, object)
+    refused = Signal(str)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._system: SoundSystem | None = None
+        self.side: Side | None = None
+        self.device = Named("", "")
+        self.does: Does = "nothing"
+        self.seconds = 0.0
+        self.full = 0
+        self._count = 0
+        self._begun_s = 0.0
+
+    @property
+    def system(self) -> SoundSystem:
+        """The computer; asked for when first wanted."""
+        if self._system is None:
+            self._system = find_system()
+        return self._system
+
+    def inputs(self) -> tuple[Named, ...]:
+        """What can be recorded from, now."""
+        return self.system.listed().inputs
+
+    def ready(self, side: Side) -> None:
+        """Show the level of the usual input, for one of both places; nothing is kept yet."""
+        listed = self.system.listed()
+        if not listed.inputs:
+            why = self.system.trouble or "this computer has no input"
+            self.refused.emit(f"{why[:1].upper()}{why[1:]}.")
+            return
+        self.leave()
+        self.side = side
+        self.listen_to((listed.default("in") or listed.inputs[0]).id)
+
+    def listen_to(self, device_id: str) -> None:
+        """Another input, whose level is shown."""
+        device = next((d for d in self.inputs() if d.id == device_id), None)
+        why = "that device is gone" if device is None else ""
+        if device is not None:
+            why = self.system.listen(device.id, self._told)
+        if device is None or why:
+            self.refused.emit(why)
+            self.leave()
+            return
+        self.device, self.does = device, "listens"
+        self.changed.emit()
+
+    def begin(self) -> None:
+        """From now on it is kept."""
+        if self.does != "listens":
+            return
+        self._count += 1
+        why = self.system.record(self.device.id, self._told, self._ended(self._count))
+        if why:
+            self.refused.emit(f"{self.device.name}: {why}")
+            self.leave()
+            return
+        self.does, self.seconds, self.full = "records", 0.0, 0
+        self._begun_s = time.monotonic()
+        self.changed.emit()
+
+    def finish(self) -> None:
+        """It is whole."""
+        if self.does == "records":
+            self.system.finish()
+
+    def leave(self) -> None:
+        """Nobody listens; what was being recorded is not wanted."""
+        self._count += 1
+        if self.does != "nothing":
+            self.system.stop()
+        self.does, self.side = "nothing", None
+        self.changed.emit()
+
+    def _told(self, rms_dbfs: float, peak_dbfs: float) -> None:
+        if self.does == "records":
+            self.seconds = time.monotonic() - self._begun_s
+            self.full += peak_dbfs > FULL_DBFS
+        self.level.emit(rms_dbfs, peak_dbfs)
+
+    def _ended(self, count: int) -> Callable[[Floats, int, str], None]:
+        def ended(samples: Floats, rate_hz: int, why: str) -> None:
+            if count != self._count or self.side is None:
+                return  # left meanwhile
+            side, name = self.side, self.device.name
+            self.leave()
+            if why:
+                self.refused.emit(f"{name}: {why}")
+            if samples.size >= LEAST_S * max(rate_hz, 1):
+                self.made.emit(side, f"from {name}", Sound(np.asarray(samples), rate_hz))
+            elif not why:
+                self.refused.emit(f"{name}: nothing was recorded: it ended at once")
+
+        return ended
