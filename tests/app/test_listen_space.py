@@ -1,5 +1,8 @@
 """The Listen space in the real window: files put there, compared, played, tried blind."""
 
+import csv
+import json
+
 import numpy as np
 import pytest
 import soundfile
@@ -376,3 +379,20 @@ def test_nothing_is_wider_than_its_panel(both, window, look, size, scale):
         assert both.width() <= window.width()
     finally:
         look.set_scale(1.0)
+
+
+def test_a_report_is_saved_as_paper_table_and_data(both, window, tmp_path, monkeypatch):
+    for ending in ("pdf", "csv", "json", "doc"):
+        file = tmp_path / f"report.{ending}"
+        monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_, f=file: (str(f), ""))
+        press(named(both.panel, "Save a report…"))
+    paper = (tmp_path / "report.pdf").read_bytes()
+    assert paper.startswith(b"%PDF")
+    assert b"/Image" in paper
+    rows = list(csv.DictReader((tmp_path / "report.csv").read_text("utf-8").splitlines()))
+    assert [r["file"] for r in rows] == ["before.wav", "after.flac"]
+    assert "muffled" in rows[1]["words"]
+    data = json.loads((tmp_path / "report.json").read_text("utf-8"))
+    assert data["same_words"] is True
+    assert not (tmp_path / "report.doc").exists()
+    assert ".pdf, .csv, .json is wanted" in " ".join(words(window))

@@ -50,10 +50,12 @@ class SpaceButton(QToolButton):
             return
         with painting(self) as painter:
             # in one line the name goes nearly to the edge: what is free is before the digit
-            size = max(self._look.px(17 if self._lines > 1 else 12), 16)
-            box = QRectF(self.width() - size - 5, 7, size, size)
-            if self._lines == 1:
-                box = QRectF(2, (self.height() - size) / 2, size, size)
+            if self._lines > 1:
+                size = max(self._look.px(17), 16)
+                box = QRectF(self.width() - size - 5, 7, size, size)
+            else:
+                size = min(max(self._look.px(12), 12), 14)
+                box = QRectF(1, (self.height() - size) / 2, size, size)
             # the rail is dark in both themes: the light theme's brick and ochre carry white and ink
             stop = self._severity == "stop"
             painter.setBrush(QColor("#A93420" if stop else "#B7850B"))
@@ -61,7 +63,7 @@ class SpaceButton(QToolButton):
             painter.drawEllipse(box)
             painter.setPen(QColor("#FFFFFF" if stop else "#1D2A35"))
             painter.setFont(
-                self._look.font(12 if self._lines > 1 else max(10.5, 12 / self._look.scale), 700)
+                self._look.font(12 if self._lines > 1 else max(10, 12 / self._look.scale), 700)
             )
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, str(min(self._count, 9)))
 

@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 import argparse
-import csv
-import sys
 from pathlib import Path
 from typing import Any
 
@@ -13,7 +11,7 @@ from tonleiter.core.listen.compare import Comparison
 from tonleiter.core.listen.measures import Measures, Told
 from tonleiter.core.listen.survey import survey_file
 from tonleiter.core.listen.words import heard
-from tonleiter.core.report.listen_report import compare_report, figures_of, measure_report
+from tonleiter.core.report.listen_report import compare_report, csv_of, figures_of, measure_report
 from tonleiter.core.units.levels import signed
 
 MOST_FILES = 200
@@ -40,22 +38,11 @@ def _measure(options: argparse.Namespace) -> int:
     if options.json:
         print_json([measure_report(name, m) for name, m in made])
     elif options.csv:
-        _print_csv(made)
+        print(csv_of(made), end="")
     else:
         for name, m in made:
             _print(name, m)
     return RAN
-
-
-def _print_csv(made: list[tuple[str, Measures]]) -> None:
-    out = csv.writer(sys.stdout, lineterminator="\n")
-    keys = [key for _, key, _, _ in figures_of(made[0][1])]
-    out.writerow(["file", "seconds", "rate_hz", *keys, "words"])
-    for name, m in made:
-        told = [t.value for _, _, _, t in figures_of(m)]
-        row = ["" if v is None else f"{v:.6g}" for v in told]
-        words = " ".join(h.word for h in heard(m))
-        out.writerow([name, f"{m.survey.seconds:.3f}", m.survey.rate_hz, *row, words])
 
 
 def _print(name: str, m: Measures) -> None:

@@ -143,6 +143,18 @@ class SpaceLook(Look):
         self._look.set_scale(scale)
 
 
+class PaperLook(Look):
+    """What goes on paper is light and of the usual size, whatever the window wears."""
+
+    def __init__(self) -> None:
+        QObject.__init__(self)
+        self.palette, self.scale = LIGHT, 1.0
+        self._wear = WeakSet()
+
+    def _apply(self) -> None:
+        """The application stays as it is."""
+
+
 def style_sheet(p: Palette, scale: float) -> str:
     """Style sheet of the whole application."""
 

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import csv
+import io
+from collections.abc import Sequence
 from typing import Any
 
 from tonleiter.core.listen.compare import Comparison
@@ -47,6 +50,20 @@ def figures_of(m: Measures) -> tuple[tuple[str, str, str, Told], ...]:
         "dc": m.dc,
     }
     return tuple((title, key, unit, told[key]) for title, key, unit in _FIGURES)
+
+
+def csv_of(made: Sequence[tuple[str, Measures]]) -> str:
+    """A line for each recording, keys with their units on top; what cannot be told is empty."""
+    text = io.StringIO()
+    out = csv.writer(text, lineterminator="\n")
+    keys = [key for _, key, _ in _FIGURES]
+    out.writerow(["file", "seconds", "rate_hz", *keys, "words"])
+    for name, m in made:
+        told = [t.value for _, _, _, t in figures_of(m)]
+        row = ["" if v is None else f"{v:.6g}" for v in told]
+        words = " ".join(h.word for h in heard(m))
+        out.writerow([name, f"{m.survey.seconds:.3f}", m.survey.rate_hz, *row, words])
+    return text.getvalue()
 
 
 def measure_report(name: str, m: Measures) -> dict[str, Any]:

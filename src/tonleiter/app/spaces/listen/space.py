@@ -22,6 +22,7 @@ from PySide6.QtWidgets import (
 
 from tonleiter.app.safety.events import guarded
 from tonleiter.app.spaces.listen.model import ListenModel
+from tonleiter.app.spaces.listen.paper import KINDS, report_bytes
 from tonleiter.app.spaces.listen.pictures import SpectrumOfBoth, WaveView
 from tonleiter.app.spaces.listen.recorder import FULL_DBFS
 from tonleiter.app.spaces.space import Action, Badge, Context, WatchedSpace, gravest
@@ -37,6 +38,7 @@ from tonleiter.core.listen.measures import Told
 from tonleiter.core.listen.words import heard
 from tonleiter.core.report.promised import said
 from tonleiter.core.safety.cautions import CAUTIONS
+from tonleiter.core.station.disk import write_file
 from tonleiter.core.station.recording import TAKEN_WORDS
 from tonleiter.core.units.levels import signed
 from tonleiter.core.words import sentence as as_sentence
@@ -162,6 +164,16 @@ class ListenSpace(WatchedSpace):
         )
         if name:
             self.model.take(side, Path(name))
+
+    def ask_report(self) -> None:
+        """Ask where a report goes; its ending says of which kind it is."""
+        given = [(s, t) for s in SIDES if (t := self.model.slots.at(s)) is not None]
+        name, _ = QFileDialog.getSaveFileName(self, "Save a report", "recordings.pdf", KINDS)
+        if name and given:
+            made = self.model.comparison
+            self.model.attempt(
+                lambda: write_file(Path(name), report_bytes(Path(name), given, made))
+            )
 
     @guarded
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
@@ -368,6 +380,7 @@ class ListenSpace(WatchedSpace):
             flow.addWidget(button("The other one, here", "plain", model.other))
             flow.addWidget(button("Change places", "plain", model.swap))
         flow.addWidget(button("Stop", "plain", self._stop))
+        flow.addWidget(button("Save a report…", "plain", self.ask_report))
         column.addLayout(flow)
         tick = QCheckBox("levels aligned")
         tick.setAccessibleName("levels aligned")

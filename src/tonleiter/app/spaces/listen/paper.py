@@ -1,0 +1,106 @@
+"""What was measured and compared, as files: a report on paper, a table, plain data."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Sequence
+from html import escape
+from pathlib import Path
+
+from PySide6.QtCore import QUrl
+from PySide6.QtGui import QImage, QTextDocument
+
+from tonleiter.app.spaces.listen.pictures import SpectrumOfBoth
+from tonleiter.app.spaces.listen.slots import Taken
+from tonleiter.app.theme.look import PaperLook
+from tonleiter.app.widgets.vector import a4, pdf_bytes
+from tonleiter.core.listen.compare import Comparison
+from tonleiter.core.listen.measures import Told
+from tonleiter.core.listen.words import heard
+from tonleiter.core.refused import RefusedError
+from tonleiter.core.report.listen_report import compare_report, csv_of, figures_of, measure_report
+from tonleiter.core.units.levels import signed
+
+ENDINGS = (".pdf", ".csv", ".json")
+KINDS = "Report (*.pdf);;Table (*.csv);;Data (*.json)"
+PICTURE_PX = (640, 300)
+
+
+class ReportError(RefusedError):
+    """An ending that no report has."""
+
+
+def report_bytes(file: Path, given: Sequence[tuple[str, Taken]], made: Comparison | None) -> bytes:
+    """The content of a report; the file's ending says of which kind. Raises ReportError."""
+    ending = file.suffix.lower()
+    named = [(taken.name, taken.measures) for _, taken in given]
+    if ending == ".csv":
+        return csv_of(named).encode()
+    if ending == ".json":
+        if made is not None:
+            data: object = compare_report(named[0][0], named[1][0], made)
+        else:
+            data = [measure_report(name, m) for name, m in named]
+        return f"{json.dumps(data, indent=1, ensure_ascii=False)}\n".encode()
+    if ending == ".pdf":
+        return _pdf(given, made)
+    raise ReportError(f"{file}: a name that ends in {', '.join(ENDINGS)} is wanted")
+
+
+def _pdf(given: Sequence[tuple[str, Taken]], made: Comparison | None) -> bytes:
+    paper = PaperLook()
+    document = QTextDocument()
+    document.setDefaultFont(paper.font(13))
+    document.addResource(
+        QTextDocument.ResourceType.ImageResource, QUrl("spectrum"), _spectrum(paper, given, made)
+    )
+    document.setHtml(_html(given, made))
+    return pdf_bytes("Recordings", a4(), document.print_)
+
+
+def _spectrum(
+    look: PaperLook, given: Sequence[tuple[str, Taken]], made: Comparison | None
+) -> QImage:
+    """The picture of both spectra, as on the screen by day."""
+    sides = {side: taken.measures for side, taken in given}
+    view = SpectrumOfBoth(look)
+    view.resize(*PICTURE_PX)
+    view.show_both(sides.get("A"), sides.get("B"), made)
+    image = QImage(2 * PICTURE_PX[0], 2 * PICTURE_PX[1], QImage.Format.Format_RGB32)
+    image.setDevicePixelRatio(2.0)
+    image.fill(0xFFFFFFFF)
+    view.render(image)
+    return image
+
+
+def _html(given: Sequence[tuple[str, Taken]], made: Comparison | None) -> str:
+    title = made.headline() if made is not None else "What it measures"
+    rows = [f"<h2>{escape(title)}</h2>"]
+    for side, taken in given:
+        m = taken.measures
+        words = ", ".join(f"{h.says} ({h.figure})" for h in heard(m)) or m.silent or m.level.why
+        facts = f"{m.survey.seconds:.1f} s, {m.survey.rate_hz} Hz"
+        rows.append(f"<p><b>{side}</b> {escape(taken.name)}: {facts}<br>{escape(words)}</p>")
+        rows += [f"<p>{escape(r)}</p>" for r in m.survey.remarks]
+    rows.append(f'<p><img src="spectrum" width="{PICTURE_PX[0]}" height="{PICTURE_PX[1]}"></p>')
+    rows.append("<p>Long-term spectrum against average speech, levels aligned.</p>")
+    rows.append('<table cellpadding="3"><tr><td></td>')
+    rows += [f'<td align="right"><b>{side}</b></td>' for side, _ in given]
+    rows.append("</tr>")
+    columns = [figures_of(taken.measures) for _, taken in given]
+    for told in zip(*columns, strict=True):
+        name, _, unit, _ = told[0]
+        cells = "".join(f'<td align="right">{_figure(x[3], unit)}</td>' for x in told)
+        rows.append(f"<tr><td>{name}</td>{cells}</tr>")
+    rows.append("</table>")
+    return "".join(rows)
+
+
+def _figure(told: Told, unit: str) -> str:
+    if told.value is None:
+        return escape(f"cannot be told: {told.why}")
+    if not unit:
+        return f"{100 * told.value:.2f} %"
+    digits = 0 if unit == "Hz" else 1
+    sure = f" ± {told.sure:.{digits}f}" if told.sure >= 0.05 else ""
+    return f"{signed(told.value, digits)} {unit}{sure}"
