@@ -4,12 +4,13 @@ import json
 
 import pypdfium2
 import pytest
-from PySide6.QtCore import QPoint, Qt
+from PySide6.QtCore import QEvent, QPoint, Qt, QTimer
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QFileDialog
+from PySide6.QtWidgets import QApplication, QFileDialog, QPushButton
 
 from tests.app.hands import choose, press
 from tests.app.test_wire_space import field, settle, spot, wire, words  # noqa: F401
+from tonleiter.app.spaces.wire.sheet_window import SheetWindow
 from tonleiter.app.widgets.wiring.sheet import Pages, pdf_of, svg_of, write_sheet
 from tonleiter.core.judge.verdict import verdict_of
 from tonleiter.core.refused import RefusedError
@@ -266,3 +267,29 @@ def test_an_svg_file_for_each_page(demo, look, tmp_path):
     assert svg_of(pages, "sheet", 0).lstrip().startswith(b"<?xml")
     with pytest.raises(RefusedError):
         write_sheet(pages, "sheet", tmp_path / "sheet.doc")
+
+
+def test_a_print_dialog_that_was_left_is_gone_and_not_only_hidden(demo, look, qtbot):
+    """Hidden it stayed a child with a printer that was gone: a key that reached it was a crash."""
+    printing = pytest.importorskip("PySide6.QtPrintSupport")
+    found = verdict_of(demo, "hf-chat")
+    window = SheetWindow(found, demo, look)
+    qtbot.addWidget(window)
+    window.show()
+    seen = []
+
+    def leave():
+        modal = QApplication.activeModalWidget()
+        if modal is not None:
+            seen.append(type(modal).__name__)
+            modal.close()
+
+    closer = QTimer()
+    closer.timeout.connect(leave)
+    closer.start(20)
+    (print_it,) = (b for b in window.findChildren(QPushButton) if b.text() == "Print…")
+    press(print_it)
+    closer.stop()
+    QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+    assert seen
+    assert not window.findChildren(printing.QPrintDialog)

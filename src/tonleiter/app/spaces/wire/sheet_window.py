@@ -15,6 +15,7 @@ from PySide6.QtWidgets import (
     QVBoxLayout,
     QWidget,
 )
+from shiboken6 import isValid
 
 from tonleiter.app.safety.events import guarded, painting
 from tonleiter.app.theme.look import Look
@@ -76,6 +77,7 @@ class SheetWindow(QDialog):
     ) -> None:
         super().__init__(parent)
         compiled = found.assessment.solution.compiled
+        self._printer: object = None
         self._title = f"{compiled.chain.name}, {compiled.variant.name}"
         self.pages = Pages(found, worksheets(found, date.today().isoformat(), station))
         self.setObjectName("space")
@@ -129,5 +131,11 @@ class SheetWindow(QDialog):
         printer = QPrinter(QPrinter.PrinterMode.HighResolution)
         printer.setPageLayout(a4())
         printer.setDocName(self._title)
-        if QPrintDialog(printer, self).exec() == QDialog.DialogCode.Accepted:
+        dialog = QPrintDialog(printer, self)
+        # it is a child of this window and would stay, hidden, with a printer that is gone
+        self._printer = printer
+        accepted = dialog.exec() == QDialog.DialogCode.Accepted
+        if isValid(dialog):
+            dialog.deleteLater()
+        if accepted:
             print_pages(self.pages, printer)
