@@ -12,8 +12,8 @@ from typing import Literal
 
 import numpy as np
 
-from tonleiter.core.listen.survey import Small, Survey
-from tonleiter.core.signal.arrays import Floats
+from tonleiter.core.listen.survey import Survey
+from tonleiter.core.signal.arrays import Floats, Small
 
 # a line stands so far over its neighbours; so many harmonics are looked for
 STANDS_DB, HARMONICS = 9.0, 8

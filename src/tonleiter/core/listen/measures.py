@@ -68,7 +68,7 @@ class Measures:
     def active(self) -> ActiveLevel:
         """Active speech level."""
         s = self.survey
-        return active_of_steps(s.sizes.astype(float), s.step_s, s.peak, s.energy)
+        return active_of_steps(s.sizes, s.step_s, s.peak, s.energy)
 
     @cached_property
     def silent(self) -> str:

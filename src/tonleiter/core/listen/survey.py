@@ -13,14 +13,11 @@ from itertools import count
 from pathlib import Path
 
 import numpy as np
-from numpy.typing import NDArray
 
 from tonleiter.core.listen.flat import FlatTops
-from tonleiter.core.signal.arrays import Floats
+from tonleiter.core.signal.arrays import Floats, Small
 from tonleiter.core.sound.opened import Opened, opened
 from tonleiter.core.sound.sound import Sound
-
-Small = NDArray[np.float32]
 
 STEP_S, SEGMENT_S = 0.001, 0.17
 # bands of a sixth of an octave from here on
@@ -167,7 +164,7 @@ class _Steps:
     def __init__(self, size: int) -> None:
         self.size = size
         self._left: Small = np.zeros(0, np.float32)
-        self._made: list[tuple[Small, Small, Small]] = []
+        self._made: tuple[list[Small], list[Small], list[Small]] = ([], [], [])
 
     def take(self, part: Small) -> None:
         """Some more samples."""
@@ -178,14 +175,22 @@ class _Steps:
             return
         rows = x[:whole].reshape(-1, self.size)
         size = np.abs(rows)
-        self._made.append((size.mean(axis=1), size.max(axis=1), rows.mean(axis=1)))
+        for made, x in zip(
+            self._made, (size.mean(axis=1), size.max(axis=1), rows.mean(axis=1)), strict=True
+        ):
+            made.append(x)
 
     def done(self) -> tuple[Small, Small, Small]:
         """All of them."""
-        if not self._made:
-            return (np.zeros(0, np.float32),) * 3
-        a, b, c = (np.concatenate(x) for x in zip(*self._made, strict=True))
+        a, b, c = (_joined(made) for made in self._made)
         return a, b, c
+
+
+def _joined(parts: list[Small]) -> Small:
+    """One array; the parts are given up."""
+    made = np.concatenate(parts) if parts else np.zeros(0, np.float32)
+    parts.clear()
+    return made
 
 
 class _Segments:

@@ -29,3 +29,7 @@ def quick_size(n: int) -> int:
             three *= 3
         five *= 5
     return best
+
+
+# the same at half the size, where hours of them are kept
+Small = NDArray[np.float32]

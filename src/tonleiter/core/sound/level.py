@@ -15,13 +15,15 @@ from typing import Literal
 
 import numpy as np
 
-from tonleiter.core.signal.recursive import one_pole
+from tonleiter.core.signal.arrays import Small
+from tonleiter.core.signal.recursive import one_pole, recursive
 from tonleiter.core.sound.sound import Floats, Sound
 
 SMOOTH_S, HANG_S, MARGIN_DB = 0.03, 0.2, 15.9
 # thresholds go down by halves, from twice the largest sample's half to what 16 bits still show
 THRESHOLDS = 24
 SILENT_DB = -300.0
+PIECE = 60_000
 
 
 @dataclass(frozen=True)
@@ -48,7 +50,9 @@ def active_level(sound: Sound) -> ActiveLevel:
     return active_of(envelope, peak, float(x @ x), x.size, round(HANG_S * sound.rate_hz))
 
 
-def active_of_steps(sizes: Floats, step_s: float, peak: float, energy: float) -> ActiveLevel:
+def active_of_steps(
+    sizes: Floats | Small, step_s: float, peak: float, energy: float
+) -> ActiveLevel:
     """The same from the mean size of each step of about a millisecond, shape (steps,).
 
     ``energy`` is the sum of squares of a sample a step: the mean square times the steps.
@@ -56,11 +60,21 @@ def active_of_steps(sizes: Floats, step_s: float, peak: float, energy: float) ->
     if peak <= 0 or not sizes.size:
         return ActiveLevel(0.0, 0.0)
     g = math.exp(-step_s / SMOOTH_S)
-    envelope = one_pole(one_pole(sizes, g), g)
+    b, a = np.array([1 - g, 0.0]), np.array([1.0, -g])
+    states = [np.zeros(1), np.zeros(1)]
+    envelope = np.empty(sizes.size, np.float32)
+    # hours go through in pieces: a filter's working memory is many times what it filters
+    for k in range(0, sizes.size, PIECE):
+        part = sizes[k : k + PIECE].astype(float)
+        for n in range(2):
+            part, states[n] = recursive(b, a, part, states[n])
+        envelope[k : k + PIECE] = part
     return active_of(envelope, peak, energy, sizes.size, round(HANG_S / step_s))
 
 
-def active_of(envelope: Floats, peak: float, energy: float, count: int, hang: int) -> ActiveLevel:
+def active_of(
+    envelope: Floats | Small, peak: float, energy: float, count: int, hang: int
+) -> ActiveLevel:
     """The level from an envelope; ``energy`` is the sum of squares over ``count`` of its places."""
     thresholds = peak * 0.5 ** np.arange(THRESHOLDS)
 
@@ -87,12 +101,16 @@ def active_of(envelope: Floats, peak: float, energy: float, count: int, hang: in
     return ActiveLevel(rms, min(energy / (rms**2 * count), 1.0))
 
 
-def _active(envelope: Floats, threshold: float, hang: int) -> int:
+def _active(envelope: Floats | Small, threshold: float, hang: int) -> int:
     """How many samples lie at or over a threshold, or come less than ``hang`` after one."""
-    above = envelope >= threshold
-    last = np.where(above, np.arange(envelope.size), -hang - 1)
-    since = np.arange(envelope.size) - np.maximum.accumulate(last)
-    return int(np.count_nonzero(since <= hang))
+    # by runs, not by samples: an hour of them is no more than its words
+    above = (envelope >= threshold).astype(np.int8)
+    edges = np.diff(above, prepend=0, append=0)
+    begins, ends = np.flatnonzero(edges == 1), np.flatnonzero(edges == -1)
+    if not begins.size:
+        return 0
+    gaps = np.append(begins[1:], envelope.size) - ends
+    return int((ends - begins).sum() + np.minimum(gaps, hang).sum())
 
 
 def crest_db(sound: Sound) -> float:
