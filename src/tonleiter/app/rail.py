@@ -32,7 +32,15 @@ class SpaceButton(QToolButton):
     def show_in_lines(self, lines: int) -> None:
         """Digit over name, or beside it where the rail is low."""
         self._lines = lines
-        self.setText(f"{self._digit}\n{self._name}" if lines > 1 else f"{self._digit} {self._name}")
+        self._write()
+
+    def _write(self) -> None:
+        if self._lines > 1:
+            self.setText(f"{self._digit}\n{self._name}")
+            return
+        # a badge in the same line wants its room
+        room = "\N{EN SPACE}" if self._count else ""
+        self.setText(f"{room}{self._digit} {self._name}")
 
     def show_badge(self, count: int, severity: str) -> None:
         """How many findings of a severity stand; none hides it."""
@@ -40,6 +48,7 @@ class SpaceButton(QToolButton):
             self._count, self._severity = count, severity
             words = f", {count} to {severity}" if count else ""
             self.setAccessibleDescription(f"{self._name}{words}")
+            self._write()
             self.update()
 
     @guarded
