@@ -7,14 +7,13 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from tonleiter.core.judge.findings.codes import Meaning, declare, meaning
+from tonleiter.core.judge.findings.codes import Meaning, meaning
+from tonleiter.core.judge.findings.heard import HEARD_CODE
 from tonleiter.core.judge.findings.model import Finding
 from tonleiter.core.judge.verdict import Verdict
 from tonleiter.core.listen.events import Event
 from tonleiter.core.listen.measures import Measures
 from tonleiter.core.listen.words import Heard, Word, heard
-
-HEARD_CODE = declare("heard-in-a-recording", Meaning(counts=()))
 
 _KINDS: dict[Word, Callable[[Meaning, Finding], bool]] = {
     "hum": lambda m, f: m.hum,
