@@ -1,13 +1,11 @@
 """What was heard in a recording, held against what the open chain is known for: likely causes.
 
-A word is of the same kind as a finding when it means the same (hum, bass, noise, level, a ceiling).
+Each finding's code says what it sounds like: no list of codes stands here.
 """
 
 from __future__ import annotations
 
-from collections.abc import Callable
-
-from tonleiter.core.judge.findings.codes import Meaning, meaning
+from tonleiter.core.judge.findings.codes import meaning
 from tonleiter.core.judge.findings.heard import HEARD_CODE
 from tonleiter.core.judge.findings.model import Finding
 from tonleiter.core.judge.verdict import Verdict
@@ -15,18 +13,6 @@ from tonleiter.core.listen.events import Event
 from tonleiter.core.listen.measures import Measures
 from tonleiter.core.listen.words import Heard, Word, heard
 
-_KINDS: dict[Word, Callable[[Meaning, Finding], bool]] = {
-    "hum": lambda m, f: m.hum,
-    "buzz": lambda m, f: m.hum,
-    "hiss": lambda m, f: m.noise,
-    "noisy": lambda m, f: m.noise,
-    "thin": lambda m, f: m.bass,
-    "quiet": lambda m, f: m.level or m.silent,
-    "distorted": lambda m, f: "clip" in f.code or "overload" in f.code,
-    "muffled": lambda m, f: "treble" in f.code or "housing" in f.code or "muffl" in f.code,
-    "boxy": lambda m, f: "box" in f.code or "housing" in f.code,
-    "pops": lambda m, f: "pop" in f.code,
-}
 # what is usual where the chain itself gives no reason
 _USUAL: dict[Word, str] = {
     "hum": "two earths that meet, or a supply: pull one lead after the other and listen",
@@ -49,10 +35,11 @@ _USUAL: dict[Word, str] = {
 
 def of_chain(word: Word, verdict: Verdict | None) -> tuple[Finding, ...]:
     """Findings of a chain that would sound so, the gravest first."""
-    fits = _KINDS.get(word)
-    if verdict is None or fits is None:
+    if verdict is None:
         return ()
-    return tuple(f for f in verdict.findings if f.severity != "fine" and fits(meaning(f.code), f))
+    return tuple(
+        f for f in verdict.findings if f.severity != "fine" and word in meaning(f.code).heard_as
+    )
 
 
 def findings_of(side: str, m: Measures, verdict: Verdict | None) -> tuple[Finding, ...]:

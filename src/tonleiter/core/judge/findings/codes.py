@@ -13,6 +13,11 @@ Mend = Literal["bias", "phantom", "current", "isolate", "block", "load"]
 # where a finding counts: for the sound of the chain, for its wires and joints, for the build on the
 # bench, for what is set on the radio
 Where = Literal["chain", "wiring", "bench", "settings"]
+# what somebody calls it who only listens
+Sounds = Literal[
+    "hum", "buzz", "hiss", "noisy", "thin", "bassy", "muffled", "boxy", "quiet", "distorted",
+    "squashed", "clicks", "pops",
+]  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -24,7 +29,8 @@ class Meaning:
     ``noise``: about noise. ``winding``: DC stands on a coil. ``first``: while it stands as a stop
     no level means anything, so it is mended first, and by what; ``first_words`` is how that is
     called. ``counts``: where it is said; a stop is said everywhere, unless it is ``local``: that
-    one stops a hand that solders, and harms nothing that is plugged in already.
+    one stops a hand that solders, and harms nothing that is plugged in already. ``sounds``: what
+    a listener calls it beyond what follows from the rest.
     """
 
     silent: bool = False
@@ -38,6 +44,18 @@ class Meaning:
     first_words: str = ""
     counts: tuple[Where, ...] = ("chain",)
     local: bool = False
+    sounds: tuple[Sounds, ...] = ()
+
+    @property
+    def heard_as(self) -> tuple[Sounds, ...]:
+        """What somebody calls it who only listens."""
+        follows: tuple[tuple[bool, tuple[Sounds, ...]], ...] = (
+            (self.hum, ("hum",)),
+            (self.noise, ("hiss", "noisy")),
+            (self.bass, ("thin",)),
+            (self.silent or self.loaded, ("quiet",)),
+        )
+        return (*self.sounds, *(s for holds, sounds in follows if holds for s in sounds))
 
     def stops(self, where: Where) -> bool:
         """Whether a stop with this meaning is one there."""

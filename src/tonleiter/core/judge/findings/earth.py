@@ -23,7 +23,7 @@ from tonleiter.core.words import one_or
 HUM_QUIET = declare("hum-quiet", Meaning(counts=HEARD))
 HIGH_VOLTAGE = declare("high-voltage")
 FIELD_HUM = declare("field-hum", Meaning(hum=True, counts=HEARD))
-EARTH_LOOP = declare("earth-loop", Meaning(hum=True, counts=HEARD))
+EARTH_LOOP = declare("earth-loop", Meaning(hum=True, counts=HEARD, sounds=("buzz",)))
 LEAKAGE_HUM = declare("leakage-hum", Meaning(hum=True, counts=HEARD))
 OWN_HUM = declare("own-hum", Meaning(hum=True))
 

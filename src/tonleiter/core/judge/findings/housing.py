@@ -12,7 +12,7 @@ from tonleiter.core.circuit.readings import read
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.net import Diaphragm
 from tonleiter.core.judge.findings.case import Case
-from tonleiter.core.judge.findings.codes import declare
+from tonleiter.core.judge.findings.codes import Meaning, declare
 from tonleiter.core.judge.findings.model import ADD, CHANGE, Finding, Fix
 from tonleiter.core.safety.cautions import caution
 from tonleiter.core.solve.compiled import VOICE, compile_chain
@@ -20,8 +20,8 @@ from tonleiter.core.solve.solution import ChainSolution, solve_chain
 from tonleiter.core.units.quantity import HERTZ, format_quantity
 from tonleiter.core.words import sentence
 
-HOUSING_MUFFLES = declare("housing-muffles")
-HOUSING_RINGS = declare("housing-rings")
+HOUSING_MUFFLES = declare("housing-muffles", Meaning(sounds=("muffled",)))
+HOUSING_RINGS = declare("housing-rings", Meaning(sounds=("boxy",)))
 HOUSING_CLEAR = declare("housing-clear")
 
 LOOKED_AT_HZ = np.geomspace(200.0, 4000.0, 60)

@@ -20,8 +20,8 @@ from tonleiter.core.station.model import Station
 from tonleiter.core.units.levels import signed
 
 NOISE_HEARD = declare("noise-heard", Meaning(noise=True))
-BOOM = declare("close-talk-boom")
-BREATH_POPS = declare("breath-pops")
+BOOM = declare("close-talk-boom", Meaning(sounds=("bassy",)))
+BREATH_POPS = declare("breath-pops", Meaning(sounds=("pops",)))
 
 # a room that is louder than this has something running in it that can be switched off
 FAN_DBA, QUIET_DBA = 44.0, 36.0

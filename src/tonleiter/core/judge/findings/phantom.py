@@ -19,7 +19,8 @@ NO_PHANTOM = declare(
     "no-phantom", Meaning(silent=True, first="phantom", first_words="needs phantom power")
 )
 ELECTRET_OVERFED = declare(
-    "electret-overfed", Meaning(first="bias", first_words="needs other bias")
+    "electret-overfed",
+    Meaning(first="bias", first_words="needs other bias", sounds=("distorted",)),
 )
 COLD_LEG_TIED = declare("cold-leg-tied", Meaning(counts=HEARD))
 PHANTOM_FED = declare("phantom-fed")

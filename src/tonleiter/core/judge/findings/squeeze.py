@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from tonleiter.core.judge.findings.case import Case
-from tonleiter.core.judge.findings.codes import declare
+from tonleiter.core.judge.findings.codes import Meaning, declare
 from tonleiter.core.judge.findings.model import CHANGE, TURN, Finding, Fix
 from tonleiter.core.units.levels import signed
 
-TWO_COMPRESSORS = declare("two-compressors")
-OVERSHOOT = declare("attack-overshoot")
+TWO_COMPRESSORS = declare("two-compressors", Meaning(sounds=("squashed",)))
+OVERSHOOT = declare("attack-overshoot", Meaning(sounds=("distorted",)))
 GATE_BITES = declare("gate-bites")
 
 WORKS_FROM_DB = 1.0

@@ -17,7 +17,7 @@ from tonleiter.core.station.model import Station
 from tonleiter.core.units.levels import format_dbu
 from tonleiter.core.units.quantity import OHM, format_quantity
 
-SCREEN_BOTH_ENDS = declare("screen-both-ends", Meaning(hum=True, counts=HEARD))
+SCREEN_BOTH_ENDS = declare("screen-both-ends", Meaning(hum=True, counts=HEARD, sounds=("buzz",)))
 SCREEN_NOWHERE = declare("screen-nowhere", Meaning(hum=True, counts=HEARD))
 SCREEN_ONCE = declare("screen-once", Meaning(counts=IRON))
 TOO_FEW_CORES = declare("too-few-cores", Meaning(counts=IRON))

@@ -15,8 +15,10 @@ from tonleiter.core.wiring.keying import BEARS
 SWITCH_TOO_WEAK = declare("switch-too-weak", Meaning(counts=IRON))
 SERIAL_CANNOT_KEY = declare("serial-cannot-key", Meaning(counts=IRON))
 SWITCH_LATCHES = declare("switch-latches", Meaning(counts=IRON))
-SWITCH_BESIDE_CAPSULE = declare("switch-beside-capsule", Meaning(counts=IRON))
-AUDIO_RETURN_SHARED = declare("audio-return-shared", Meaning(counts=HEARD))
+SWITCH_BESIDE_CAPSULE = declare("switch-beside-capsule", Meaning(counts=IRON, sounds=("clicks",)))
+AUDIO_RETURN_SHARED = declare(
+    "audio-return-shared", Meaning(counts=HEARD, sounds=("buzz", "clicks"))
+)
 TRANSMIT_UNKNOWN = declare("transmit-unknown", Meaning(counts=IRON, local=True))
 
 # a contact is used at no more than half of what it bears
