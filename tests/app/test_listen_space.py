@@ -13,6 +13,7 @@ from PySide6.QtWidgets import QFileDialog
 
 from tests.app.hands import button_of as named
 from tests.app.hands import choose, press, settled, type_over, words
+from tests.app.stand_ins import NotingOutput
 from tests.conftest import mended_demo
 from tests.core.listen.signals import RATE, lines, noise, spoken
 from tonleiter.app.audio import output, system
@@ -24,27 +25,9 @@ from tonleiter.core.station.files import save_station
 from tonleiter.core.station.kept_sound import fingerprint_of, orphans
 
 
-class Noting:
-    """An output that only notes what it was given."""
-
-    def __init__(self):
-        self.played, self.began, self.stopped, self.at = [], [], 0, None
-
-    def play(self, sound, from_s=0.0):
-        self.played.append(sound)
-        self.began.append(from_s)
-        self.at = from_s
-
-    def at_s(self):
-        return self.at
-
-    def stop(self):
-        self.stopped += 1
-
-
 @pytest.fixture
 def ear(monkeypatch):
-    made = Noting()
+    made = NotingOutput()
     monkeypatch.setattr(output, "FIND", [lambda: made])
     return made
 

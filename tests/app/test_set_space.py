@@ -13,6 +13,7 @@ from PySide6.QtWidgets import QApplication, QCheckBox, QFileDialog
 
 from tests.app.hands import button_of as named
 from tests.app.hands import choose, press, words
+from tests.app.stand_ins import NotingOutput
 from tests.conftest import gear, mended_demo, station_of
 from tonleiter.app.audio import output
 from tonleiter.app.jobs import Wait
@@ -24,30 +25,9 @@ from tonleiter.core.station import edits
 from tonleiter.core.station.files import new_station, read_station, save_station
 
 
-class Noting:
-    """An output that only notes what it was given."""
-
-    def __init__(self):
-        self.played = []
-        self.stopped = 0
-        self.at = None
-        self.began = []
-
-    def play(self, sound, from_s=0.0):
-        self.played.append(sound)
-        self.began.append(from_s)
-        self.at = from_s
-
-    def at_s(self):
-        return self.at
-
-    def stop(self):
-        self.stopped += 1
-
-
 @pytest.fixture
 def ear(monkeypatch):
-    made = Noting()
+    made = NotingOutput()
     monkeypatch.setattr(output, "FIND", [lambda: made])
     return made
 

@@ -8,10 +8,16 @@ from typing import Any
 
 from tonleiter.cli.common import RAN, BadInputError, print_json
 from tonleiter.core.listen.compare import Comparison
-from tonleiter.core.listen.measures import Measures, Told
+from tonleiter.core.listen.measures import Measures
 from tonleiter.core.listen.survey import survey_file
 from tonleiter.core.listen.words import heard
-from tonleiter.core.report.listen_report import compare_report, csv_of, figures_of, measure_report
+from tonleiter.core.report.listen_report import (
+    compare_report,
+    csv_of,
+    figures_of,
+    measure_report,
+    said,
+)
 from tonleiter.core.units.levels import signed
 
 MOST_FILES = 200
@@ -60,17 +66,6 @@ def _print(name: str, m: Measures) -> None:
         print(f"  {'USB, 1 kHz':22}{hum.comb_under_db:.0f} dB under speech")
     for event in m.events[:12]:
         print(f"  {event.kind} at {event.at_s:.2f} s")
-
-
-def said(told: Told, unit: str) -> str:
-    """A figure with its unit and how sure it is, or why there is none."""
-    if told.value is None:
-        return f"cannot be told: {told.why}"
-    if not unit:
-        return f"{told.value:.4%}" if told.value else "none"
-    digits = 0 if unit == "Hz" else 1
-    sure = f" ± {told.sure:.{digits}f}" if told.sure >= 0.05 else ""
-    return f"{signed(told.value, digits)} {unit}{sure}"
 
 
 def _compare(options: argparse.Namespace) -> int:

@@ -23,6 +23,21 @@ def sentence(parts: Iterable[tuple[str, QWidget | None]]) -> QFrame:
     return header
 
 
+def share_px(whole_px: int, share: float, least_px: int, most_px: int) -> int:
+    """How wide a side is that takes a share: never under the least, never over the most."""
+    return min(max(round(share * whole_px), least_px), most_px)
+
+
+def card(margins: tuple[int, int, int, int], spacing: int) -> tuple[QFrame, QVBoxLayout]:
+    """A framed part of a page, and the column in it."""
+    frame = QFrame()
+    frame.setObjectName("card")
+    column = QVBoxLayout(frame)
+    column.setContentsMargins(*margins)
+    column.setSpacing(spacing)
+    return frame, column
+
+
 def words_before(header: QFrame, *choices: QWidget) -> list[QWidget]:
     """The choices with the words that lead to each: they are shown and put away together."""
     row = header.layout()

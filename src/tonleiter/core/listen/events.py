@@ -11,6 +11,7 @@ import numpy as np
 from tonleiter.core.listen.survey import Survey
 from tonleiter.core.signal.arrays import Floats, Small
 from tonleiter.core.signal.recursive import one_pole
+from tonleiter.core.signal.runs import runs_of
 
 EventKind = Literal["click", "pop", "drop-out"]
 # a click: one to five milliseconds, so far over what lies around it, and this near to speech
@@ -145,6 +146,5 @@ def _events(
 
 
 def _runs(where: np.ndarray) -> list[tuple[int, int]]:
-    edges = np.diff(np.concatenate([[0], where.astype(np.int8), [0]]))
-    begins, ends = np.flatnonzero(edges == 1), np.flatnonzero(edges == -1)
+    begins, ends = runs_of(where)
     return list(zip(begins.tolist(), ends.tolist(), strict=True))

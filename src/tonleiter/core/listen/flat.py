@@ -9,6 +9,8 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from tonleiter.core.signal.runs import runs_of
+
 # a flat: so many samples within a share of the block's peak of each other, near that peak
 LEAST, WITHIN, NEAR = 3, 2e-3, 0.7
 # the step into it or out of it is so many times a round top's
@@ -36,8 +38,7 @@ class FlatTops:
         if peak < 1e-3 or part.size < 8:
             return
         same = (np.abs(np.diff(part)) < WITHIN * peak) & (size[1:] > NEAR * peak)
-        edges = np.diff(np.concatenate([[0], same.astype(np.int8), [0]]))
-        begins, ends = np.flatnonzero(edges == 1), np.flatnonzero(edges == -1)
+        begins, ends = runs_of(same)
         # a run of k equal steps is of k + 1 samples
         long = ends - begins >= LEAST - 1
         for begin, end in zip(begins[long].tolist(), ends[long].tolist(), strict=True):

@@ -7,6 +7,7 @@ Sources: active speech level ITU-T P.56; average speech ITU-T P.50; the rest by 
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -149,10 +150,10 @@ class Measures:
             near |= np.roll(~quiet, shift)
         return np.asarray(quiet & ~near)
 
-    def _bootstrap(self, of: object) -> float:
+    def _bootstrap(self, of: Callable[[Floats], float]) -> float:
         """Standard deviation of a figure of the spoken segments, over draws of them."""
         rows = self.survey.bands[self.spoken].astype(float)
-        if len(rows) < 8 or not callable(of):
+        if len(rows) < 8:
             return 1.0
         rng = np.random.default_rng(11)
         # neighbours hang together: pieces of eight segments are drawn

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import heapq
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import count
 from pathlib import Path
 
@@ -89,7 +89,7 @@ def survey_file(path: Path, tell: Callable[[float], object] | None = None) -> Su
         )
         if file.cut_short:
             said.append("it ends before its own header says: what is there was taken")
-        return _with(made, tuple(said))
+        return replace(made, remarks=tuple(said))
 
 
 def survey_sound(sound: Sound) -> Survey:
@@ -98,12 +98,6 @@ def survey_sound(sound: Sound) -> Survey:
     x = sound.samples.astype(np.float32)
     parts = (x[k : k + block] for k in range(0, x.size, block))
     return _survey(parts, sound.rate_hz, 1, 0, x.size, None)
-
-
-def _with(made: Survey, remarks: tuple[str, ...]) -> Survey:
-    from dataclasses import replace
-
-    return replace(made, remarks=remarks)
 
 
 def _loudest(file: Opened) -> int:

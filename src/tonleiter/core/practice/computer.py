@@ -12,6 +12,7 @@ from tonleiter.core.desk.sent import BEEP_DBFS
 from tonleiter.core.guide.controls import at
 from tonleiter.core.practice.look import Care, Look, Seen
 from tonleiter.core.practice.riddle import REPORT, Level, Riddle
+from tonleiter.core.practice.settle import settle
 from tonleiter.core.practice.wrong import (
     Spoil,
     Wrong,
@@ -24,7 +25,6 @@ from tonleiter.core.practice.wrong import (
 from tonleiter.core.setup.loop import LoopScene
 from tonleiter.core.setup.loop_base import LOST_S, STRONGEST
 from tonleiter.core.setup.loops import MOST_MOVES, loop_of
-from tonleiter.core.station import edits
 from tonleiter.core.station.computer import ALTERING_WORDS, Computer
 from tonleiter.core.station.model import Station
 from tonleiter.core.station.settings import KnobId
@@ -95,26 +95,6 @@ def _chain(id_: str, purpose: str, stages: tuple[str, ...], way: str | None) -> 
         "variants": [variant],
         "shown": "v",
     }
-
-
-def settle(station: Station) -> Station | None:
-    """The station with its guide followed to the end; None where it does not end well."""
-    for _ in range(MOST_MOVES):
-        scene = loop_of(station, OUT)
-        if scene.stops:
-            fixes = scene.case.verdict.remedies(scene.stops[0])
-            if not fixes:
-                return None
-            station = fixes[0].change(station)
-            continue
-        move = scene.now.move if scene.now is not None else None
-        if move is None or not move.can_be_made:
-            return station if scene.is_right else None
-        if move.knobs:
-            station = edits.change_chain(station, OUT, panel=scene.after(move))
-        elif move.fix is not None:
-            station = move.fix.apply(station)
-    return None
 
 
 # --- what may be wrong ---------------------------------------------------------------------------
@@ -405,7 +385,7 @@ def make(seed: int, kind: str | None = None) -> Riddle | None:
     """A riddle from a seed; of a kind where one is wanted. None where the seed gives none."""
     rng = random.Random(f"computer {seed}")
     about, station = base(rng)
-    right = settle(station)
+    right = settle(station, OUT, lambda s: loop_of(s, OUT), MOST_MOVES)
     if right is None:
         return None
     card = right

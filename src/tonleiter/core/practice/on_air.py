@@ -139,24 +139,6 @@ class Truth:
         return row.noise_dbu + lifted - row.speech_in_band_dbu
 
 
-def settle(station: Station, chain: str, most: int = 14) -> Station | None:
-    """The station with its guide followed to the end; None where it does not end well."""
-    from tonleiter.core.station import edits
-
-    for _ in range(most):
-        truth = Truth(station, chain)
-        scene = scene_of(truth.case, station.chain(chain).panel)
-        if scene.stops:
-            fixes = truth.verdict.remedies(scene.stops[0])
-            if not fixes:
-                return None
-            station = fixes[0].change(station)
-            continue
-        move = scene.now.move if scene.now is not None else None
-        if move is None or not move.can_be_made:
-            return station if scene.is_right else None
-        if move.knobs:
-            station = edits.change_chain(station, chain, panel=scene.after(move))
-        elif move.fix is not None:
-            station = move.fix.apply(station)
-    return None
+def scene_on_air(station: Station, chain: str) -> Scene:
+    """What stands before whoever sets a chain up."""
+    return scene_of(Truth(station, chain).case, station.chain(chain).panel)

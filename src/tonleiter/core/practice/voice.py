@@ -15,8 +15,9 @@ from tonleiter.core.gear.active import BiasFeed
 from tonleiter.core.gear.catalogue import AnyGear
 from tonleiter.core.gear.desk_microphone import DeskMicrophone
 from tonleiter.core.practice.look import Look, Seen
-from tonleiter.core.practice.on_air import Truth, settle
+from tonleiter.core.practice.on_air import Truth, scene_on_air
 from tonleiter.core.practice.riddle import REPORT, Riddle
+from tonleiter.core.practice.settle import settle
 from tonleiter.core.practice.wrong import (
     Spoil,
     Wrong,
@@ -33,6 +34,7 @@ from tonleiter.core.station.settings import KNOBS, KnobId
 from tonleiter.core.words import listed
 
 CHAIN, MIC, RADIO = "c", "mic", "radio"
+MOST_MOVES = 14
 # how often a knob stands a little off its card, and does no harm
 HERRINGS = 0.5
 
@@ -451,7 +453,7 @@ def make(seed: int, kind: str | None = None) -> Riddle | None:
     """A riddle from a seed; of a kind where one is wanted. None where the seed gives none."""
     rng = random.Random(f"voice {seed}")
     about, station = base(rng)
-    right = settle(station, CHAIN)
+    right = settle(station, CHAIN, lambda s: scene_on_air(s, CHAIN), MOST_MOVES)
     if right is None:
         return None
     card = right

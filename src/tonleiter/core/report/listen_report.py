@@ -11,6 +11,7 @@ from tonleiter.core.listen.compare import Comparison
 from tonleiter.core.listen.measures import Measures, Told
 from tonleiter.core.listen.words import heard
 from tonleiter.core.report.finite import finite
+from tonleiter.core.units.levels import signed
 
 # title, key with its unit, and where it comes from
 _FIGURES = (
@@ -50,6 +51,17 @@ def figures_of(m: Measures) -> tuple[tuple[str, str, str, Told], ...]:
         "dc": m.dc,
     }
     return tuple((title, key, unit, told[key]) for title, key, unit in _FIGURES)
+
+
+def said(told: Told, unit: str) -> str:
+    """A figure with its unit and how sure it is, or why there is none."""
+    if told.value is None:
+        return f"cannot be told: {told.why}"
+    if not unit:
+        return f"{told.value:.4%}" if told.value else "none"
+    digits = 0 if unit == "Hz" else 1
+    sure = f" ± {told.sure:.{digits}f}" if told.sure >= 0.05 else ""
+    return f"{signed(told.value, digits)} {unit}{sure}"
 
 
 def csv_of(made: Sequence[tuple[str, Measures]]) -> str:

@@ -10,6 +10,7 @@ from pathlib import Path
 
 import numpy as np
 
+from tonleiter.core.signal.runs import runs_of
 from tonleiter.core.sound.opened import CUT_SHORT, FORMATS, SHORTEST_S, Opened, SoundError, opened
 from tonleiter.core.sound.sound import Floats, Sound
 
@@ -160,10 +161,8 @@ def clipped_runs(samples: np.ndarray) -> int:
     peak = float(np.abs(samples).max(initial=0.0))
     if peak < FULL:
         return 0
-    at_top = np.abs(samples) >= FULL * peak
-    edges = np.diff(np.concatenate([[0], at_top.astype(int), [0]]))
-    runs = np.flatnonzero(edges == -1) - np.flatnonzero(edges == 1)
-    return int(np.count_nonzero(runs >= CLIPPED_RUN))
+    begins, ends = runs_of(np.abs(samples) >= FULL * peak)
+    return int(np.count_nonzero(ends - begins >= CLIPPED_RUN))
 
 
 def wav_bytes(sound: Sound) -> bytes:

@@ -17,6 +17,7 @@ import numpy as np
 
 from tonleiter.core.signal.arrays import Small
 from tonleiter.core.signal.recursive import one_pole, recursive
+from tonleiter.core.signal.runs import runs_of
 from tonleiter.core.sound.sound import Floats, Sound
 
 SMOOTH_S, HANG_S, MARGIN_DB = 0.03, 0.2, 15.9
@@ -104,9 +105,7 @@ def active_of(
 def _active(envelope: Floats | Small, threshold: float, hang: int) -> int:
     """How many samples lie at or over a threshold, or come less than ``hang`` after one."""
     # by runs, not by samples: an hour of them is no more than its words
-    above = (envelope >= threshold).astype(np.int8)
-    edges = np.diff(above, prepend=0, append=0)
-    begins, ends = np.flatnonzero(edges == 1), np.flatnonzero(edges == -1)
+    begins, ends = runs_of(envelope >= threshold)
     if not begins.size:
         return 0
     gaps = np.append(begins[1:], envelope.size) - ends

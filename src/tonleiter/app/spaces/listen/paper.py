@@ -15,11 +15,15 @@ from tonleiter.app.spaces.listen.slots import Taken
 from tonleiter.app.theme.look import PaperLook
 from tonleiter.app.widgets.vector import a4, pdf_bytes
 from tonleiter.core.listen.compare import Comparison
-from tonleiter.core.listen.measures import Told
 from tonleiter.core.listen.words import heard
 from tonleiter.core.refused import RefusedError
-from tonleiter.core.report.listen_report import compare_report, csv_of, figures_of, measure_report
-from tonleiter.core.units.levels import signed
+from tonleiter.core.report.listen_report import (
+    compare_report,
+    csv_of,
+    figures_of,
+    measure_report,
+    said,
+)
 
 ENDINGS = (".pdf", ".csv", ".json")
 KINDS = "Report (*.pdf);;Table (*.csv);;Data (*.json)"
@@ -90,17 +94,7 @@ def _html(given: Sequence[tuple[str, Taken]], made: Comparison | None) -> str:
     columns = [figures_of(taken.measures) for _, taken in given]
     for told in zip(*columns, strict=True):
         name, _, unit, _ = told[0]
-        cells = "".join(f'<td align="right">{_figure(x[3], unit)}</td>' for x in told)
+        cells = "".join(f'<td align="right">{escape(said(x[3], unit))}</td>' for x in told)
         rows.append(f"<tr><td>{name}</td>{cells}</tr>")
     rows.append("</table>")
     return "".join(rows)
-
-
-def _figure(told: Told, unit: str) -> str:
-    if told.value is None:
-        return escape(f"cannot be told: {told.why}")
-    if not unit:
-        return f"{100 * told.value:.2f} %"
-    digits = 0 if unit == "Hz" else 1
-    sure = f" ± {told.sure:.{digits}f}" if told.sure >= 0.05 else ""
-    return f"{signed(told.value, digits)} {unit}{sure}"

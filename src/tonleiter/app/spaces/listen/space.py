@@ -28,7 +28,7 @@ from tonleiter.app.spaces.listen.recorder import FULL_DBFS
 from tonleiter.app.spaces.space import Action, Badge, Context, WatchedSpace, gravest
 from tonleiter.app.widgets.choice import Choice
 from tonleiter.app.widgets.flow import Flow
-from tonleiter.app.widgets.frames import sentence, stack
+from tonleiter.app.widgets.frames import card, sentence, share_px, stack
 from tonleiter.app.widgets.labels import button, label
 from tonleiter.app.widgets.panel import Panel
 from tonleiter.app.widgets.text_field import TextField
@@ -44,6 +44,7 @@ from tonleiter.core.units.levels import signed
 from tonleiter.core.words import sentence as as_sentence
 
 SHARE, LEAST_PX, MOST_PX, TRAY_SHARE = 0.38, 280, 500, 0.17
+CARD_PX = (12, 6, 12, 6)
 SIDES: tuple[Side, ...] = ("A", "B")
 FILE, FAR, NEAR, NONE, KEPT, RECORD = "file", "far", "near", "", "kept:", "record"
 SOUNDS = (".wav", ".flac", ".ogg")
@@ -94,11 +95,7 @@ class ListenSpace(WatchedSpace):
         column.addWidget(self._proves)
         for side in SIDES:
             column.addWidget(self._card(side), 2)
-        frame = QFrame()
-        frame.setObjectName("card")
-        inside = QVBoxLayout(frame)
-        inside.setContentsMargins(12, 6, 12, 6)
-        inside.setSpacing(2)
+        frame, inside = card(CARD_PX, 2)
         top = QHBoxLayout()
         top.addWidget(label("Long-term spectrum, levels aligned", "step", wraps=True), 1)
         top.addWidget(label("shaded: average speech", "caption"))
@@ -116,21 +113,14 @@ class ListenSpace(WatchedSpace):
         stack(self, header, middle, self.tray)
 
     def _card(self, side: Side) -> QFrame:
-        card = QFrame()
-        card.setObjectName("card")
-        inside = QVBoxLayout(card)
-        inside.setContentsMargins(12, 6, 12, 6)
-        inside.setSpacing(2)
+        frame, inside = card(CARD_PX, 2)
         top = QHBoxLayout()
         top.addWidget(self._names[side], 1)
         top.addWidget(self._facts[side])
         inside.addLayout(top)
         inside.addWidget(self.waves[side], 1)
-        self.waves[side].pressed.connect(lambda at, s=side: self._from(s, at))
-        return card
-
-    def _from(self, side: Side, at_s: float) -> None:
-        self.model.play(side, at_s)
+        self.waves[side].pressed.connect(lambda at, s=side: self.model.play(s, at))
+        return frame
 
     @guarded
     def resizeEvent(self, event: QResizeEvent) -> None:
@@ -140,7 +130,7 @@ class ListenSpace(WatchedSpace):
 
     def _fit(self) -> None:
         most = self._look.px(MOST_PX)
-        self.panel.setFixedWidth(min(max(round(SHARE * self.width()), LEAST_PX), most))
+        self.panel.setFixedWidth(share_px(self.width(), SHARE, LEAST_PX, most))
         self.tray.limit(round(TRAY_SHARE * self.height()))
 
     # --- choosing --------------------------------------------------------------------------------

@@ -15,7 +15,7 @@ from tonleiter.app.spaces.registry import SPACES
 from tonleiter.app.spaces.space import Action, Context, WatchedSpace
 from tonleiter.app.widgets.choice import Choice
 from tonleiter.app.widgets.flow import Flow
-from tonleiter.app.widgets.frames import sentence, stack
+from tonleiter.app.widgets.frames import sentence, share_px, stack
 from tonleiter.app.widgets.labels import button, label
 from tonleiter.app.widgets.panel import Panel
 from tonleiter.core.practice.look import CARE_WORDS, Look
@@ -84,7 +84,7 @@ class PractiseSpace(WatchedSpace):
 
     def _fit(self) -> None:
         most = self._look.px(MOST_PX)
-        self.causes.setFixedWidth(min(max(round(SHARE * self.width()), LEAST_PX), most))
+        self.causes.setFixedWidth(share_px(self.width(), SHARE, LEAST_PX, most))
 
     def _choose(self) -> None:
         self.model.choose(self.families.currentData() or None)

@@ -26,7 +26,7 @@ from tonleiter.app.spaces.prove.model import ProveModel, as_read
 from tonleiter.app.spaces.space import Action, Badge, Context, WatchedSpace, gravest
 from tonleiter.app.widgets.check import WrappedCheck
 from tonleiter.app.widgets.choice import Choice
-from tonleiter.app.widgets.frames import sentence, stack
+from tonleiter.app.widgets.frames import sentence, share_px, stack
 from tonleiter.app.widgets.labels import button, label, wrapped_button
 from tonleiter.app.widgets.panel import Panel, clear
 from tonleiter.app.widgets.text_field import TextField
@@ -118,8 +118,8 @@ class ProveSpace(WatchedSpace):
 
     def _fit(self) -> None:
         look = self._look
-        share = max(round(SIDE_SHARE * self.width()), LEAST_SIDE_PX)
-        self.side.setFixedWidth(min(share, look.px(MOST_SIDE_PX)))
+        most = look.px(MOST_SIDE_PX)
+        self.side.setFixedWidth(share_px(self.width(), SIDE_SHARE, LEAST_SIDE_PX, most))
         self._path_area.setFixedWidth(look.px(PATH_PX))
 
     # --- showing ---------------------------------------------------------------------------------

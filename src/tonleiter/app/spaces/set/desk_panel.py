@@ -10,7 +10,6 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QButtonGroup,
     QCheckBox,
-    QFrame,
     QGridLayout,
     QHBoxLayout,
     QLabel,
@@ -21,6 +20,7 @@ from PySide6.QtWidgets import (
 )
 
 from tonleiter.app.spaces.set.at_desk import AtDesk
+from tonleiter.app.spaces.set.card_grid import CardGrid
 from tonleiter.app.spaces.set.dial import Dial
 from tonleiter.app.spaces.set.fader import Column, Fader, LevelColumn
 from tonleiter.app.spaces.set.keying_view import KeyingView
@@ -28,7 +28,7 @@ from tonleiter.app.spaces.set.model import SetModel
 from tonleiter.app.theme.look import Look
 from tonleiter.app.widgets.flow import Flow
 from tonleiter.app.widgets.labels import button, label
-from tonleiter.app.widgets.panel import clear
+from tonleiter.app.widgets.panel import clear, put_away
 from tonleiter.core.desk.devices import Desk, SoundDevice
 from tonleiter.core.guide.controls import Control
 from tonleiter.core.setup.loop import LoopScene
@@ -52,16 +52,13 @@ _ROUND = ("hang", "squelch")
 ONE_COLUMN_PX = 620
 
 
-class DeskPanel(QWidget):
+class DeskPanel(CardGrid):
     """Four cards; two beside each other where there is room."""
 
     def __init__(self, model: SetModel, look: Look) -> None:
-        super().__init__()
-        self._model, self._look = model, look
+        super().__init__(look, ONE_COLUMN_PX, (11, 9), rows_grow=True)
+        self._model = model
         self._desk: AtDesk = model.at_desk
-        self._grid = QGridLayout(self)
-        self._grid.setContentsMargins(0, 0, 0, 0)
-        self._grid.setSpacing(10)
         self._devices = QVBoxLayout()
         self._list = QWidget()
         self._devices.addWidget(self._list)
@@ -82,21 +79,16 @@ class DeskPanel(QWidget):
             ("Keying", (timed,)),
             ("What comes back", (back, self._says_in)),
         )
-        self._cards = [self._card(title, parts) for title, parts in cards]
-        self._columns = 0
+        for title, parts in cards:
+            self._fill(title, parts)
         self._built_for: object = None
         self._knobs_for: object = None
         self.radios: dict[tuple[str, Way, str], QRadioButton] = {}
         self.ticks: dict[str, QCheckBox] = {}
         self._groups: list[QButtonGroup] = []
 
-    def _card(self, title: str, parts: Iterable[QWidget | QLayout]) -> QFrame:
-        card = QFrame()
-        card.setObjectName("card")
-        inside = QVBoxLayout(card)
-        inside.setContentsMargins(14, 8, 14, 8)
-        inside.setSpacing(4)
-        inside.addWidget(label(title, "step", wraps=True))
+    def _fill(self, title: str, parts: Iterable[QWidget | QLayout]) -> None:
+        inside = self.titled(title, 4)
         for part in parts:
             if isinstance(part, QLayout):
                 inside.addLayout(part, 1)
@@ -104,20 +96,6 @@ class DeskPanel(QWidget):
                 inside.addWidget(part)
             else:
                 inside.addWidget(part, 1)
-        return card
-
-    def fit(self, wide_px: int) -> None:
-        """Two cards beside each other, or one below the other."""
-        columns = 1 if wide_px < self._look.px(ONE_COLUMN_PX) else 2
-        if columns == self._columns:
-            return
-        self._columns = columns
-        for k, card in enumerate(self._cards):
-            self._grid.addWidget(card, k // columns, k % columns)
-        for k in range(2):
-            self._grid.setColumnStretch(k, (11, 9)[k] if columns == 2 else 1 - k)
-        for k in range(4):
-            self._grid.setRowStretch(k, 1 if k < 4 // columns else 0)
 
     def show_scene(self, scene: LoopScene) -> None:
         """The desk as it stands, levels, keying."""
@@ -154,8 +132,7 @@ class DeskPanel(QWidget):
         # a new list in the place of the old one: what is inside it goes with it
         replaced, self._list = self._list, QWidget()
         self._devices.replaceWidget(replaced, self._list)
-        replaced.hide()
-        replaced.deleteLater()
+        put_away(replaced)
         inside = QVBoxLayout(self._list)
         inside.setContentsMargins(0, 0, 0, 0)
         inside.setSpacing(4)

@@ -88,8 +88,11 @@ class Dial(QWidget):
         began, value = self._pressed
         moved = began - (event.position().y() - event.position().x())
         fine = 0.1 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1.0
-        whole = self.control.high - self.control.low
-        self._set(value + fine * moved / DRAG_PX * whole)
+        self._set(value + fine * moved * self._per_px())
+
+    def _per_px(self) -> float:
+        """How much a pixel of the way turns it."""
+        return (self.control.high - self.control.low) / DRAG_PX
 
     @guarded
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:

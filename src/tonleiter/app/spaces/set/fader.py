@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QFontMetricsF, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QFontMetricsF, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from tonleiter.app.drafts import Drafts
@@ -112,16 +112,9 @@ class Fader(Dial):
         """As high as there is room."""
         return QSize(self._look.px(WIDE_PX), self._look.px(LEAST_PX + 20))
 
-    @guarded
-    def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        """The level follows the hand; with Shift ten times as fine."""
-        if self._pressed is None:
-            return
-        began, value = self._pressed
-        moved = began - (event.position().y() - event.position().x())
-        fine = 0.1 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1.0
-        per_px = -FOOT_DB / max(bar_of(self.size(), self._look).height(), 1.0)
-        self._set(value + fine * moved * per_px)
+    def _per_px(self) -> float:
+        """The level follows the hand."""
+        return -FOOT_DB / max(bar_of(self.size(), self._look).height(), 1.0)
 
     @guarded
     def paintEvent(self, event: QPaintEvent) -> None:

@@ -6,13 +6,15 @@ import math
 from functools import partial
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
 from tonleiter.app.spaces.set.at_desk import AtDesk
+from tonleiter.app.spaces.set.card_grid import CardGrid
 from tonleiter.app.spaces.set.fader import Column, LevelColumn
 from tonleiter.app.theme.look import Look
 from tonleiter.app.widgets.choice import Choice
 from tonleiter.app.widgets.labels import button, label
+from tonleiter.app.widgets.panel import put_away
 from tonleiter.app.widgets.text_field import TextField
 from tonleiter.core.desk.probe import LOUDEST_DBFS, SOFTEST_DBFS, Measured
 from tonleiter.core.desk.real import Named
@@ -33,16 +35,13 @@ class ToneError(RefusedError):
     """A level or a frequency that no tone is played with."""
 
 
-class RealPanel(QWidget):
+class RealPanel(CardGrid):
     """Four cards, as on the simulated desk."""
 
     def __init__(self, desk: AtDesk, look: Look) -> None:
-        super().__init__()
-        self._desk, self._look = desk, look
+        super().__init__(look, ONE_COLUMN_PX)
+        self._desk = desk
         self._level_dbfs, self._hertz = -20.0, 1500.0
-        self._grid = QGridLayout(self)
-        self._grid.setContentsMargins(0, 0, 0, 0)
-        self._grid.setSpacing(10)
         self._devices = QVBoxLayout()
         self._list = QWidget()
         self._devices.addWidget(self._list)
@@ -60,25 +59,17 @@ class RealPanel(QWidget):
         self.play = button("Play the tone", "primary", self._toggle_tone)
         self.hear = button("Look at the level", "plain", self._toggle_level)
         self.measure = button("Measure the loop", "primary", self._measure)
-        self._cards = [
-            self._card("Your computer's devices, now", self._devices),
-            self._card("A tone out", self._tone_out()),
-            self._card("The loop, measured", self._loop()),
-            self._card("A level in", self._level_in()),
-        ]
-        self._columns = 0
+        cards = (
+            ("Your computer's devices, now", self._devices),
+            ("A tone out", self._tone_out()),
+            ("The loop, measured", self._loop()),
+            ("A level in", self._level_in()),
+        )
+        for title, inside in cards:
+            column = self.titled(title, 6)
+            column.addLayout(inside)
+            column.addStretch(1)
         self._built_for: object = None
-
-    def _card(self, title: str, inside: QVBoxLayout) -> QFrame:
-        card = QFrame()
-        card.setObjectName("card")
-        column = QVBoxLayout(card)
-        column.setContentsMargins(14, 8, 14, 8)
-        column.setSpacing(6)
-        column.addWidget(label(title, "step", wraps=True))
-        column.addLayout(inside)
-        column.addStretch(1)
-        return card
 
     def _tone_out(self) -> QVBoxLayout:
         column = QVBoxLayout()
@@ -121,17 +112,6 @@ class RealPanel(QWidget):
         column.addWidget(self._says_loop)
         return column
 
-    def fit(self, wide_px: int) -> None:
-        """Two cards beside each other, or one below the other."""
-        columns = 1 if wide_px < self._look.px(ONE_COLUMN_PX) else 2
-        if columns == self._columns:
-            return
-        self._columns = columns
-        for k, card in enumerate(self._cards):
-            self._grid.addWidget(card, k // columns, k % columns)
-        for k in range(2):
-            self._grid.setColumnStretch(k, 1 if k < columns else 0)
-
     # --- devices ---------------------------------------------------------------------------------
 
     def show_system(self) -> None:
@@ -146,8 +126,7 @@ class RealPanel(QWidget):
         self._offer(self.ins, "in")
         replaced, self._list = self._list, QWidget()
         self._devices.replaceWidget(replaced, self._list)
-        replaced.hide()
-        replaced.deleteLater()
+        put_away(replaced)
         inside = QVBoxLayout(self._list)
         inside.setContentsMargins(0, 0, 0, 0)
         inside.setSpacing(3)

@@ -29,7 +29,7 @@ from tonleiter.app.spaces.set.real_panel import RealPanel
 from tonleiter.app.spaces.set.spectrum_view import SpectrumView
 from tonleiter.app.spaces.space import Action, Badge, Context, WatchedSpace, gravest
 from tonleiter.app.widgets.choice import Choice
-from tonleiter.app.widgets.frames import sentence, stack, words_before
+from tonleiter.app.widgets.frames import sentence, share_px, stack, words_before
 from tonleiter.app.widgets.labels import label
 from tonleiter.app.widgets.panel import clear
 from tonleiter.app.widgets.tray import Tray
@@ -169,7 +169,7 @@ class SetSpace(WatchedSpace):
         at_desk = self.model.at_desk.on
         share = DESK_GUIDE_SHARE if at_desk else GUIDE_SHARE
         most = look.px(MOST_GUIDE_PX)
-        self.guide.setFixedWidth(min(max(round(share * self.width()), LEAST_GUIDE_PX), most))
+        self.guide.setFixedWidth(share_px(self.width(), share, LEAST_GUIDE_PX, most))
         self.tray.limit(round(TRAY_SHARE * self.height()))
         self.desk.fit(self._width_px())
         self.real.fit(self._width_px())
