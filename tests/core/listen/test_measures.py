@@ -195,3 +195,27 @@ def test_a_low_rate_does_not_hold_the_treble():
     made = measured(spoken("deep", 8_000)[:: 2], 4_000)  # fmt: skip
     assert made.high.value is None
     assert "4000 Hz" in made.high.why
+
+
+@pytest.mark.parametrize("what", ["tone", "noise", "filtered", "square"])
+def test_what_does_not_rise_and_fall_is_no_speech_and_has_none_of_its_words(what):
+    """A carrier, a hiss, an idle channel: no level of speech, no treble that is missing."""
+    n = 5 * RATE
+    hiss = np.random.default_rng(4).normal(0, 0.1, n)
+    tone = 0.5 * np.sin(2 * np.pi * 1000 * times(n))
+    made = {
+        "tone": tone, "noise": hiss, "filtered": banded(hiss, 300, 2700), "square": np.sign(tone)
+    }[what]  # fmt: skip
+    told = measured(made)
+    assert "rise and fall" in told.level.why
+    assert told.high.value is None
+    assert words(made) <= {"distorted"}
+
+
+@pytest.mark.parametrize("rate", [96_000, 192_000])
+def test_at_a_high_rate_a_clean_voice_is_not_cut_and_a_cut_one_is(rate):
+    """Sixteen bits round a slow top to a flat one; that is no stage without room."""
+    x = np.round(spoken("high", rate) * 32768) / 32768
+    assert measured(x, rate).cut_share.value == 0.0
+    cut = np.clip(x, -0.15, 0.15)
+    assert measured(cut, rate).cut_share.value > 1e-3

@@ -15,6 +15,8 @@ from tonleiter.core.signal.runs import runs_of
 LEAST, WITHIN, NEAR = 3, 2e-3, 0.7
 # the step into it or out of it is so many times a round top's
 STEEP = 12.0
+# what 16 bits tell apart: a soft round top stands still for samples by its rounding alone
+ROUNDED = 2.0**-16
 
 
 class FlatTops:
@@ -45,7 +47,7 @@ class FlatTops:
             before = abs(float(part[begin] - part[begin - 1])) if begin > 0 else 0.0
             after = abs(float(part[end + 1] - part[end])) if end + 1 < part.size else 0.0
             # within a round top of this length the slope comes to this much
-            inside = max(float(np.abs(np.diff(part[begin : end + 1])).max()), 1e-5 * peak)
+            inside = max(float(np.abs(np.diff(part[begin : end + 1])).max()), 1e-5 * peak, ROUNDED)
             if min(before, after) < STEEP * inside and max(before, after) < 2 * STEEP * inside:
                 continue
             length = end - begin + 1

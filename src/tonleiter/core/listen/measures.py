@@ -23,6 +23,9 @@ from tonleiter.core.sound.level import ActiveLevel, active_of_steps
 # a segment counts as speech when it lies no further than this under the active level
 SPOKEN_DB = 16.0
 LEAST_SPEECH_S, LEAST_PAUSE_S = 2.0, 0.6
+# two seconds of speech without a breath fall by 4.6 dB or more somewhere; noise as wide as a set's
+# filter by 0.8, through one for Morse by 1.6
+LEAST_FALL_DB = 1.8
 # what is quieter than this is no recording of anything
 LEAST_DBFS = -75.0
 # cut samples that nobody hears, and that a clean voice has by chance
@@ -90,6 +93,8 @@ class Measures:
         spoken = self.spoken.sum() * self.survey.segment_s
         if spoken < LEAST_SPEECH_S:
             return untold(f"there are {spoken:.1f} s of speech; {LEAST_SPEECH_S:.0f} are wanted")
+        if self.active.level_db - float(np.quantile(self._segment_db, 0.05)) < LEAST_FALL_DB:
+            return untold("it does not rise and fall as speech does: a tone, or noise")
         spread = self._bootstrap(lambda rows: 10 * math.log10(max(rows.sum(axis=1).mean(), 1e-20)))
         return Told(self.active.level_db + SINE_RMS_DB, spread)
 
