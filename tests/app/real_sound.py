@@ -20,6 +20,10 @@ from PySide6.QtWidgets import QApplication
 from tonleiter.app.audio.system import find_system
 
 
+# levels told, of a twentieth of a second at least each, until a recording is ended
+TOLD = 20
+
+
 def pactl(*words: str) -> str:
     return subprocess.run(["pactl", *words], capture_output=True, text=True).stdout.strip()
 
@@ -62,25 +66,28 @@ def watched(app, system):
 
 
 def measured(app, system):
-    """The loop at three levels."""
-    found, todo = [], [-6.0, -20.0, -40.0]
+    """The loop at three levels; a machine too busy to play says so, and is asked again."""
+    found, refused, levels = [], [], [-6.0, -20.0, -40.0]
+    until = time.monotonic() + 70
 
     def done(made):
-        found.append(made if isinstance(made, str) else [made.gain_db, made.noise_dbfs,
-                                                         made.delay_s])  # fmt: skip
+        if isinstance(made, str):
+            refused.append(made)
+        else:
+            found.append([made.gain_db, made.noise_dbfs, made.delay_s])
         QTimer.singleShot(50, step)
 
     def step():
-        if not todo:
+        if len(found) == len(levels) or time.monotonic() > until:
             app.quit()
-        elif why := system.loop("radio", "radio_in", todo.pop(0), done):
-            found.append(why)
+        elif why := system.loop("radio", "radio_in", levels[len(found)], done):
+            refused.append(why)
             app.quit()
 
     QTimer.singleShot(0, step)
-    QTimer.singleShot(60_000, app.quit)
+    QTimer.singleShot(100_000, app.quit)
     app.exec()
-    return {"loops": found}
+    return {"loops": found, "refused": refused}
 
 
 def level(app, system):
@@ -109,24 +116,32 @@ def level(app, system):
 
 
 def recorded(app, system):
-    """A tone, three seconds of it recorded; and from a device that is not there."""
-    got = []
+    """A tone, two seconds of it recorded; and from a device that is not there."""
+    got, begun = [], time.monotonic()
+    told = [0]
+
+    def tell(rms, peak):
+        # the server needs its time to begin: what counts is what came
+        told[0] += peak > -30
+        if told[0] == TOLD:
+            system.finish()
 
     def done(samples, rate_hz, why):
         f = np.fft.rfftfreq(samples.size, 1 / rate_hz)
         loudest = f[np.argmax(np.abs(np.fft.rfft(samples)))] if samples.size else 0.0
-        rms = float(np.sqrt(2 * np.mean(samples[samples.size // 2 :] ** 2))) if got == [] else 0.0
-        got.append([samples.size / rate_hz, float(loudest), rms, why])
+        parts = samples[: samples.size // 480 * 480].reshape(-1, 480)
+        rms = float(np.median(np.sqrt(2 * np.mean(parts**2, axis=1))))
+        took = time.monotonic() - begun
+        got.append([samples.size / rate_hz, took, float(loudest), rms, why])
         system.stop()
         app.quit()
 
     why = [system.tone("radio", -20.0, 1000.0)]
-    why.append(system.record("radio_in", lambda rms, peak: None, done))
-    QTimer.singleShot(3000, system.finish)
-    QTimer.singleShot(20_000, app.quit)
+    why.append(system.record("radio_in", tell, done))
+    QTimer.singleShot(60_000, app.quit)
     app.exec()
     why.append(system.record("gone", print, done))
-    return {"got": got, "why": why}
+    return {"got": got, "why": why, "told": told[0]}
 
 
 if __name__ == "__main__":

@@ -58,6 +58,26 @@ def test_lost_samples_are_no_level():
         measured(np.concatenate([came[:hole], came[hole + 1234 :]]), RATE, -20.0)
 
 
+@pytest.mark.parametrize("hole_s", [0.004, 0.012, 0.1])
+def test_a_hole_of_whole_turns_leaves_the_phase_and_is_no_level(hole_s):
+    """A server that had nothing to play puts silence there, by whole milliseconds."""
+    came = back(0.0, 0.05)
+    hole = round(1.6 * RATE)
+    came[hole : hole + round(hole_s * RATE)] = 0.0
+    with pytest.raises(SamplesLostError, match="lost"):
+        measured(came, RATE, -20.0)
+
+
+@pytest.mark.parametrize("noise_dbfs", [-60.0, -40.0, -30.0, -26.0])
+def test_noise_is_no_hole(noise_dbfs):
+    for seed in range(20):
+        rng = np.random.default_rng(seed)
+        sent = back(0.0, 0.03)
+        came = sent + rng.normal(0, 10 ** (noise_dbfs / 20) / np.sqrt(2), sent.size)
+        # the fit's own spread: the tone's 0.8 s let noise in over some 2 Hz of 24 kHz
+        assert measured(came, RATE, -20.0).gain_db == pytest.approx(0.0, abs=0.12)
+
+
 def test_clocks_that_drift_are_no_lost_samples():
     """Two crystals 100 millionths apart: the phase goes evenly."""
     came = back(0.0, 0.05)

@@ -33,10 +33,12 @@ FADE_S, MOST_TONE_S = 0.2, 60.0
 TOLD_S, PATIENCE_S = 0.05, 4.0
 # short buffers, and looks at them that are shorter: a delay is told no finer than these
 BUFFER_S, POLL_S = 0.04, 0.005
+# where nothing waits for it a longer one rides over a busy moment
+LONG_BUFFER_S = 0.25
 # a recording ends by itself then
 MOST_RECORDED_S = 600.0
 # a probe goes out so long after recording began, and may be so late
-START_S, LATE_S = 0.3, 1.0
+START_S, LATE_S, MORE_S = 0.3, 1.0, 2.0
 TRIES = 3
 
 
@@ -182,9 +184,16 @@ class _Capture(QThread):
     whole = Signal(object)
     ended = Signal(object, str)
 
-    def __init__(self, multimedia: Any, device: Any, keep_s: float) -> None:  # noqa: ANN401
+    def __init__(
+        self,
+        multimedia: Any,  # noqa: ANN401
+        device: Any,  # noqa: ANN401
+        keep_s: float,
+        buffer_s: float,
+    ) -> None:
         super().__init__()
         self._multimedia, self._device, self._keep_s = multimedia, device, keep_s
+        self._buffer_s = buffer_s
         self.rate_hz = 0
         self._frames: list[int] = [0]
         self._at_s: list[float] = []
@@ -216,7 +225,7 @@ class _Capture(QThread):
         channels = max(form.channelCount(), 1)
         self.rate_hz = form.sampleRate()
         source = m.QAudioSource(self._device, form)
-        source.setBufferSize(form.bytesForDuration(round(1e6 * BUFFER_S)))
+        source.setBufferSize(form.bytesForDuration(round(1e6 * self._buffer_s)))
         stream = source.start()
         if stream is None or source.error() != m.QtAudio.Error.NoError:
             return f"the device refuses {form.sampleRate()} Hz: nothing comes in"
@@ -303,12 +312,15 @@ class QtSystem(QObject):
         """From nothing up within a fifth of a second."""
         if not SOFTEST_DBFS <= level_dbfs <= LOUDEST_DBFS:
             return f"a level from {SOFTEST_DBFS:.0f} to {LOUDEST_DBFS:.0f} dBFS is wanted"
-        why = self._play(device, lambda rate: _tone(rate, 10 ** (level_dbfs / 20), hertz))
+        size = 10 ** (level_dbfs / 20)
+        why = self._play(device, lambda rate: _tone(rate, size, hertz), LONG_BUFFER_S)
         if not why:
             self._ends.start(round(1000 * MOST_TONE_S))
         return why
 
-    def _play(self, device: str, make: Callable[[int], Callable[[int], Floats]]) -> str:
+    def _play(
+        self, device: str, make: Callable[[int], Callable[[int], Floats]], buffer_s: float
+    ) -> str:
         self._silence()
         found = self._out(device)
         if found is None:
@@ -318,7 +330,7 @@ class QtSystem(QObject):
         rate = int(form.sampleRate())
         self._samples = _Samples(make(rate), max(form.channelCount(), 1))
         self._sink = self._m.QAudioSink(found, form)
-        self._sink.setBufferSize(form.bytesForDuration(round(1e6 * BUFFER_S)))
+        self._sink.setBufferSize(form.bytesForDuration(round(1e6 * buffer_s)))
         self._sink.start(self._samples)
         if self._sink.error() != self._m.QtAudio.Error.NoError:
             self._silence()
@@ -327,12 +339,12 @@ class QtSystem(QObject):
 
     def listen(self, device: str, told: Callable[[float, float], None]) -> str:
         """In a thread of its own."""
-        return self._listen(device, 0.0, told, None)
+        return self._listen(device, (0.0, BUFFER_S), told, None)
 
     def _listen(
         self,
         device: str,
-        keep_s: float,
+        kept_and_buffer_s: tuple[float, float],
         told: Callable[[float, float], None] | None,
         whole: Callable[[Floats | str], None] | None,
     ) -> str:
@@ -340,7 +352,7 @@ class QtSystem(QObject):
         found = self._into(device)
         if found is None:
             return "that device is gone"
-        made = self._capture = _Capture(self._m, found, keep_s)
+        made = self._capture = _Capture(self._m, found, *kept_and_buffer_s)
         if told is not None:
             made.told.connect(told)
         if whole is not None:
@@ -360,7 +372,7 @@ class QtSystem(QObject):
         found = self._into(device)
         if found is None:
             return "that device is gone"
-        made = self._capture = _Capture(self._m, found, MOST_RECORDED_S)
+        made = self._capture = _Capture(self._m, found, MOST_RECORDED_S, LONG_BUFFER_S)
         made.told.connect(told)
         made.ended.connect(lambda samples, why: done(samples, made.rate_hz, why))
         made.start()
@@ -391,7 +403,11 @@ class QtSystem(QObject):
         if found is None:
             return "the device that should send is gone"
         rate = int(found.preferredFormat().sampleRate())
-        long_s = probe(rate, level_dbfs).size / rate + START_S + LATE_S
+        # a machine that lost samples is given more time: the level comes before the delay
+        again = tries < TRIES
+        buffer_s = LONG_BUFFER_S if again else BUFFER_S
+        late_s = LATE_S + (MORE_S if again else 0.0)
+        long_s = probe(rate, level_dbfs).size / rate + START_S + late_s
 
         def came(recorded: Floats | str) -> None:
             capture, samples = self._capture, self._samples
@@ -410,18 +426,18 @@ class QtSystem(QObject):
                 made = str(error)
             done(made)
 
-        if why := self._listen(into, long_s, None, came):
+        if why := self._listen(into, (long_s, buffer_s), None, came):
             return why
-        # recording runs before the first sample goes out
-        QTimer.singleShot(round(1000 * START_S), self, lambda: self._send_probe(out, level_dbfs))
-        return ""
 
-    def _send_probe(self, out: str, level_dbfs: float) -> None:
-        if self._capture is None:
-            return  # somebody stopped it
-        why = self._play(out, lambda rate: _once(probe(rate, level_dbfs)))
-        if why:
-            self._capture.failed.emit(why)
+        def send() -> None:
+            if self._capture is None:
+                return  # somebody stopped it
+            if why := self._play(out, lambda rate: _once(probe(rate, level_dbfs)), buffer_s):
+                self._capture.failed.emit(why)
+
+        # recording runs before the first sample goes out
+        QTimer.singleShot(round(1000 * START_S), self, send)
+        return ""
 
     def stop(self) -> None:
         """Silence, and nobody listens."""

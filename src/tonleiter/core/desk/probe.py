@@ -7,11 +7,12 @@ fitted as a sine's, so that noise does not count; the silence before both is the
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
 
-from tonleiter.core.signal.arrays import Floats, quick_size
+from tonleiter.core.signal.arrays import Complexes, Floats, quick_size
 
 BEFORE_S, SWEEP_S, GAP_S, TONE_S, AFTER_S = 0.5, 0.25, 0.15, 1.0, 0.6
 SWEEP_HZ, TONE_HZ = (500.0, 2500.0), 1000.0
@@ -22,6 +23,8 @@ EDGE_S = 0.1
 LEAST_PEAK = 6.0
 # a phase is looked at in parts of so many seconds, whole turns of the tone
 PART_S, JUMP_RAD = 0.05, 0.15
+# sizes are looked at in shorter ones: a hole of whole turns leaves the phase where it was
+HOLE_S, HOLE, SPREADS = 0.01, 0.2, 6.0
 LOUDEST_DBFS, SOFTEST_DBFS = -3.0, -60.0
 
 
@@ -63,7 +66,7 @@ def seconds(rate_hz: int) -> float:
 
 
 class SamplesLostError(NothingCameBackError):
-    """What came in has holes: a busy machine lost samples, and a level would be wrong."""
+    """What came in has holes, or came late: a busy machine, and a level would be wrong."""
 
 
 @dataclass(frozen=True)
@@ -99,7 +102,7 @@ def measured(
     tone_at = at + round((SWEEP_S + GAP_S + EDGE_S) * rate_hz)
     tone = came[round(tone_at) : round(tone_at) + round((TONE_S - 2 * EDGE_S) * rate_hz)]
     if tone.size < 0.5 * (TONE_S - 2 * EDGE_S) * rate_hz:
-        raise NothingCameBackError("the recording ends before the tone does")
+        raise SamplesLostError("the recording ends before the tone does: measure again")
     _whole(tone, rate_hz)
     before = came[: max(int(at) - round(0.05 * rate_hz), 0)]
     quiet = before[before.size // 4 :]
@@ -151,17 +154,31 @@ def _found(came: Floats, sweep: Floats) -> float:
 
 
 def _whole(tone: Floats, rate_hz: int) -> None:
-    """Refuse a tone whose phase jumps: clocks may drift, but evenly. Raises SamplesLostError."""
-    step = round(PART_S * rate_hz)
+    """Refuse a tone whose phase jumps, or that is away for a moment: SamplesLostError.
+
+    Clocks may drift, but evenly; noise moves sizes, but all of them.
+    """
+    # each part begins whole turns after the one before
+    phase = np.unwrap(np.angle(_parts(tone, rate_hz, PART_S, np.hanning)))
+    k = np.arange(phase.size)
+    left = phase - np.polyval(np.polyfit(k, phase, 1), k) if phase.size > 2 else np.zeros(1)
+    sizes = np.abs(_parts(tone, rate_hz, HOLE_S, np.ones))
+    usual = float(np.median(sizes))
+    spread = float(np.median(np.abs(sizes - usual)))
+    away = usual - float(sizes.min()) > HOLE * usual + SPREADS * spread
+    if float(np.abs(left).max()) > JUMP_RAD or away:
+        raise SamplesLostError("samples were lost on the way: measure again, with less going on")
+
+
+def _parts(
+    tone: Floats, rate_hz: int, seconds_: float, window: Callable[[int], Floats]
+) -> Complexes:
+    """The tone's size and phase in each part of it, shape (parts,)."""
+    step = round(seconds_ * rate_hz)
     parts = tone[: tone.size // step * step].reshape(-1, step)
     t = np.arange(step) / rate_hz
-    turned = parts @ (np.exp(-2j * np.pi * TONE_HZ * t) * np.hanning(step))
-    # each part begins whole turns after the one before
-    phase = np.unwrap(np.angle(turned))
-    k = np.arange(phase.size)
-    left = phase - np.polyval(np.polyfit(k, phase, 1), k)
-    if phase.size > 2 and float(np.abs(left).max()) > JUMP_RAD:
-        raise SamplesLostError("samples were lost on the way: measure again, with less going on")
+    made: Complexes = parts @ (np.exp(-2j * np.pi * TONE_HZ * t) * window(step))
+    return made
 
 
 def _sine_dbfs(x: Floats, rate_hz: int) -> float:
