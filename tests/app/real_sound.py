@@ -19,7 +19,6 @@ from PySide6.QtWidgets import QApplication
 
 from tonleiter.app.audio.system import find_system
 
-
 # levels told, of a twentieth of a second at least each, until a recording is ended
 TOLD = 20
 
@@ -39,28 +38,24 @@ def listed(app, system):
 
 
 def watched(app, system):
-    """How soon a plugged-in device and a moved default are told."""
-    seen: list[tuple[str, float]] = []
-    begun = [0.0]
+    """What is told of a device plugged in, and of a default that moves after that."""
+    seen: list[str] = []
 
     def look():
         now = system.listed()
-        names = [d.name for d in now.outputs]
         held = now.default("out")
-        seen.append(
-            (f"{'New' in names} {held.name if held else None}", time.monotonic() - begun[0])
-        )
-
-    def at(*words):
-        begun[0] = time.monotonic()
-        pactl(*words)
+        plugged = "New" in [d.name for d in now.outputs]
+        seen.append(f"{plugged} {held.name if held else None}")
+        if len(seen) == 1 or (plugged and not seen[-2].startswith("True")):
+            QTimer.singleShot(500, lambda: pactl("set-default-sink", "radio"))
+        if seen[-1] == "True Radio_Codec":
+            app.quit()
 
     system.watch(look)
     new = ("load-module", "module-null-sink", "sink_name=new",
            "sink_properties=device.description=New")  # fmt: skip
-    QTimer.singleShot(300, lambda: at(*new))
-    QTimer.singleShot(1800, lambda: at("set-default-sink", "radio"))
-    QTimer.singleShot(3300, app.quit)
+    QTimer.singleShot(300, lambda: pactl(*new))
+    QTimer.singleShot(40_000, app.quit)
     app.exec()
     return {"seen": seen}
 

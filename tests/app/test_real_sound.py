@@ -53,7 +53,7 @@ def test_without_a_server_one_line_says_so():
 
 
 def test_a_plug_and_a_moved_default_are_told_without_being_asked_for(server):
-    seen = [what for what, _ in result("watched", server)["seen"]]
+    seen = result("watched", server)["seen"]
     plugged = next(k for k, what in enumerate(seen) if what.startswith("True"))
     assert plugged < seen.index("True Radio_Codec")
 
