@@ -6,7 +6,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLabel, QPushButton
 
 from tests.app.hands import button_of as named
-from tests.app.hands import choose, press, retype, settled, words
+from tests.app.hands import choose, press, retype, settled, type_over, words
 from tests.core.desks import looped
 from tonleiter.app.audio import output, system
 from tonleiter.app.widgets.text_field import TextField
@@ -299,8 +299,23 @@ def test_a_tone_plays_at_what_was_typed_and_stops_with_the_page(own, played, win
 def test_a_level_that_no_tone_has_is_refused_beside_it(own, played, text):
     retype(own.real.level, text)
     assert "−60 to −3 dBFS is wanted" in " ".join(words(own.real))
+    before = len(played.asked)
     press(own.real.play)
-    assert played.asked[-1][2] == -20.0
+    press(own.real.measure)
+    assert played.asked[before:] == [], "what stands in the field is not what would play"
+    assert "−60 to −3 dBFS is wanted" in " ".join(words(own.real))
+    retype(own.real.level, "-12")
+    press(own.real.play)
+    assert played.asked[-1][2] == -12.0
+
+
+@pytest.mark.parametrize("text", ["half", "20", "9k", "-1000", "inf"])
+def test_a_tone_that_is_none_plays_nothing(own, played, text):
+    type_over(own.real.hertz, text)
+    before = len(played.asked)
+    press(own.real.play)
+    assert played.asked[before:] == []
+    assert "from 50 to 8000 Hz is wanted" in " ".join(words(own.real))
 
 
 def test_a_level_at_full_scale_is_said_and_a_loop_is_told(own, played):

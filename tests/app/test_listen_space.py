@@ -21,6 +21,7 @@ from tonleiter.app.audio.system import NoSystem
 from tonleiter.app.widgets.choice import Choice
 from tonleiter.app.widgets.text_field import TextField
 from tonleiter.core.desk.real import Named, System
+from tonleiter.core.station import edits
 from tonleiter.core.station.files import save_station
 from tonleiter.core.station.kept_sound import fingerprint_of, orphans
 
@@ -72,6 +73,7 @@ class Inputs(NoSystem):
         super().__init__("")
         self.now = System((), (Named("m", "Desk microphone"), Named("r", "Receiver")), None, "r")
         self.heard, self.told, self.done, self.finished = [], None, None, 0
+        self.stopped = 0
 
     def listed(self):
         return self.now
@@ -85,6 +87,9 @@ class Inputs(NoSystem):
         self.heard.append(f"record {device}")
         self.told, self.done = told, done
         return ""
+
+    def stop(self):
+        self.stopped += 1
 
     def finish(self):
         self.finished += 1
@@ -313,6 +318,57 @@ def test_forgotten_by_undo_its_file_stays_and_is_an_orphan(both, window):
     assert orphans((*before,), folder) == ((kept.file,), ())
     window.document.redo()
     assert orphans(window.document.records.recordings, folder) == ((), ())
+
+
+def test_a_keeping_that_was_undone_may_be_done_again(both, window):
+    keep_a(both)
+    assert "Keep A" not in words(both.panel)
+    window.document.undo()
+    settle(both)
+    assert not both.model.is_kept("A")
+    assert "lies" not in both._facts["A"].text()
+    keep_a(both, "again")
+    assert both.model.is_kept("A")
+    assert window.document.records.recordings[-1].name == "again"
+
+
+def test_what_was_simulated_of_another_chain_is_not_kept_as_of_this_one(
+    open_window, demo_folder, ear
+):
+    save_station(mended_demo(), demo_folder)
+    window = open_window(demo_folder)
+    window.go_to("listen")
+    space = settle(window.space("listen"))
+    choose(space.choices["A"], "far")
+    settle(space)
+    assert space.model.promised("A"), "it is of the chain as it stands"
+    chain = window.document.station.chain().id
+    window.document.edit("further", lambda s: edits.change_chain(s, chain, distance_mm=150))
+    settle(space)
+    assert space.model.promised("A") == ()
+    before = window.document.records.recordings
+    press(named(space.panel, "Keep A"))
+    settle(space)
+    assert window.document.records.recordings == before
+    assert "listen to it anew to keep it" in " ".join(words(window))
+    window.document.undo()
+    settle(space)
+    assert space.model.promised("A")
+    press(named(space.panel, "Keep A"))
+    settle(space)
+    assert window.document.records.recordings[-1].taken == "simulated"
+
+
+def test_another_station_ends_a_recording_and_what_plays(space, inputs, ear, window):
+    choose(space.choices["A"], "record")
+    press(named(space.panel, "Record"))
+    settled()
+    assert space.model.recorder.does == "records"
+    stopped = ear.stopped
+    window.session.end()
+    assert inputs.stopped
+    assert space.model.recorder.does == "nothing"
+    assert ear.stopped >= stopped
 
 
 def test_a_file_that_is_another_one_now_is_refused_by_name(both, window):

@@ -102,7 +102,7 @@ class ListenModel(Watched):
             scene = SCENES[case.mode](case, station.chain().panel)
             if scene.stops:
                 raise NoSetError(f"mend first: {scene.stops[0].says}")
-            return take_sound(name, audible(scene.audio(far)), simulated=True)
+            return take_sound(name, audible(scene.audio(far)), basis.sound)
 
         self.slots.put(side, make)
 
@@ -140,7 +140,16 @@ class ListenModel(Watched):
             return
         self.attempt(lambda: self._keep(side, taken, taken_by, slate))
 
+    def is_kept(self, side: Side) -> bool:
+        """Whether what lies there is kept, now: an undone keeping keeps nothing."""
+        taken = self.slots.at(side)
+        return taken is not None and taken.kept in self.records.recordings
+
     def _keep(self, side: Side, taken: Taken, taken_by: TakenBy | None, slate: str) -> None:
+        if taken.simulated and taken.basis != basis_of(self.station).sound:
+            raise RefusedError(
+                "the open chain is not any more what was listened to: listen to it anew to keep it"
+            )
         title = (slate.strip() or taken.name)[:80]
         ids = {r.id for r in self.records.recordings}
         made = edits.fresh_id(ids, title)
@@ -154,12 +163,13 @@ class ListenModel(Watched):
             seconds=min(sound.seconds, 7_300.0),
             rate_hz=sound.rate_hz,
             day=date.today().isoformat(),
-            taken=taken_by or ("simulated" if taken.simulated else None),
+            taken="simulated" if taken.simulated else taken_by,
             slate=slate.strip()[:80] or None,
             **self._of_chain(),
         )
         self.note("recording kept", lambda r: keep_recording(r, recording))
-        self.slots.put(side, lambda _: replace(taken, name=title, kept=recording))
+        now = replace(taken, name=title, kept=recording, basis=recording.basis)
+        self.slots.put(side, lambda _: now)
 
     def _of_chain(self) -> dict[str, Any]:
         """What a recording is of: the open chain as it stands now."""
@@ -193,11 +203,9 @@ class ListenModel(Watched):
         taken, verdict = self.slots.at(side), self._verdict.current
         if taken is None or verdict is None or not taken.measures.level.known:
             return ()
-        kept = taken.kept
-        if kept is not None and kept.basis and kept.basis != basis_of(self.station).sound:
+        # of some nobody said of which chain they are
+        if not taken.basis or taken.basis != basis_of(self.station).sound:
             return ()
-        if kept is None and not taken.simulated:
-            return ()  # nobody said of which chain it is
         return promises(verdict, taken.measures)
 
     def _moved(self) -> None:
@@ -221,6 +229,8 @@ class ListenModel(Watched):
             return
         station, basis = self.station, basis_of(self.station)
         self._verdict.want(basis, lambda _: self._verdicts.of(station, basis))
+        # what is kept and what is promised may have changed with it
+        self.changed.emit()
 
     def rests_on(self, basis: Basis) -> bool:
         """Its findings are of recordings; what of the chain may cause them is of this basis."""
@@ -296,6 +306,12 @@ class ListenModel(Watched):
         if self.recorder.does == "listens":
             self.recorder.leave()
 
+    def rest(self) -> None:
+        """The station is left: nothing plays, nobody listens, no recording goes on."""
+        super().rest()
+        self.silence()
+        self.recorder.leave()
+
     # --- blind -----------------------------------------------------------------------------------
 
     def begin_trial(self) -> None:
@@ -369,7 +385,10 @@ def _of_kept(folder: Path, recording: Recording, task: Task) -> Taken:
     if fingerprint_of(file) != recording.sha256:
         raise RefusedError(f"{file}: it is not the recording any more that was kept there")
     made = take_file(file, task)
-    return replace(made, name=recording.name, kept=recording)
+    simulated = recording.taken == "simulated"
+    return replace(
+        made, name=recording.name, kept=recording, simulated=simulated, basis=recording.basis
+    )
 
 
 def _compared(a: Taken, b: Taken) -> Comparison:

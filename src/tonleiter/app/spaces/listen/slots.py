@@ -24,7 +24,10 @@ MOST_HEARD_S, POINTS = 600.0, 1_600
 
 @dataclass(frozen=True, eq=False)
 class Taken:
-    """A recording in its place: its name, what it measures, what is played of it."""
+    """A recording in its place: its name, what it measures, what is played of it.
+
+    ``basis`` is of the chain that a simulated or a kept one is of; empty where nobody said.
+    """
 
     name: str
     measures: Measures
@@ -32,6 +35,7 @@ class Taken:
     path: Path | None = None
     kept: Recording | None = None
     simulated: bool = False
+    basis: str = ""
 
     def outline(self) -> tuple[np.ndarray, float]:
         """Largest sizes over time for a picture, shape (points,), and the seconds they span."""
@@ -52,9 +56,13 @@ def take_file(path: Path, task: Task) -> Taken:
     return Taken(path.name, Measures(survey), Sound(samples, survey.rate_hz), path)
 
 
-def take_sound(name: str, sound: Sound, simulated: bool = False) -> Taken:
-    """A recording that is in memory: what was just recorded, or a simulated receiver hears."""
-    return Taken(name, Measures(survey_sound(sound)), sound, simulated=simulated)
+def take_sound(name: str, sound: Sound, simulated_of: str = "") -> Taken:
+    """A recording that is in memory: what was just recorded, or a simulated receiver hears.
+
+    ``simulated_of`` is the fingerprint of the chain that was simulated.
+    """
+    measures = Measures(survey_sound(sound))
+    return Taken(name, measures, sound, simulated=bool(simulated_of), basis=simulated_of)
 
 
 class Slots(QObject):

@@ -206,7 +206,8 @@ class ListenSpace(WatchedSpace):
             if taken is not None:
                 s = taken.measures.survey
                 facts = f"{s.seconds:.1f} s · {s.rate_hz} Hz"
-                if taken.kept is not None and (lacks := taken.kept.missing()):
+                kept = taken.kept if model.is_kept(side) else None
+                if kept is not None and (lacks := kept.missing()):
                     facts += f" · nobody said {lacks[0]}"
                 if s.remarks:
                     facts += " · with remarks"
@@ -261,7 +262,7 @@ class ListenSpace(WatchedSpace):
         model, made = self.model, self.model.comparison
         key = (
             id(made), id(model.slots.at("A")), id(model.slots.at("B")), model.plays,
-            len(model.records.recordings), model.promised("A"), model.promised("B"),
+            model.is_kept("A"), model.is_kept("B"), model.promised("A"), model.promised("B"),
             model.recorder.does, model.recorder.side, model.recorder.device,
             model.trials.given if model.trials else None, model.trials is None, model.aligned,
             self._look.scale, self._look.palette.name, self.panel.width(),
@@ -390,7 +391,7 @@ class ListenSpace(WatchedSpace):
     def _keeping(self, column: QVBoxLayout) -> None:
         """Keep one with the station, with what it is of."""
         model = self.model
-        there = [s for s in SIDES if (t := model.slots.at(s)) is not None and t.kept is None]
+        there = [s for s in SIDES if model.slots.at(s) is not None and not model.is_kept(s)]
         if not there:
             return
         column.addWidget(label("Keep with the station", "section"))

@@ -201,12 +201,21 @@ class RealPanel(CardGrid):
         if self._playing:
             self.silence()
             return
+        if self._refused():
+            return
         why = system.tone(str(self.outs.currentData() or ""), self._level_dbfs, self._hertz)
         self._playing = not why
         self.play.setText("Stop" if self._playing else "Play the tone")
         self._says_tone.setText(
             why or f"{self._hertz:.0f} Hz at {signed(self._level_dbfs, 0)} dBFS, a minute at most"
         )
+
+    def _refused(self) -> bool:
+        """Whether a field holds what no tone is played with; it is said, and nothing plays."""
+        why = self.level.take_over() or self.hertz.take_over()
+        if why:
+            self._says_tone.setText(why)
+        return bool(why)
 
     def _toggle_level(self) -> None:
         system = self._desk.system
@@ -229,6 +238,8 @@ class RealPanel(CardGrid):
     def _measure(self) -> None:
         system = self._desk.system
         self.silence()
+        if self._refused():
+            return
         out, into = str(self.outs.currentData() or ""), str(self.ins.currentData() or "")
         why = system.loop(out, into, self._level_dbfs, self.show_measured)
         self._says_loop.setText(why or "it is being measured…")
