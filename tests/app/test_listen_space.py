@@ -2,11 +2,12 @@
 
 import csv
 import json
+from pathlib import Path
 
 import numpy as np
 import pytest
 import soundfile
-from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
+from PySide6.QtCore import QFile, QMimeData, QPoint, QPointF, Qt, QUrl
 from PySide6.QtGui import QDropEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QFileDialog
@@ -24,6 +25,7 @@ from tonleiter.core.desk.real import Named, System
 from tonleiter.core.station import edits
 from tonleiter.core.station.files import save_station
 from tonleiter.core.station.kept_sound import fingerprint_of, orphans
+from tonleiter.core.station.spool import Spool
 
 
 @pytest.fixture
@@ -83,9 +85,10 @@ class Inputs(NoSystem):
         self.told = told
         return ""
 
-    def record(self, device, told, done):
+    def record(self, device, told, done, spool=None):
         self.heard.append(f"record {device}")
         self.told, self.done = told, done
+        Spool(spool, RATE).close()
         return ""
 
     def stop(self):
@@ -369,6 +372,55 @@ def test_another_station_ends_a_recording_and_what_plays(space, inputs, ear, win
     assert inputs.stopped
     assert space.model.recorder.does == "nothing"
     assert ear.stopped >= stopped
+
+
+def test_what_was_recorded_and_not_kept_lies_there_and_is_kept_later(
+    space, inputs, window, open_window
+):
+    folder = window.document.folder
+    choose(space.choices["A"], "record")
+    press(named(space.panel, "Record"))
+    settled()
+    # the window closes in the middle of it
+    window.session.end()
+    (left,) = orphans(window.document.records.recordings, folder)[0]
+    soundfile.write(folder / "recordings" / left, spoken()[: 6 * RATE], RATE)
+    again = open_window(folder)
+    again.go_to("listen")
+    found = settle(again.space("listen"))
+    choose(found.choices["B"], f"unkept:{left}")
+    settle(found)
+    assert found.model.slots.at("B").sound.seconds == pytest.approx(6.0)
+    press(named(found.panel, "Keep B"))
+    settle(found)
+    assert orphans(again.document.records.recordings, folder) == ((), ())
+    assert "Throw B away" not in words(found.panel)
+
+
+def test_what_was_left_is_gone_and_what_is_thrown_away_is_no_longer_listed(
+    space, inputs, window, monkeypatch
+):
+    folder = window.document.folder / "recordings"
+    before = set(folder.iterdir())
+    choose(space.choices["A"], "record")
+    press(named(space.panel, "Record"))
+    settled()
+    assert set(folder.iterdir()) != before
+    press(named(space.panel, "Leave it"))
+    assert set(folder.iterdir()) == before
+    soundfile.write(folder / "recorded-by-hand.wav", spoken()[: 5 * RATE], RATE)
+    space.refresh()
+    choose(space.choices["A"], "unkept:recorded-by-hand.wav")
+    settle(space)
+    rubbish = []
+    monkeypatch.setattr(QFile, "moveToTrash", lambda f: rubbish.append(f) or not Path(f).unlink())
+    press(named(space.panel, "Throw A away"))
+    settle(space)
+    assert rubbish == [str(folder / "recorded-by-hand.wav")]
+    assert space.model.slots.at("A") is None
+    assert "not kept: recorded-by-hand" not in [
+        space.choices["A"].itemText(k) for k in range(space.choices["A"].count())
+    ]
 
 
 def test_a_file_that_is_another_one_now_is_refused_by_name(both, window):

@@ -9,6 +9,7 @@ from __future__ import annotations
 import math
 import time
 from collections.abc import Callable
+from pathlib import Path
 from typing import Any, Protocol
 
 import numpy as np
@@ -27,6 +28,8 @@ from tonleiter.core.desk.probe import (
 )
 from tonleiter.core.desk.real import Named, System
 from tonleiter.core.signal.arrays import Floats
+from tonleiter.core.station.disk import FileError
+from tonleiter.core.station.spool import Spool
 
 FADE_S, MOST_TONE_S = 0.2, 60.0
 # levels are told so often; a device that gives nothing for so long is gone
@@ -69,10 +72,12 @@ class SoundSystem(Protocol):
         device: str,
         told: Callable[[float, float], None],
         done: Callable[[Floats, int, str], None],
+        spool: Path | None = None,
     ) -> str:
         """Keep what comes in until ``finish``, ten minutes at most; why not, or nothing.
 
         ``done`` gets the samples, full scale one, their rate, and why it broke off, if it did.
+        They are written to ``spool`` as they come.
         """
         ...
 
@@ -117,6 +122,7 @@ class NoSystem:
         device: str,
         told: Callable[[float, float], None],
         done: Callable[[Floats, int, str], None],
+        spool: Path | None = None,
     ) -> str:
         """It cannot."""
         return self.trouble
@@ -190,8 +196,11 @@ class _Capture(QThread):
         device: Any,  # noqa: ANN401
         keep_s: float,
         buffer_s: float,
+        spool: Path | None = None,
     ) -> None:
         super().__init__()
+        self._spool_file, self._unwritten = spool, ""
+        self._spool: Spool | None = None
         self._multimedia, self._device, self._keep_s = multimedia, device, keep_s
         self._buffer_s = buffer_s
         self.rate_hz = 0
@@ -208,7 +217,9 @@ class _Capture(QThread):
     def run(self) -> None:
         """Until it is told to end, or has what was asked for."""
         kept: list[np.ndarray] = []
-        trouble = self._run(kept)
+        trouble = self._run(kept) or self._unwritten
+        if self._spool is not None:
+            self._spool.close()
         samples = np.concatenate(kept) / 32768.0 if kept else np.zeros(0)
         if trouble:
             self.failed.emit(trouble)
@@ -216,6 +227,17 @@ class _Capture(QThread):
             self.whole.emit(samples)
         # what broke off is given too, as far as it went
         self.ended.emit(samples, trouble)
+
+    def _write(self, block: np.ndarray) -> None:
+        """To the file as it comes; where that cannot be, memory has it, and it is said."""
+        if self._spool_file is None or self._unwritten:
+            return
+        try:
+            if self._spool is None:
+                self._spool = Spool(self._spool_file, self.rate_hz)
+            self._spool.write(block)
+        except FileError as error:
+            self._unwritten = str(error)
 
     def _run(self, kept: list[np.ndarray]) -> str:
         """What went wrong, or nothing; ``kept`` is filled with blocks of 16 bits."""
@@ -252,6 +274,7 @@ class _Capture(QThread):
             self._at_s.append(time.monotonic())
             if self._keep_s:
                 kept.append(first.copy())
+                self._write(kept[-1])
                 if self._frames[-1] >= self._keep_s * self.rate_hz:
                     break
             block = np.concatenate([block, first / 32768.0])
@@ -366,13 +389,14 @@ class QtSystem(QObject):
         device: str,
         told: Callable[[float, float], None],
         done: Callable[[Floats, int, str], None],
+        spool: Path | None = None,
     ) -> str:
         """In a thread of its own; the first channel."""
         self._deaf()
         found = self._into(device)
         if found is None:
             return "that device is gone"
-        made = self._capture = _Capture(self._m, found, MOST_RECORDED_S, LONG_BUFFER_S)
+        made = self._capture = _Capture(self._m, found, MOST_RECORDED_S, LONG_BUFFER_S, spool)
         made.told.connect(told)
         made.ended.connect(lambda samples, why: done(samples, made.rate_hz, why))
         made.start()

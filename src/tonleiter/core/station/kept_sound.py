@@ -15,6 +15,8 @@ from tonleiter.core.station.disk import spoken, write_file
 from tonleiter.core.station.recording import Recording
 
 FOLDER = "recordings"
+# what is kept, and what was written while it was recorded
+ENDINGS = (".flac", ".wav")
 
 
 def keep(folder: Path, name: str, samples: NDArray[np.float64], rate_hz: int) -> tuple[str, str]:
@@ -77,5 +79,8 @@ def orphans(
     """Files that no record names, and records whose file is gone; by name."""
     named = {r.file: r.name for r in recordings}
     where = folder / FOLDER
-    there = {f.name for f in where.glob("*.flac")} if where.is_dir() else set()
+    try:
+        there = {f.name for f in where.iterdir() if f.suffix in ENDINGS}
+    except OSError:
+        there = set()
     return tuple(sorted(there - set(named))), tuple(named[f] for f in sorted(set(named) - there))

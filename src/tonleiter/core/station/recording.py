@@ -5,6 +5,7 @@ Without what it is of it is worth nothing later: what nobody said is missing, an
 
 from __future__ import annotations
 
+import re
 from typing import Literal
 
 from pydantic import Field
@@ -14,6 +15,7 @@ from tonleiter.core.station.purpose import PurposeId
 from tonleiter.core.station.value import Day, Shown, Value
 
 MOST_RECORDINGS = 5_000
+FILE_NAME = re.compile(r"^[a-z0-9][a-z0-9-]*\.flac$")
 # the way from the transmitter to what recorded it
 Taken = Literal["monitor", "second-receiver", "remote-receiver", "friend", "simulated"]
 TAKEN_WORDS: dict[Taken, str] = {
@@ -34,7 +36,7 @@ class Recording(Value):
 
     id: Id
     name: Name
-    file: str = Field(pattern=r"^[a-z0-9][a-z0-9-]*\.flac$", max_length=80)
+    file: str = Field(pattern=FILE_NAME.pattern, max_length=80)
     sha256: str = Field(pattern=r"^[0-9a-f]{64}$")
     seconds: float = Field(gt=0, le=7_300)
     rate_hz: int = Field(ge=1_000, le=768_000)

@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
-from PySide6.QtCore import Signal
+from PySide6.QtCore import QFile, Signal
 
 from tonleiter.app.audio.output import Output, find_output
 from tonleiter.app.derived import Derived
@@ -33,8 +33,8 @@ from tonleiter.core.sound.beside import audible
 from tonleiter.core.sound.sound import Sound
 from tonleiter.core.station import edits
 from tonleiter.core.station.basis import Basis, basis_of, chain_basis
-from tonleiter.core.station.kept_sound import fingerprint_of, keep, place_of
-from tonleiter.core.station.recording import Recording
+from tonleiter.core.station.kept_sound import FOLDER, fingerprint_of, keep, orphans, place_of
+from tonleiter.core.station.recording import FILE_NAME, Recording
 from tonleiter.core.station.recording import Taken as TakenBy
 from tonleiter.core.station.records import drop_recording, keep_recording
 
@@ -67,7 +67,7 @@ class ListenModel(Watched):
         self.aligned = True
         self.plays: str = ""
         self._output: Output | None = None
-        self.recorder = Recorder()
+        self.recorder = Recorder(lambda: document.folder)
         self.recorder.setParent(self)
         self.recorder.changed.connect(self.changed)
         self.recorder.refused.connect(self.refused)
@@ -111,9 +111,37 @@ class ListenModel(Watched):
         self.silence()
         self.recorder.ready(side)
 
-    def _recorded(self, side: Side, name: str, sound: Sound) -> None:
+    def _recorded(self, side: Side, name: str, sound: Sound, file: Path | None) -> None:
         clock = datetime.now().astimezone().strftime("%H:%M")
-        self.slots.put(side, lambda _: take_sound(f"{clock}, {name}", sound))
+        self.slots.put(side, lambda _: take_sound(f"{clock}, {name}", sound, path=file))
+
+    def take_unkept(self, side: Side, file_name: str) -> None:
+        """One that lies beside the station and that nobody kept."""
+        self.take(side, self.document.folder / FOLDER / file_name)
+
+    def unkept(self) -> tuple[tuple[str, ...], frozenset[str]]:
+        """Files that lie beside the station and are not kept, and kept ones whose file is gone."""
+        files, gone = orphans(self.records.recordings, self.document.folder)
+        return files, frozenset(gone)
+
+    def lies_unkept(self, side: Side) -> Path | None:
+        """The file of one that lies beside the station unkept."""
+        taken = self.slots.at(side)
+        if taken is None or taken.path is None or self.is_kept(side):
+            return None
+        here = taken.path.parent == self.document.folder / FOLDER
+        return taken.path if here and taken.path.name in self.unkept()[0] else None
+
+    def throw_away(self, side: Side) -> None:
+        """An unkept one, to the system's rubbish, from where it can be fetched back."""
+        file = self.lies_unkept(side)
+        if file is None:
+            self.refused.emit(f"what is in {side} does not lie here unkept")
+        elif not QFile.moveToTrash(str(file)):
+            self.refused.emit(f"{file}: the system does not take it to its rubbish")
+        else:
+            self.slots.clear(side)
+            self.changed.emit()
 
     def swap(self) -> None:
         """A and B change places."""
@@ -154,7 +182,11 @@ class ListenModel(Watched):
         ids = {r.id for r in self.records.recordings}
         made = edits.fresh_id(ids, title)
         sound = taken.sound
-        file, sha = keep(self.document.folder, made[:60], sound.samples, sound.rate_hz)
+        folder, lies = self.document.folder, self.lies_unkept(side)
+        if lies is not None and FILE_NAME.match(lies.name):
+            file, sha = lies.name, fingerprint_of(lies)
+        else:
+            file, sha = keep(folder, made[:60], sound.samples, sound.rate_hz)
         recording = Recording(
             id=made,
             name=title,
@@ -168,6 +200,8 @@ class ListenModel(Watched):
             **self._of_chain(),
         )
         self.note("recording kept", lambda r: keep_recording(r, recording))
+        if lies is not None and lies.name != file:
+            lies.unlink(missing_ok=True)
         now = replace(taken, name=title, kept=recording, basis=recording.basis)
         self.slots.put(side, lambda _: now)
 
@@ -310,7 +344,7 @@ class ListenModel(Watched):
         """The station is left: nothing plays, nobody listens, no recording goes on."""
         super().rest()
         self.silence()
-        self.recorder.leave()
+        self.recorder.rest()
 
     # --- blind -----------------------------------------------------------------------------------
 

@@ -1,9 +1,14 @@
-"""Recording from a device of this computer into A or B: levels first, then the sound."""
+"""Recording from a device of this computer into A or B: levels first, then the sound.
+
+It is written beside the station while it is made; what was not kept lies there until it is.
+"""
 
 from __future__ import annotations
 
 import time
 from collections.abc import Callable
+from datetime import datetime
+from pathlib import Path
 from typing import Literal
 
 import numpy as np
@@ -14,6 +19,7 @@ from tonleiter.core.desk.real import Named
 from tonleiter.core.listen.blind import Side
 from tonleiter.core.signal.arrays import Floats
 from tonleiter.core.sound.sound import Sound
+from tonleiter.core.station.spool import spool_file
 
 # from here on samples are as good as cut
 FULL_DBFS = -0.2
@@ -27,11 +33,13 @@ class Recorder(QObject):
 
     changed = Signal()
     level = Signal(float, float)
-    made = Signal(str, str, object)
+    made = Signal(str, str, object, object)
     refused = Signal(str)
 
-    def __init__(self) -> None:
+    def __init__(self, folder: Callable[[], Path]) -> None:
         super().__init__()
+        self._folder = folder
+        self._file: Path | None = None
         self._system: SoundSystem | None = None
         self.side: Side | None = None
         self.device = Named("", "")
@@ -81,7 +89,9 @@ class Recorder(QObject):
         if self.does != "listens":
             return
         self._count += 1
-        why = self.system.record(self.device.id, self._told, self._ended(self._count))
+        self._file = spool_file(self._folder(), datetime.now().astimezone())
+        ended = self._ended(self._count, self._file)
+        why = self.system.record(self.device.id, self._told, ended, self._file)
         if why:
             self.refused.emit(f"{self.device.name}: {why}")
             self.leave()
@@ -97,10 +107,17 @@ class Recorder(QObject):
 
     def leave(self) -> None:
         """Nobody listens; what was being recorded is not wanted."""
+        unwanted = self._file if self.does == "records" else None
+        self.rest()
+        if unwanted is not None:
+            unwanted.unlink(missing_ok=True)
+
+    def rest(self) -> None:
+        """Nobody listens; what was being recorded lies there as far as it came."""
         self._count += 1
         if self.does != "nothing":
             self.system.stop()
-        self.does, self.side = "nothing", None
+        self.does, self.side, self._file = "nothing", None, None
         self.changed.emit()
 
     def _told(self, rms_dbfs: float, peak_dbfs: float) -> None:
@@ -109,17 +126,20 @@ class Recorder(QObject):
             self.full += peak_dbfs > FULL_DBFS
         self.level.emit(rms_dbfs, peak_dbfs)
 
-    def _ended(self, count: int) -> Callable[[Floats, int, str], None]:
+    def _ended(self, count: int, file: Path) -> Callable[[Floats, int, str], None]:
         def ended(samples: Floats, rate_hz: int, why: str) -> None:
             if count != self._count or self.side is None:
                 return  # left meanwhile
             side, name = self.side, self.device.name
-            self.leave()
+            self.rest()
             if why:
                 self.refused.emit(f"{name}: {why}")
             if samples.size >= LEAST_S * max(rate_hz, 1):
-                self.made.emit(side, f"from {name}", Sound(np.asarray(samples), rate_hz))
-            elif not why:
+                sound = Sound(np.asarray(samples), rate_hz)
+                self.made.emit(side, f"from {name}", sound, file if file.exists() else None)
+                return
+            file.unlink(missing_ok=True)
+            if not why:
                 self.refused.emit(f"{name}: nothing was recorded: it ended at once")
 
         return ended

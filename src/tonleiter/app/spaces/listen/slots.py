@@ -56,13 +56,13 @@ def take_file(path: Path, task: Task) -> Taken:
     return Taken(path.name, Measures(survey), Sound(samples, survey.rate_hz), path)
 
 
-def take_sound(name: str, sound: Sound, simulated_of: str = "") -> Taken:
+def take_sound(name: str, sound: Sound, simulated_of: str = "", path: Path | None = None) -> Taken:
     """A recording that is in memory: what was just recorded, or a simulated receiver hears.
 
     ``simulated_of`` is the fingerprint of the chain that was simulated.
     """
     measures = Measures(survey_sound(sound))
-    return Taken(name, measures, sound, simulated=bool(simulated_of), basis=simulated_of)
+    return Taken(name, measures, sound, path, simulated=bool(simulated_of), basis=simulated_of)
 
 
 class Slots(QObject):

@@ -46,7 +46,9 @@ from tonleiter.core.words import sentence as as_sentence
 SHARE, LEAST_PX, MOST_PX, TRAY_SHARE = 0.38, 280, 500, 0.17
 CARD_PX = (12, 6, 12, 6)
 SIDES: tuple[Side, ...] = ("A", "B")
-FILE, FAR, NEAR, NONE, KEPT, RECORD = "file", "far", "near", "", "kept:", "record"
+FILE, FAR, NEAR, NONE, RECORD = "file", "far", "near", "", "record"
+KEPT, UNKEPT = "kept:", "unkept:"
+MOST_LISTED = 40
 SOUNDS = (".wav", ".flac", ".ogg")
 
 
@@ -145,6 +147,8 @@ class ListenSpace(WatchedSpace):
             self.model.record(side)
         elif str(what).startswith(KEPT):
             self.model.take_kept(side, str(what).removeprefix(KEPT))
+        elif str(what).startswith(UNKEPT):
+            self.model.take_unkept(side, str(what).removeprefix(UNKEPT))
         self.refresh()
 
     def ask_file(self, side: Side) -> None:
@@ -190,6 +194,7 @@ class ListenSpace(WatchedSpace):
         """Everything."""
         self._fit()
         model = self.model
+        files, gone = model.unkept()
         for side in SIDES:
             taken, busy = model.slots.at(side), model.slots.busy(side)
             items = [
@@ -197,7 +202,11 @@ class ListenSpace(WatchedSpace):
                 ("recorded now, from this computer", RECORD),
                 ("the open chain, far away", FAR),
                 ("the open chain, dummy load", NEAR),
-                *((f"{r.name}, {r.day}", f"{KEPT}{r.id}") for r in model.records.recordings[-40:]),
+                *(
+                    (f"{r.name}, {r.day}{' (its file is gone)' * (r.name in gone)}", KEPT + r.id)
+                    for r in model.records.recordings[-MOST_LISTED:]
+                ),
+                *((f"not kept: {Path(f).stem}", UNKEPT + f) for f in files[-MOST_LISTED:]),
             ]
             name = "it is being read…" if busy else taken.name if taken else "nothing yet"
             self.choices[side].show_items([(name, NONE), *items], NONE)
@@ -406,6 +415,9 @@ class ListenSpace(WatchedSpace):
         flow = Flow(gap_px=8)
         for side in there:
             flow.addWidget(button(f"Keep {side}", "plain", self._keeper(side, how, slate)))
+            if model.lies_unkept(side) is not None:
+                away = button(f"Throw {side} away", "plain", partial(model.throw_away, side))
+                flow.addWidget(away)
         column.addLayout(flow)
         what = "Of the open chain as it stands, its voice, distance, power; undone like an edit."
         column.addWidget(label(what, "caption", wraps=True))
