@@ -8,9 +8,9 @@ import numpy as np
 import pytest
 import soundfile
 from PySide6.QtCore import QFile, QMimeData, QPoint, QPointF, Qt, QUrl
-from PySide6.QtGui import QDropEvent
+from PySide6.QtGui import QDropEvent, QWheelEvent
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QFileDialog
+from PySide6.QtWidgets import QApplication, QFileDialog
 
 from tests.app.hands import button_of as named
 from tests.app.hands import choose, press, settled, type_over, words
@@ -226,6 +226,65 @@ def test_a_press_on_the_wave_plays_from_there(both, ear):
     QTest.mouseClick(wave, Qt.MouseButton.LeftButton, pos=at)
     assert ear.began[-1] == pytest.approx(4.25, abs=0.05)
     assert both.model.plays == "B"
+
+
+def wheel(widget, notches, at=None, keys=Qt.KeyboardModifier.NoModifier):
+    at = QPointF(at or widget.rect().center())
+    none = Qt.MouseButton.NoButton
+    event = QWheelEvent(
+        at,
+        widget.mapToGlobal(at),
+        QPoint(),
+        QPoint(0, 120 * notches),
+        none,
+        keys,
+        Qt.ScrollPhase.NoScrollPhase,
+        False,
+    )
+    QApplication.sendEvent(widget, event)
+
+
+def test_a_picture_is_zoomed_at_the_hand_moved_and_played_from(both, ear):
+    wave = both.waves["A"]
+    whole = both.model.slots.at("A").sound.seconds
+    quarter = QPoint(wave.width() // 4, wave.height() // 2)
+    wheel(wave, 6, quarter)
+    low, high = wave.seen
+    assert high - low == pytest.approx(whole / 1.25**6, rel=1e-3)
+    # what lies under the hand stays there
+    assert low + (high - low) / 4 == pytest.approx(whole / 4, abs=0.02)
+    wheel(wave, -1, keys=Qt.KeyboardModifier.ShiftModifier)
+    assert wave.seen[0] > low
+    QTest.mouseClick(wave, Qt.MouseButton.LeftButton, pos=quarter)
+    low, high = wave.seen
+    assert ear.began[-1] == pytest.approx(low + (high - low) / 4, abs=0.02)
+    wheel(wave, 60)
+    assert wave.seen[1] - wave.seen[0] == pytest.approx(0.5)
+    wheel(wave, -90)
+    assert wave.seen == pytest.approx((0.0, whole))
+
+
+@pytest.mark.parametrize("pictured", ["wave", "level", "spectrum"])
+def test_each_picture_differs_where_the_recording_does(both, pictured):
+    choose(both.pictured, pictured)
+    seen = [both.waves[side].grab().toImage() for side in "AB"]
+    assert seen[0] != seen[1]
+    assert len({seen[0].pixel(x, seen[0].height() // 2) for x in range(0, 300, 3)}) > 1
+
+
+def test_where_it_plays_is_shown_and_of_a_blind_trial_is_not(both, ear):
+    press(named(both.panel, "▶ A"))
+    ear.at = 2.0
+    before = both.waves["A"].grab().toImage()
+    QTest.qWait(250)
+    assert both.waves["A"].grab().toImage() != before
+    press(named(both.panel, "Begin a trial"))
+    press(named(both.panel, "▶ X"))
+    QTest.qWait(250)
+    shown = [both.waves[s].grab().toImage() for s in "AB"]
+    ear.at = 3.0
+    QTest.qWait(250)
+    assert [both.waves[s].grab().toImage() for s in "AB"] == shown
 
 
 def test_a_blind_trial_tells_nothing_until_it_is_told(both, ear):

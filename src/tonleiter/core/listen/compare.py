@@ -12,7 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from tonleiter.core.listen.measures import Measures, Told
-from tonleiter.core.listen.words import Heard, heard
+from tonleiter.core.listen.words import PRAISE, Heard, heard
 from tonleiter.core.once import cached_property
 from tonleiter.core.signal.arrays import Floats, quick_size
 
@@ -83,6 +83,7 @@ class Comparison:
         a, b = self.one, self.other
         return (
             Change("Speech level", "dBFS", a.level, b.level),
+            Change("Loudness", "LUFS", a.loudness, b.loudness),
             Change("Speech over noise", "dB", a.over_noise, b.over_noise),
             Change("Bass", "dB", a.low, b.low),
             Change("Treble", "dB", a.high, b.high),
@@ -98,8 +99,9 @@ class Comparison:
     def words(self) -> tuple[tuple[Heard, ...], tuple[Heard, ...]]:
         """What went, and what came."""
         was, now = heard(self.one), heard(self.other)
-        gone = tuple(h for h in was if h.word not in {x.word for x in now} and h.word != "clear")
-        come = tuple(h for h in now if h.word not in {x.word for x in was} and h.word != "clear")
+        named, namely = {h.word for h in was}, {h.word for h in now}
+        gone = tuple(h for h in was if h.word not in {*namely, *PRAISE})
+        come = tuple(h for h in now if h.word not in {*named, *PRAISE})
         return gone, come
 
     @cached_property
@@ -120,7 +122,7 @@ class Comparison:
         said = []
         if abs(by) >= 1.0:
             said.append(f"{abs(by):.0f} dB {'louder' if by > 0 else 'quieter'}")
-        for change in self.changes[1:4]:
+        for change in self.changes[2:5]:
             moved = change.by
             if change.clear and moved.value is not None:
                 up = "up" if moved.value > 0 else "down"

@@ -15,7 +15,11 @@ import numpy as np
 from tonleiter.core.gear.voice import speech_density_db
 from tonleiter.core.listen.events import Event, events_of
 from tonleiter.core.listen.hum import Hum, hum_of
+from tonleiter.core.listen.loudness import integrated_lufs
+from tonleiter.core.listen.offset import SURE_HZ, offset_hz
+from tonleiter.core.listen.repeats import echo_of, rise_db
 from tonleiter.core.listen.survey import NOTHING, Survey
+from tonleiter.core.listen.tone import Tone, tone_of
 from tonleiter.core.once import cached_property
 from tonleiter.core.signal.arrays import Floats
 from tonleiter.core.sound.level import ActiveLevel, active_of_steps
@@ -106,6 +110,21 @@ class Measures:
         return Told(20 * math.log10(self.survey.peak), 0.0)
 
     @cached_property
+    def true_peak(self) -> Told:
+        """The largest value between samples as well, in dBTP."""
+        if self.silent:
+            return untold(self.silent)
+        return Told(20 * math.log10(max(self.survey.true_peak, self.survey.peak)), 0.1)
+
+    @cached_property
+    def loudness(self) -> Told:
+        """Integrated loudness, in LUFS."""
+        made = None if self.silent else integrated_lufs(self.survey.loudness)
+        if made is None:
+            return untold(self.silent or "it is too short or too soft: nothing passes the gates")
+        return Told(made, 0.1)
+
+    @cached_property
     def crest(self) -> Told:
         """How far the largest sample stands over the active level, as an RMS."""
         if not self.level.known:
@@ -127,6 +146,13 @@ class Measures:
         if self.silent:
             return untold(self.silent)
         return Told(float(self.survey.means.mean()), 0.0)
+
+    @cached_property
+    def tone(self) -> Tone | None:
+        """The tone or whistle that it is, with its harmonics; None where it is none."""
+        if self.silent or self.level.known:
+            return None
+        return tone_of(self.survey.loud, self.survey.rate_hz)
 
     # --- segments --------------------------------------------------------------------------------
 
@@ -279,6 +305,38 @@ class Measures:
         if share < LEAST_CUT or flat.count < LEAST_CUTS:
             share = 0.0
         return Told(share, 0.1 * share)
+
+    @cached_property
+    def off_hz(self) -> Told:
+        """How far the voice's harmonics are off multiples of its pitch; by a pitch is not seen."""
+        if not self.level.known:
+            return untold(self.level.why)
+        found = offset_hz(self.survey.loud, self.survey.rate_hz)
+        if found is None:
+            return untold("no pitch is to be seen in what is loud")
+        return Told(found, SURE_HZ)
+
+    @cached_property
+    def echo(self) -> Told:
+        """Size of what comes again against the first sound; ``echo_s`` says when."""
+        if not self.level.known:
+            return untold(self.level.why)
+        return Told(echo_of(self.survey)[1], 0.01)
+
+    @cached_property
+    def echo_s(self) -> float:
+        """How late it comes, where there is one."""
+        return echo_of(self.survey)[0]
+
+    @cached_property
+    def rise(self) -> Told:
+        """How far the noise between words comes up until the next word, in dB."""
+        if not self.level.known:
+            return untold(self.level.why)
+        made = rise_db(self.survey, self.active.level_db)
+        if made is None:
+            return untold("there are too few long pauses")
+        return Told(made, 0.8)
 
     @cached_property
     def events(self) -> tuple[Event, ...]:

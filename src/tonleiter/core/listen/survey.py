@@ -1,7 +1,7 @@
 """A recording gone through once, block by block: what every measure is made of.
 
 Two hours fit into bounded memory: a few numbers a millisecond, a spectrum in bands for each fifth
-of a second, and copies of the quietest pieces, where hum and noise stand alone.
+of a second, copies of the quietest pieces, where hum and noise stand alone, and of the loudest.
 """
 
 from __future__ import annotations
@@ -15,6 +15,7 @@ from pathlib import Path
 import numpy as np
 
 from tonleiter.core.listen.flat import FlatTops
+from tonleiter.core.listen.loudness import Loudness, TruePeak
 from tonleiter.core.signal.arrays import Floats, Small
 from tonleiter.core.sound.opened import Opened, opened
 from tonleiter.core.sound.sound import Sound
@@ -22,7 +23,7 @@ from tonleiter.core.sound.sound import Sound
 STEP_S, SEGMENT_S = 0.001, 0.17
 # bands of a sixth of an octave from here on
 LOW_HZ, PER_OCTAVE = 50.0, 6
-QUIET_S, QUIETEST = 0.4, 40
+QUIET_S, QUIETEST, LOUDEST = 0.4, 40, 24
 # digital silence says nothing of noise
 NOTHING = 1e-13
 # looks at so many places to find the channel that carries the voice
@@ -42,7 +43,8 @@ class Survey:
 
     ``sizes``, ``peaks`` and ``means`` are of each millisecond: mean size, largest size, mean;
     shape (steps,). ``bands`` are powers of segments in bands between ``edges``, shape (segments,
-    bands); ``segment_s`` is from one segment to the next. ``quiet`` are the quietest pieces.
+    bands); ``segment_s`` is from one segment to the next. ``quiet`` are the quietest pieces,
+    ``loud`` the loudest; ``loudness`` has weighted powers of tenths of a second.
     """
 
     rate_hz: int
@@ -58,6 +60,9 @@ class Survey:
     bands: Small
     segment_s: float
     quiet: tuple[Small, ...]
+    loud: tuple[Small, ...]
+    loudness: Small
+    true_peak: float
     flat: FlatTops
     remarks: tuple[str, ...] = ()
 
@@ -122,13 +127,15 @@ def _survey(
 ) -> Survey:
     steps = _Steps(max(round(STEP_S * rate_hz), 1))
     segments = _Segments(rate_hz)
-    quiet = _Quietest(max(round(QUIET_S * rate_hz), 8))
+    piece = max(round(QUIET_S * rate_hz), 8)
+    quiet, loud = _Pieces(piece, QUIETEST, -1.0), _Pieces(piece, LOUDEST, 1.0)
+    loudness, true_peak = Loudness(rate_hz), TruePeak(rate_hz)
     flat = FlatTops()
     energy, seen = 0.0, 0
     for part in parts:
         energy += float(np.dot(part.astype(float), part.astype(float)))
         seen += part.size
-        for taker in (steps, segments, quiet, flat):
+        for taker in (steps, segments, quiet, loud, loudness, true_peak, flat):
             taker.take(part)
         if tell is not None:
             tell(min(seen / max(frames, 1), 1.0))
@@ -148,6 +155,9 @@ def _survey(
         segments.done(),
         segments.hop / rate_hz,
         quiet.done(),
+        loud.done(),
+        loudness.done(),
+        true_peak.peak,
         flat,
     )
 
@@ -227,11 +237,11 @@ class _Segments:
         return np.concatenate(self._made)
 
 
-class _Quietest:
-    """Copies of the quietest pieces that are not digital silence, half overlapping ones apart."""
+class _Pieces:
+    """Copies of the quietest or the loudest pieces that are not digital silence."""
 
-    def __init__(self, size: int) -> None:
-        self._size = size
+    def __init__(self, size: int, most: int, sign: float) -> None:
+        self._size, self._most, self._sign = size, most, sign
         self._left: Small = np.zeros(0, np.float32)
         self._heap: list[tuple[float, int, Small]] = []
         self._count = count()
@@ -244,13 +254,13 @@ class _Quietest:
             power = float(np.dot(piece, piece)) / self._size
             if power < NOTHING:
                 continue
-            entry = (-power, next(self._count), piece.copy())
-            if len(self._heap) < QUIETEST:
-                heapq.heappush(self._heap, entry)
-            elif entry[0] > self._heap[0][0]:
-                heapq.heapreplace(self._heap, entry)
+            worth = self._sign * power
+            if len(self._heap) < self._most:
+                heapq.heappush(self._heap, (worth, next(self._count), piece.copy()))
+            elif worth > self._heap[0][0]:
+                heapq.heapreplace(self._heap, (worth, next(self._count), piece.copy()))
         self._left = x[pieces * self._size :]
 
     def done(self) -> tuple[Small, ...]:
-        """The quietest first."""
+        """What was looked for most first."""
         return tuple(piece for _, _, piece in sorted(self._heap, key=lambda e: -e[0]))

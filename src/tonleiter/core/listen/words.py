@@ -15,8 +15,11 @@ from tonleiter.core.listen.measures import Measures, Told, untold
 
 Word = Literal[
     "muffled", "thin", "bassy", "harsh", "boxy", "hum", "buzz", "hiss", "noisy", "clicks", "pops",
-    "drop-outs", "distorted", "squashed", "quiet", "clear",
+    "drop-outs", "distorted", "squashed", "pumping", "echo", "off-frequency", "quiet", "clear",
+    "warm", "crisp",
 ]  # fmt: skip
+# said where nothing is wrong
+PRAISE: tuple[Word, ...] = ("clear", "warm", "crisp")
 Grave = Literal["stop", "mind", "fine"]
 LEAST_OVER_NOISE_DB = 8.0
 
@@ -116,6 +119,11 @@ def _squashed(m: Measures) -> Told:
     return _negative(m.loud_to_soft)
 
 
+def _off(m: Measures) -> Told:
+    off = m.off_hz
+    return off if off.value is None else Told(abs(off.value), off.sure)
+
+
 RULES: tuple[Rule, ...] = (
     Rule("distorted", "cut", _cut, 0.05, "% of its samples",
          "flat tops: a stage, a converter or a limiter has no room; each one is wide on the air",
@@ -147,6 +155,12 @@ RULES: tuple[Rule, ...] = (
          "breath on the capsule: speak across it"),
     Rule("drop-outs", "drop-outs", _count("drop-out"), 1.0, "of them",
          "samples that were lost: a computer, not a microphone"),
+    Rule("off-frequency", "off frequency", _off, 20.0, "Hz off, or a pitch more or less",
+         "harmonics are no multiples of the pitch: a voice sounds strange from 20 Hz on"),
+    Rule("pumping", "pumping", lambda m: m.rise, 9.0, "dB that the noise comes up between words",
+         "a compressor lets go between words and the room comes up"),
+    Rule("echo", "an echo", lambda m: m.echo, 0.14, "of the first sound, again",
+         "a wall, a monitor loudspeaker beside the microphone, or a program that hears itself"),
     Rule("quiet", "quiet", lambda m: _negative(m.level), 38.0, "dB under full scale",
          "what is recorded so low has the converter's noise in it"),
 )  # fmt: skip
@@ -165,9 +179,24 @@ def heard(m: Measures) -> tuple[Heard, ...]:
     order = ("stop", "mind", "fine")
     # what is as good as sure keeps the order of the table
     found.sort(key=lambda h: (order.index(h.grave), -round(h.sure, 1)))
-    if not found and m.level.known:
-        return (Heard("clear", "clear", "nothing found", 0.0, 1.0, "no rule fits it", "fine"),)
-    return tuple(found)
+    return tuple(found) if found or not m.level.known else _praise(m)
+
+
+# from here on a clear one is warm, or crisp as well; what is more is a fault by the table above
+WARM_DB, CRISP_DB = 2.5, 3.0
+
+
+def _praise(m: Measures) -> tuple[Heard, ...]:
+    made = [Heard("clear", "clear", "nothing found", 0.0, 1.0, "no rule fits it", "fine")]
+    if (m.low.value or 0.0) >= WARM_DB:
+        figure = f"{m.low.value:.1f} dB of bass over average speech"
+        made.append(Heard("warm", "warm", figure, m.low.value or 0.0, 0.8, "bass without boom",
+                          "fine"))  # fmt: skip
+    if (m.high.value or 0.0) >= CRISP_DB:
+        figure = f"{m.high.value:.1f} dB of treble over average speech"
+        made.append(Heard("crisp", "crisp", figure, m.high.value or 0.0, 0.8,
+                          "consonants stand out", "fine"))  # fmt: skip
+    return tuple(made)
 
 
 def _over(by: float, sure: float) -> float:

@@ -11,7 +11,7 @@ from tonleiter.core.judge.findings.model import Finding
 from tonleiter.core.judge.verdict import Verdict
 from tonleiter.core.listen.events import Event
 from tonleiter.core.listen.measures import Measures
-from tonleiter.core.listen.words import Heard, Word, heard
+from tonleiter.core.listen.words import PRAISE, Heard, Word, heard
 
 # what is usual where the chain itself gives no reason
 _USUAL: dict[Word, str] = {
@@ -29,6 +29,9 @@ _USUAL: dict[Word, str] = {
     "quiet": "a level far below what the box wants, or a slider",
     "clicks": "a switch beside the capsule, a relay, a cold joint",
     "pops": "breath: speak across it, from two or three fingers",
+    "pumping": "a compressor that lets go too fast, or with too much room behind it",
+    "echo": "a wall near by, a loudspeaker that monitors, or a program that hears itself",
+    "off-frequency": "the receiver's dial, or its clarifier: 20 Hz are heard",
     "drop-outs": "a computer that had no time: larger buffers, fewer programs",
 }
 
@@ -51,6 +54,8 @@ def _finding(side: str, m: Measures, h: Heard, verdict: Verdict | None) -> Findi
     known = of_chain(h.word, verdict)
     if h.word == "clear":
         proof = "no rule of the table fits it"
+    elif h.word in PRAISE:
+        proof = h.figure
     elif known:
         proof = f"{h.figure}; in the open chain: {known[0].says[:1].lower()}{known[0].says[1:]}"
     else:
@@ -59,7 +64,7 @@ def _finding(side: str, m: Measures, h: Heard, verdict: Verdict | None) -> Findi
         code=HEARD_CODE,
         severity=h.grave,
         stage="recording",
-        says=f"{side} is clear" if h.word == "clear" else f"{side}: {h.says}",
+        says=f"{side} is {h.says}" if h.word in PRAISE else f"{side}: {h.says}",
         proof=proof,
         evidence={"figure": h.value, "sure": h.sure},
         fixes=known[0].fixes if known else (),

@@ -8,7 +8,7 @@ from collections.abc import Sequence
 from typing import Any
 
 from tonleiter.core.listen.compare import Comparison
-from tonleiter.core.listen.measures import Measures, Told
+from tonleiter.core.listen.measures import Measures, Told, untold
 from tonleiter.core.listen.words import heard
 from tonleiter.core.report.finite import finite
 from tonleiter.core.units.levels import signed
@@ -17,6 +17,8 @@ from tonleiter.core.units.levels import signed
 _FIGURES = (
     ("Speech level", "level_dbfs", "dBFS"),
     ("Peak", "peak_dbfs", "dBFS"),
+    ("True peak", "true_peak_dbtp", "dBTP"),
+    ("Loudness", "loudness_lufs", "LUFS"),
     ("Crest", "crest_db", "dB"),
     ("Noise between words", "noise_dbfs", "dBFS"),
     ("Speech over noise", "over_noise_db", "dB"),
@@ -27,6 +29,12 @@ _FIGURES = (
     ("Lower edge, −20 dB", "foot_low_hz", "Hz"),
     ("Upper edge, −20 dB", "foot_high_hz", "Hz"),
     ("Loud to soft", "loud_to_soft_db", "dB"),
+    ("Noise comes up between words", "rise_db", "dB"),
+    ("Echo", "echo", ""),
+    ("Off frequency", "off_hz", "Hz"),
+    ("Tone", "tone_hz", "Hz"),
+    ("Harmonics of the tone (THD)", "thd_db", "dB"),
+    ("All but the tone (THD+N)", "thd_noise_db", "dB"),
     ("Cut samples", "cut_share", ""),
     ("Constant part", "dc", ""),
 )
@@ -37,6 +45,8 @@ def figures_of(m: Measures) -> tuple[tuple[str, str, str, Told], ...]:
     told = {
         "level_dbfs": m.level,
         "peak_dbfs": m.peak,
+        "true_peak_dbtp": m.true_peak,
+        "loudness_lufs": m.loudness,
         "crest_db": m.crest,
         "noise_dbfs": m.noise,
         "over_noise_db": m.over_noise,
@@ -47,10 +57,26 @@ def figures_of(m: Measures) -> tuple[tuple[str, str, str, Told], ...]:
         "foot_low_hz": m.edge(20, upper=False),
         "foot_high_hz": m.edge(20, upper=True),
         "loud_to_soft_db": m.loud_to_soft,
+        "rise_db": m.rise,
+        "echo": m.echo,
+        "off_hz": m.off_hz,
+        **_of_tone(m),
         "cut_share": m.cut_share,
         "dc": m.dc,
     }
     return tuple((title, key, unit, told[key]) for title, key, unit in _FIGURES)
+
+
+def _of_tone(m: Measures) -> dict[str, Told]:
+    tone = m.tone
+    if tone is None:
+        none = untold("it is no tone")
+        return {"tone_hz": none, "thd_db": none, "thd_noise_db": none}
+    return {
+        "tone_hz": Told(tone.hertz, 0.002 * tone.hertz),
+        "thd_db": Told(tone.thd_db, 0.3),
+        "thd_noise_db": Told(tone.thd_noise_db, 0.3),
+    }
 
 
 def said(told: Told, unit: str) -> str:

@@ -321,10 +321,14 @@ class ListenModel(Watched):
         if self.plays not in ("A", "B"):
             self.play("A")
             return
-        at = self._output.at_s() if self._output is not None else None
+        at = self.at_s()
         side: Side = "B" if self.plays == "A" else "A"
         late = self._late_s()
         self.play(side, (at or 0.0) + (late if side == "B" else -late))
+
+    def at_s(self) -> float | None:
+        """How far what plays has come."""
+        return self._output.at_s() if self._output is not None else None
 
     def silence(self) -> None:
         """Nothing plays."""

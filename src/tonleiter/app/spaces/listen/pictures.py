@@ -1,97 +1,26 @@
-"""Pictures of recordings: the wave with what happens in it, the long-term spectrum."""
+"""The long-term spectra of two recordings, against average speech."""
 
 from __future__ import annotations
 
 import math
 
 import numpy as np
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtCore import QPointF, QRectF, QSize
+from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from tonleiter.app.safety.events import guarded, painting
-from tonleiter.app.spaces.listen.slots import Taken
 from tonleiter.app.theme.look import Look
 from tonleiter.app.widgets.canvas.axis import Axis
 from tonleiter.app.widgets.canvas.plot import Plot
 from tonleiter.core.listen.compare import Comparison
 from tonleiter.core.listen.measures import Measures
 
-WAVE_PX, SPECTRUM_PX = 84, 170
+SPECTRUM_PX = 170
 TOP_DB, FOOT_DB = 18.0, -36.0
 TICKS_HZ = (100, 200, 500, 1000, 2000, 5000)
 # average speech lies in a band of so many decibels to either side
 SPREAD_DB = 4.0
-
-
-class WaveView(QWidget):
-    """Sizes over time, in the side's colour, with clicks, pops and gaps marked; a press plays."""
-
-    pressed = Signal(float)
-
-    def __init__(self, look: Look, colour: str) -> None:
-        super().__init__()
-        self._look, self._colour = look, colour
-        self._taken: Taken | None = None
-        self.setMinimumHeight(look.px(WAVE_PX))
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.setCursor(Qt.CursorShape.PointingHandCursor)
-
-    @guarded
-    def sizeHint(self) -> QSize:
-        """As wide as there is room."""
-        return QSize(self._look.px(400), self._look.px(WAVE_PX))
-
-    def show_taken(self, taken: Taken | None, name: str) -> None:
-        """Another recording."""
-        self._taken = taken
-        self.setAccessibleName(f"Wave of {name}")
-        if taken is not None:
-            events = ", ".join(f"{e.kind} at {e.at_s:.1f} s" for e in taken.measures.events[:8])
-            said = f"{taken.measures.survey.seconds:.1f} s; {events or 'nothing marked'}"
-            self.setAccessibleDescription(said)
-        self.update()
-
-    @guarded
-    def mousePressEvent(self, event: QMouseEvent) -> None:
-        """From there on."""
-        if self._taken is not None and event.button() == Qt.MouseButton.LeftButton:
-            share = event.position().x() / max(self.width(), 1)
-            self.pressed.emit(share * self._taken.measures.survey.seconds)
-
-    @guarded
-    def paintEvent(self, event: QPaintEvent) -> None:
-        """Outline, markers."""
-        look, p, taken = self._look, self._look.palette, self._taken
-        if taken is None:
-            return
-        outline, seconds = taken.outline()
-        top = float(outline.max(initial=1e-6))
-        with painting(self) as painter:
-            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-            high, wide = self.height() - look.px(16), self.width()
-            middle = look.px(16) + high / 2
-            xs = np.linspace(0, wide, outline.size)
-            ys = outline / top * (high / 2 - 2)
-            points = [QPointF(float(x), middle - float(y)) for x, y in zip(xs, ys, strict=True)]
-            points += [
-                QPointF(float(x), middle + float(y))
-                for x, y in zip(xs[::-1], ys[::-1], strict=True)
-            ]
-            painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(p.color(self._colour, 0.75))
-            painter.drawPolygon(QPolygonF(points))
-            painter.setFont(look.font(12, 600))
-            right = -1.0
-            for e in taken.measures.events[:40]:
-                x = e.at_s / max(seconds, 1e-6) * wide
-                painter.setPen(QPen(p.color("aim"), 1.6, Qt.PenStyle.DashLine))
-                painter.drawLine(QPointF(x, look.px(14)), QPointF(x, self.height()))
-                width = painter.fontMetrics().horizontalAdvance(e.kind)
-                if x > right and x + width < wide:
-                    painter.setPen(p.color("aim_text"))
-                    painter.drawText(QPointF(x + 3, look.px(12)), e.kind)
-                    right = x + width + 6
 
 
 class SpectrumOfBoth(QWidget):

@@ -13,7 +13,9 @@ from tonleiter.app.derived import Derived
 from tonleiter.app.jobs import Task
 from tonleiter.core.listen.blind import Side
 from tonleiter.core.listen.measures import Measures
-from tonleiter.core.listen.survey import survey_file, survey_sound
+from tonleiter.core.listen.survey import Survey, survey_file, survey_sound
+from tonleiter.core.listen.words import heard
+from tonleiter.core.report.listen_report import figures_of
 from tonleiter.core.sound.opened import opened
 from tonleiter.core.sound.sound import Sound
 from tonleiter.core.station.recording import Recording
@@ -45,6 +47,13 @@ class Taken:
         return rows.max(axis=1), rows.size * self.measures.survey.step_s
 
 
+def _measured(survey: Survey) -> Measures:
+    """What the page shows is computed here, and not while it is painted."""
+    made = Measures(survey)
+    _ = heard(made), figures_of(made)
+    return made
+
+
 def take_file(path: Path, task: Task) -> Taken:
     """Read and measure a file. Raises SoundError, StoppedError."""
     del task
@@ -53,7 +62,7 @@ def take_file(path: Path, task: Task) -> Taken:
         most = min(file.frames, round(MOST_HEARD_S * file.rate_hz))
         parts = [b[:, survey.channel] for b in file.blocks(0, most)]
     samples = np.concatenate(parts).astype(float) if parts else np.zeros(1)
-    return Taken(path.name, Measures(survey), Sound(samples, survey.rate_hz), path)
+    return Taken(path.name, _measured(survey), Sound(samples, survey.rate_hz), path)
 
 
 def take_sound(name: str, sound: Sound, simulated_of: str = "", path: Path | None = None) -> Taken:
@@ -61,7 +70,7 @@ def take_sound(name: str, sound: Sound, simulated_of: str = "", path: Path | Non
 
     ``simulated_of`` is the fingerprint of the chain that was simulated.
     """
-    measures = Measures(survey_sound(sound))
+    measures = _measured(survey_sound(sound))
     return Taken(name, measures, sound, path, simulated=bool(simulated_of), basis=simulated_of)
 
 

@@ -1,0 +1,235 @@
+"""The side of the Listen space: figures, the recorder, playing, a blind trial, keeping."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import partial
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QCheckBox, QGridLayout, QLabel, QVBoxLayout
+
+from tonleiter.app.spaces.listen.model import ListenModel
+from tonleiter.app.spaces.listen.recorder import FULL_DBFS
+from tonleiter.app.theme.look import Look
+from tonleiter.app.widgets.choice import Choice
+from tonleiter.app.widgets.flow import Flow
+from tonleiter.app.widgets.labels import button, label
+from tonleiter.app.widgets.panel import Panel
+from tonleiter.app.widgets.text_field import TextField
+from tonleiter.core.listen.blind import Side
+from tonleiter.core.listen.measures import Told
+from tonleiter.core.report.promised import said
+from tonleiter.core.safety.cautions import CAUTIONS
+from tonleiter.core.station.recording import TAKEN_WORDS
+from tonleiter.core.units.levels import signed
+from tonleiter.core.words import sentence as as_sentence
+
+SIDES: tuple[Side, ...] = ("A", "B")
+
+
+class ListenPanel(Panel):
+    """Built anew where something of it changed; ``report`` is asked for by its button."""
+
+    def __init__(self, model: ListenModel, look: Look, report: Callable[[], None]) -> None:
+        super().__init__("inspector")
+        self.model, self._look, self._report = model, look, report
+        self._level: QLabel | None = None
+        self._built_for: object = None
+        model.recorder.level.connect(self._show_level)
+
+    def show_now(self) -> None:
+        """What there is to say and to do now; built anew only where something of it changed."""
+        model, made = self.model, self.model.comparison
+        key = (
+            id(made), id(model.slots.at("A")), id(model.slots.at("B")), model.plays,
+            model.is_kept("A"), model.is_kept("B"), model.promised("A"), model.promised("B"),
+            model.recorder.does, model.recorder.side, model.recorder.device,
+            model.trials.given if model.trials else None, model.trials is None, model.aligned,
+            self._look.scale, self._look.palette.name, self.width(),
+        )  # fmt: skip
+        if key == self._built_for:
+            return
+        self._built_for = key
+        column = self.begin(spacing=6)
+        self._level = None
+        if model.recorder.does != "nothing":
+            self._recording(column)
+        column.addWidget(label("What changed" if made is not None else "What it measures", "title"))
+        column.addLayout(self._table())
+        self._as_promised(column)
+        self._playing(column)
+        self._blind(column)
+        self._keeping(column)
+        self.finish(column)
+
+    def _table(self) -> QGridLayout:
+        model, made = self.model, self.model.comparison
+        grid = QGridLayout()
+        grid.setHorizontalSpacing(12)
+        grid.setVerticalSpacing(3)
+        for k, side in enumerate(SIDES):
+            grid.addWidget(label(side, "section"), 0, 1 + k, Qt.AlignmentFlag.AlignRight)
+        rows: list[tuple[str, str, Told | None, Told | None, bool]] = []
+        if made is not None:
+            rows = [(c.title, c.unit, c.one, c.other, c.clear) for c in made.changes]
+        else:
+            only = model.slots.at("B") or model.slots.at("A")
+            first = model.slots.at("B") is None
+            if only is not None:
+                m = only.measures
+                singles = (("Speech level", "dBFS", m.level), ("Peak", "dBFS", m.peak),
+                        ("Speech over noise", "dB", m.over_noise), ("Bass", "dB", m.low),
+                        ("Treble", "dB", m.high), ("Crest", "dB", m.crest),
+                        ("Lower edge, −6 dB", "Hz", m.edge(6, upper=False)),
+                        ("Upper edge, −6 dB", "Hz", m.edge(6, upper=True)))  # fmt: skip
+                rows = [(t, u, x if first else None, None if first else x, False)
+                        for t, u, x in singles]  # fmt: skip
+        for r, (title, unit, one, other, clear) in enumerate(rows, 1):
+            grid.addWidget(
+                label(f"{title}, {unit}", "step" if clear else "plain", wraps=True), r, 0
+            )
+            for k, told in enumerate((one, other)):
+                shown = label(_figure(told, unit), "figure")
+                if told is not None:
+                    shown.setToolTip(told.why or f"± {told.sure:.2g} {unit}")
+                grid.addWidget(shown, r, 1 + k, Qt.AlignmentFlag.AlignRight)
+        grid.setColumnStretch(0, 1)
+        return grid
+
+    def _recording(self, column: QVBoxLayout) -> None:
+        """What comes in, and the two keys of a recorder."""
+        recorder = self.model.recorder
+        records = recorder.does == "records"
+        title = f"{'Recording' if records else 'Ready to record'} into {recorder.side}"
+        column.addWidget(label(title, "title", wraps=True))
+        if records:
+            column.addWidget(label(recorder.device.name, "sub", wraps=True))
+        else:
+            inputs = Choice(self._look, "Record from", 300)
+            names = [(d.name, d.id) for d in recorder.inputs()]
+            inputs.show_items(names, recorder.device.id)
+            inputs.chosen.connect(lambda _: recorder.listen_to(str(inputs.currentData())))
+            column.addWidget(inputs)
+        self._level = label("nothing yet", "figure", wraps=True)
+        column.addWidget(self._level)
+        flow = Flow(gap_px=8)
+        if records:
+            flow.addWidget(button(f"Stop, put it into {recorder.side}", "primary", recorder.finish))
+        else:
+            flow.addWidget(button("Record", "primary", recorder.begin))
+        flow.addWidget(button("Leave it", "plain", recorder.leave))
+        column.addLayout(flow)
+        column.addWidget(
+            label("Peaks from −20 to −6 dBFS; ten minutes at most.", "caption", wraps=True)
+        )
+
+    def _show_level(self, rms_dbfs: float, peak_dbfs: float) -> None:
+        if self._level is None:
+            return
+        recorder = self.model.recorder
+        long = f"{recorder.seconds:.0f} s, " if recorder.does == "records" else ""
+        said = f"{long}{signed(rms_dbfs)} dBFS, peaks {signed(peak_dbfs)}"
+        if recorder.full:
+            said += ": it has been at FULL SCALE, turn it down and begin again"
+        elif peak_dbfs > FULL_DBFS:
+            said += ": FULL SCALE, turn it down"
+        self._level.setText(said)
+        self._level.setProperty("role", "wrong" if "FULL" in said else "figure")
+        self._level.style().polish(self._level)
+
+    def _playing(self, column: QVBoxLayout) -> None:
+        model = self.model
+        if all(model.slots.at(s) is None for s in SIDES):
+            return
+        column.addWidget(label("Listen", "section"))
+        flow = Flow(gap_px=8)
+        for side in SIDES:
+            if model.slots.at(side) is not None:
+                role = "primary" if model.plays == side else "plain"
+                flow.addWidget(button(f"▶ {side}", role, partial(model.play, side)))
+        if all(model.slots.at(s) is not None for s in SIDES):
+            flow.addWidget(button("The other one, here", "plain", model.other))
+            flow.addWidget(button("Change places", "plain", model.swap))
+        flow.addWidget(button("Stop", "plain", self._stop))
+        flow.addWidget(button("Save a report…", "plain", self._report))
+        column.addLayout(flow)
+        tick = QCheckBox("levels aligned")
+        tick.setAccessibleName("levels aligned")
+        tick.setChecked(model.aligned)
+        tick.clicked.connect(self._align)
+        column.addWidget(tick)
+        column.addWidget(label(f"⚠ {CAUTIONS['hearing']}", "caution", wraps=True))
+
+    def _as_promised(self, column: QVBoxLayout) -> None:
+        """What the open chain promises, beside what the recording shows."""
+        model = self.model
+        for side in reversed(SIDES):
+            if made := model.promised(side):
+                column.addWidget(label(f"{side}, as the chain predicted?", "section", wraps=True))
+                column.addWidget(label(said(made), "sub", wraps=True))
+
+    def _keeping(self, column: QVBoxLayout) -> None:
+        """Keep one with the station, with what it is of."""
+        model = self.model
+        there = [s for s in SIDES if model.slots.at(s) is not None and not model.is_kept(s)]
+        if not there:
+            return
+        column.addWidget(label("Keep with the station", "section"))
+        how = Choice(self._look, "How it was recorded", 220)
+        items = [("how it was recorded…", ""), *((w, k) for k, w in TAKEN_WORDS.items())]
+        how.show_items(items, "")
+        slate = TextField("", "Slate: what was set", model.document.drafts, ("listen", "slate"))
+        slate.setPlaceholderText("what was set, as a slate: after drilling, gain 64")
+        slate.setMaxLength(80)
+        column.addWidget(how)
+        column.addWidget(slate)
+        flow = Flow(gap_px=8)
+        for side in there:
+            flow.addWidget(button(f"Keep {side}", "plain", self._keeper(side, how, slate)))
+            if model.lies_unkept(side) is not None:
+                away = button(f"Throw {side} away", "plain", partial(model.throw_away, side))
+                flow.addWidget(away)
+        column.addLayout(flow)
+        what = "Of the open chain as it stands, its voice, distance, power; undone like an edit."
+        column.addWidget(label(what, "caption", wraps=True))
+
+    def _keeper(self, side: Side, how: Choice, slate: TextField) -> Callable[[], None]:
+        return lambda: self.model.keep(side, how.currentData() or None, slate.text())
+
+    def _align(self, on: bool) -> None:
+        self.model.aligned = on
+        self.model.changed.emit()
+
+    def _stop(self) -> None:
+        self.model.silence()
+        self.model.changed.emit()
+
+    def _blind(self, column: QVBoxLayout) -> None:
+        model = self.model
+        if any(model.slots.at(s) is None for s in SIDES):
+            return
+        column.addWidget(label("Blind, nobody told which is which", "section", wraps=True))
+        trials = model.trials
+        flow = Flow(gap_px=8)
+        if trials is None:
+            flow.addWidget(button("Begin a trial", "plain", model.begin_trial))
+        else:
+            flow.addWidget(button("▶ X", "primary", model.play_x))
+            for side in SIDES:
+                flow.addWidget(button(f"X is {side}", "plain", partial(model.answer, side)))
+            flow.addWidget(button("Begin anew", "plain", model.begin_trial))
+        column.addLayout(flow)
+        if trials is not None:
+            given = " ".join(trials.given) or "no answer yet"
+            column.addWidget(label(given, "figure", wraps=True))
+            column.addWidget(label(f"{as_sentence(trials.said())}.", "sub", wraps=True))
+
+
+def _figure(told: Told | None, unit: str) -> str:
+    if told is None:
+        return ""
+    if told.value is None:
+        return "?"
+    if unit == "Hz":
+        return f"{told.value:.0f}"
+    return signed(told.value, 2 if unit == "%" else 1)
