@@ -22,6 +22,7 @@ from tonleiter.app.audio.system import NoSystem
 from tonleiter.app.widgets.choice import Choice
 from tonleiter.app.widgets.text_field import TextField
 from tonleiter.core.desk.real import Named, System
+from tonleiter.core.setup import advice
 from tonleiter.core.station import edits
 from tonleiter.core.station.files import save_station
 from tonleiter.core.station.kept_sound import fingerprint_of, orphans
@@ -300,6 +301,44 @@ def test_a_blind_trial_tells_nothing_until_it_is_told(both, ear):
     assert both.model.trials.given == ()
 
 
+def test_several_listeners_like_one_better_and_the_votes_are_kept(both, ear, window):
+    press(named(both.panel, "Ask which is liked"))
+    for who in ("Ada", "Bert", "Cleo", "Ada", "Bert", "Cleo"):
+        press(named(both.panel, "▶ 1st"))
+        assert both.model.plays == "first"
+        roles = [named(both.panel, f"▶ {s}").property("role") for s in "AB"]
+        assert roles == ["plain", "plain"], "which one plays is not shown"
+        field = next(f for f in both.panel.findChildren(TextField) if f.accessibleName() ==
+                     "Who listens")  # fmt: skip
+        type_over(field, who)
+        likes_second = both.model.likes.heard(second=True) == "B"
+        press(named(both.panel, "The 2nd is better" if likes_second else "The 1st is better"))
+        settled()
+    assert any("6 of 6 votes of 3 listeners for B: 100 %" in w for w in words(both.panel))
+    press(named(both.panel, "Keep the votes"))
+    (kept,) = window.document.records.trials
+    assert (kept.kind, kept.hits, kept.count) == ("liked", 6, 6)
+    assert kept.listeners == ("Ada", "Bert", "Cleo")
+    window.document.undo()
+    assert window.document.records.trials == ()
+
+
+def test_a_blind_result_is_kept_and_nothing_is_not(both, window):
+    both.model.begin_trial()
+    both.model.keep_result("told")
+    assert window.document.records.trials == ()
+    for _ in range(4):
+        both.model.answer(both.model.trials.x)
+    press(named(both.panel, "Keep the result"))
+    (kept,) = window.document.records.trials
+    assert (kept.kind, kept.hits, kept.count) == ("told", 4, 4)
+    assert both.model.trials is None
+
+
+def test_what_is_missing_to_be_fair_is_asked_for(both):
+    assert "Is it fair? Of A nobody said anything." in both._proves.text()
+
+
 def test_another_recording_ends_a_trial(both, files):
     both.model.begin_trial()
     both.model.take("A", files[1])
@@ -324,6 +363,45 @@ def test_the_open_chain_is_listened_to_simulated(open_window, demo_folder, ear):
     settle(space)
     assert space.model.slots.at("A") is not None
     assert "far away" in space.model.slots.at("A").name
+
+
+def test_tone_is_advised_heard_set_and_undone(open_window, demo_folder, ear, monkeypatch):
+    monkeypatch.setattr(advice, "SENT_S", 1.5)
+    monkeypatch.setattr(advice, "ROUNDS", 1)
+    save_station(mended_demo(), demo_folder)
+    window = open_window(demo_folder)
+    window.go_to("listen")
+    space = settle(window.space("listen"))
+    before = window.document.station.chain().panel
+    press(named(space.panel, "For a communicator sound"))
+    settle(space)
+    assert any(w.startswith("For a communicator sound: ") for w in words(space.panel))
+    press(named(space.panel, "Hear both"))
+    settle(space)
+    assert "as advised" in space.model.slots.at("B").name
+    made = [f for f in space.model.found() if f.severity != "fine"]
+    # what was advised is not found fault with, and a far receiver's noise is not the station's
+    assert [f.says for f in made] == []
+    assert "Speech over noise" not in {p.title for p in space.model.promised("A")}
+    assert space.model.promised("B") == (), "its tone is set: the chain promises no balance"
+    press(named(space.panel, "Set it so"))
+    settle(space)
+    now = window.document.station.chain().panel
+    assert now.tone == "communicator"
+    assert now.knobs["treble"] > 0
+    # it was advised for what stood before: it is put away
+    assert "Set it so" not in words(space.panel)
+    window.document.undo()
+    assert window.document.station.chain().panel == before
+
+
+def test_tone_is_not_advised_where_there_is_no_voice_on_a_sideband(space, window):
+    data = next(c.id for c in window.document.station.chains if "data" in c.id)
+    window.document.edit("chain", lambda s: edits.open_chain(s, data))
+    press(named(space.panel, "For a natural sound"))
+    settle(space)
+    assert any("a voice on single sideband" in w or "mend first" in w.lower()
+               for w in words(space.panel))  # fmt: skip
 
 
 def test_a_chain_that_is_stopped_is_not_listened_to(space, window):
@@ -418,7 +496,7 @@ def test_what_was_simulated_of_another_chain_is_not_kept_as_of_this_one(
     assert space.model.promised("A")
     press(named(space.panel, "Keep A"))
     settle(space)
-    assert window.document.records.recordings[-1].taken == "simulated"
+    assert window.document.records.recordings[-1].taken == "simulated-far"
 
 
 def test_another_station_ends_a_recording_and_what_plays(space, inputs, ear, window):

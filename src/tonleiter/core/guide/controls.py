@@ -178,5 +178,7 @@ def with_knobs(panel: PanelState, knobs: Mapping[KnobId, float]) -> PanelState:
 
 
 def in_school(panel: PanelState, **schools: str) -> PanelState:
-    """Another school."""
-    return panel.but(**schools)
+    """Another school; what was tried for one sound is not what another asks for."""
+    other = schools.get("tone", panel.tone) != panel.tone
+    made = panel.but(**schools)
+    return made.but(shelves_db=None) if other else made

@@ -88,16 +88,14 @@ _EDGES: dict[ToneSchool, tuple[Zone, Zone, float, float]] = {
 WIDE_DB = 1.5
 
 
-def tone_aim(school: ToneSchool, pitch: Pitch) -> ToneAim:
-    """Where edges and shelves belong."""
+def tone_aim(
+    school: ToneSchool, pitch: Pitch, tried_db: tuple[float, float] | None = None
+) -> ToneAim:
+    """Where edges and shelves belong; what was found by trying stands before what is usual."""
     low, high, bass, treble = _EDGES[school]
     b, t = _SHELVES[pitch]
-    return ToneAim(
-        low,
-        high,
-        (b + bass - WIDE_DB, b + bass + WIDE_DB),
-        (t + treble - WIDE_DB, t + treble + WIDE_DB),
-    )
+    b, t = tried_db or (b + bass, t + treble)
+    return ToneAim(low, high, (b - WIDE_DB, b + WIDE_DB), (t - WIDE_DB, t + WIDE_DB))
 
 
 def tone_school(panel: PanelState, purpose: PurposeId) -> ToneSchool:

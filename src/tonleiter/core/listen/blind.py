@@ -93,6 +93,62 @@ class Trials:
         return f"{share}: luck alone does that in {_percent(self.by_luck)} of such trials{tail}"
 
 
+@dataclass(frozen=True)
+class Preferences:
+    """Votes of several listeners: which of two, heard as first and second, is liked better.
+
+    Which of both comes first is drawn anew for each vote, and nobody sees it.
+    """
+
+    votes: tuple[tuple[str, Side], ...] = ()
+    _first: Side = "A"
+
+    @staticmethod
+    def begun() -> Preferences:
+        """None yet."""
+        return Preferences((), _drawn())
+
+    def __repr__(self) -> str:
+        """Without the order."""
+        return f"Preferences({len(self.votes)} votes)"
+
+    def heard(self, second: bool) -> Side:
+        """What comes first or second now: for who plays it, never for who listens."""
+        other: Side = "B" if self._first == "A" else "A"
+        return other if second else self._first
+
+    def vote(self, listener: str, second: bool) -> Preferences:
+        """Who likes which of both better. Raises TrialError where there are too many."""
+        if len(self.votes) >= MOST_TRIALS:
+            raise TrialError("that was the last one: begin anew")
+        votes = (*self.votes, (listener.strip() or "somebody", self.heard(second)))
+        return Preferences(votes, _drawn())
+
+    @property
+    def counts(self) -> tuple[int, int]:
+        """Votes for A, and for B."""
+        second = sum(side == "B" for _, side in self.votes)
+        return len(self.votes) - second, second
+
+    def said(self) -> str:
+        """What it comes to, in one line."""
+        first, second = self.counts
+        if not self.votes:
+            return "nobody was asked yet"
+        people = len({who for who, _ in self.votes})
+        share, low, high = preferred(first, second)
+        whose = f"{people} listener{'s' if people > 1 else ''}"
+        tail = "" if low > 0.5 or high < 0.5 else "; that may be luck"
+        return (
+            f"{second} of {first + second} votes of {whose} for B: {100 * share:.0f} %, between"
+            f" {100 * low:.0f} and {100 * high:.0f} % (95 %){tail}"
+        )
+
+
+def _drawn() -> Side:
+    return random.SystemRandom().choice(("A", "B"))
+
+
 def luck(right: int, count: int) -> float:
     """How likely a coin is right so often or oftener: sum of the binomial's tail."""
     if count == 0:

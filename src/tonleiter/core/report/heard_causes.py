@@ -12,6 +12,7 @@ from tonleiter.core.judge.verdict import Verdict
 from tonleiter.core.listen.events import Event
 from tonleiter.core.listen.measures import Measures
 from tonleiter.core.listen.words import PRAISE, Heard, Word, heard
+from tonleiter.core.report.circumstances import PLAIN, Circumstances
 
 # what is usual where the chain itself gives no reason
 _USUAL: dict[Word, str] = {
@@ -45,14 +46,18 @@ def of_chain(word: Word, verdict: Verdict | None) -> tuple[Finding, ...]:
     )
 
 
-def findings_of(side: str, m: Measures, verdict: Verdict | None) -> tuple[Finding, ...]:
+def findings_of(
+    side: str, m: Measures, verdict: Verdict | None, given: Circumstances = PLAIN
+) -> tuple[Finding, ...]:
     """What a recording sounds like, as findings: each with its likely cause."""
-    return tuple(_finding(side, m, h, verdict) for h in heard(m))
+    return tuple(_finding(side, m, h, verdict, given.excuse(h.word)) for h in heard(m))
 
 
-def _finding(side: str, m: Measures, h: Heard, verdict: Verdict | None) -> Finding:
-    known = of_chain(h.word, verdict)
-    if h.word == "clear":
+def _finding(side: str, m: Measures, h: Heard, verdict: Verdict | None, excuse: str) -> Finding:
+    known = () if excuse else of_chain(h.word, verdict)
+    if excuse:
+        proof = f"{h.figure}; {excuse}"
+    elif h.word == "clear":
         proof = "no rule of the table fits it"
     elif h.word in PRAISE:
         proof = h.figure
@@ -62,7 +67,7 @@ def _finding(side: str, m: Measures, h: Heard, verdict: Verdict | None) -> Findi
         proof = f"{h.figure}; usual: {_USUAL[h.word]}" if h.word in _USUAL else h.figure
     return Finding(
         code=HEARD_CODE,
-        severity=h.grave,
+        severity="fine" if excuse else h.grave,
         stage="recording",
         says=f"{side} is {h.says}" if h.word in PRAISE else f"{side}: {h.says}",
         proof=proof,

@@ -13,6 +13,7 @@ import numpy as np
 
 from tonleiter.core.judge.verdict import Verdict
 from tonleiter.core.listen.measures import HIGH, LOW, MIDDLE, Measures, Told
+from tonleiter.core.report.circumstances import PLAIN, Circumstances
 
 # what transmitter, receiver and room may change before the chain is doubted, in dB
 BASS_MAY_DB, TREBLE_MAY_DB, HUM_MAY_DB, NOISE_MAY_DB = 5.0, 5.0, 6.0, 6.0
@@ -40,16 +41,21 @@ class Promise:
         return abs(self.shown.value - self.promised) <= self.may + 2 * self.shown.sure
 
 
-def promises(verdict: Verdict, m: Measures) -> tuple[Promise, ...]:
-    """What a chain promises of a recording of it."""
+def promises(verdict: Verdict, m: Measures, given: Circumstances = PLAIN) -> tuple[Promise, ...]:
+    """What a chain promises of a recording of it.
+
+    Of balance nothing where the radio's own tone is set; of noise nothing where a band's is in it.
+    """
     solution, row = verdict.assessment.solution, verdict.assessment.rows[-1]
     f, gain = solution.f_hz, solution.gain_db()
-    made = [
-        _balance("Bass", LOW, f, gain, m.low, BASS_MAY_DB,
-                 "a coupling capacitor, or how near the lips are"),
-        _balance("Treble", HIGH, f, gain, m.high, TREBLE_MAY_DB,
-                 "the housing before the capsule, or a long lead at a high source"),
-    ]  # fmt: skip
+    made: list[Promise] = []
+    if not given.toned:
+        near = "a coupling capacitor, or how near the lips are"
+        made.append(_balance("Bass", LOW, f, gain, m.low, BASS_MAY_DB, near))
+        case = "the housing before the capsule, or a long lead at a high source"
+        made.append(_balance("Treble", HIGH, f, gain, m.high, TREBLE_MAY_DB, case))
+    if given.by_air:
+        return tuple(p for p in made if math.isfinite(p.promised))
     if row.hum_dbu is not None:
         under = row.speech_dbu - row.hum_dbu
         hum = m.hum.mains_under_db

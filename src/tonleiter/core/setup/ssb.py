@@ -231,7 +231,7 @@ class SsbScene(SidebandScene):
     @cached_property
     def tone_aim(self) -> ToneAim:
         """Where edges and shelves belong for this voice."""
-        return tone_aim(self.tone, self.case.pitch)
+        return tone_aim(self.tone, self.case.pitch, self.panel.shelves_db)
 
     @property
     def compresses_before(self) -> bool:
@@ -466,6 +466,8 @@ class SsbScene(SidebandScene):
             "high": "A high voice wants some bass and less treble.",
             "middle": "A voice in the middle wants little.",
         }[self.case.pitch]
+        if self.panel.shelves_db is not None:
+            says = "Bass and treble as they were found by trying for this voice."
         shown = f"bass {bass.value:+.0f}, treble {treble.value:+.0f}"
         return turn(
             "tone",

@@ -17,13 +17,16 @@ from tonleiter.core.station.value import Day, Shown, Value
 MOST_RECORDINGS = 5_000
 FILE_NAME = re.compile(r"^[a-z0-9][a-z0-9-]*\.flac$")
 # the way from the transmitter to what recorded it
-Taken = Literal["monitor", "second-receiver", "remote-receiver", "friend", "simulated"]
+Taken = Literal[
+    "monitor", "second-receiver", "remote-receiver", "friend", "simulated", "simulated-far"
+]
 TAKEN_WORDS: dict[Taken, str] = {
     "monitor": "the radio's own monitor",
     "second-receiver": "a second receiver beside the dummy load",
     "remote-receiver": "a remote receiver",
     "friend": "a friend on the air",
-    "simulated": "simulated",
+    "simulated": "simulated, on the dummy load",
+    "simulated-far": "simulated, far away",
 }
 
 

@@ -13,10 +13,11 @@ from pydantic import Field, field_validator, model_validator
 from tonleiter.core.station.card import MOST_CARDS, SettingsCard
 from tonleiter.core.station.proved import Proved
 from tonleiter.core.station.recording import MOST_RECORDINGS, Recording
+from tonleiter.core.station.trial import MOST_TRIALS, Trial
 from tonleiter.core.station.value import Value, unique
 
 RECORDS_FORMAT: Literal["tonleiter-records"] = "tonleiter-records"
-RECORDS_VERSION: Literal[2] = 2
+RECORDS_VERSION: Literal[3] = 3
 MOST_PROVED = 20_000
 
 
@@ -24,21 +25,23 @@ class Records(Value):
     """Everything that is kept beside a station."""
 
     format: Literal["tonleiter-records"] = RECORDS_FORMAT
-    version: Literal[2] = RECORDS_VERSION
+    version: Literal[3] = RECORDS_VERSION
     proved: tuple[Proved, ...] = Field((), max_length=MOST_PROVED)
     cards: tuple[SettingsCard, ...] = Field((), max_length=MOST_CARDS)
     recordings: tuple[Recording, ...] = Field((), max_length=MOST_RECORDINGS)
+    trials: tuple[Trial, ...] = Field((), max_length=MOST_TRIALS)
 
     @field_validator("version", mode="before")
     @classmethod
     def _brought_up(cls, version: object) -> object:
-        # version 2 added recordings; what is older reads as it is
-        return RECORDS_VERSION if version == 1 and version is not True else version
+        # version 2 added recordings, 3 trials; what is older reads as it is
+        return RECORDS_VERSION if version in (1, 2) and version is not True else version
 
     @model_validator(mode="after")
     def _holds_together(self) -> Self:
         unique("cards", [c.id for c in self.cards])
         unique("recordings", [r.id for r in self.recordings])
+        unique("trials", [t.id for t in self.trials])
         unique("proved", [f"{p.chain}, {p.variant}, part {p.part}" for p in self.proved])
         return self
 
@@ -69,6 +72,11 @@ def keep_recording(records: Records, recording: Recording) -> Records:
     """Keep what a recording is of; one of the same id gives way."""
     rest = tuple(r for r in records.recordings if r.id != recording.id)
     return records.but(recordings=(*rest, recording))
+
+
+def keep_trial(records: Records, trial: Trial) -> Records:
+    """Keep what a trial came to; one of the same id gives way."""
+    return records.but(trials=(*(t for t in records.trials if t.id != trial.id), trial))
 
 
 def drop_recording(records: Records, recording_id: str) -> Records:

@@ -7,7 +7,7 @@ from here; a set that has less of a scale says so where its panel is made.
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Literal, get_args
+from typing import Annotated, Literal, get_args
 
 from pydantic import Field, model_validator
 from pydantic_core import PydanticCustomError
@@ -146,6 +146,9 @@ class Seen(Value):
     at: float
 
 
+Shelf = Annotated[float, Field(ge=-10.0, le=10.0)]
+
+
 class PanelState(Value):
     """Knobs that were turned, and the schools that were chosen; the rest stands as it comes."""
 
@@ -154,6 +157,8 @@ class PanelState(Value):
     compression: CompressionSchool = "three-to-five"
     tone: ToneSchool | None = None
     """None: as the purpose has it."""
+    shelves_db: tuple[Shelf, Shelf] | None = None
+    """Bass and treble found by trying for this voice; None: what is usual for such a voice."""
     processing: ProcessingSchool = "radio"
     system: System = "wide"
     """Of FM: chosen by the person, never guessed from where a trimmer stands."""

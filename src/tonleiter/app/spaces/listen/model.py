@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import replace
 from datetime import date, datetime
 from pathlib import Path
-from typing import Any
+from typing import Any, Literal
 
 import numpy as np
 from PySide6.QtCore import QFile, Signal
@@ -16,18 +16,23 @@ from tonleiter.app.derived import Derived
 from tonleiter.app.document import Document
 from tonleiter.app.editing import Watched
 from tonleiter.app.jobs import Jobs, Task, Wait
+from tonleiter.app.spaces.listen.advised import Advised
 from tonleiter.app.spaces.listen.recorder import Recorder
 from tonleiter.app.spaces.listen.slots import Slots, Taken, take_file, take_sound
 from tonleiter.app.verdicts import Verdicts
 from tonleiter.core.guide.onair import NoSetError, on_air
+from tonleiter.core.guide.schools import tone_school
 from tonleiter.core.judge.certainty import Doubts
 from tonleiter.core.judge.findings.model import Finding, Remedy
 from tonleiter.core.judge.verdict import Verdict
-from tonleiter.core.listen.blind import Side, TrialError, Trials
+from tonleiter.core.listen.blind import Preferences, Side, TrialError, Trials
 from tonleiter.core.listen.compare import Comparison
+from tonleiter.core.listen.fairness import unfair
 from tonleiter.core.refused import RefusedError
+from tonleiter.core.report.circumstances import BY_AIR, Circumstances
 from tonleiter.core.report.heard_causes import findings_of
 from tonleiter.core.report.promised import Promise, promises
+from tonleiter.core.setup.advice import Advice
 from tonleiter.core.setup.modes import SCENES
 from tonleiter.core.sound.beside import audible
 from tonleiter.core.sound.sound import Sound
@@ -36,7 +41,9 @@ from tonleiter.core.station.basis import Basis, basis_of, chain_basis
 from tonleiter.core.station.kept_sound import FOLDER, fingerprint_of, keep, orphans, place_of
 from tonleiter.core.station.recording import FILE_NAME, Recording
 from tonleiter.core.station.recording import Taken as TakenBy
-from tonleiter.core.station.records import drop_recording, keep_recording
+from tonleiter.core.station.records import drop_recording, keep_recording, keep_trial
+from tonleiter.core.station.settings import PanelState, ToneSchool
+from tonleiter.core.station.trial import Trial
 
 FADE_S = 0.02
 
@@ -63,7 +70,10 @@ class ListenModel(Watched):
         self.slots.refused.connect(self.refused)
         self._verdict: Derived[Verdict] = self.derive(jobs, Wait.PAGE, self._judged)
         self._compared: Derived[Comparison] = self.derive(jobs, Wait.HAND, self._judged)
+        advice: Derived[Advice] = self.derive(jobs, Wait.PAGE, self.changed.emit, keeps=False)
+        self.advised = Advised(advice, verdicts)
         self.trials: Trials | None = None
+        self.likes: Preferences | None = None
         self.aligned = True
         self.plays: str = ""
         self._output: Output | None = None
@@ -87,24 +97,52 @@ class ListenModel(Watched):
         for side, path in zip(sides, paths, strict=False):
             self.take(side, path)
 
-    def take_simulated(self, side: Side, far: bool) -> None:
-        """What a receiver hears of the open chain as its panel stands."""
+    def take_simulated(
+        self, side: Side, far: bool, panel: PanelState | None = None, what: str = ""
+    ) -> None:
+        """What a receiver hears of the open chain as its panel stands, or with another one."""
         self.silence()
         station = self.station
         if not station.chains:
             self.refused.emit("there is no chain to listen to: make one on the Ladder (3)")
             return
         basis, verdicts = basis_of(station), self._verdicts
-        name = f"{basis.chain_name}, {'far away' if far else 'on the dummy load'}"
+        name = f"{basis.chain_name}, {what or ('far away' if far else 'on the dummy load')}"
+        knobs = panel or station.chain().panel
 
         def make(_: Task) -> Taken:
             case = on_air(station, verdict=verdicts.of(station, basis))
-            scene = SCENES[case.mode](case, station.chain().panel)
+            scene = SCENES[case.mode](case, knobs)
             if scene.stops:
                 raise NoSetError(f"mend first: {scene.stops[0].says}")
-            return take_sound(name, audible(scene.audio(far)), basis.sound)
+            made = take_sound(name, audible(scene.audio(far)), basis.sound)
+            return replace(made, by_air=far, panel=knobs)
 
         self.slots.put(side, make)
+
+    # --- tone advised ----------------------------------------------------------------------------
+
+    def advise(self, school: ToneSchool) -> None:
+        """Try settings of the open chain's radio for one school."""
+        if not self.station.chains:
+            self.refused.emit("there is no chain to advise: make one on the Ladder (3)")
+            return
+        self.advised.ask(self.station, school)
+
+    def set_advised(self) -> None:
+        """Turn the panel's knobs as advised, as one step that can be undone."""
+        if (panels := self.advised.panels()) is not None:
+            chain = self.station.chain().id
+            label = "tone as advised"
+            self.attempt(
+                lambda: self.edit(label, lambda s: edits.change_chain(s, chain, panel=panels[1]))
+            )
+
+    def hear_advised(self) -> None:
+        """What stands in A, what is advised in B: both over a far receiver's noise."""
+        if (panels := self.advised.panels()) is not None:
+            self.take_simulated("A", True, panels[0], "as it stands")
+            self.take_simulated("B", True, panels[1], "as advised")
 
     def record(self, side: Side) -> None:
         """Look at the level of this computer's input, to record into one of both places."""
@@ -195,7 +233,7 @@ class ListenModel(Watched):
             seconds=min(sound.seconds, 7_300.0),
             rate_hz=sound.rate_hz,
             day=date.today().isoformat(),
-            taken="simulated" if taken.simulated else taken_by,
+            taken=_simulated(taken) if taken.simulated else taken_by,
             slate=slate.strip()[:80] or None,
             **self._of_chain(),
         )
@@ -240,10 +278,21 @@ class ListenModel(Watched):
         # of some nobody said of which chain they are
         if not taken.basis or taken.basis != basis_of(self.station).sound:
             return ()
-        return promises(verdict, taken.measures)
+        return promises(verdict, taken.measures, self._given(taken))
+
+    def _given(self, taken: Taken) -> Circumstances:
+        """How one came about; of what is known to be of the open chain, with its knobs."""
+        station, panel = self.station, taken.panel
+        if not station.chains:
+            return Circumstances(taken.by_air, panel)
+        chain = station.chain()
+        if panel is None and taken.basis == basis_of(station).sound:
+            panel = chain.panel
+        school = None if panel is None else tone_school(panel, chain.purpose)
+        return Circumstances(taken.by_air, panel, school)
 
     def _moved(self) -> None:
-        self.trials = None
+        self.trials = self.likes = None
         a, b = self.slots.at("A"), self.slots.at("B")
         if a is not None and b is not None:
             self._compared.want((id(a), id(b)), lambda _: _compared(a, b))
@@ -260,9 +309,11 @@ class ListenModel(Watched):
             return
         if not self.station.chains:
             self._verdict.nothing()
+            self.advised.follow(self.station)
             return
         station, basis = self.station, basis_of(self.station)
         self._verdict.want(basis, lambda _: self._verdicts.of(station, basis))
+        self.advised.follow(station)
         # what is kept and what is promised may have changed with it
         self.changed.emit()
 
@@ -386,6 +437,69 @@ class ListenModel(Watched):
         self.silence()
         self.changed.emit()
 
+    def begin_likes(self) -> None:
+        """Which is liked better, asked of several: which is which stands nowhere."""
+        if self.slots.at("A") is None or self.slots.at("B") is None:
+            self.refused.emit("two recordings are wanted to choose between")
+            return
+        self.silence()
+        self.likes = Preferences.begun()
+        self.changed.emit()
+
+    def play_like(self, second: bool) -> None:
+        """The first or the second, whichever it is."""
+        if self.likes is not None and self._start(self.likes.heard(second), 0.0):
+            self.plays = "second" if second else "first"
+            self.changed.emit()
+
+    def like(self, listener: str, second: bool) -> None:
+        """Somebody likes the first or the second better."""
+        if self.likes is None:
+            return
+        try:
+            self.likes = self.likes.vote(listener[:40], second)
+        except TrialError as error:
+            self.refused.emit(str(error))
+        self.silence()
+        self.changed.emit()
+
+    def keep_result(self, kind: Literal["told", "liked"]) -> None:
+        """What a trial came to, with the station; a new one may begin."""
+        a, b = self.slots.at("A"), self.slots.at("B")
+        if a is None or b is None:
+            return
+        hits, count, who = 0, 0, ()  # type: tuple[int, int, tuple[str, ...]]
+        if kind == "told" and self.trials is not None:
+            hits, count = self.trials.right, len(self.trials.given)
+        elif kind == "liked" and self.likes is not None:
+            hits, count = self.likes.counts[1], sum(self.likes.counts)
+            who = tuple(dict.fromkeys(name for name, _ in self.likes.votes))
+        if not count:
+            self.refused.emit("nobody was asked yet: there is nothing to keep")
+            return
+        taken = {t.id for t in self.records.trials}
+        day = date.today().isoformat()
+        made = Trial(
+            id=edits.fresh_id(taken, f"{kind} {day}"), kind=kind, day=day, one=a.name[:80],
+            other=b.name[:80], hits=hits, count=count, listeners=who,
+        )  # fmt: skip
+        self.note("trial kept", lambda r: keep_trial(r, made))
+        if kind == "told":
+            self.trials = None
+        else:
+            self.likes = None
+        self.changed.emit()
+
+    def unfair(self) -> Sequence[str]:
+        """Why both should not be held against each other, or nobody can say so."""
+        a, b = self.slots.at("A"), self.slots.at("B")
+        if a is None or b is None:
+            return ()
+        if a.simulated and b.simulated and a.by_air == b.by_air:
+            return ()
+        kept = [t.kept if self.is_kept(s) else None for s, t in (("A", a), ("B", b))]  # type: ignore[arg-type]
+        return unfair(*kept)
+
     # --- what the tray asks ----------------------------------------------------------------------
 
     def found(self) -> tuple[Finding, ...]:
@@ -395,7 +509,7 @@ class ListenModel(Watched):
         for side in sides:
             taken = self.slots.at(side)
             if taken is not None:
-                made += findings_of(side, taken.measures, self._verdict.current)
+                made += findings_of(side, taken.measures, self._verdict.current, self._given(taken))
         order = ("stop", "mind", "fine")
         return tuple(sorted(made, key=lambda f: order.index(f.severity)))
 
@@ -415,6 +529,10 @@ class ListenModel(Watched):
         self.edit(remedy.title, remedy.change)
 
 
+def _simulated(taken: Taken) -> TakenBy:
+    return "simulated-far" if taken.by_air else "simulated"
+
+
 def _of_kept(folder: Path, recording: Recording, task: Task) -> Taken:
     """A kept recording. Raises SoundError, and RefusedError where its file is another one now."""
     file = place_of(folder, recording)
@@ -423,9 +541,13 @@ def _of_kept(folder: Path, recording: Recording, task: Task) -> Taken:
     if fingerprint_of(file) != recording.sha256:
         raise RefusedError(f"{file}: it is not the recording any more that was kept there")
     made = take_file(file, task)
-    simulated = recording.taken == "simulated"
     return replace(
-        made, name=recording.name, kept=recording, simulated=simulated, basis=recording.basis
+        made,
+        name=recording.name,
+        kept=recording,
+        simulated=recording.taken in ("simulated", "simulated-far"),
+        basis=recording.basis,
+        by_air=recording.taken in BY_AIR,
     )
 
 

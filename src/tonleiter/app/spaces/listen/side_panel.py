@@ -16,6 +16,7 @@ from tonleiter.app.widgets.flow import Flow
 from tonleiter.app.widgets.labels import button, label
 from tonleiter.app.widgets.panel import Panel
 from tonleiter.app.widgets.text_field import TextField
+from tonleiter.core.guide.schools import TONE_WORDS
 from tonleiter.core.listen.blind import Side
 from tonleiter.core.listen.measures import Told
 from tonleiter.core.report.promised import said
@@ -24,6 +25,7 @@ from tonleiter.core.station.recording import TAKEN_WORDS
 from tonleiter.core.units.levels import signed
 from tonleiter.core.words import sentence as as_sentence
 
+ADVICE = "Settings are tried through the simulated radio, heard far away in noise, and measured."
 SIDES: tuple[Side, ...] = ("A", "B")
 
 
@@ -43,7 +45,9 @@ class ListenPanel(Panel):
         key = (
             id(made), id(model.slots.at("A")), id(model.slots.at("B")), model.plays,
             model.is_kept("A"), model.is_kept("B"), model.promised("A"), model.promised("B"),
+            model.advised.so_far, model.advised.busy, model.advised.trouble,
             model.recorder.does, model.recorder.side, model.recorder.device,
+            model.likes.votes if model.likes else None, model.likes is None,
             model.trials.given if model.trials else None, model.trials is None, model.aligned,
             self._look.scale, self._look.palette.name, self.width(),
         )  # fmt: skip
@@ -59,6 +63,7 @@ class ListenPanel(Panel):
         self._as_promised(column)
         self._playing(column)
         self._blind(column)
+        self._advice(column)
         self._keeping(column)
         self.finish(column)
 
@@ -168,6 +173,32 @@ class ListenPanel(Panel):
                 column.addWidget(label(f"{side}, as the chain predicted?", "section", wraps=True))
                 column.addWidget(label(said(made), "sub", wraps=True))
 
+    def _advice(self, column: QVBoxLayout) -> None:
+        """Tone for the open chain, to one of two schools."""
+        advised = self.model.advised
+        column.addWidget(label("Tone advised for the open chain", "section", wraps=True))
+        flow = Flow(gap_px=8)
+        for school, words in TONE_WORDS.items():
+            ask = button(f"For a {words} sound", "plain", partial(self.model.advise, school))
+            ask.setEnabled(not advised.busy)
+            flow.addWidget(ask)
+        column.addLayout(flow)
+        made = advised.so_far
+        if advised.trouble:
+            column.addWidget(label(f"{as_sentence(advised.trouble)}.", "wrong", wraps=True))
+        if made is None:
+            words = "it is being tried…" if advised.busy else ADVICE
+            column.addWidget(label(words, "caption", wraps=True))
+            return
+        column.addWidget(label(made.says(), "step", wraps=True))
+        column.addWidget(label(made.proves(), "caption", wraps=True))
+        if advised.busy or not made.moves:
+            return
+        flow = Flow(gap_px=8)
+        flow.addWidget(button("Hear both", "plain", self.model.hear_advised))
+        flow.addWidget(button("Set it so", "plain", self.model.set_advised))
+        column.addLayout(flow)
+
     def _keeping(self, column: QVBoxLayout) -> None:
         """Keep one with the station, with what it is of."""
         model = self.model
@@ -218,11 +249,40 @@ class ListenPanel(Panel):
             for side in SIDES:
                 flow.addWidget(button(f"X is {side}", "plain", partial(model.answer, side)))
             flow.addWidget(button("Begin anew", "plain", model.begin_trial))
+            if trials.given:
+                keep = partial(model.keep_result, "told")
+                flow.addWidget(button("Keep the result", "plain", keep))
         column.addLayout(flow)
         if trials is not None:
             given = " ".join(trials.given) or "no answer yet"
             column.addWidget(label(given, "figure", wraps=True))
             column.addWidget(label(f"{as_sentence(trials.said())}.", "sub", wraps=True))
+        self._liked(column)
+
+    def _liked(self, column: QVBoxLayout) -> None:
+        """Which is liked better, by several listeners."""
+        model, likes = self.model, self.model.likes
+        flow = Flow(gap_px=8)
+        if likes is None:
+            flow.addWidget(button("Ask which is liked", "plain", model.begin_likes))
+            column.addLayout(flow)
+            return
+        who = TextField("", "Who listens", model.document.drafts, ("listen", "who"))
+        who.setPlaceholderText("who listens")
+        who.setMaxLength(40)
+        column.addWidget(who)
+        for second, name in ((False, "1st"), (True, "2nd")):
+            flow.addWidget(button(f"▶ {name}", "primary", partial(model.play_like, second)))
+        for second, name in ((False, "1st"), (True, "2nd")):
+            flow.addWidget(button(f"The {name} is better", "plain", self._liker(who, second)))
+        if likes.votes:
+            keep = partial(model.keep_result, "liked")
+            flow.addWidget(button("Keep the votes", "plain", keep))
+        column.addLayout(flow)
+        column.addWidget(label(f"{as_sentence(likes.said())}.", "sub", wraps=True))
+
+    def _liker(self, who: TextField, second: bool) -> Callable[[], None]:
+        return lambda: self.model.like(who.text(), second)
 
 
 def _figure(told: Told | None, unit: str) -> str:

@@ -19,6 +19,7 @@ from tonleiter.core.report.listen_report import figures_of
 from tonleiter.core.sound.opened import opened
 from tonleiter.core.sound.sound import Sound
 from tonleiter.core.station.recording import Recording
+from tonleiter.core.station.settings import PanelState
 
 # what is kept to be played; a picture of the wave has so many points
 MOST_HEARD_S, POINTS = 600.0, 1_600
@@ -29,6 +30,7 @@ class Taken:
     """A recording in its place: its name, what it measures, what is played of it.
 
     ``basis`` is of the chain that a simulated or a kept one is of; empty where nobody said.
+    ``by_air``: a band's noise is in it; ``panel``: what the radio's knobs stood at, if it is known.
     """
 
     name: str
@@ -38,6 +40,8 @@ class Taken:
     kept: Recording | None = None
     simulated: bool = False
     basis: str = ""
+    by_air: bool = False
+    panel: PanelState | None = None
 
     def outline(self) -> tuple[np.ndarray, float]:
         """Largest sizes over time for a picture, shape (points,), and the seconds they span."""

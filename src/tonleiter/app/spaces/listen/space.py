@@ -31,6 +31,7 @@ from tonleiter.app.widgets.tray import Tray
 from tonleiter.core.listen.blind import Side
 from tonleiter.core.listen.words import heard
 from tonleiter.core.station.disk import write_file
+from tonleiter.core.words import sentence as as_sentence
 
 SHARE, LEAST_PX, MOST_PX, TRAY_SHARE = 0.38, 280, 500, 0.17
 CARD_PX = (12, 6, 12, 6)
@@ -251,12 +252,15 @@ class ListenSpace(WatchedSpace):
             self._says.setText(made.headline())
             same = made.aligned.same_words
             self._alike.setText("same words" if same else "other words")
-            self._proves.setText(
+            said = (
                 "The same words: they are played at the same place, levels aligned."
                 if same
                 else "Other words: only what holds over all of it is compared, and speech differs"
                 " by some decibels from sentence to sentence."
             )
+            if off := model.unfair():
+                said += f" Is it fair? {as_sentence(off[0])}."
+            self._proves.setText(said)
             return
         only = b or a
         if only is not None:

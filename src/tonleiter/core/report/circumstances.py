@@ -1,0 +1,54 @@
+"""How a recording came about, as far as its judgement hangs on it: by air, with which tone set.
+
+A far receiver's noise is not the station's, and a voice that was made thin on purpose is not ill.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from tonleiter.core.listen.words import Word
+from tonleiter.core.station.recording import Taken
+from tonleiter.core.station.settings import KNOBS, KnobId, PanelState, ToneSchool
+
+# by these ways the noise of a band comes with it
+BY_AIR: tuple[Taken, ...] = ("remote-receiver", "friend", "simulated-far")
+# a low edge no higher than this leaves a voice its bass
+PLAIN_LOW_HZ = 160.0
+_AIR = "a far receiver has the band's noise as well: it tells nothing of the station's own"
+_WANTED: dict[Word, str] = {
+    "thin": "so wanted: a communicator's sound leaves the bass out",
+    "squashed": "so wanted where words count more than the voice",
+}
+
+
+@dataclass(frozen=True)
+class Circumstances:
+    """``panel`` is what the radio's knobs stood at, where that is known."""
+
+    by_air: bool = False
+    panel: PanelState | None = None
+    tone: ToneSchool | None = None
+
+    def excuse(self, word: Word) -> str:
+        """Why a word is no fault here; empty where it is one."""
+        if self.by_air and word in ("hiss", "noisy"):
+            return _AIR
+        if self.tone == "communicator":
+            return _WANTED.get(word, "")
+        return ""
+
+    @property
+    def toned(self) -> bool:
+        """Whether the radio's own tone is set so that the chain's response is not what is heard."""
+        if self.panel is None:
+            return False
+
+        def at(knob: KnobId) -> float:
+            assert self.panel is not None
+            return self.panel.knobs.get(knob, KNOBS[knob].usual)
+
+        return at("bass") != 0 or at("treble") != 0 or at("low") > PLAIN_LOW_HZ
+
+
+PLAIN = Circumstances()
