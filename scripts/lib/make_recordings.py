@@ -5,6 +5,8 @@ from __future__ import annotations
 import shutil
 from collections.abc import Callable
 
+import numpy as np
+
 from tonleiter.app.demo import shipped_demo
 from tonleiter.core.guide.onair import on_air
 from tonleiter.core.setup.modes import scene_of, settled
@@ -37,12 +39,36 @@ def gear(piece: str, **of: object) -> Change:
     return lambda s: edits.change_gear(s, piece, **of)
 
 
+def cut(sound: Sound) -> Sound:
+    """The recorder's own slider too high: its converter's ends cut the peaks."""
+    most = float(np.abs(sound.samples).max())
+    return Sound(np.clip(sound.samples * (2.5 / most), -0.98, 0.98), sound.rate_hz)
+
+
+def off(sound: Sound) -> Sound:
+    """The receiver's dial 35 Hz beside the frequency."""
+    n = sound.samples.size
+    spectrum = np.fft.fft(sound.samples)
+    spectrum[n // 2 :] = 0.0
+    turn = np.exp(2j * np.pi * 35.0 * np.arange(n) / sound.rate_hz)
+    return Sound((np.fft.ifft(2 * spectrum) * turn).real, sound.rate_hz)
+
+
+def as_it_is(sound: Sound) -> Sound:
+    """As the monitor has it."""
+    return sound
+
+
+AFTER: dict[str, Callable[[Sound], Sound]] = {"clipped": cut, "off-frequency": off}
 WRONG: tuple[tuple[str, str, Change], ...] = (
     ("clear", "clear: mixer and radio at one outlet", lambda s: s),
     ("muffled", "muffled: foam stuck over a small opening",
      gear("stage-dynamic", housing="in-case", over_it="foam", opening_mm=2, opening_long_mm=6)),
     ("hum", "hum: the mixer at another outlet", gear("desk-mixer", earth_emf_v=0.006)),
     ("quiet", "quiet: the gain at a tenth", panel(gain=12.0)),
+    ("clipped", "clipped: the recorder's slider too high", lambda s: s),
+    ("compressed", "compressed: 12 dB on top of a hot gain", panel(gain=95.0, compression=12.0)),
+    ("off-frequency", "off frequency: the receiver 35 Hz beside", lambda s: s),
 )  # fmt: skip
 
 
@@ -63,6 +89,7 @@ def main() -> None:
         if name == "clear":
             reference = _peak(scene.audio(far=False)) / _peak(loud)
         sound = scene.audio(far=False).times(1 / reference / 4).at_rate(RATE)
+        sound = AFTER.get(name, as_it_is)(sound)
         samples = sound.samples[: SECONDS * RATE]
         file, sha = keep(folder, name, samples, RATE)
         basis = basis_of(station, CHAIN)
