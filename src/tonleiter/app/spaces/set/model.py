@@ -25,6 +25,7 @@ from tonleiter.core.guide.meters import read_meter, read_meters
 from tonleiter.core.guide.onair import OnAir, on_air
 from tonleiter.core.guide.scene import Scene
 from tonleiter.core.guide.schools import tone_school
+from tonleiter.core.guide.turning import panel_of
 from tonleiter.core.judge.certainty import Doubts
 from tonleiter.core.judge.findings.model import Finding, Remedies, Remedy
 from tonleiter.core.setup.costs import costs_of_schools
@@ -415,8 +416,7 @@ class SetModel(Watched):
         chain = next((c for c in self.station.chains if c.id == card.chain_id), None)
         if chain is None:
             raise EditRefusedError(f"the chain of this card, {card.chain}, is not there any more")
-        chosen = {k: v for k, v in card.schools.model_dump().items() if v is not None}
-        panel = in_school(with_knobs(chain.panel, card.knobs), **chosen)
+        panel = panel_of(chain.panel, card)
 
         def change(station: Station) -> Station:
             turned = edits.change_chain(station, chain.id, panel=panel)

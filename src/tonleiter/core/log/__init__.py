@@ -1,0 +1,1 @@
+"""The log of a station: reports, changes, cards, what they say together, what is next."""

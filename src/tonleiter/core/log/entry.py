@@ -1,0 +1,109 @@
+"""One entry of the log: what it is about, what was said or done, what belongs to it."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime
+from typing import Annotated, Literal
+
+from pydantic import Field, field_validator
+from pydantic_core import PydanticCustomError
+
+from tonleiter.core.gear.base import Id, Name
+from tonleiter.core.log.report_words import KINDNESS, kindness
+from tonleiter.core.station.value import Value
+
+EntryKind = Literal[
+    "report", "change", "card", "recording", "measurement", "trial", "build", "purchase", "note"
+]
+KIND_WORDS: dict[EntryKind, str] = {
+    "report": "report",
+    "change": "something was changed",
+    "card": "settings card",
+    "recording": "recording",
+    "measurement": "measurement",
+    "trial": "trial",
+    "build": "build",
+    "purchase": "purchase",
+    "note": "note",
+}
+# longer than any line that somebody types while the other one still talks
+Line = Annotated[str, Field(max_length=400)]
+Call = Annotated[str, Field(pattern=r"^[A-Z0-9/]{2,16}$")]
+
+
+class LogEntry(Value):
+    """``at`` is local time with its zone. ``before`` and ``after`` are phrases of what differs.
+
+    ``number`` is given by the store; what is ``sealed`` is never changed, only followed by another
+    one that says which it ``replaces``.
+    """
+
+    number: int = Field(0, ge=0)
+    at: str = Field(max_length=40)
+    kind: EntryKind
+    title: Line = ""
+    text: Annotated[str, Field(max_length=4_000)] = ""
+    chain_id: Id | None = None
+    chain: Name | None = None
+    microphone: Name | None = None
+    radio: Name | None = None
+    who: Call | None = None
+    band: Annotated[str, Field(max_length=16)] | None = None
+    strength: int | None = Field(None, ge=1, le=9)
+    readability: int | None = Field(None, ge=1, le=5)
+    words: tuple[Name, ...] = Field((), max_length=12)
+    changed: tuple[Line, ...] = Field((), max_length=40)
+    way_back: Annotated[str, Field(max_length=1_000)] = ""
+    card_id: Id | None = None
+    recording_id: Id | None = None
+    sealed: bool = False
+    replaces: int | None = Field(None, ge=1)
+    other: dict[str, str] = Field(default_factory=dict, max_length=200)
+    """Fields of other programs that were read with it, written back as they came."""
+
+    @field_validator("at")
+    @classmethod
+    def _with_its_zone(cls, at: str) -> str:
+        try:
+            when = datetime.fromisoformat(at)
+        except ValueError:
+            when = None
+        if when is None or when.tzinfo is None:
+            raise PydanticCustomError(
+                "at", "a time with its zone is wanted, 2026-05-14T20:15+02:00"
+            )
+        return at
+
+    @field_validator("words")
+    @classmethod
+    def _known_words(cls, words: tuple[str, ...]) -> tuple[str, ...]:
+        for word in words:
+            if word not in KINDNESS:
+                raise PydanticCustomError("word", f"“{word}” is none of the words of reports")
+        return words
+
+    @property
+    def when(self) -> datetime:
+        """Its time."""
+        return datetime.fromisoformat(self.at)
+
+    @property
+    def utc(self) -> datetime:
+        """The same in universal time."""
+        return self.when.astimezone(UTC)
+
+    @property
+    def kindness(self) -> float | None:
+        """Of a report: how kind it is."""
+        return kindness(self.words) if self.kind == "report" else None
+
+    def says(self) -> str:
+        """A few words for a line."""
+        if self.kind == "report":
+            return ", ".join(self.words) or self.text[:40] or "no words"
+        return self.title or self.text[:60] or KIND_WORDS[self.kind]
+
+
+def now_local() -> str:
+    """The present minute, with its zone."""
+    return datetime.now().astimezone().isoformat(timespec="minutes")

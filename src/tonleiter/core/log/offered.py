@@ -1,0 +1,90 @@
+"""What changed since the log was written last: an entry that is offered, never written."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+
+from pydantic import ValidationError
+
+from tonleiter.core.log.entry import LogEntry
+from tonleiter.core.station.basis import basis_of
+from tonleiter.core.station.compare import differences
+from tonleiter.core.station.files import to_json
+from tonleiter.core.station.model import Station
+from tonleiter.core.station.settings import KNOBS, KnobId
+from tonleiter.core.units.levels import signed
+
+MOST_SAID = 12
+
+
+def packed(station: Station) -> bytes:
+    """A station as the log keeps it beside an entry."""
+    return to_json(station).encode()
+
+
+def unpacked(state: bytes | None) -> Station | None:
+    """The station of a day; None where there is none, or it is of another version."""
+    if state is None:
+        return None
+    try:
+        return Station.model_validate(json.loads(state))
+    except (ValidationError, ValueError):
+        return None
+
+
+def changes(old: Station, new: Station) -> tuple[str, ...]:
+    """What differs: pieces, leads, chains, and knobs with both figures."""
+    said = [d for d in differences(old, new, MOST_SAID) if "which chain is open" not in d]
+    knobs = _knobs(old, new)
+    # a turned knob says more than that a chain's settings changed
+    if knobs:
+        said = [d for d in said if not d.endswith(": panel")]
+    return (*knobs, *said)[:MOST_SAID]
+
+
+def _knobs(old: Station, new: Station) -> list[str]:
+    before, made = {c.id: c for c in old.chains}, []
+    for chain in new.chains:
+        was = before.get(chain.id)
+        if was is None or was.panel == chain.panel:
+            continue
+        for knob in KNOBS:
+            a, b = _at(was.panel.knobs, knob), _at(chain.panel.knobs, knob)
+            if a != b:
+                face = KNOBS[knob]
+                one, other = (
+                    signed(v, 0 if v == round(v) else 1, plus=face.signed) for v in (a, b)
+                )
+                unit = f" {face.unit}" if face.unit else ""
+                made.append(f"{face.title} from {one} to {other}{unit}, {chain.name}")
+    return made
+
+
+def _at(knobs: dict[KnobId, float], knob: KnobId) -> float:
+    return knobs.get(knob, KNOBS[knob].usual)
+
+
+def of_open_chain(station: Station) -> dict[str, Any]:
+    """What an entry is about: the open chain as it stands."""
+    if not station.chains:
+        return {}
+    basis = basis_of(station)
+    socket = station.placed(station.chain().variant().stages[-1])
+    box = station.device_by_port.get(socket.id)
+    return {
+        "chain_id": basis.chain,
+        "chain": basis.chain_name,
+        "microphone": basis.stages[0].name,
+        "radio": box.name if box is not None else socket.name,
+    }
+
+
+def offer(station: Station, last: Station | None, at: str) -> LogEntry | None:
+    """What changed since a state, as an entry to be looked over; None where nothing did."""
+    said = () if last is None else changes(last, station)
+    if not said:
+        return None
+    return LogEntry(
+        at=at, kind="change", title=said[0][:400], changed=said, **of_open_chain(station)
+    )
