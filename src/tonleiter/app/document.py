@@ -12,6 +12,7 @@ from PySide6.QtCore import QFileSystemWatcher, QObject, QTimer, Signal
 
 from tonleiter.app.drafts import Drafts
 from tonleiter.app.safety.trouble import LOG
+from tonleiter.core.log.carry import carry_log
 from tonleiter.core.refused import RefusedError
 from tonleiter.core.station.autosave import Autosave, sweep_own, write_autosave
 from tonleiter.core.station.disk import FileError
@@ -221,6 +222,8 @@ class Document(QObject):
         self.left_behind = ()
         if target != self.folder:
             self.left_behind = carry(self.records.recordings, self.folder, target)
+            if why := carry_log(self.folder, target):
+                self.left_behind = (*self.left_behind, why)
             self.sweep()
         self.folder, self._saved = target, (opened.station, opened.records)
         self._known[self._resolved(target)] = self._seen_outside = opened.fingerprint

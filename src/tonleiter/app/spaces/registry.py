@@ -45,6 +45,7 @@ SPACES: tuple[Entry, ...] = (
     Entry("prove", "5", "Prove", "prove.space:ProveSpace"),
     Entry("set", "6", "Set", "set.space:SetSpace"),
     Entry("listen", "7", "Listen", "listen.space:ListenSpace"),
+    Entry("log", "8", "Log", "log.space:LogSpace"),
     Entry("practise", "9", "Practise", "practise.space:PractiseSpace"),
 )
 # where a station opens

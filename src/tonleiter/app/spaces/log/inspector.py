@@ -1,0 +1,183 @@
+"""The side of the Log space: the entry that is chosen, or the form for another one."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import partial
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QCheckBox, QGridLayout, QVBoxLayout
+
+from tonleiter.app.spaces.log.model import LogModel
+from tonleiter.app.theme.look import Look
+from tonleiter.app.widgets.flow import Flow
+from tonleiter.app.widgets.labels import button, label
+from tonleiter.app.widgets.panel import Panel
+from tonleiter.app.widgets.text_field import TextField
+from tonleiter.core.log.entry import KIND_WORDS, LogEntry
+from tonleiter.core.log.report_words import found_in
+from tonleiter.core.log.telling import blamed
+from tonleiter.core.words import sentence as as_sentence
+
+ASK = "What did the other station say?"
+
+
+class LogInspector(Panel):
+    """Built anew where something of it changed: what is being typed is never lost by that."""
+
+    def __init__(self, model: LogModel, look: Look) -> None:
+        super().__init__("inspector")
+        self.model, self._look = model, look
+        self._built_for: object = None
+        self.text: TextField | None = None
+
+    def show_now(self) -> None:
+        """The form, or the entry."""
+        model = self.model
+        key = (model.writing, model.chosen, model.turned, model.offered, self._look.scale,
+               self._look.palette.name, self.width(), bool(model.entries))  # fmt: skip
+        if key == self._built_for:
+            return
+        self._built_for = key
+        column = self.begin(spacing=6)
+        if model.writing == "report":
+            self._form(column)
+        elif model.writing == "change":
+            self._change(column)
+        elif (entry := model.chosen) is not None:
+            self._entry(column, entry)
+        elif model.turned:
+            self._moves(column)
+        else:
+            column.addWidget(label("Nothing is chosen", "title"))
+            words = "Press a mark on a line to read it, or N to write down a report."
+            column.addWidget(label(words, "sub", wraps=True))
+        self.finish(column)
+        if self.text is not None and model.writing:
+            self.text.setFocus(Qt.FocusReason.OtherFocusReason)
+
+    # --- writing ---------------------------------------------------------------------------------
+
+    def _field(self, column: QVBoxLayout, name: str, hint: str, key: str) -> TextField:
+        field = TextField("", name, self.model.document.drafts, ("log", key))
+        field.setPlaceholderText(hint)
+        # taken with the whole form
+        field.accepted.connect(lambda _: field.settle())
+        column.addWidget(field)
+        return field
+
+    def _form(self, column: QVBoxLayout) -> None:
+        column.addWidget(label(ASK, "title", wraps=True))
+        text = self.text = self._field(column, ASK, "muffled, a bit quiet", "text")
+        words = label("", "sub", wraps=True)
+        column.addWidget(words)
+        who = self._field(column, "From whom", "call sign: QK0ABC", "who")
+        band = self._field(column, "Band or way", "40 m", "band")
+        signal = self._field(column, "Signal report", "59", "signal")
+
+        def show_words(typed: str) -> None:
+            found = found_in(typed)
+            words.setText(f"words: {', '.join(found)}" if found else "no word of the list yet")
+
+        text.textChanged.connect(show_words)
+        show_words(text.text())
+
+        def write() -> None:
+            given = [f.text() for f in (text, who, band, signal)]
+            if not given[0].strip():
+                self.model.refused.emit("type what was said: a word is enough")
+            elif self.model.add_report(*given):
+                for field in (text, who, band, signal):
+                    field.write("")
+                    field.settle()
+
+        for field in (text, who, band, signal):
+            field.returnPressed.connect(write)
+        self._keys(column, "Write it", write)
+        about = "Of the open chain as it stands; the time is now. Enter writes it."
+        column.addWidget(label(about, "caption", wraps=True))
+
+    def _change(self, column: QVBoxLayout) -> None:
+        offered = self.model.offered
+        column.addWidget(label("What was changed", "title"))
+        if offered is None:
+            column.addWidget(label("Nothing any more.", "sub"))
+            return
+        for line in offered.changed:
+            column.addWidget(label(line, "plain", wraps=True))
+        title = self.text = self._field(column, "Its name", "opening drilled, gasket", "title")
+        back = self._field(column, "The way back", "how it is undone, if it can be", "back")
+        self._keys(
+            column, "Write it", lambda: self.model.take_offer(title.text(), back.text()) and None
+        )
+
+    def _keys(self, column: QVBoxLayout, words: str, write: Callable[[], object]) -> None:
+        flow = Flow(gap_px=8)
+        flow.addWidget(button(words, "primary", write))
+        flow.addWidget(button("Leave it", "plain", partial(self.model.write, False)))
+        column.addLayout(flow)
+
+    # --- reading ---------------------------------------------------------------------------------
+
+    def _entry(self, column: QVBoxLayout, entry: LogEntry) -> None:
+        column.addWidget(label(as_sentence(entry.says()), "title", wraps=True))
+        when = f"{KIND_WORDS[entry.kind]}, {entry.when:%d %B %Y %H:%M}"
+        if entry.kind == "report":
+            when += f" ({entry.utc:%H:%M} UTC)"
+        column.addWidget(label(when, "sub", wraps=True))
+        grid = QGridLayout()
+        grid.setHorizontalSpacing(10)
+        signal = "".join(str(x) for x in (entry.readability, entry.strength) if x is not None)
+        rows = (("from", entry.who), ("signal", signal), ("band", entry.band),
+                ("microphone", entry.microphone), ("chain", entry.chain),
+                ("radio", entry.radio))  # fmt: skip
+        shown = [(title, value) for title, value in rows if value]
+        for row, (title, value) in enumerate(shown):
+            grid.addWidget(label(title, "caption"), row, 0, Qt.AlignmentFlag.AlignTop)
+            grid.addWidget(label(value, "plain", wraps=True), row, 1)
+        grid.setColumnStretch(1, 1)
+        column.addLayout(grid)
+        if entry.text and entry.text != entry.says():
+            column.addWidget(label(f"“{entry.text}”", "plain", wraps=True))
+        for line in entry.changed:
+            column.addWidget(label(line, "plain", wraps=True))
+        if entry.kind in ("change", "build"):
+            column.addWidget(label("The way back", "section"))
+            none = "Nobody wrote one. Undo it in its space, by the figures above."
+            column.addWidget(label(entry.way_back or none, "sub", wraps=True))
+        self._suspect(column, entry)
+        flow = Flow(gap_px=8)
+        if entry.sealed:
+            column.addWidget(label("Sealed: it stays as it is.", "caption"))
+        else:
+            flow.addWidget(button("Seal it", "plain", partial(self.model.seal, entry.number)))
+            out = button("Take it out", "plain", partial(self.model.take_out, entry.number))
+            flow.addWidget(out)
+        column.addLayout(flow)
+
+    def _suspect(self, column: QVBoxLayout, entry: LogEntry) -> None:
+        lane = next((x for x in self.model.lanes if entry in x.entries), None)
+        if entry.kind != "report" or lane is None or (entry.kindness or 0) >= 0:
+            return
+        column.addWidget(label("What changed last before it began?", "section", wraps=True))
+        suspect = blamed(entry, lane)
+        if suspect is None:
+            words = "It was there before, or nothing is written that changed since it was not."
+            column.addWidget(label(words, "sub", wraps=True))
+        else:
+            words = f"{suspect.says()}, {suspect.when:%d %B}"
+            look = partial(self.model.choose, suspect.number)
+            column.addWidget(button(words, "link", look))
+
+    def _moves(self, column: QVBoxLayout) -> None:
+        """What the hand turns on the radio itself, checked off."""
+        column.addWidget(label("Turn it back, on the radio", "title", wraps=True))
+        words = "The panel here stands as on the card. On the radio itself, one after the other:"
+        column.addWidget(label(words, "sub", wraps=True))
+        for turn in self.model.turned:
+            tick = QCheckBox(turn.move)
+            tick.setAccessibleName(turn.move)
+            column.addWidget(tick)
+        words = "Then speak into a dummy load and look at the meters in Set (6)."
+        column.addWidget(label(words, "caption", wraps=True))
+        column.addWidget(button("It is done", "plain", self.model.moves_done))

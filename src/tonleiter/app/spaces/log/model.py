@@ -1,0 +1,345 @@
+"""What the Log space shows: entries of the open station, what they say, what could be written."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from datetime import datetime, timedelta
+from pathlib import Path
+from typing import Literal
+
+from PySide6.QtCore import Signal
+
+from tonleiter.app.document import Document
+from tonleiter.app.editing import Watched
+from tonleiter.app.jobs import Jobs
+from tonleiter.core.guide.turning import Turn, panel_of, turns
+from tonleiter.core.judge.certainty import Doubts
+from tonleiter.core.judge.findings.logged import LOG_CODE
+from tonleiter.core.judge.findings.model import Finding, Remedy
+from tonleiter.core.log.entry import LogEntry, now_local
+from tonleiter.core.log.offered import of_open_chain, offer, packed, unpacked
+from tonleiter.core.log.report_words import found_in
+from tonleiter.core.log.store import LogError, LogStore
+from tonleiter.core.log.telling import Lane, Saying, headline, lanes_of, sayings
+from tonleiter.core.station import edits
+from tonleiter.core.station.basis import Basis
+from tonleiter.core.station.card import SettingsCard
+from tonleiter.core.station.files import STATION_FILE
+from tonleiter.core.station.model import Station
+
+LOOK_AFTER_MS = 300
+EVER = 0
+Form = Literal["report", "change"]
+
+
+class LogModel(Watched):
+    """``changed``: an entry, what is chosen, what is offered."""
+
+    changed = Signal()
+    remedies_changed = Signal()
+    doubts_changed = Signal()
+    grounds_wanted = Signal()
+    no_remedy = "written down: read it, then look at the chain in the Ladder (3)"
+    doubts: Doubts | None = None
+
+    def __init__(self, document: Document, jobs: Jobs) -> None:
+        super().__init__(document)
+        del jobs
+        self._store: LogStore | None = None
+        self._of: Path | None = None
+        self.radio: str | None = None
+        self.microphone: str | None = None
+        self.since_days = 365
+        self.find = ""
+        self.at = 0
+        self.writing: Form | None = None
+        self.offered: LogEntry | None = None
+        self.turned: tuple[Turn, ...] = ()
+        self._entries: tuple[LogEntry, ...] = ()
+        self.entries: tuple[LogEntry, ...] = ()
+        self.lanes: tuple[Lane, ...] = ()
+        self.sayings: tuple[Saying, ...] = ()
+        self._looks = self.when_resting(LOOK_AFTER_MS, self._look)
+
+    # --- the store -------------------------------------------------------------------------------
+
+    @property
+    def store(self) -> LogStore:
+        """The log of the station's folder, as it is now."""
+        if self._store is None or self._of != self.document.folder:
+            if self._store is not None:
+                self._store.close()
+            self._of = self.document.folder
+            self._store = LogStore(self._of)
+        return self._store
+
+    @property
+    def trouble(self) -> str:
+        """Why nothing can be written."""
+        if not (self.document.folder / STATION_FILE).exists():
+            return "save the station first: its log lies beside it"
+        return self.store.trouble
+
+    def rest(self) -> None:
+        """The station is left: its log is closed."""
+        super().rest()
+        if self._store is not None:
+            self._store.close()
+            self._store = self._of = None
+
+    def rests_on(self, basis: Basis) -> bool:
+        """It is of days, whatever the chain is now."""
+        return True
+
+    def _follow(self) -> None:
+        if self.seen:
+            self._looks.start()
+
+    def _look(self) -> None:
+        """Entries anew, and what changed since the last one."""
+        try:
+            self._entries = self.store.entries()
+            last = unpacked(self.store.last_state())
+        except LogError as error:
+            self._entries, last = (), None
+            self.refused.emit(str(error))
+        self.offered = offer(self.station, last, now_local())
+        self._sort()
+
+    def _sort(self) -> None:
+        """What is looked at of them, and what it says."""
+        self.entries = self._looked_at()
+        self.lanes = lanes_of(self.entries)
+        self.sayings = sayings(self.lanes, datetime.now().astimezone())
+        self.changed.emit()
+
+    # --- what is looked at -----------------------------------------------------------------------
+
+    @property
+    def since(self) -> datetime:
+        """From which day on; of everything, a little before the first entry."""
+        first = min((e.when for e in self._entries), default=_today() - timedelta(days=23))
+        ever = self.since_days == EVER
+        since = first - timedelta(days=7) if ever else _today() - timedelta(days=self.since_days)
+        return since.replace(hour=0, minute=0, second=0, microsecond=0)
+
+    @property
+    def until(self) -> datetime:
+        """The end of today, or of the newest entry's day if somebody's clock was ahead."""
+        newest = max([_today(), *(e.when for e in self._entries[-1:])])
+        return newest.replace(hour=23, minute=59, second=0, microsecond=0)
+
+    def _looked_at(self) -> tuple[LogEntry, ...]:
+        """Those that are looked at, the oldest first."""
+        found: set[int] | None = None
+        if self.find.strip():
+            try:
+                found = {e.number for e in self.store.entries(find=self.find)}
+            except LogError:
+                found = set()
+        return tuple(
+            e
+            for e in self._entries
+            if e.when >= self.since
+            and (self.radio is None or e.radio == self.radio)
+            and (self.microphone is None or e.microphone == self.microphone)
+            and (found is None or e.number in found)
+        )
+
+    def names(self, of: str) -> tuple[str, ...]:
+        """Radios or microphones that were written of."""
+        return tuple(dict.fromkeys(n for e in self._entries if (n := getattr(e, of))))
+
+    def headline(self) -> str:
+        """The sentence on top."""
+        if self.trouble and not self._entries:
+            return f"{self.trouble[:1].upper()}{self.trouble[1:]}."
+        return headline(self.entries, self.sayings)
+
+    @property
+    def chosen(self) -> LogEntry | None:
+        """The entry that is chosen."""
+        return next((e for e in self._entries if e.number == self.at), None)
+
+    def choose(self, number: int) -> None:
+        """Look at one."""
+        self.at, self.writing = number, None
+        self.changed.emit()
+
+    def show(self, **of: object) -> None:
+        """Other filters."""
+        for name, value in of.items():
+            setattr(self, name, value)
+        self._sort()
+
+    # --- writing ---------------------------------------------------------------------------------
+
+    def write(self, on: bool = True) -> None:
+        """Begin to write a report, or leave it."""
+        self._begin("report" if on else None)
+
+    def write_change(self) -> None:
+        """Begin to write what changed."""
+        self._begin("change")
+
+    def _begin(self, form: Form | None) -> None:
+        if form is not None and self.trouble:
+            self.refused.emit(self.trouble)
+            return
+        self.writing = form
+        self.changed.emit()
+
+    def add_report(self, text: str, who: str, band: str, signal: str) -> bool:
+        """A report in a line; whether it is written. Raises nothing: a refusal is said."""
+        call, rs = who.strip().upper(), "".join(c for c in signal if c.isdigit())
+        return self._add(
+            lambda: LogEntry(
+                at=now_local(),
+                kind="report",
+                text=text.strip(),
+                words=found_in(text),
+                who=call or None,
+                band=band.strip()[:16] or None,
+                readability=int(rs[0]) if rs else None,
+                strength=int(rs[1]) if len(rs) > 1 else None,
+                **of_open_chain(self.station),
+            )
+        )
+
+    def add_note(self, text: str) -> bool:
+        """A note."""
+        return self._add(
+            lambda: LogEntry(
+                at=now_local(), kind="note", text=text.strip(), **of_open_chain(self.station)
+            )
+        )
+
+    def take_offer(self, title: str, way_back: str) -> bool:
+        """Write what changed, with the station as it stands now."""
+        offered = self.offered
+        if offered is None:
+            return False
+        made = {"title": title.strip()[:400] or offered.title, "way_back": way_back.strip()[:1000]}
+        return self._add(lambda: offered.but(at=now_local(), **made))
+
+    def _add(self, make: Callable[[], LogEntry]) -> bool:
+        if self.trouble:
+            self.refused.emit(self.trouble)
+            return False
+        try:
+            entry = make()
+        except ValueError as error:
+            self.refused.emit(_refusal(error))
+            return False
+        made: list[LogEntry] = []
+        if self.attempt(lambda: made.append(self.store.add(entry, packed(self.station)))):
+            self.at, self.writing = made[0].number, None
+            self._look()
+            return True
+        return False
+
+    def take_out(self, number: int) -> None:
+        """Take one out; a sealed one stays."""
+        if self.attempt(lambda: self.store.remove(number)):
+            self.at = 0
+            self._look()
+
+    def seal(self, number: int) -> None:
+        """It stays as it is from now on."""
+        if self.attempt(lambda: self.store.seal(number)):
+            self._look()
+
+    # --- back to a card --------------------------------------------------------------------------
+
+    @property
+    def card(self) -> SettingsCard | None:
+        """The card that today is held against: of the day when it was good, or the newest."""
+        if not self.station.chains:
+            return None
+        own = [c for c in self.records.cards if c.chain_id == self.station.chain().id]
+        good = self._good_until()
+        then = [c for c in own if good is None or c.day <= good]
+        return max(then or own, key=lambda c: c.day, default=None)
+
+    def _good_until(self) -> str | None:
+        """The last day before it got worse, of the open chain's microphone."""
+        bad = next((s for s in self.sayings if s.grave == "mind" and s.word and s.about), None)
+        if bad is None:
+            return None
+        return f"{bad.about[0].when:%Y-%m-%d}"
+
+    @property
+    def turns(self) -> tuple[Turn, ...]:
+        """Knobs of the open chain that stand otherwise than on that card."""
+        card = self.card
+        return () if card is None else turns(self.station, card) or ()
+
+    def turn_back(self) -> None:
+        """Knobs as on the card, as one step to be undone; what the hand does is listed."""
+        card, turned = self.card, self.turns
+        if card is None:
+            return
+
+        def change(station: Station) -> Station:
+            panel = panel_of(station.chain(card.chain_id).panel, card)
+            return edits.change_chain(station, card.chain_id, panel=panel)
+
+        if self.attempt(lambda: self.edit(f"knobs as on the card of {card.day}", change)):
+            self.turned, self.at = turned, 0
+            self.changed.emit()
+
+    def moves_done(self) -> None:
+        """The list of moves is not needed any more."""
+        self.turned = ()
+        self.changed.emit()
+
+    # --- what the tray asks ----------------------------------------------------------------------
+
+    def found(self) -> tuple[Finding, ...]:
+        """What the history says."""
+        return tuple(
+            Finding(LOG_CODE, s.grave, "log", s.says, s.proof, {}, place=s.lane)  # type: ignore[arg-type]
+            for s in self.sayings[:8]
+        )
+
+    def place_of(self, finding: Finding) -> str:
+        """Its microphone."""
+        return finding.place
+
+    def remedies_for(self, finding: Finding) -> tuple[Remedy, ...] | None:
+        """Back to the card, where knobs stand otherwise."""
+        card, turned = self.card, self.turns
+        if finding.severity != "mind" or card is None or not turned:
+            return ()
+
+        def change(station: Station) -> Station:
+            panel = panel_of(station.chain(card.chain_id).panel, card)
+            return edits.change_chain(station, card.chain_id, panel=panel)
+
+        why = "; ".join(t.move for t in turned[:3])
+        title = f"Knobs as on the card of {card.day}"
+        return (Remedy(title, why, (), 1, "knob", True, change),)
+
+    def apply(self, remedy: Remedy, finding: Finding) -> None:
+        """Apply one to the station."""
+        self.edit(remedy.title, remedy.change)
+
+
+def _today() -> datetime:
+    return datetime.now().astimezone()
+
+
+def _refusal(error: ValueError) -> str:
+    """The first thing that is wrong with an entry, in one line."""
+    errors = getattr(error, "errors", None)
+    if errors is None:
+        return str(error)
+    first = errors()[0]
+    field = str(first["loc"][0]) if first["loc"] else "entry"
+    words = {
+        "who": "the call sign: letters, figures and / are wanted, 16 at most",
+        "readability": "the report: readability 1 to 5 and strength 1 to 9 are wanted, as 59",
+        "strength": "the report: readability 1 to 5 and strength 1 to 9 are wanted, as 59",
+        "text": "the text: up to 4000 characters are wanted",
+    }
+    return words.get(field, f"{field}: {first['msg']}")

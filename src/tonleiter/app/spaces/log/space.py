@@ -1,0 +1,223 @@
+"""The Log space: the time line, what it says, what is written, back to a card."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QResizeEvent
+from PySide6.QtWidgets import QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
+
+from tonleiter.app.safety.events import guarded
+from tonleiter.app.spaces.log.inspector import LogInspector
+from tonleiter.app.spaces.log.model import EVER, LogModel
+from tonleiter.app.spaces.log.timeline import Timeline
+from tonleiter.app.spaces.space import Action, Badge, Context, WatchedSpace
+from tonleiter.app.widgets.choice import Choice
+from tonleiter.app.widgets.flow import Flow
+from tonleiter.app.widgets.frames import card, sentence, share_px, stack
+from tonleiter.app.widgets.labels import button, label
+from tonleiter.app.widgets.panel import clear
+from tonleiter.app.widgets.text_field import TextField
+from tonleiter.app.widgets.tray import Tray
+
+SHARE, LEAST_PX, MOST_PX, TRAY_SHARE = 0.27, 260, 400, 0.22
+SINCE = (
+    ("a month ago", "31"),
+    ("a quarter ago", "92"),
+    ("a year ago", "365"),
+    ("the beginning", str(EVER)),
+)
+EVERY = ""
+
+
+class LogSpace(WatchedSpace):
+    """Nothing is written behind anybody's back: what changed is offered."""
+
+    model: LogModel
+
+    def __init__(self, context: Context) -> None:
+        super().__init__(context)
+        look = self._look = context.look
+        self.model = LogModel(context.document, context.jobs)
+        self.model.setParent(self)
+        self.model.refused.connect(self.refused)
+        self.radios = Choice(look, "Radio", 190)
+        self.microphones = Choice(look, "Microphone", 200)
+        self.since = Choice(look, "Since", 150)
+        self.search = TextField("", "Find in the log")
+        self.search.setPlaceholderText("find words")
+        self._says, self._proves = label("", "headline", wraps=True), label("", "sub", wraps=True)
+        self.timeline = Timeline(look)
+        self.inspector = LogInspector(self.model, look)
+        self.tray = Tray(self.model, look)
+        self._arrange()
+        self.model.changed.connect(self.refresh)
+        look.changed.connect(self.refresh)
+        self.refresh()
+
+    def _arrange(self) -> None:
+        header = sentence(
+            (
+                ("I look at", self.radios),
+                ("with", self.microphones),
+                ("since", self.since),
+            )
+        )
+        row = header.layout()
+        assert isinstance(row, QHBoxLayout)
+        self.search.setMaximumWidth(self._look.px(180))
+        row.addWidget(self.search)
+        self.since.show_items([*SINCE], "365")
+        self.radios.chosen.connect(
+            lambda _: self.model.show(radio=self.radios.currentData() or None)
+        )
+        self.microphones.chosen.connect(
+            lambda _: self.model.show(microphone=self.microphones.currentData() or None)
+        )
+        self.since.chosen.connect(
+            lambda _: self.model.show(since_days=int(self.since.currentData()))
+        )
+        self.search.textChanged.connect(lambda text: self.model.show(find=text))
+        self.search.accepted.connect(lambda _: self.search.settle())
+        center = QWidget()
+        center.setObjectName("center")
+        column = QVBoxLayout(center)
+        column.setContentsMargins(20, 10, 14, 8)
+        column.setSpacing(6)
+        top = QHBoxLayout()
+        words = QVBoxLayout()
+        words.addWidget(self._says)
+        words.addWidget(self._proves)
+        top.addLayout(words, 1)
+        self.write = button("Write  N", "primary", self.model.write)
+        self.write.setAccessibleName("Write")
+        top.addWidget(self.write, 0, Qt.AlignmentFlag.AlignTop)
+        column.addLayout(top)
+        area = QScrollArea()
+        area.setWidgetResizable(True)
+        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        area.setWidget(self.timeline)
+        self.timeline.chosen.connect(self.model.choose)
+        column.addWidget(area, 1)
+        self._offer, self._offered = card((14, 8, 14, 10), 4)
+        column.addWidget(self._offer)
+        self._back, self._turns = card((14, 8, 14, 10), 4)
+        column.addWidget(self._back)
+        middle = QHBoxLayout()
+        middle.setSpacing(0)
+        middle.addWidget(center, 1)
+        middle.addWidget(self.inspector)
+        stack(self, header, middle, self.tray)
+
+    @guarded
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """The inspector takes a share."""
+        super().resizeEvent(event)
+        self._fit()
+
+    def _fit(self) -> None:
+        most = self._look.px(MOST_PX)
+        self.inspector.setFixedWidth(share_px(self.width(), SHARE, LEAST_PX, most))
+        self.tray.limit(round(TRAY_SHARE * self.height()))
+
+    # --- showing ---------------------------------------------------------------------------------
+
+    def refresh(self) -> None:
+        """Everything."""
+        self._fit()
+        model = self.model
+        for choice, every, of, value in (
+            (self.radios, "every radio", "radio", model.radio),
+            (self.microphones, "every microphone", "microphone", model.microphone),
+        ):
+            names = [(name, name) for name in model.names(of)]
+            choice.show_items([(every, EVERY), *names], value or EVERY)
+        self._says.setText(model.headline())
+        self._proves.setText(self._beside())
+        self.timeline.show_lanes(model.lanes, model.since, model.until, model.at)
+        self._show_offer()
+        self._show_back()
+        self.inspector.show_now()
+        self.tray.refresh()
+        self.tray.setVisible(bool(model.found()))
+        self.badge_changed.emit()
+
+    def _beside(self) -> str:
+        model = self.model
+        if not model.entries:
+            return (
+                "Reports of others, what you change, cards of settings: one line a microphone, and"
+                " the question that brings people back: it was better in May, what changed?"
+            )
+        count = len(model.entries)
+        said = f"{count} entr{'y' if count == 1 else 'ies'}"
+        if model.sayings:
+            said = f"{model.sayings[0].proof}; {said}"
+        if model.trouble:
+            said += f". {model.trouble}"
+        return said
+
+    def _show_offer(self) -> None:
+        """What changed since the last entry: written only when that is pressed."""
+        clear(self._offered)
+        offered = self.model.offered
+        self._offer.setVisible(offered is not None)
+        if offered is None:
+            return
+        row = QHBoxLayout()
+        words = "Changed since the log was written last: " + "; ".join(offered.changed[:3])
+        if len(offered.changed) > 3:
+            words += f"; {len(offered.changed) - 3} more"
+        row.addWidget(label(words, "plain", wraps=True), 1)
+        row.addWidget(button("Log it…", "plain", partial(self.model.write_change)))
+        holder = QWidget()
+        holder.setLayout(row)
+        self._offered.addWidget(holder)
+
+    def _show_back(self) -> None:
+        """Today's knobs against a card."""
+        clear(self._turns)
+        model, turned = self.model, self.model.turns
+        against = model.card
+        self._back.setVisible(against is not None)
+        if against is None:
+            return
+        day = against.day
+        if not turned:
+            words = f"Today's knobs stand as on the card of {day}, “{against.name}”."
+            self._turns.addWidget(label(words, "sub", wraps=True))
+            return
+        title = f"Today's knobs against the card of {day}, “{against.name}”"
+        self._turns.addWidget(label(title, "section", wraps=True))
+        holder = QWidget()
+        flow = Flow(gap_px=22)
+        for turn in turned:
+            words = f"{turn.title}  {turn.said(turn.now)} → {turn.said(turn.then)}"
+            flow.addWidget(label(words, "figure"))
+        flow.addWidget(button("Turn it back", "primary", model.turn_back))
+        holder.setLayout(flow)
+        self._turns.addWidget(holder)
+
+    # --- what the window asks --------------------------------------------------------------------
+
+    def arrive(self, word: str = "") -> None:
+        """The keyboard goes to the time line."""
+        self.model.arrive()
+        self.timeline.setFocus(Qt.FocusReason.ShortcutFocusReason)
+
+    def badge(self) -> Badge | None:
+        """It warns of nothing: what it says is of days gone by."""
+        return None
+
+    def hints(self) -> tuple[tuple[str, str], ...]:
+        """What the time line understands."""
+        return (
+            ("← →", "Entry by entry"),
+            ("Wheel, + −", "Zoom in time"),
+            ("Shift+Wheel", "Move on in time"),
+        )
+
+    def key_actions(self) -> tuple[Action, ...]:
+        """Keys while it is shown."""
+        return (Action("Write a report", "N", self.model.write),)

@@ -1,0 +1,223 @@
+"""The Log space in the real window: written by hand, read, searched, turned back."""
+
+from datetime import datetime, timedelta
+
+import pytest
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QCheckBox
+
+from tests.app.hands import button_of as named
+from tests.app.hands import choose, press, settled, type_over, words
+from tests.conftest import mended_demo
+from tonleiter.app.widgets.text_field import TextField
+from tonleiter.core.log.entry import LogEntry
+from tonleiter.core.log.offered import packed
+from tonleiter.core.log.store import LogStore
+from tonleiter.core.station import edits
+from tonleiter.core.station.files import save_station
+
+
+def settle(space):
+    settled()
+    space.model.finish()
+    settled()
+    return space
+
+
+@pytest.fixture
+def space(window):
+    settled()
+    QTest.keyClick(window, Qt.Key.Key_8)
+    made = window.space("log")
+    assert window._stack.currentWidget() is made
+    return settle(made)
+
+
+def field(space, name):
+    return next(f for f in space.inspector.findChildren(TextField) if f.accessibleName() == name)
+
+
+def say(space, text, **more):
+    """Write a report by hand, as somebody does while the other one still talks."""
+    QTest.keyClick(space.window(), Qt.Key.Key_N)
+    settled()
+    names = {"who": "From whom", "band": "Band or way", "signal": "Signal report"}
+    for key, typed in more.items():
+        type_over(field(space, names[key]), typed)
+    type_over(field(space, "What did the other station say?"), text)
+    QTest.keyClick(field(space, "What did the other station say?"), Qt.Key.Key_Return)
+    return settle(space)
+
+
+def entry(days, kind="report", said=(), **of):
+    at = datetime.now().astimezone() - timedelta(days=days)
+    given = {"microphone": "headset", "radio": "20 W HF set"} | of
+    return LogEntry(at=at.isoformat(timespec="minutes"), kind=kind, words=said, **given)
+
+
+def history(space, *entries):
+    space.model.store.add_all((e, packed(space.model.station)) for e in entries)
+    space.model.arrive()
+    return settle(space)
+
+
+def test_a_report_is_typed_in_one_line_and_stands_on_its_line(space, window):
+    assert "press N" in space._says.text()
+    say(space, "muffled, a bit quiet", who="qk0abc", band="40 m", signal="57")
+    (made,) = space.model.entries
+    assert made.words == ("muffled", "quiet")
+    assert (made.who, made.band, made.readability, made.strength) == ("QK0ABC", "40 m", 5, 7)
+    assert made.microphone == "stage dynamic"
+    assert "Muffled, quiet" in words(space.inspector)[0]
+    # committed, whatever becomes of the window
+    assert LogStore(window.document.folder).entries() == (made,)
+    assert "muffled" in space.timeline.accessibleDescription()
+
+
+@pytest.mark.parametrize(
+    "who, signal, says",
+    [("no call!", "59", "call sign"), ("QK0ABC", "99", "readability 1 to 5"),
+     ("QK0ABC", "50", "strength 1 to 9")],
+)  # fmt: skip
+def test_what_is_none_is_refused_in_one_line_and_what_was_typed_stays(
+    space, window, who, signal, says
+):
+    say(space, "clear", who=who, signal=signal)
+    assert says in " ".join(words(window))
+    assert space.model.entries == ()
+    assert field(space, "From whom").text() == who
+    assert field(space, "What did the other station say?").text() == "clear"
+
+
+def test_a_word_that_is_said_is_shown_while_it_is_typed(space):
+    QTest.keyClick(space.window(), Qt.Key.Key_N)
+    settled()
+    type_over(field(space, "What did the other station say?"), "no hum, but thin")
+    assert "words: thin" in words(space.inspector)
+    press(named(space.inspector, "Leave it"))
+    assert space.model.entries == ()
+
+
+def test_what_was_changed_is_offered_and_written_only_when_asked_for(space, window):
+    say(space, "muffled")
+    assert space._offer.isHidden()
+    chain = window.document.station.chain()
+    panel = chain.panel.but(knobs={**chain.panel.knobs, "treble": 3.0})
+    window.document.edit("x", lambda s: edits.change_chain(s, chain.id, panel=panel))
+    settle(space)
+    assert "treble from 0 to +3 dB" in " ".join(words(space._offer))
+    assert len(space.model.entries) == 1, "nothing is written behind anybody's back"
+    press(named(space._offer, "Log it…"))
+    settled()
+    type_over(field(space, "Its name"), "treble up")
+    type_over(field(space, "The way back"), "treble to 0")
+    press(named(space.inspector, "Write it"))
+    settle(space)
+    assert [e.says() for e in space.model.entries] == ["muffled", "treble up"]
+    assert space._offer.isHidden()
+    assert "treble to 0" in words(space.inspector)
+
+
+def test_the_history_says_what_came_after_what_and_leads_there(space):
+    history(space, entry(90, said=("clear",)), entry(60, "change", title="treble to +3"),
+            entry(9, said=("harsh",)))  # fmt: skip
+    assert space._says.text().startswith("“Harsh” came after “treble to +3” in ")
+    assert "MIND · headset" in " ".join(words(space.tray))
+    QTest.keyClick(space.timeline, Qt.Key.Key_Right)
+    settled()
+    assert "What changed last before it began?" in words(space.inspector)
+    suspect = next(e for e in space.model.entries if e.kind == "change")
+    press(next(b for b in space.inspector.findChildren(type(named(space.inspector, "Seal it")))
+               if "treble to +3" in b.text()))  # fmt: skip
+    assert space.model.at == suspect.number
+
+
+def test_a_mark_is_pressed_arrows_go_on_and_the_wheel_zooms(space):
+    history(space, *(entry(d, said=("clear",)) for d in (300, 200, 100)))
+    line = space.timeline
+    first = space.model.entries[0]
+    at = line._place(first, 0).toPoint()
+    QTest.mouseClick(line, Qt.MouseButton.LeftButton, pos=at)
+    assert space.model.at == first.number
+    QTest.keyClick(line, Qt.Key.Key_Right)
+    assert space.model.at == space.model.entries[1].number
+    low, high = line.seen
+    QTest.keyClick(line, Qt.Key.Key_Plus)
+    assert line.seen[1] - line.seen[0] < high - low
+    QTest.mouseClick(line, Qt.MouseButton.LeftButton, pos=QPoint(1, 1))
+    assert space.model.at == space.model.entries[1].number
+
+
+def test_searched_and_filtered(space):
+    other = entry(40, said=("clear",), microphone="handset")
+    history(space, entry(50, said=("hum",), text="mains hum"), other, entry(500, said=("thin",)))
+    assert len(space.model.entries) == 2
+    choose(space.since, "0")
+    assert len(space.model.entries) == 3
+    type_over(space.search, "mains")
+    assert [e.text for e in space.model.entries] == ["mains hum"]
+    QTest.keyClick(space.search, Qt.Key.Key_A, Qt.KeyboardModifier.ControlModifier)
+    QTest.keyClick(space.search, Qt.Key.Key_Delete)
+    choose(space.microphones, "handset")
+    assert [e.microphone for e in space.model.entries] == ["handset"]
+
+
+def test_a_sealed_one_stays_and_another_may_be_taken_out(space):
+    say(space, "clear")
+    press(named(space.inspector, "Seal it"))
+    settle(space)
+    assert any("it stays as it is" in w for w in words(space.inspector))
+    assert "Take it out" not in words(space.inspector)
+    say(space, "hum")
+    press(named(space.inspector, "Take it out"))
+    settle(space)
+    assert [e.says() for e in space.model.entries] == ["clear"]
+
+
+def test_knobs_are_turned_back_to_the_card_of_the_day_when_it_was_good(open_window, demo_folder):
+    save_station(mended_demo(), demo_folder)
+    window = open_window(demo_folder)
+    window.go_to("set")
+    page = window.space("set").model
+    page.finish()
+    card = page.keep_card("when it was good")
+    window.go_to("log")
+    space = settle(window.space("log"))
+    assert any("stand as on the card" in w for w in words(space._back))
+    chain = window.document.station.chain()
+    panel = chain.panel.but(knobs={**chain.panel.knobs, "treble": 6.0, "gain": 80.0})
+    window.document.edit("x", lambda s: edits.change_chain(s, chain.id, panel=panel))
+    settle(space)
+    shown = words(space._back)
+    assert any(w.startswith("treble  +6 → ") for w in shown)
+    press(named(space._back, "Turn it back"))
+    settle(space)
+    now = window.document.station.chain().panel
+    assert {k: now.knobs[k] for k in card.knobs} == card.knobs
+    # what the hand turns on the radio itself: tone before the drive
+    moves = [t.text() for t in space.inspector.findChildren(QCheckBox)]
+    assert [m.split(" ")[0] for m in moves] == ["Treble", "Microphone"]
+    press(named(space.inspector, "It is done"))
+    assert space.model.turned == ()
+    window.document.undo()
+    assert window.document.station.chain().panel == panel
+
+
+def test_a_station_that_was_never_saved_has_no_log_yet(window, open_window, tmp_path):
+    window.document.folder = tmp_path / "nowhere.station"
+    window.go_to("log")
+    space = settle(window.space("log"))
+    QTest.keyClick(window, Qt.Key.Key_N)
+    settled()
+    assert "save the station first" in " ".join(words(window))
+    assert not (tmp_path / "nowhere.station").exists()
+    assert space.model.entries == ()
+
+
+def test_the_log_goes_along_into_another_folder(space, window, tmp_path):
+    say(space, "clear")
+    window.document.save(tmp_path / "other.station")
+    assert [e.says() for e in LogStore(tmp_path / "other.station").entries()] == ["clear"]
+    say(space, "hum")
+    assert [e.says() for e in LogStore(tmp_path / "other.station").entries()] == ["clear", "hum"]
