@@ -5,11 +5,13 @@ from datetime import datetime, timedelta
 import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QCheckBox
+from PySide6.QtWidgets import QCheckBox, QPushButton
 
 from tests.app.hands import button_of as named
 from tests.app.hands import choose, press, settled, type_over, words
 from tests.conftest import mended_demo
+from tonleiter.app.jobs import Wait
+from tonleiter.app.widgets.choice import Choice
 from tonleiter.app.widgets.text_field import TextField
 from tonleiter.core.log.entry import LogEntry
 from tonleiter.core.log.offered import packed
@@ -196,12 +198,35 @@ def test_knobs_are_turned_back_to_the_card_of_the_day_when_it_was_good(open_wind
     now = window.document.station.chain().panel
     assert {k: now.knobs[k] for k in card.knobs} == card.knobs
     # what the hand turns on the radio itself: tone before the drive
-    moves = [t.text() for t in space.inspector.findChildren(QCheckBox)]
+    ticks = space.inspector.findChildren(QCheckBox)
+    moves = [t.text() for t in ticks if t.isVisible()]
     assert [m.split(" ")[0] for m in moves] == ["Treble", "Microphone"]
     press(named(space.inspector, "It is done"))
     assert space.model.turned == ()
     window.document.undo()
     assert window.document.station.chain().panel == panel
+
+
+def test_what_next_leads_to_where_it_is_done_and_is_cut_to_an_evening(space, window):
+    space.model.finish(Wait.LATER)
+    settled()
+    tasks = space.model.tasks
+    assert tasks[0].title.startswith("Mend “HF, evening round”")
+    shown = words(space.inspector)
+    assert "What next" in shown
+    evenings = next(c for c in space.inspector.findChildren(Choice) if c.count() == 4)
+    choose(evenings, "30")
+    assert sum(t.minutes for t in space.model.tasks) <= 30
+    iron = next(t for t in space.inspector.findChildren(QCheckBox) if t.isVisible())
+    QTest.mouseClick(iron, Qt.MouseButton.LeftButton, pos=QPoint(8, iron.height() // 2))
+    settled()
+    assert not any(t.solders for t in space.model.tasks)
+    task = next(t for t in space.model.tasks if t.where == "set")
+    links = [b for b in space.inspector.findChildren(QPushButton) if b.isVisible()]
+    press(next(b for b in links if b.text().replace("\n", " ") == task.title))
+    settled()
+    assert window._stack.currentWidget() is window.space("set")
+    assert window.document.station.open_chain == task.chain
 
 
 def test_a_station_that_was_never_saved_has_no_log_yet(window, open_window, tmp_path):

@@ -14,6 +14,7 @@ from tonleiter.cli import (
     listen,
     loop,
     match,
+    next,
     plan,
     prove,
     window,
@@ -30,7 +31,7 @@ from tonleiter.cli.common import (
 from tonleiter.core.refused import RefusedError
 
 # in the order in which --help lists them
-COMMANDS = (window, levels, match, plan, wiring, prove, loop, listen, deviation, circuit)
+COMMANDS = (window, levels, match, plan, wiring, prove, loop, listen, next, deviation, circuit)
 # what a shell reports for a program that Ctrl+C ended
 INTERRUPTED = 130
 

@@ -10,8 +10,9 @@ from PySide6.QtWidgets import QCheckBox, QGridLayout, QVBoxLayout
 
 from tonleiter.app.spaces.log.model import LogModel
 from tonleiter.app.theme.look import Look
+from tonleiter.app.widgets.choice import Choice
 from tonleiter.app.widgets.flow import Flow
-from tonleiter.app.widgets.labels import button, label
+from tonleiter.app.widgets.labels import button, label, wrapped_button
 from tonleiter.app.widgets.panel import Panel
 from tonleiter.app.widgets.text_field import TextField
 from tonleiter.core.log.entry import KIND_WORDS, LogEntry
@@ -19,6 +20,8 @@ from tonleiter.core.log.report_words import found_in
 from tonleiter.core.log.telling import blamed
 from tonleiter.core.words import sentence as as_sentence
 
+EVENINGS = (("all of it", ""), ("half an hour", "30"), ("an hour", "60"), ("an evening", "180"))
+MOST_TASKS = 12
 ASK = "What did the other station say?"
 
 
@@ -34,8 +37,9 @@ class LogInspector(Panel):
     def show_now(self) -> None:
         """The form, or the entry."""
         model = self.model
-        key = (model.writing, model.chosen, model.turned, model.offered, self._look.scale,
-               self._look.palette.name, self.width(), bool(model.entries))  # fmt: skip
+        key = (model.tasks, model.minutes, model.solders, model.writing, model.chosen,
+               model.turned, model.offered, self._look.scale, self._look.palette.name,
+               self.width(), bool(model.entries))  # fmt: skip
         if key == self._built_for:
             return
         self._built_for = key
@@ -49,12 +53,41 @@ class LogInspector(Panel):
         elif model.turned:
             self._moves(column)
         else:
-            column.addWidget(label("Nothing is chosen", "title"))
-            words = "Press a mark on a line to read it, or N to write down a report."
-            column.addWidget(label(words, "sub", wraps=True))
+            self._next(column)
         self.finish(column)
         if self.text is not None and model.writing:
             self.text.setFocus(Qt.FocusReason.OtherFocusReason)
+
+    # --- what next -------------------------------------------------------------------------------
+
+    def _next(self, column: QVBoxLayout) -> None:
+        """What is open over the whole station, cut to an evening."""
+        model = self.model
+        column.addWidget(label("What next", "title"))
+        evenings = Choice(self._look, "How much time there is", 150)
+        evenings.show_items([*EVENINGS], "" if model.minutes is None else str(model.minutes))
+        evenings.chosen.connect(
+            lambda _: model.show_evening(int(evenings.currentData() or 0) or None, model.solders)
+        )
+        column.addWidget(evenings)
+        iron = QCheckBox("the iron may be heated")
+        iron.setAccessibleName("the iron may be heated")
+        iron.setChecked(model.solders)
+        iron.clicked.connect(lambda on: model.show_evening(model.minutes, on))
+        column.addWidget(iron)
+        tasks = model.tasks
+        if tasks is None:
+            column.addWidget(label("It is being looked for…", "sub"))
+            return
+        wide = self.width() - self._look.px(60)
+        for task in tasks[:MOST_TASKS]:
+            go = partial(model.go, task)
+            column.addWidget(wrapped_button(task.title, "link", go, self.fontMetrics(), wide))
+            tail = f"; needs {', '.join(task.needs[:3])}" if task.needs else ""
+            words = f"{task.minutes} min{', solders' if task.solders else ''}: {task.why}{tail}"
+            column.addWidget(label(words, "caption", wraps=True))
+        if not tasks:
+            column.addWidget(label("Nothing fits into that.", "sub", wraps=True))
 
     # --- writing ---------------------------------------------------------------------------------
 

@@ -9,20 +9,25 @@ from typing import Literal
 
 from PySide6.QtCore import Signal
 
+from tonleiter.app.derived import Derived
 from tonleiter.app.document import Document
 from tonleiter.app.editing import Watched
-from tonleiter.app.jobs import Jobs
+from tonleiter.app.jobs import Jobs, Wait
+from tonleiter.app.verdicts import Verdicts
 from tonleiter.core.guide.turning import Turn, panel_of, turns
 from tonleiter.core.judge.certainty import Doubts
 from tonleiter.core.judge.findings.logged import LOG_CODE
 from tonleiter.core.judge.findings.model import Finding, Remedy
+from tonleiter.core.judge.verdict import Verdict
 from tonleiter.core.log.entry import LogEntry, now_local
+from tonleiter.core.log.next_task import NextTask, evening, next_tasks
+from tonleiter.core.log.next_task import headline as next_headline
 from tonleiter.core.log.offered import of_open_chain, offer, packed, unpacked
 from tonleiter.core.log.report_words import found_in
 from tonleiter.core.log.store import LogError, LogStore
 from tonleiter.core.log.telling import Lane, Saying, headline, lanes_of, sayings
 from tonleiter.core.station import edits
-from tonleiter.core.station.basis import Basis
+from tonleiter.core.station.basis import Basis, basis_of
 from tonleiter.core.station.card import SettingsCard
 from tonleiter.core.station.files import STATION_FILE
 from tonleiter.core.station.model import Station
@@ -42,9 +47,14 @@ class LogModel(Watched):
     no_remedy = "written down: read it, then look at the chain in the Ladder (3)"
     doubts: Doubts | None = None
 
-    def __init__(self, document: Document, jobs: Jobs) -> None:
+    wanted = Signal(str, str)
+
+    def __init__(self, document: Document, jobs: Jobs, verdicts: Verdicts) -> None:
         super().__init__(document)
-        del jobs
+        self._verdicts = verdicts
+        self._next: Derived[tuple[NextTask, ...]] = self.derive(jobs, Wait.LATER, self.changed.emit)
+        self.minutes: int | None = None
+        self.solders = True
         self._store: LogStore | None = None
         self._of: Path | None = None
         self.radio: str | None = None
@@ -111,6 +121,7 @@ class LogModel(Watched):
         self.entries = self._looked_at()
         self.lanes = lanes_of(self.entries)
         self.sayings = sayings(self.lanes, datetime.now().astimezone())
+        self._ask_next()
         self.changed.emit()
 
     # --- what is looked at -----------------------------------------------------------------------
@@ -171,6 +182,43 @@ class LogModel(Watched):
         for name, value in of.items():
             setattr(self, name, value)
         self._sort()
+
+    # --- what next -------------------------------------------------------------------------------
+
+    def _ask_next(self) -> None:
+        """What is open over the whole station, behind the window."""
+        station, records, said = self.station, self.records, self.sayings
+        verdicts = self._verdicts
+
+        def judge(whole: Station, chain: str) -> Verdict:
+            return verdicts.of(whole, basis_of(whole, chain))
+
+        self._next.want(
+            (station, records, said), lambda _: next_tasks(station, records, said, judge)
+        )
+
+    @property
+    def tasks(self) -> tuple[NextTask, ...] | None:
+        """What fits into the evening that was chosen; None while it is looked for."""
+        made = self._next.value
+        return None if made is None else evening(made, self.minutes, self.solders)
+
+    @property
+    def next_says(self) -> str:
+        """The first of them, in a sentence."""
+        return next_headline(self._next.value or ())
+
+    def show_evening(self, minutes: int | None, solders: bool) -> None:
+        """Another evening."""
+        self.minutes, self.solders = minutes, solders
+        self.changed.emit()
+
+    def go(self, task: NextTask) -> None:
+        """Where it is done, with its chain open."""
+        if task.chain is not None and task.chain != self.station.open_chain:
+            self.open_chain(task.chain)
+        if task.where != "log":
+            self.wanted.emit(task.where, "")
 
     # --- writing ---------------------------------------------------------------------------------
 

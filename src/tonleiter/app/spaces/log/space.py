@@ -39,9 +39,10 @@ class LogSpace(WatchedSpace):
     def __init__(self, context: Context) -> None:
         super().__init__(context)
         look = self._look = context.look
-        self.model = LogModel(context.document, context.jobs)
+        self.model = LogModel(context.document, context.jobs, context.verdicts)
         self.model.setParent(self)
         self.model.refused.connect(self.refused)
+        self.model.wanted.connect(self.wanted)
         self.radios = Choice(look, "Radio", 190)
         self.microphones = Choice(look, "Microphone", 200)
         self.since = Choice(look, "Since", 150)
