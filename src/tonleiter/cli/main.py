@@ -12,6 +12,7 @@ from tonleiter.cli import (
     deviation,
     levels,
     listen,
+    log,
     loop,
     match,
     next,
@@ -31,7 +32,7 @@ from tonleiter.cli.common import (
 from tonleiter.core.refused import RefusedError
 
 # in the order in which --help lists them
-COMMANDS = (window, levels, match, plan, wiring, prove, loop, listen, next, deviation, circuit)
+COMMANDS = (window, levels, match, plan, wiring, prove, loop, listen, log, next, deviation, circuit)
 # what a shell reports for a program that Ctrl+C ended
 INTERRUPTED = 130
 
