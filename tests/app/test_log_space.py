@@ -5,7 +5,7 @@ from datetime import datetime, timedelta
 import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QCheckBox, QPushButton
+from PySide6.QtWidgets import QCheckBox, QFileDialog, QPushButton
 
 from tests.app.hands import button_of as named
 from tests.app.hands import choose, press, settled, type_over, words
@@ -205,6 +205,84 @@ def test_knobs_are_turned_back_to_the_card_of_the_day_when_it_was_good(open_wind
     assert space.model.turned == ()
     window.document.undo()
     assert window.document.station.chain().panel == panel
+
+
+def test_a_cause_is_looked_for_by_tests_until_one_is_confirmed(space, window):
+    say(space, "much hum today")
+    press(named(space.inspector, "Find the cause of “hum”"))
+    settle(space)
+    assert any(w.startswith("Likeliest: ") for w in words(space.inspector))
+    assert any("dummy load" in w for w in words(space.inspector))
+    asked = space.model.cause.next_test
+    assert asked.test in words(space.inspector)
+    press(named(space.inspector, "No"))
+    settled()
+    assert space.model.cause.next_test != asked
+    for _ in range(6):
+        if space.model.cause.found is not None:
+            break
+        press(named(space.inspector, "Yes"))
+        settled()
+    assert any("comes of this" in w for w in words(space.inspector))
+    press(named(space.inspector, "Back to the report"))
+    settled()
+    assert named(space.inspector, "Seal it").isVisible()
+
+
+def test_cards_and_recordings_stand_on_the_line_and_are_read_there(space, window):
+    choose(space.since, "0")
+    kept = [e for lane in space.model.lanes for e in lane.entries if e.number < 0]
+    assert {"muffled: foam stuck over a small opening"} <= {e.says() for e in kept}
+    space.model.choose(next(e.number for e in kept if e.kind == "recording"))
+    settled()
+    assert "Take it out" not in [b.text() for b in space.inspector.findChildren(QPushButton)
+                                 if b.isVisible()]  # fmt: skip
+    press(named(space.inspector, "It is kept in Listen (7)"))
+    settled()
+    assert window._stack.currentWidget() is window.space("listen")
+    # they are shown from where they are kept: the log itself has none of them
+    assert LogStore(window.document.folder).entries() == ()
+
+
+def test_what_is_different_since_an_entry_is_said(space, window):
+    say(space, "clear")
+    chain = window.document.station.chain()
+    window.document.edit("x", lambda s: edits.change_chain(s, chain.id, distance_mm=123))
+    settle(space)
+    assert any("distance" in w for w in words(space.inspector))
+
+
+@pytest.mark.parametrize("name", ["log.pdf", "log.csv", "log.json", "log.adi", "log.txt"])
+def test_a_copy_is_saved_in_open_formats(space, window, tmp_path, monkeypatch, name):
+    say(space, "clear", who="QK0ABC")
+    file = tmp_path / name
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(file), ""))
+    press(named(space, "Save a copy…"))
+    if name.endswith("txt"):
+        assert ".pdf, .csv, .json, .adi is wanted" in " ".join(words(window))
+        assert not file.exists()
+    else:
+        assert (b"%PDF" if name.endswith("pdf") else b"QK0ABC") in file.read_bytes()
+
+
+def test_reports_of_a_file_are_taken_over_once_and_what_is_refused_is_said(
+    space, window, tmp_path, monkeypatch
+):
+    file = tmp_path / "a.adi"
+    day = f"{datetime.now():%Y%m%d}"
+    file.write_text(
+        f"<CALL:6>QK0ABC<QSO_DATE:8>{day}<TIME_ON:4>0015<COMMENT:3>hum<EOR>"
+        "<CALL:6>QK0ABD<QSO_DATE:8>20310230<TIME_ON:4>1815<EOR>"
+    )
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: (str(file), ""))
+    press(named(space, "Take over…"))
+    settle(space)
+    said = " ".join(words(window))
+    assert "1 reports taken over" in said
+    assert "20310230" in said
+    press(named(space, "Take over…"))
+    settle(space)
+    assert [e.who for e in space.model.store.entries()] == ["QK0ABC"]
 
 
 def test_what_next_leads_to_where_it_is_done_and_is_cut_to_an_evening(space, window):

@@ -8,6 +8,7 @@ from typing import NoReturn
 
 from tonleiter import __version__
 from tonleiter.cli import (
+    cause,
     circuit,
     deviation,
     levels,
@@ -32,7 +33,21 @@ from tonleiter.cli.common import (
 from tonleiter.core.refused import RefusedError
 
 # in the order in which --help lists them
-COMMANDS = (window, levels, match, plan, wiring, prove, loop, listen, log, next, deviation, circuit)
+COMMANDS = (
+    window,
+    levels,
+    match,
+    plan,
+    wiring,
+    prove,
+    loop,
+    listen,
+    log,
+    cause,
+    next,
+    deviation,
+    circuit,
+)
 # what a shell reports for a program that Ctrl+C ended
 INTERRUPTED = 130
 

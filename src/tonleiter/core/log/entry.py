@@ -32,13 +32,13 @@ Call = Annotated[str, Field(pattern=r"^[A-Z0-9/]{2,16}$")]
 
 
 class LogEntry(Value):
-    """``at`` is local time with its zone. ``before`` and ``after`` are phrases of what differs.
+    """``at`` is local time with its zone. ``changed`` are phrases of what differs.
 
-    ``number`` is given by the store; what is ``sealed`` is never changed, only followed by another
-    one that says which it ``replaces``.
+    ``number`` is given by the store, below zero for what is kept elsewhere. What is ``sealed`` is
+    never changed, only followed by another one that says which it ``replaces``.
     """
 
-    number: int = Field(0, ge=0)
+    number: int = 0
     at: str = Field(max_length=40)
     kind: EntryKind
     title: Line = ""

@@ -15,13 +15,15 @@ from tonleiter.app.widgets.flow import Flow
 from tonleiter.app.widgets.labels import button, label, wrapped_button
 from tonleiter.app.widgets.panel import Panel
 from tonleiter.app.widgets.text_field import TextField
+from tonleiter.core.guide.cards import settings_of
+from tonleiter.core.log.cause import Search
 from tonleiter.core.log.entry import KIND_WORDS, LogEntry
-from tonleiter.core.log.report_words import found_in
+from tonleiter.core.log.report_words import KINDNESS, found_in
 from tonleiter.core.log.telling import blamed
 from tonleiter.core.words import sentence as as_sentence
 
 EVENINGS = (("all of it", ""), ("half an hour", "30"), ("an hour", "60"), ("an evening", "180"))
-MOST_TASKS = 12
+MOST_TASKS, MOST_CAUSES = 12, 7
 ASK = "What did the other station say?"
 
 
@@ -37,8 +39,8 @@ class LogInspector(Panel):
     def show_now(self) -> None:
         """The form, or the entry."""
         model = self.model
-        key = (model.tasks, model.minutes, model.solders, model.writing, model.chosen,
-               model.turned, model.offered, self._look.scale, self._look.palette.name,
+        key = (model.station, model.cause, model.tasks, model.minutes, model.solders,
+               model.writing, model.chosen, model.turned, model.offered, self._look.scale, self._look.palette.name,
                self.width(), bool(model.entries))  # fmt: skip
         if key == self._built_for:
             return
@@ -49,7 +51,10 @@ class LogInspector(Panel):
         elif model.writing == "change":
             self._change(column)
         elif (entry := model.chosen) is not None:
-            self._entry(column, entry)
+            if model.cause is not None:
+                self._cause(column, model.cause)
+            else:
+                self._entry(column, entry)
         elif model.turned:
             self._moves(column)
         else:
@@ -179,6 +184,10 @@ class LogInspector(Panel):
             none = "Nobody wrote one. Undo it in its space, by the figures above."
             column.addWidget(label(entry.way_back or none, "sub", wraps=True))
         self._suspect(column, entry)
+        if entry.number < 0:
+            self._kept(column, entry)
+            return
+        self._then(column, entry)
         flow = Flow(gap_px=8)
         if entry.sealed:
             column.addWidget(label("Sealed: it stays as it is.", "caption"))
@@ -187,6 +196,32 @@ class LogInspector(Panel):
             out = button("Take it out", "plain", partial(self.model.take_out, entry.number))
             flow.addWidget(out)
         column.addLayout(flow)
+
+    def _kept(self, column: QVBoxLayout, entry: LogEntry) -> None:
+        """What lives elsewhere is read here and changed there."""
+        model = self.model
+        card = next((c for c in model.records.cards if c.id == entry.card_id), None)
+        if card is not None:
+            grid = QGridLayout()
+            for row, (title, value) in enumerate(settings_of(card)):
+                grid.addWidget(label(title, "caption"), row, 0)
+                grid.addWidget(label(value, "figure"), row, 1, Qt.AlignmentFlag.AlignRight)
+            column.addLayout(grid)
+            words = "Hold today's knobs against it"
+            column.addWidget(button(words, "plain", partial(model.hold_against, card.id)))
+        where = {"card": ("set", "Set (6)"), "recording": ("listen", "Listen (7)")}
+        space, name = where.get(entry.kind, ("prove", "Prove (5)"))
+        go = partial(model.wanted.emit, space, "")
+        column.addWidget(button(f"It is kept in {name}", "link", go))
+
+    def _then(self, column: QVBoxLayout, entry: LogEntry) -> None:
+        """What differs today from the day of an entry."""
+        said = self.model.since_then(entry)
+        if said is None:
+            return
+        column.addWidget(label("Since then", "section"))
+        words = "; ".join(said) if said else "Nothing of the station was changed."
+        column.addWidget(label(words, "sub", wraps=True))
 
     def _suspect(self, column: QVBoxLayout, entry: LogEntry) -> None:
         lane = next((x for x in self.model.lanes if entry in x.entries), None)
@@ -201,6 +236,31 @@ class LogInspector(Panel):
             words = f"{suspect.says()}, {suspect.when:%d %B}"
             look = partial(self.model.choose, suspect.number)
             column.addWidget(button(words, "link", look))
+        find = partial(self.model.find_cause, entry)
+        column.addWidget(button(f"Find the cause of “{_worst(entry)}”", "primary", find))
+
+    def _cause(self, column: QVBoxLayout, made: Search) -> None:
+        """Where it stands, the test that tells most, the others in order."""
+        model, wide = self.model, self.width() - self._look.px(60)
+        column.addWidget(label(as_sentence(made.headline()) + ".", "title", wraps=True))
+        test = made.next_test if made.found is None else None
+        if test is not None:
+            column.addWidget(label(f"Try this, {test.minutes} min", "section"))
+            column.addWidget(label(test.test, "step", wraps=True))
+            flow = Flow(gap_px=8)
+            for words, yes in (("Yes", True), ("No", False)):
+                flow.addWidget(button(words, "primary", partial(model.answer, test.says, yes)))
+            column.addLayout(flow)
+        for cause, share in made.ranked[:MOST_CAUSES]:
+            mark = {None: "", True: " ✓", False: " ✗"}[cause.answered]
+            go = partial(model.wanted.emit, cause.where, "")
+            words = f"{100 * share:.0f} %  {cause.says}{mark}"
+            column.addWidget(wrapped_button(words, "link", go, self.fontMetrics(), wide))
+            if cause.why != "usual":
+                column.addWidget(label(cause.why, "caption", wraps=True))
+        caution = "⚠ Into a dummy load; no lead is pulled and nothing opened under power."
+        column.addWidget(label(caution, "caution", wraps=True))
+        column.addWidget(button("Back to the report", "plain", model.leave_cause))
 
     def _moves(self, column: QVBoxLayout) -> None:
         """What the hand turns on the radio itself, checked off."""
@@ -214,3 +274,7 @@ class LogInspector(Panel):
         words = "Then speak into a dummy load and look at the meters in Set (6)."
         column.addWidget(label(words, "caption", wraps=True))
         column.addWidget(button("It is done", "plain", self.model.moves_done))
+
+
+def _worst(entry: LogEntry) -> str:
+    return min(entry.words, key=lambda w: KINDNESS.get(w, 0))

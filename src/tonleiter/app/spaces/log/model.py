@@ -12,23 +12,27 @@ from PySide6.QtCore import Signal
 from tonleiter.app.derived import Derived
 from tonleiter.app.document import Document
 from tonleiter.app.editing import Watched
-from tonleiter.app.jobs import Jobs, Wait
+from tonleiter.app.jobs import Jobs, Task, Wait
 from tonleiter.app.verdicts import Verdicts
 from tonleiter.core.guide.turning import Turn, panel_of, turns
 from tonleiter.core.judge.certainty import Doubts
 from tonleiter.core.judge.findings.logged import LOG_CODE
 from tonleiter.core.judge.findings.model import Finding, Remedy
 from tonleiter.core.judge.verdict import Verdict
+from tonleiter.core.log.adif import read_adif
+from tonleiter.core.log.cause import Search, search
 from tonleiter.core.log.entry import LogEntry, now_local
+from tonleiter.core.log.kept import kept_entries
 from tonleiter.core.log.next_task import NextTask, evening, next_tasks
 from tonleiter.core.log.next_task import headline as next_headline
-from tonleiter.core.log.offered import of_open_chain, offer, packed, unpacked
-from tonleiter.core.log.report_words import found_in
+from tonleiter.core.log.offered import changes, of_open_chain, offer, packed, unpacked
+from tonleiter.core.log.report_words import KINDNESS, found_in
 from tonleiter.core.log.store import LogError, LogStore
-from tonleiter.core.log.telling import Lane, Saying, headline, lanes_of, sayings
+from tonleiter.core.log.telling import Lane, Saying, blamed, headline, lanes_of, sayings
 from tonleiter.core.station import edits
 from tonleiter.core.station.basis import Basis, basis_of
 from tonleiter.core.station.card import SettingsCard
+from tonleiter.core.station.disk import read_file
 from tonleiter.core.station.files import STATION_FILE
 from tonleiter.core.station.model import Station
 
@@ -53,6 +57,8 @@ class LogModel(Watched):
         super().__init__(document)
         self._verdicts = verdicts
         self._next: Derived[tuple[NextTask, ...]] = self.derive(jobs, Wait.LATER, self.changed.emit)
+        self.cause: Search | None = None
+        self._causes: Derived[Search] = self.derive(jobs, Wait.HAND, self._cause_came)
         self.minutes: int | None = None
         self.solders = True
         self._store: LogStore | None = None
@@ -66,6 +72,8 @@ class LogModel(Watched):
         self.offered: LogEntry | None = None
         self.turned: tuple[Turn, ...] = ()
         self._entries: tuple[LogEntry, ...] = ()
+        self._kept: tuple[LogEntry, ...] = ()
+        self.against: str | None = None
         self.entries: tuple[LogEntry, ...] = ()
         self.lanes: tuple[Lane, ...] = ()
         self.sayings: tuple[Saying, ...] = ()
@@ -118,8 +126,10 @@ class LogModel(Watched):
 
     def _sort(self) -> None:
         """What is looked at of them, and what it says."""
+        self._kept = kept_entries(self.station, self.records)
         self.entries = self._looked_at()
-        self.lanes = lanes_of(self.entries)
+        every = (*self.entries, *self._kept_looked_at())
+        self.lanes = lanes_of(sorted(every, key=lambda e: e.utc))
         self.sayings = sayings(self.lanes, datetime.now().astimezone())
         self._ask_next()
         self.changed.emit()
@@ -129,7 +139,8 @@ class LogModel(Watched):
     @property
     def since(self) -> datetime:
         """From which day on; of everything, a little before the first entry."""
-        first = min((e.when for e in self._entries), default=_today() - timedelta(days=23))
+        every = (*self._entries, *self._kept)
+        first = min((e.when for e in every), default=_today() - timedelta(days=23))
         ever = self.since_days == EVER
         since = first - timedelta(days=7) if ever else _today() - timedelta(days=self.since_days)
         return since.replace(hour=0, minute=0, second=0, microsecond=0)
@@ -137,11 +148,11 @@ class LogModel(Watched):
     @property
     def until(self) -> datetime:
         """The end of today, or of the newest entry's day if somebody's clock was ahead."""
-        newest = max([_today(), *(e.when for e in self._entries[-1:])])
+        newest = max([_today(), *(e.when for e in (*self._entries, *self._kept))])
         return newest.replace(hour=23, minute=59, second=0, microsecond=0)
 
     def _looked_at(self) -> tuple[LogEntry, ...]:
-        """Those that are looked at, the oldest first."""
+        """Entries that are looked at, the oldest first."""
         found: set[int] | None = None
         if self.find.strip():
             try:
@@ -151,15 +162,30 @@ class LogModel(Watched):
         return tuple(
             e
             for e in self._entries
-            if e.when >= self.since
+            if self._is_looked_at(e) and (found is None or e.number in found)
+        )
+
+    def _is_looked_at(self, e: LogEntry) -> bool:
+        return (
+            e.when >= self.since
             and (self.radio is None or e.radio == self.radio)
             and (self.microphone is None or e.microphone == self.microphone)
-            and (found is None or e.number in found)
+        )
+
+    def _kept_looked_at(self) -> tuple[LogEntry, ...]:
+        """What is kept elsewhere, by the same filters."""
+        words = self.find.lower().split()
+        return tuple(
+            e
+            for e in self._kept
+            if self._is_looked_at(e) and all(w in e.title.lower() for w in words)
         )
 
     def names(self, of: str) -> tuple[str, ...]:
         """Radios or microphones that were written of."""
-        return tuple(dict.fromkeys(n for e in self._entries if (n := getattr(e, of))))
+        return tuple(
+            dict.fromkeys(n for e in (*self._entries, *self._kept) if (n := getattr(e, of)))
+        )
 
     def headline(self) -> str:
         """The sentence on top."""
@@ -170,10 +196,12 @@ class LogModel(Watched):
     @property
     def chosen(self) -> LogEntry | None:
         """The entry that is chosen."""
-        return next((e for e in self._entries if e.number == self.at), None)
+        return next((e for e in (*self._entries, *self._kept) if e.number == self.at), None)
 
     def choose(self, number: int) -> None:
         """Look at one."""
+        if number != self.at:
+            self.cause = None
         self.at, self.writing = number, None
         self.changed.emit()
 
@@ -219,6 +247,48 @@ class LogModel(Watched):
             self.open_chain(task.chain)
         if task.where != "log":
             self.wanted.emit(task.where, "")
+        elif bad := [e for e in self.entries if (e.kindness or 0) < 0]:
+            self.find_cause(bad[-1])
+
+    # --- the cause -------------------------------------------------------------------------------
+
+    def find_cause(self, entry: LogEntry) -> None:
+        """What may stand behind a report's worst word; of its chain, where that is still there."""
+        bad = [w for w in entry.words if KINDNESS.get(w, 0) < 0]
+        lane = next((x for x in self.lanes if entry in x.entries), None)
+        if not bad or lane is None:
+            return
+        word, changed = min(bad, key=lambda w: KINDNESS[w]), blamed(entry, lane)
+        station, verdicts = self.station, self._verdicts
+        chain = next((c for c in station.chains if c.id == entry.chain_id), None)
+
+        def make(_: Task) -> Search:
+            if chain is None:
+                return search(word, None, None, changed)
+            found = verdicts.of(station, basis_of(station, chain.id))
+            return search(word, found, chain.panel, changed)
+
+        self.choose(entry.number)
+        self._causes.want((entry.number, station), make)
+
+    def _cause_came(self) -> None:
+        if (made := self._causes.current) is not None and self.cause is None:
+            self.cause = made
+        if self._causes.trouble:
+            self.refused.emit(self._causes.trouble)
+        self.changed.emit()
+
+    def answer(self, says: str, yes: bool) -> None:
+        """The test of one cause came out so."""
+        if self.cause is not None:
+            self.cause = self.cause.answer(says, yes)
+            self.changed.emit()
+
+    def leave_cause(self) -> None:
+        """Back to the report."""
+        self.cause = None
+        self._causes.nothing()
+        self.changed.emit()
 
     # --- writing ---------------------------------------------------------------------------------
 
@@ -304,6 +374,9 @@ class LogModel(Watched):
         """The card that today is held against: of the day when it was good, or the newest."""
         if not self.station.chains:
             return None
+        asked = next((c for c in self.records.cards if c.id == self.against), None)
+        if asked is not None:
+            return asked
         own = [c for c in self.records.cards if c.chain_id == self.station.chain().id]
         good = self._good_until()
         then = [c for c in own if good is None or c.day <= good]
@@ -335,6 +408,33 @@ class LogModel(Watched):
         if self.attempt(lambda: self.edit(f"knobs as on the card of {card.day}", change)):
             self.turned, self.at = turned, 0
             self.changed.emit()
+
+    def hold_against(self, card_id: str) -> None:
+        """Today's knobs against another card."""
+        self.against = card_id
+        self.changed.emit()
+
+    def since_then(self, entry: LogEntry) -> tuple[str, ...] | None:
+        """What differs today from an entry's day; None where the station of it is not known."""
+        then = unpacked(self.store.state(entry.number)) if entry.number > 0 else None
+        return None if then is None else changes(then, self.station)
+
+    def take_over(self, file: Path) -> None:
+        """Reports of a file of contacts: what is valid and new."""
+        self.attempt(lambda: self._take_over(file))
+
+    def _take_over(self, file: Path) -> None:
+        read = read_adif(read_file(file), file.name)
+        there = {(e.utc, e.who) for e in self._entries}
+        fresh = [e for e in read.entries if (e.utc, e.who) not in there]
+        if self.trouble:
+            raise LogError(self.trouble)
+        self.store.add_all((e, None) for e in fresh)
+        said = f"{len(fresh)} reports taken over, {len(read.entries) - len(fresh)} known already"
+        if read.refused:
+            said += f", {len(read.refused)} refused: {read.refused[0]}"
+        self.refused.emit(said)
+        self._look()
 
     def moves_done(self) -> None:
         """The list of moves is not needed any more."""

@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 from functools import partial
+from pathlib import Path
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QResizeEvent
-from PySide6.QtWidgets import QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
 from tonleiter.app.safety.events import guarded
 from tonleiter.app.spaces.log.inspector import LogInspector
 from tonleiter.app.spaces.log.model import EVER, LogModel
+from tonleiter.app.spaces.log.paper import KINDS, log_bytes
 from tonleiter.app.spaces.log.timeline import Timeline
 from tonleiter.app.spaces.space import Action, Badge, Context, WatchedSpace
 from tonleiter.app.widgets.choice import Choice
@@ -20,6 +22,7 @@ from tonleiter.app.widgets.labels import button, label
 from tonleiter.app.widgets.panel import clear
 from tonleiter.app.widgets.text_field import TextField
 from tonleiter.app.widgets.tray import Tray
+from tonleiter.core.station.disk import write_file
 
 SHARE, LEAST_PX, MOST_PX, TRAY_SHARE = 0.27, 260, 400, 0.22
 SINCE = (
@@ -93,7 +96,12 @@ class LogSpace(WatchedSpace):
         top.addLayout(words, 1)
         self.write = button("Write  N", "primary", self.model.write)
         self.write.setAccessibleName("Write")
-        top.addWidget(self.write, 0, Qt.AlignmentFlag.AlignTop)
+        for made in (
+            button("Take over…", "plain", self.ask_contacts, "reports of a file of contacts, ADIF"),
+            button("Save a copy…", "plain", self.ask_file, "on paper, as a table, as contacts"),
+            self.write,
+        ):
+            top.addWidget(made, 0, Qt.AlignmentFlag.AlignTop)
         column.addLayout(top)
         area = QScrollArea()
         area.setWidgetResizable(True)
@@ -121,6 +129,24 @@ class LogSpace(WatchedSpace):
         most = self._look.px(MOST_PX)
         self.inspector.setFixedWidth(share_px(self.width(), SHARE, LEAST_PX, most))
         self.tray.limit(round(TRAY_SHARE * self.height()))
+
+    # --- files -----------------------------------------------------------------------------------
+
+    def ask_file(self) -> None:
+        """Ask where what is looked at goes; its ending says of which kind it is."""
+        name, _ = QFileDialog.getSaveFileName(self, "Save a copy of the log", "log.pdf", KINDS)
+        if name:
+            model, file = self.model, Path(name)
+            title = f"Log of {model.station.title}"
+            model.attempt(
+                lambda: write_file(file, log_bytes(file, title, model.headline(), model.entries))
+            )
+
+    def ask_contacts(self) -> None:
+        """Ask for a file of contacts."""
+        name, _ = QFileDialog.getOpenFileName(self, "Take over reports", "", "ADIF (*.adi *.adif)")
+        if name:
+            self.model.take_over(Path(name))
 
     # --- showing ---------------------------------------------------------------------------------
 
