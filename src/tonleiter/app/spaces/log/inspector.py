@@ -41,7 +41,8 @@ class LogInspector(Panel):
         model = self.model
         key = (model.station, model.cause, model.tasks, model.minutes, model.solders,
                model.writing, model.chosen, model.turned, model.offered,
-               self._look.scale, self._look.palette.name, self.width(), bool(model.entries))  # fmt: skip
+               self._look.scale, self._look.palette.name, self.width(),
+               bool(model.entries))  # fmt: skip
         if key == self._built_for:
             return
         self._built_for = key
