@@ -15,9 +15,15 @@ from tonleiter.app.widgets.choice import Choice
 from tonleiter.app.widgets.text_field import TextField
 from tonleiter.core.log.entry import LogEntry
 from tonleiter.core.log.offered import packed
-from tonleiter.core.log.store import LogStore
+from tonleiter.core.log.store import LOG_FILE, LogStore
 from tonleiter.core.station import edits
 from tonleiter.core.station.files import save_station
+
+
+@pytest.fixture(autouse=True)
+def nothing_written(demo_folder):
+    """Nobody has written anything yet."""
+    (demo_folder / LOG_FILE).unlink()
 
 
 def settle(space):

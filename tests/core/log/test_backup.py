@@ -12,7 +12,7 @@ import pytest
 from tonleiter.cli.main import main
 from tonleiter.core.log.backup import SUMS, BackupError, backup, restore
 from tonleiter.core.log.entry import LogEntry
-from tonleiter.core.log.store import LogStore
+from tonleiter.core.log.store import LOG_FILE, LogStore
 from tonleiter.core.station.files import read_station
 
 DAMAGED = 120
@@ -24,6 +24,7 @@ def report(day, word):
 
 @pytest.fixture
 def station(demo_folder):
+    (demo_folder / LOG_FILE).unlink()
     LogStore(demo_folder).add(report(14, "clear"))
     return demo_folder
 

@@ -95,6 +95,15 @@ def test_the_station_of_a_day_is_there_again(tmp_path):
     assert store.last_state() == b"three"
 
 
+def test_what_is_only_read_stays_byte_for_byte(demo_folder):
+    before = {p.name: p.read_bytes() for p in demo_folder.iterdir() if p.is_file()}
+    store = LogStore(demo_folder)
+    assert len(store.entries()) > 10
+    assert store.entries(find="hum")
+    store.close()
+    assert {p.name: p.read_bytes() for p in demo_folder.iterdir() if p.is_file()} == before
+
+
 def test_all_or_none(tmp_path):
     store = LogStore(tmp_path)
 

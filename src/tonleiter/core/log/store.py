@@ -1,12 +1,13 @@
 """The log on disk: ``log.sqlite`` in the station, one transaction an entry.
 
-What is committed is there after any end of the program (write-ahead log, full synchronisation).
+What is committed is there after any end of the program (rollback journal, full synchronisation).
 Sealed entries are kept from change by the database itself. A log of a newer version or a damaged
 one is opened to be read only.
 """
 
 from __future__ import annotations
 
+import contextlib
 import json
 import sqlite3
 import zlib
@@ -64,46 +65,64 @@ class LogStore:
         self.file = folder / LOG_FILE
         self.trouble = ""
         self._base: sqlite3.Connection | None = None
+        self._writes = False
         if self.file.exists():
             self._open()
 
     # --- opening ---------------------------------------------------------------------------------
 
     def _open(self) -> None:
-        """Open what is there, bring it up to date; what cannot be is opened to be read."""
+        """Open what is there to be read: nothing of it changes before something is written."""
         try:
-            self._base = self._connect("rw")
+            self._base = self._reading()
             version = int(self._base.execute("PRAGMA user_version").fetchone()[0])
-            if version > VERSION:
-                self._read_only(f"it is of a newer version ({version}): it is only read here")
-                return
             (state,) = self._base.execute("PRAGMA quick_check(1)").fetchone()
-            if state != "ok":
-                self._read_only(
-                    "it is damaged: it is only read; export it, or take a repaired copy"
-                )
-                return
-            self._migrate(version)
-        except sqlite3.DatabaseError as error:
-            self._read_only(f"it cannot be opened to be written ({error}): it is only read")
+            self._base.execute("SELECT count(*) FROM entry").fetchone()
+        except sqlite3.Error as error:
+            self.trouble = f"{self.file}: it cannot be opened ({error}): it is only read"
+            self.close()
+            return
+        if version > VERSION:
+            self.trouble = (
+                f"{self.file}: it is of a newer version ({version}): it is only read here"
+            )
+        elif state != "ok":
+            self.trouble = f"{self.file}: it is damaged: it is only read; export it"
 
-    def _connect(self, mode: str) -> sqlite3.Connection:
+    def _reading(self) -> sqlite3.Connection:
+        """To be read; of a folder that nobody may write as well."""
+        try:
+            return self._looked_into("ro")
+        except sqlite3.OperationalError:
+            # somebody was killed while writing: half an entry is rolled back, by who may write
+            with contextlib.suppress(sqlite3.OperationalError):
+                self._looked_into("rw").close()
+                return self._looked_into("ro")
+            return self._looked_into("ro&immutable=1")
+
+    def _looked_into(self, mode: str) -> sqlite3.Connection:
         uri = f"{self.file.resolve().as_uri()}?mode={mode}"
         base = sqlite3.connect(uri, uri=True, isolation_level=None, timeout=2.0)
-        if mode != "ro":
-            base.execute("PRAGMA journal_mode=WAL")
-            base.execute("PRAGMA synchronous=FULL")
-            base.execute("PRAGMA foreign_keys=ON")
+        try:
+            base.execute("SELECT count(*) FROM sqlite_master").fetchone()
+        except sqlite3.Error:
+            base.close()
+            raise
         return base
 
-    def _read_only(self, why: str) -> None:
-        self.trouble = f"{self.file}: {why}"
+    def _to_write(self) -> sqlite3.Connection:
+        """The same to be written, made or brought up to date where that is wanted."""
+        if self._writes and self._base is not None:
+            return self._base
+        self.file.parent.mkdir(parents=True, exist_ok=True)
+        uri = f"{self.file.resolve().as_uri()}?mode=rwc"
+        base = sqlite3.connect(uri, uri=True, isolation_level=None, timeout=2.0)
+        base.execute("PRAGMA synchronous=FULL")
+        base.execute("PRAGMA foreign_keys=ON")
         self.close()
-        try:
-            self._base = self._connect("ro")
-            self._base.execute("SELECT count(*) FROM entry").fetchone()
-        except sqlite3.Error:
-            self.close()
+        self._base, self._writes = base, True
+        self._migrate(int(base.execute("PRAGMA user_version").fetchone()[0]))
+        return base
 
     def _migrate(self, version: int) -> None:
         assert self._base is not None
@@ -114,7 +133,7 @@ class LogStore:
         """Let go of the file."""
         if self._base is not None:
             self._base.close()
-            self._base = None
+            self._base, self._writes = None, False
 
     @contextmanager
     def _writing(self) -> Iterator[sqlite3.Connection]:
@@ -122,22 +141,19 @@ class LogStore:
         if self.trouble:
             raise LogError(self.trouble)
         try:
-            if self._base is None:
-                self.file.parent.mkdir(parents=True, exist_ok=True)
-                self._base = self._connect("rwc")
-                self._migrate(0)
-            self._base.execute("BEGIN IMMEDIATE")
+            base = self._to_write()
+            base.execute("BEGIN IMMEDIATE")
         except (sqlite3.Error, OSError) as error:
             raise LogError(f"{self.file}: it cannot be written: {error}") from None
         try:
-            yield self._base
-            self._base.execute("COMMIT")
+            yield base
+            base.execute("COMMIT")
         except sqlite3.Error as error:
-            self._base.execute("ROLLBACK")
+            base.execute("ROLLBACK")
             what = "a sealed entry stays as it is" if "sealed" in str(error) else str(error)
             raise LogError(f"{self.file}: {what}") from None
         except BaseException:
-            self._base.execute("ROLLBACK")
+            base.execute("ROLLBACK")
             raise
 
     # --- writing ---------------------------------------------------------------------------------
