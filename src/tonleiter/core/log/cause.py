@@ -140,7 +140,7 @@ def search(
         back = changed.way_back or "as the entry says it was"
         made.append(
             Cause(f"what was changed last: {changed.says()}",
-                  f"{changed.when:%d %B}, before it began", HISTORY,
+                  f"{changed.when.day} {changed.when:%B}, before it began", HISTORY,
                   f"Turn it back ({back}): is it gone?", 5, "set")
         )  # fmt: skip
     made += _of_chain(word, verdict)

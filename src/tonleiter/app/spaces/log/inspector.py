@@ -160,7 +160,7 @@ class LogInspector(Panel):
 
     def _entry(self, column: QVBoxLayout, entry: LogEntry) -> None:
         column.addWidget(label(as_sentence(entry.says()), "title", wraps=True))
-        when = f"{KIND_WORDS[entry.kind]}, {entry.when:%d %B %Y %H:%M}"
+        when = f"{KIND_WORDS[entry.kind]}, {entry.when.day} {entry.when:%B %Y %H:%M}"
         if entry.kind == "report":
             when += f" ({entry.utc:%H:%M} UTC)"
         column.addWidget(label(when, "sub", wraps=True))
@@ -234,7 +234,7 @@ class LogInspector(Panel):
             words = "It was there before, or nothing is written that changed since it was not."
             column.addWidget(label(words, "sub", wraps=True))
         else:
-            words = f"{suspect.says()}, {suspect.when:%d %B}"
+            words = f"{suspect.says()}, {suspect.when.day} {suspect.when:%B}"
             look = partial(self.model.choose, suspect.number)
             column.addWidget(button(words, "link", look))
         find = partial(self.model.find_cause, entry)
