@@ -1,15 +1,20 @@
 """No child is wider than its panel: names of forty letters, every space, every size of text."""
 
+from datetime import datetime, timedelta
+
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtWidgets import QApplication, QScrollArea, QWidget
 
 from tests.conftest import gear
 from tests.core.wiring.benches import lead, radio, station
+from tonleiter.app.jobs import Wait
+from tonleiter.core.log.entry import LogEntry
+from tonleiter.core.log.offered import packed
 from tonleiter.core.station.files import save_station
 from tonleiter.core.station.model import Station
 
 FORTY = "cellar workshop’s second best microphone"
-SPACES = ("gear", "match", "ladder", "wire", "prove", "set")
+SPACES = ("gear", "match", "ladder", "wire", "prove", "set", "listen", "log", "practise")
 SIZES = [(1280, 800, 1.0), (1280, 800, 1.5), (1024, 700, 1.5)]
 STEPPED = [(1024, 1.5)]
 
@@ -61,6 +66,35 @@ def lit(space):
         yield f"{end.name} {label}"
 
 
+def written(space):
+    """The form, a report, its causes, a change and its offer, one after the other."""
+    model = space.model
+    if not model.entries:
+        name = model.station.gear[0].name
+        for kind, words in (("report", ("clear",)), ("change", ()), ("report", ("hum", "harsh"))):
+            at = (datetime.now().astimezone() - timedelta(days=9 - len(model.entries))).isoformat()
+            long = f"{FORTY} was opened and closed again and nothing was written of it"
+            entry = LogEntry(at=at, kind=kind, words=words, microphone=name, title=long, text=long,
+                             changed=(long, long), who="QK0ABCDEFGH/QRPP")  # fmt: skip
+            model.store.add(entry, packed(model.station))
+            model.arrive()
+            model.finish(Wait.LATER)
+    steps = (
+        ("next", model.leave_cause),
+        ("form", model.write),
+        ("report", lambda: model.choose(model.entries[-1].number)),
+        ("causes", lambda: model.find_cause(model.entries[-1])),
+        ("change", lambda: model.choose(model.entries[1].number)),
+    )
+    for what, do in steps:
+        do()
+        model.finish()
+        for _ in range(3):
+            QApplication.processEvents()
+        yield what
+    model.choose(0)
+
+
 def test_nothing_is_wider_than_its_panel(open_window, tmp_path, look):
     """One window, three sizes; in Wire each net and contact at the tightest."""
     folder = tmp_path / "long.station"
@@ -80,6 +114,9 @@ def test_nothing_is_wider_than_its_panel(open_window, tmp_path, look):
             found += [f"{at}: {what}" for what in too_wide(window)]
             if name == "wire" and (wide, scale) in STEPPED:
                 for what in lit(space):
+                    found += [f"{at}, {what}: {line}" for line in too_wide(window)]
+            if name == "log":
+                for what in written(space):
                     found += [f"{at}, {what}: {line}" for line in too_wide(window)]
     look.set_scale(1.0)
     assert found == []

@@ -236,7 +236,8 @@ class LogInspector(Panel):
         else:
             words = f"{suspect.says()}, {suspect.when.day} {suspect.when:%B}"
             look = partial(self.model.choose, suspect.number)
-            column.addWidget(button(words, "link", look))
+            wide = self.width() - self._look.px(60)
+            column.addWidget(wrapped_button(words, "link", look, self.fontMetrics(), wide))
         find = partial(self.model.find_cause, entry)
         column.addWidget(button(f"Find the cause of “{_worst(entry)}”", "primary", find))
 

@@ -24,7 +24,7 @@ from tonleiter.app.widgets.text_field import TextField
 from tonleiter.app.widgets.tray import Tray
 from tonleiter.core.station.disk import write_file
 
-SHARE, LEAST_PX, MOST_PX, TRAY_SHARE = 0.27, 260, 400, 0.22
+SHARE, LEAST_PX, MOST_PX, TRAY_SHARE = 0.27, 236, 400, 0.22
 SINCE = (
     ("a month ago", "31"),
     ("a quarter ago", "92"),
@@ -127,7 +127,7 @@ class LogSpace(WatchedSpace):
 
     def _fit(self) -> None:
         most = self._look.px(MOST_PX)
-        self.inspector.setFixedWidth(share_px(self.width(), SHARE, LEAST_PX, most))
+        self.inspector.setFixedWidth(share_px(self.width(), SHARE, self._look.px(LEAST_PX), most))
         self.tray.limit(round(TRAY_SHARE * self.height()))
 
     # --- files -----------------------------------------------------------------------------------
