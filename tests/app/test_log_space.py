@@ -1,15 +1,17 @@
 """The Log space in the real window: written by hand, read, searched, turned back."""
 
+import time
 from datetime import datetime, timedelta
 
 import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QCheckBox, QFileDialog, QPushButton
+from PySide6.QtWidgets import QCheckBox, QFileDialog, QLabel, QPushButton
 
 from tests.app.hands import button_of as named
 from tests.app.hands import choose, press, settled, type_over, words
-from tests.conftest import mended_demo
+from tests.conftest import gear, mended_demo
+from tests.core.wiring.benches import lead, radio, station
 from tonleiter.app.jobs import Wait
 from tonleiter.app.widgets.choice import Choice
 from tonleiter.app.widgets.text_field import TextField
@@ -83,10 +85,33 @@ def test_a_report_is_typed_in_one_line_and_stands_on_its_line(space, window):
     assert "muffled" in space.timeline.accessibleDescription()
 
 
+def test_the_keyboard_goes_on_after_a_report_and_the_next_one_is_a_key_away(space):
+    say(space, "clear")
+    assert space.timeline.hasFocus()
+    QTest.keyClick(space.timeline, Qt.Key.Key_N)
+    settled()
+    assert space.model.writing == "report"
+
+
+def test_what_next_comes_while_other_spaces_are_made(open_window, tmp_path):
+    """It holds no verdict that they wait for: a station of a stranger, straight to the log."""
+    folder = tmp_path / "mine.station"
+    save_station(station(gear("electret-2-wire", "mic"), lead(), radio()), folder)
+    window = open_window(folder)
+    settled()
+    QTest.keyClick(window, Qt.Key.Key_8)
+    space = window.space("log")
+    begun = time.monotonic()
+    space.model.finish(Wait.LATER)
+    assert space.model.tasks
+    # a job that rests at each step for others that wait for it takes minutes
+    assert time.monotonic() - begun < 30
+
+
 @pytest.mark.parametrize(
     "who, signal, says",
     [("no call!", "59", "call sign"), ("QK0ABC", "99", "readability 1 to 5"),
-     ("QK0ABC", "50", "strength 1 to 9")],
+     ("QK0ABC", "50", "strength 1 to 9"), ("QK0ABC", "half", "readability 1 to 5")],
 )  # fmt: skip
 def test_what_is_none_is_refused_in_one_line_and_what_was_typed_stays(
     space, window, who, signal, says
@@ -96,6 +121,17 @@ def test_what_is_none_is_refused_in_one_line_and_what_was_typed_stays(
     assert space.model.entries == ()
     assert field(space, "From whom").text() == who
     assert field(space, "What did the other station say?").text() == "clear"
+
+
+def test_what_is_typed_is_shown_as_it_was_typed(space):
+    say(space, "<b>hum</b> & <img src='/etc/passwd'>", who="qk 0abc", signal="5 by 7", band="40 m")
+    (made,) = space.model.entries
+    assert (made.who, made.readability, made.strength) == ("QK0ABC", 5, 7)
+    shown = next(w for w in space.inspector.findChildren(QLabel) if "<b>hum</b>" in w.text())
+    assert shown.textFormat() == Qt.TextFormat.PlainText
+    say(space, "clear", band="forty metres and some more")
+    assert "up to 16 characters" in " ".join(words(space.window()))
+    assert len(space.model.entries) == 1
 
 
 def test_a_word_that_is_said_is_shown_while_it_is_typed(space):

@@ -27,6 +27,14 @@ class Verdicts:
         self._lock = threading.Lock()
         self._asked: list[_Asked] = []
 
+    def known(self, basis: Basis) -> Verdict | None:
+        """The verdict, if it was made already: for who must not hold others up by making it.
+
+        A job that rests while others are waited for may hold no lock that they wait at.
+        """
+        with self._lock:
+            return next((a.verdict for a in self._asked if a.basis == basis), None)
+
     def of(self, station: Station, basis: Basis) -> Verdict:
         """The verdict on a basis of a station. Raises CircuitError, StoppedError."""
         with self._lock:

@@ -20,6 +20,8 @@ SAID = (
     ("too loud", {"loud"}),
     ("not muffled at all, crisp", {"crisp"}),
     ("bathroom", {"echo"}),
+    ("no, not muffled; rather thin", {"thin"}),
+    ("not boxy but harsh", {"harsh"}),
     ("boomy and no highs", {"bassy", "muffled"}),
     ("you are off the frequency by 40 Hz", {"off frequency"}),
     ("your fan is audible", {"noisy"}),

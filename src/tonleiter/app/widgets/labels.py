@@ -13,7 +13,10 @@ from tonleiter.app.widgets.canvas.words import broken
 
 def label(text: str, role: str, wraps: bool = False) -> QLabel:
     """A label."""
-    made = QLabel(text)
+    made = QLabel()
+    # names and notes are people's: a "<" in them is one
+    made.setTextFormat(Qt.TextFormat.PlainText)
+    made.setText(text)
     made.setProperty("role", role)
     made.setWordWrap(wraps)
     return made

@@ -50,6 +50,8 @@ WORDS: tuple[ReportWord, ...] = (
     ReportWord("clear", 2, ("clean", "loud and clear", "natural", "excellent", "broadcast")),
 )
 KINDNESS = {w.word: w.kind for w in WORDS}
+# where a denial ends
+_PART = re.compile(r"[,.;:!?]| but | rather | though ")
 _NOT = r"(?:no|not|never|without|gone|less|isn't|wasn't|no longer|free of)"
 
 
@@ -70,7 +72,7 @@ def found_in(text: str) -> tuple[str, ...]:
 
 def _says(text: str, phrase: str) -> bool:
     for match in re.finditer(rf"(?<![\w-]){re.escape(phrase)}(?![\w-])", text):
-        before = text[: match.start()].split(",")[-1].split(".")[-1].split(" but ")[-1]
+        before = _PART.split(text[: match.start()])[-1]
         near = " ".join(before.split()[-REACH:])
         after = text[match.end() :].strip().split(" ")[:2]
         denied = re.search(rf"\b{_NOT}\b", near) is not None

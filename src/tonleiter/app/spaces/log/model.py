@@ -18,7 +18,7 @@ from tonleiter.core.guide.turning import Turn, panel_of, turns
 from tonleiter.core.judge.certainty import Doubts
 from tonleiter.core.judge.findings.logged import LOG_CODE
 from tonleiter.core.judge.findings.model import Finding, Remedy
-from tonleiter.core.judge.verdict import Verdict
+from tonleiter.core.judge.verdict import Verdict, verdict_of
 from tonleiter.core.log.adif import read_adif
 from tonleiter.core.log.cause import Search, search
 from tonleiter.core.log.entry import LogEntry, now_local
@@ -219,7 +219,7 @@ class LogModel(Watched):
         verdicts = self._verdicts
 
         def judge(whole: Station, chain: str) -> Verdict:
-            return verdicts.of(whole, basis_of(whole, chain))
+            return verdicts.known(basis_of(whole, chain)) or verdict_of(whole, chain)
 
         self._next.want(
             (station, records, said), lambda _: next_tasks(station, records, said, judge)
@@ -309,7 +309,7 @@ class LogModel(Watched):
 
     def add_report(self, text: str, who: str, band: str, signal: str) -> bool:
         """A report in a line; whether it is written. Raises nothing: a refusal is said."""
-        call, rs = who.strip().upper(), "".join(c for c in signal if c.isdigit())
+        call, rs = "".join(who.split()).upper(), "".join(c for c in signal if c.isdigit())
         return self._add(
             lambda: LogEntry(
                 at=now_local(),
@@ -317,8 +317,9 @@ class LogModel(Watched):
                 text=text.strip(),
                 words=found_in(text),
                 who=call or None,
-                band=band.strip()[:16] or None,
-                readability=int(rs[0]) if rs else None,
+                band=band.strip() or None,
+                # what has no figure is no signal report, and refused as one
+                readability=int(rs[0]) if rs else 0 if signal.strip() else None,
                 strength=int(rs[1]) if len(rs) > 1 else None,
                 **of_open_chain(self.station),
             )
@@ -485,7 +486,8 @@ def _refusal(error: ValueError) -> str:
     first = errors()[0]
     field = str(first["loc"][0]) if first["loc"] else "entry"
     words = {
-        "who": "the call sign: letters, figures and / are wanted, 16 at most",
+        "who": "the call sign: letters, figures and / are wanted, 2 to 16 of them",
+        "band": "the band or way: up to 16 characters are wanted, as 40 m",
         "readability": "the report: readability 1 to 5 and strength 1 to 9 are wanted, as 59",
         "strength": "the report: readability 1 to 5 and strength 1 to 9 are wanted, as 59",
         "text": "the text: up to 4000 characters are wanted",

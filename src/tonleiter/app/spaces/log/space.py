@@ -165,7 +165,11 @@ class LogSpace(WatchedSpace):
         self.timeline.show_lanes(model.lanes, model.since, model.until, model.at)
         self._show_offer()
         self._show_back()
+        in_inspector = self.inspector.isAncestorOf(self.focusWidget())
         self.inspector.show_now()
+        if in_inspector and not self.inspector.isAncestorOf(self.focusWidget()):
+            # what had the keyboard is gone: it goes back to where keys lead on
+            self.timeline.setFocus(Qt.FocusReason.OtherFocusReason)
         self.tray.refresh()
         self.tray.setVisible(bool(model.found()))
         self.badge_changed.emit()
