@@ -363,6 +363,19 @@ def test_a_station_that_was_never_saved_has_no_log_yet(window, open_window, tmp_
     assert space.model.entries == ()
 
 
+def test_a_log_that_is_damaged_meanwhile_is_said_and_what_was_typed_stays(space, window):
+    say(space, "clear")
+    file = window.document.folder / LOG_FILE
+    file.write_bytes(b"junk" * 2000)
+    say(space, "hum on it")
+    assert "log.sqlite: it cannot be written" in " ".join(words(window))
+    assert field(space, "What did the other station say?").text() == "hum on it"
+    space.model._look()
+    settle(space)
+    assert "it is only read" in space._says.text()
+    assert file.read_bytes() == b"junk" * 2000
+
+
 def test_the_log_goes_along_into_another_folder(space, window, tmp_path):
     say(space, "clear")
     window.document.save(tmp_path / "other.station")

@@ -121,6 +121,9 @@ class LogModel(Watched):
         except LogError as error:
             self._entries, last = (), None
             self.refused.emit(str(error))
+            # opened anew it says what is wrong with it
+            self.store.close()
+            self._of = None
         self.offered = offer(self.station, last, now_local())
         self._sort()
 
