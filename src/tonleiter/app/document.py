@@ -222,7 +222,9 @@ class Document(QObject):
         self.left_behind = ()
         if target != self.folder:
             self.left_behind = carry(self.records.recordings, self.folder, target)
-            if why := carry_log(self.folder, target):
+            theirs, why = carry_log(self.folder, target)
+            opened = replace(opened, kept=(*opened.kept, *theirs))
+            if why:
                 self.left_behind = (*self.left_behind, why)
             self.sweep()
         self.folder, self._saved = target, (opened.station, opened.records)

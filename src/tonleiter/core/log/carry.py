@@ -7,27 +7,31 @@ import sqlite3
 from pathlib import Path
 
 from tonleiter.core.log.store import LOG_FILE
+from tonleiter.core.station.disk import beside
 
 
-def carry_log(old: Path, new: Path) -> str:
-    """Copy it whole, as it stands this moment; why it could not be, in one line, or nothing.
+def carry_log(old: Path, new: Path) -> tuple[tuple[Path, ...], str]:
+    """Copy it whole, as it stands this moment; a log that lay there is kept beside it.
 
-    A log that lies there already is somebody's: it is left, and that is said.
+    Returns what was kept, and why it could not be carried, in one line, or nothing.
     """
     source, target = old / LOG_FILE, new / LOG_FILE
     if not source.exists() or source.resolve() == target.resolve():
-        return ""
-    if target.exists():
-        return f"{target}: there is a log already; that of this station was left in {old}"
+        return (), ""
     fresh = target.with_name(f"{LOG_FILE}.new")
+    kept: tuple[Path, ...] = ()
     try:
         copied(source, fresh)
+        if target.exists():
+            theirs = beside(target, "kept")
+            target.replace(theirs)
+            kept = (theirs,)
         fresh.replace(target)
     except (sqlite3.Error, OSError) as error:
         with contextlib.suppress(OSError):
             fresh.unlink()
-        return f"{target}: the log could not be carried along: {error}"
-    return ""
+        return kept, f"{target}: the log could not be carried along: {error}"
+    return kept, ""
 
 
 def copied(source: Path, target: Path) -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import UTC, datetime
+from functools import cached_property
 from typing import Annotated, Literal
 
 from pydantic import Field, field_validator
@@ -82,17 +83,17 @@ class LogEntry(Value):
                 raise PydanticCustomError("word", f"“{word}” is none of the words of reports")
         return words
 
-    @property
+    @cached_property
     def when(self) -> datetime:
         """Its time."""
         return datetime.fromisoformat(self.at)
 
-    @property
+    @cached_property
     def utc(self) -> datetime:
         """The same in universal time."""
         return self.when.astimezone(UTC)
 
-    @property
+    @cached_property
     def kindness(self) -> float | None:
         """Of a report: how kind it is."""
         return kindness(self.words) if self.kind == "report" else None

@@ -6,10 +6,12 @@ of one side among themselves usually do. That it came after is said; that it cam
 
 from __future__ import annotations
 
+from bisect import bisect_left, bisect_right
 from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
+from functools import cached_property
 
 from tonleiter.core.log.entry import LogEntry
 from tonleiter.core.log.report_words import KINDNESS
@@ -31,12 +33,12 @@ class Lane:
     chains: tuple[str, ...]
     entries: tuple[LogEntry, ...]
 
-    @property
+    @cached_property
     def reports(self) -> tuple[LogEntry, ...]:
         """Reports with a word that is known."""
         return tuple(e for e in self.entries if e.kindness is not None)
 
-    @property
+    @cached_property
     def changes(self) -> tuple[LogEntry, ...]:
         """What was changed."""
         return tuple(e for e in self.entries if e.kind in ("change", "build"))
@@ -56,10 +58,12 @@ class Saying:
 
 def lanes_of(entries: Sequence[LogEntry]) -> tuple[Lane, ...]:
     """A lane for each microphone, in the order in which they were first written of."""
-    names = dict.fromkeys(e.microphone or NO_ONE for e in entries)
+    by_name: dict[str, list[LogEntry]] = {}
+    for entry in entries:
+        by_name.setdefault(entry.microphone or NO_ONE, []).append(entry)
     made = []
-    for name in names:
-        own = tuple(e for e in entries if (e.microphone or NO_ONE) == name)
+    for name, every in by_name.items():
+        own = tuple(every)
         chains = tuple(dict.fromkeys(e.chain for e in own if e.chain))
         made.append(Lane(name, chains, own))
     return tuple(made)
@@ -105,15 +109,17 @@ def blamed(entry: LogEntry, lane: Lane) -> LogEntry | None:
 
 def _of_lane(lane: Lane, now: datetime) -> list[Saying]:
     reports, made = lane.reports, []
-    for change in lane.changes:
-        earlier = [c.utc for c in lane.changes if c.utc < change.utc]
-        before = [e for e in reports if e.utc < change.utc]
+    heard = [e.utc for e in reports]
+    changed = [c.utc for c in lane.changes]
+    for k, change in enumerate(lane.changes):
+        at, earlier = (
+            bisect_left(heard, change.utc),
+            bisect_right(heard, changed[k - 1]) if k else 0,
+        )
         # of what was heard before an earlier change this one is not guilty
-        before = ([e for e in before if not earlier or e.utc > earlier[-1]] or before)[-BESIDE:]
-        later = [c for c in lane.changes if c.utc > change.utc]
-        until = later[0].utc if later else None
-        after = [e for e in reports if e.utc > change.utc and (until is None or e.utc < until)]
-        after = after[:BESIDE]
+        before = list(reports[earlier:at] or reports[max(at - BESIDE, 0) : at])[-BESIDE:]
+        until = bisect_left(heard, changed[k + 1]) if k + 1 < len(changed) else len(heard)
+        after = list(reports[bisect_right(heard, change.utc) : until])[:BESIDE]
         if before and after:
             made += _moved(lane, change, before, after)
     if reports:
@@ -125,7 +131,9 @@ def _of_lane(lane: Lane, now: datetime) -> list[Saying]:
                 Saying("fine", f"{_counted(row)} kind reports in a row", f"since {_day(since)}",
                        lane.name, tuple(reports[-row:]))
             )  # fmt: skip
-        elif (newest.kindness or 0) < 0 and not any(newest in s.about for s in made):
+        elif (newest.kindness or 0) < 0 and not any(
+            s.about and newest is s.about[-1] for s in made
+        ):
             made.append(_unanswered(lane, newest))
         days = (now - newest.when).days
         if days >= QUIET_DAYS:

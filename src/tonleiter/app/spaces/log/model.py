@@ -157,6 +157,7 @@ class LogModel(Watched):
     def _looked_at(self) -> tuple[LogEntry, ...]:
         """Entries that are looked at, the oldest first."""
         found: set[int] | None = None
+        since = self.since
         if self.find.strip():
             try:
                 found = {e.number for e in self.store.entries(find=self.find)}
@@ -165,23 +166,23 @@ class LogModel(Watched):
         return tuple(
             e
             for e in self._entries
-            if self._is_looked_at(e) and (found is None or e.number in found)
+            if self._is_looked_at(e, since) and (found is None or e.number in found)
         )
 
-    def _is_looked_at(self, e: LogEntry) -> bool:
+    def _is_looked_at(self, e: LogEntry, since: datetime) -> bool:
         return (
-            e.when >= self.since
+            e.when >= since
             and (self.radio is None or e.radio == self.radio)
             and (self.microphone is None or e.microphone == self.microphone)
         )
 
     def _kept_looked_at(self) -> tuple[LogEntry, ...]:
         """What is kept elsewhere, by the same filters."""
-        words = self.find.lower().split()
+        words, since = self.find.lower().split(), self.since
         return tuple(
             e
             for e in self._kept
-            if self._is_looked_at(e) and all(w in e.title.lower() for w in words)
+            if self._is_looked_at(e, since) and all(w in e.title.lower() for w in words)
         )
 
     def names(self, of: str) -> tuple[str, ...]:

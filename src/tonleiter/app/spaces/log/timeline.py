@@ -3,24 +3,63 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 from datetime import datetime, timedelta
-from typing import Literal
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
+import numpy as np
+from numpy.typing import NDArray
+from PySide6.QtCore import QLineF, QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import (
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QPixmap,
+    QPolygonF,
+    QWheelEvent,
+)
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from tonleiter.app.safety.events import guarded, painting
 from tonleiter.app.theme.look import Look
 from tonleiter.core.log.entry import LogEntry
 from tonleiter.core.log.telling import Lane
+from tonleiter.core.signal.arrays import Floats
 
 LANE_PX, HEAD_PX, NAMES_PX, FOOT_PX = 96, 26, 140, 24
 STEM_PX, LEAST_STEM_PX, DOT_PX, NEAR_PX = 44, 10, 6, 12
 # a notch of the wheel zooms by so much; no further in than a day
 ZOOM, LEAST = 1.3, timedelta(days=1)
-MOST_LABELS = 400
-Mark = Literal["report", "change", "other"]
+MOST_LABELS = 40
+# kinds of marks and their colours; where there are many in a lane, one is drawn for some pixels
+REPORT, CHANGE, OTHER = 0, 1, 2
+COLOURS = {0: "soft", 1: "stop", 2: "mind", 3: "fine"}
+CROWD, CROWDED_PX = 200, 12.0
+
+
+@dataclass(frozen=True, eq=False)
+class Marks:
+    """A lane's entries as arrays of shape (entries,): time in seconds, how high, kind, colour."""
+
+    t: Floats
+    rise: Floats
+    kind: NDArray[np.int8]
+    colour: NDArray[np.int8]
+
+
+def _marks_of(lane: Lane) -> Marks:
+    every = lane.entries
+    kind = [REPORT if e.kind == "report" else CHANGE if e.kind in ("change", "build") else OTHER
+            for e in every]  # fmt: skip
+    kindness = np.array([e.kindness if e.kindness is not None else np.nan for e in every])
+    colour = np.select([np.isnan(kindness), kindness <= -2, kindness < 0], [0, 1, 2], 3)
+    return Marks(
+        np.array([e.utc.timestamp() for e in every]),
+        (np.nan_to_num(kindness) + 2.0) / 4.0,
+        np.array(kind, np.int8),
+        colour.astype(np.int8),
+    )
 
 
 class Timeline(QWidget):
@@ -32,6 +71,8 @@ class Timeline(QWidget):
         super().__init__()
         self._look = look
         self._lanes: Sequence[Lane] = ()
+        self._marks: list[Marks] = []
+        self._picture: tuple[object, QPixmap] | None = None
         self._whole = self._seen = (datetime.now().astimezone() - timedelta(days=365),
                                     datetime.now().astimezone())  # fmt: skip
         self._at = 0
@@ -49,7 +90,10 @@ class Timeline(QWidget):
         """Others, from when to when; ``at`` is the entry that is chosen."""
         if (since, until) != self._whole:
             self._whole = self._seen = (since, until)
-        self._lanes, self._at = lanes, at
+        if lanes is not self._lanes:
+            self._lanes, self._marks = lanes, [_marks_of(lane) for lane in lanes]
+            self._picture = None
+        self._at = at
         self.setMinimumHeight(self.sizeHint().height())
         self.setAccessibleDescription(self._described())
         self.updateGeometry()
@@ -91,12 +135,12 @@ class Timeline(QWidget):
     @guarded
     def mousePressEvent(self, event: QMouseEvent) -> None:
         """The nearest mark."""
-        best, found = float(self._look.px(NEAR_PX)), 0
+        best, found, at = float(self._look.px(NEAR_PX)), 0, event.position()
         for row, lane in enumerate(self._lanes):
-            for entry in lane.entries:
-                off = self._place(entry, row) - event.position()
-                if (by := (off.x() ** 2 + off.y() ** 2) ** 0.5) <= best:
-                    best, found = by, entry.number
+            xs, ys = self._spots(self._marks[row], row)
+            off = np.hypot(xs - at.x(), ys - at.y())
+            if off.size and off.min() <= best:
+                best, found = float(off.min()), lane.entries[int(np.argmin(off))].number
         if found:
             self.chosen.emit(found)
 
@@ -152,9 +196,22 @@ class Timeline(QWidget):
 
     @guarded
     def paintEvent(self, event: QPaintEvent) -> None:
-        """Months, lines, marks, words where there is room for them."""
-        look, p = self._look, self._look.palette
+        """The picture, drawn anew where something of it changed."""
+        look = self._look
+        key = (self._seen, self._at, self.width(), self.height(), look.scale,
+               look.palette.name, self.devicePixelRatioF())  # fmt: skip
+        if self._picture is None or self._picture[0] != key:
+            self._picture = (key, self._drawn())
         with painting(self) as painter:
+            painter.drawPixmap(0, 0, self._picture[1])
+
+    def _drawn(self) -> QPixmap:
+        """Months, lines, marks, words where there is room for them."""
+        look, p, ratio = self._look, self._look.palette, self.devicePixelRatioF()
+        made = QPixmap(round(self.width() * ratio), round(self.height() * ratio))
+        made.setDevicePixelRatio(ratio)
+        made.fill(Qt.GlobalColor.transparent)
+        with painting(made) as painter:
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
             self._months(painter)
             for row, lane in enumerate(self._lanes):
@@ -175,6 +232,7 @@ class Timeline(QWidget):
             foot = QRectF(0, self.height() - look.px(20), self.width(), look.px(18))
             said = "● report, the higher the kinder     □ something was changed     ◇ the rest"
             painter.drawText(foot, Qt.AlignmentFlag.AlignLeft, said)
+        return made
 
     def _months(self, painter: QPainter) -> None:
         look, p = self._look, self._look.palette
@@ -194,44 +252,59 @@ class Timeline(QWidget):
 
     def _lane(self, painter: QPainter, lane: Lane, row: int) -> None:
         look, p, y = self._look, self._look.palette, self._line_y(row)
-        low, high = self._seen
-        taken: dict[bool, list[QRectF]] = {True: [], False: []}
-        seen = [e for e in lane.entries if low <= e.when <= high]
-        for entry in seen:
-            at, report = self._place(entry, row), entry.kind == "report"
-            colour = self._colour(entry)
-            if report:
-                painter.setPen(QPen(p.color(colour), 1.6))
-                painter.drawLine(QPointF(at.x(), y), at)
-            if entry.number == self._at:
-                painter.setPen(QPen(p.color("aim"), 2.4))
-                painter.setBrush(Qt.BrushStyle.NoBrush)
-                painter.drawEllipse(at, look.px(DOT_PX + 5), look.px(DOT_PX + 5))
-            self._mark(painter, entry, at, colour)
-        # a word stands on no mark
+        marks = self._marks[row]
+        shown = self._shown(marks, row)
+        xs, ys = self._spots(marks, row)
         size = look.px(DOT_PX)
-        for entry in seen[-MOST_LABELS:]:
-            at = self._place(entry, row)
-            taken[True].append(QRectF(at.x() - size, at.y() - size, 2 * size, 2 * size))
-        for entry in seen[-MOST_LABELS:]:
-            self._word(painter, entry, row, taken)
-
-    def _mark(self, painter: QPainter, entry: LogEntry, at: QPointF, colour: str) -> None:
-        look, p = self._look, self._look.palette
-        size = look.px(DOT_PX)
-        if entry.kind == "report":
-            painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(p.color(colour))
-            painter.drawEllipse(at, size, size)
-            return
+        for colour in COLOURS:
+            picked = shown[(marks.kind[shown] == REPORT) & (marks.colour[shown] == colour)]
+            painter.setPen(QPen(p.color(COLOURS[colour]), 1.6))
+            painter.drawLines([QLineF(xs[k], y, xs[k], ys[k]) for k in picked])
+            dot = QPen(p.color(COLOURS[colour]), 2.0 * size)
+            dot.setCapStyle(Qt.PenCapStyle.RoundCap)
+            painter.setPen(dot)
+            painter.drawPoints(QPolygonF([QPointF(xs[k], ys[k]) for k in picked]))
         painter.setPen(QPen(p.color("aim"), 2.2))
         painter.setBrush(p.color("field"))
-        if entry.kind in ("change", "build"):
-            painter.drawRect(QRectF(at.x() - size, at.y() - size, 2 * size, 2 * size))
-        else:
-            turned = [QPointF(at.x() + a * size, at.y() + b * size)
+        changes = shown[marks.kind[shown] == CHANGE]
+        painter.drawRects([QRectF(xs[k] - size, y - size, 2 * size, 2 * size) for k in changes])
+        for k in shown[marks.kind[shown] == OTHER]:
+            turned = [QPointF(xs[k] + a * size, y + b * size)
                       for a, b in ((0, -1), (1, 0), (0, 1), (-1, 0))]  # fmt: skip
             painter.drawPolygon(turned)
+        chosen = next((e for e in lane.entries if e.number == self._at), None)
+        if chosen is not None:
+            painter.setPen(QPen(p.color("aim"), 2.4))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            ring = look.px(DOT_PX + 5)
+            painter.drawEllipse(self._place(chosen, row), ring, ring)
+        # a word stands on no mark
+        seen = [lane.entries[k] for k in shown[-MOST_LABELS:]]
+        taken: dict[bool, list[QRectF]] = {True: [], False: []}
+        taken[True] += [QRectF(xs[k] - size, ys[k] - size, 2 * size, 2 * size)
+                        for k in shown[-MOST_LABELS:]]  # fmt: skip
+        for entry in seen:
+            self._word(painter, entry, row, taken)
+
+    def _spots(self, marks: Marks, row: int) -> tuple[Floats, Floats]:
+        """Where each mark of a lane is."""
+        low, high = (w.timestamp() for w in self._seen)
+        left, right = self._look.px(NAMES_PX), self.width() - self._look.px(16)
+        xs = left + (marks.t - low) / max(high - low, 1.0) * (right - left)
+        tall = self._look.px(LEAST_STEM_PX) + marks.rise * self._look.px(STEM_PX - LEAST_STEM_PX)
+        return xs, self._line_y(row) - np.where(marks.kind == REPORT, tall, 0.0)
+
+    def _shown(self, marks: Marks, row: int) -> NDArray[np.intp]:
+        """Which marks are seen: of many that fall on one spot, one."""
+        low, high = (w.timestamp() for w in self._seen)
+        inside = np.flatnonzero((marks.t >= low) & (marks.t <= high))
+        xs, ys = self._spots(marks, row)
+        grain = min(max(inside.size / CROWD, 1.0), CROWDED_PX)
+        # a place as one number: across, up, kind
+        spots = np.rint(xs[inside] / grain) * 1e6 + np.rint(ys[inside]) * 10 + marks.kind[inside]
+        _, first = np.unique(spots, return_index=True)
+        made: NDArray[np.intp] = np.sort(inside[first])
+        return made
 
     def _word(
         self, painter: QPainter, entry: LogEntry, row: int, taken: dict[bool, list[QRectF]]
@@ -256,13 +329,6 @@ class Timeline(QWidget):
         taken[report].append(box)
         painter.setPen(p.color("ink") if report else p.color("aim_text"))
         painter.drawText(box, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, text)
-
-    @staticmethod
-    def _colour(entry: LogEntry) -> str:
-        kind = entry.kindness
-        if kind is None:
-            return "soft"
-        return "stop" if kind <= -2 else "mind" if kind < 0 else "fine"
 
 
 def _elided(painter: QPainter, box: QRectF, text: str) -> None:
