@@ -15,6 +15,7 @@ from tests.core.wiring.benches import lead, radio, station
 from tonleiter.app.jobs import Wait
 from tonleiter.app.widgets.choice import Choice
 from tonleiter.app.widgets.text_field import TextField
+from tonleiter.core.log.backup import restore
 from tonleiter.core.log.entry import LogEntry
 from tonleiter.core.log.offered import packed
 from tonleiter.core.log.store import LOG_FILE, LogStore
@@ -308,6 +309,24 @@ def test_a_copy_is_saved_in_open_formats(space, window, tmp_path, monkeypatch, n
         assert not file.exists()
     else:
         assert (b"%PDF" if name.endswith("pdf") else b"QK0ABC") in file.read_bytes()
+
+
+def test_the_whole_station_is_kept_in_one_file_once_it_is_saved(
+    space, window, tmp_path, monkeypatch
+):
+    say(space, "clear")
+    file = tmp_path / "all.zip"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(file), ""))
+    window.document.edit("x", lambda s: s.but(title="Another"))
+    press(named(space, "Keep all…"))
+    assert "save the station first" in " ".join(words(window))
+    assert not file.exists()
+    window.filing.save()
+    press(named(space, "Keep all…"))
+    settled()
+    assert "brings them back" in " ".join(words(window))
+    restore(file, tmp_path / "back.station")
+    assert [e.says() for e in LogStore(tmp_path / "back.station").entries()] == ["clear"]
 
 
 def test_reports_of_a_file_are_taken_over_once_and_what_is_refused_is_said(

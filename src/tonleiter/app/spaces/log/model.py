@@ -20,6 +20,7 @@ from tonleiter.core.judge.findings.logged import LOG_CODE
 from tonleiter.core.judge.findings.model import Finding, Remedy
 from tonleiter.core.judge.verdict import Verdict, verdict_of
 from tonleiter.core.log.adif import read_adif
+from tonleiter.core.log.backup import backup
 from tonleiter.core.log.cause import Search, search
 from tonleiter.core.log.entry import LogEntry, now_local
 from tonleiter.core.log.kept import kept_entries
@@ -423,6 +424,16 @@ class LogModel(Watched):
         """What differs today from an entry's day; None where the station of it is not known."""
         then = unpacked(self.store.state(entry.number)) if entry.number > 0 else None
         return None if then is None else changes(then, self.station)
+
+    def keep_all(self, file: Path) -> None:
+        """The whole station in one file; how it comes back is said."""
+
+        def keep() -> None:
+            count = len(backup(self.document.folder, file))
+            back = f"tonleiter restore {file.name} FOLDER"
+            self.refused.emit(f"{file}: {count} files are kept; “{back}” brings them back")
+
+        self.attempt(keep)
 
     def take_over(self, file: Path) -> None:
         """Reports of a file of contacts: what is valid and new."""

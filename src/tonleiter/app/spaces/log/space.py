@@ -89,33 +89,32 @@ class LogSpace(WatchedSpace):
         column = QVBoxLayout(center)
         column.setContentsMargins(20, 10, 14, 8)
         column.setSpacing(6)
-        top = QHBoxLayout()
-        words = QVBoxLayout()
-        words.addWidget(self._says)
-        words.addWidget(self._proves)
-        top.addLayout(words, 1)
+        column.addWidget(self._says)
+        column.addWidget(self._proves)
         self.write = button("Write  N", "primary", self.model.write)
         self.write.setAccessibleName("Write")
+        keys = Flow(gap_px=8)
         for made in (
+            self.write,
             button("Take over…", "plain", self.ask_contacts, "reports of a file of contacts, ADIF"),
             button("Save a copy…", "plain", self.ask_file, "on paper, as a table, as contacts"),
-            self.write,
+            button("Keep all…", "plain", self.ask_backup, "the whole station in one file"),
         ):
-            top.addWidget(made, 0, Qt.AlignmentFlag.AlignTop)
-        column.addLayout(top)
-        area = QScrollArea()
-        area.setWidgetResizable(True)
-        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        area.setWidget(self.timeline)
+            keys.addWidget(made)
+        column.addLayout(keys)
         self.timeline.chosen.connect(self.model.choose)
-        column.addWidget(area, 1)
+        column.addWidget(self.timeline, 1)
         self._offer, self._offered = card((14, 8, 14, 10), 4)
         column.addWidget(self._offer)
         self._back, self._turns = card((14, 8, 14, 10), 4)
         column.addWidget(self._back)
+        area = QScrollArea()
+        area.setWidgetResizable(True)
+        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        area.setWidget(center)
         middle = QHBoxLayout()
         middle.setSpacing(0)
-        middle.addWidget(center, 1)
+        middle.addWidget(area, 1)
         middle.addWidget(self.inspector)
         stack(self, header, middle, self.tray)
 
@@ -141,6 +140,17 @@ class LogSpace(WatchedSpace):
             model.attempt(
                 lambda: write_file(file, log_bytes(file, title, model.headline(), model.entries))
             )
+
+    def ask_backup(self) -> None:
+        """Ask where the whole station goes, in one file with checksums."""
+        if not self.model.document.is_saved:
+            self.model.refused.emit("save the station first: what is kept is what is saved")
+            return
+        name, _ = QFileDialog.getSaveFileName(
+            self, "Keep all of it in one file", f"{self.model.document.folder.stem}.zip", "*.zip"
+        )
+        if name:
+            self.model.keep_all(Path(name))
 
     def ask_contacts(self) -> None:
         """Ask for a file of contacts."""

@@ -84,7 +84,7 @@ class Timeline(QWidget):
     def sizeHint(self) -> QSize:
         """As tall as its lanes."""
         px = self._look.px
-        return QSize(px(500), px(HEAD_PX + FOOT_PX) + max(len(self._lanes), 1) * px(LANE_PX))
+        return QSize(px(320), px(HEAD_PX + FOOT_PX) + max(len(self._lanes), 1) * px(LANE_PX))
 
     def show_lanes(self, lanes: Sequence[Lane], since: datetime, until: datetime, at: int) -> None:
         """Others, from when to when; ``at`` is the entry that is chosen."""
@@ -148,8 +148,11 @@ class Timeline(QWidget):
     def wheelEvent(self, event: QWheelEvent) -> None:
         """Zoom at the hand; with Shift move on."""
         notches = (event.angleDelta().y() or event.angleDelta().x()) / 120
-        if not notches:
-            event.ignore()
+        held = event.modifiers() & (
+            Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier
+        )
+        if not notches or not (held or self.hasFocus()):
+            event.ignore()  # a page is rolled
             return
         low, high = self._seen
         if event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
@@ -320,7 +323,7 @@ class Timeline(QWidget):
             tried = [QRectF(at.x() + gap, at.y() - high / 2, width + 2, high),
                      QRectF(at.x() - gap - width, at.y() - high / 2, width, high)]  # fmt: skip
         else:
-            x = min(max(at.x() - width / 2, 0.0), self.width() - width - 4)
+            x = min(max(at.x() - width / 2, look.px(NAMES_PX)), self.width() - width - 4)
             tried = [QRectF(x, at.y() + look.px(DOT_PX + 2), width + 2, high)]
         free = (b for b in tried if b.left() >= 0 and b.right() <= self.width())
         box = next((b for b in free if not any(b.intersects(t) for t in taken[report])), None)
