@@ -325,7 +325,8 @@ class Timeline(QWidget):
         else:
             x = min(max(at.x() - width / 2, look.px(NAMES_PX)), self.width() - width - 4)
             tried = [QRectF(x, at.y() + look.px(DOT_PX + 2), width + 2, high)]
-        free = (b for b in tried if b.left() >= 0 and b.right() <= self.width())
+        low = look.px(NAMES_PX) - 2
+        free = (b for b in tried if b.left() >= low and b.right() <= self.width())
         box = next((b for b in free if not any(b.intersects(t) for t in taken[report])), None)
         if box is None:
             return
