@@ -197,6 +197,23 @@ def test_one_alone_is_measured_by_the_list(space, files, monkeypatch):
     assert "What it measures" in words(space.panel)
 
 
+def test_a_long_one_says_how_far_it_is_and_is_left(space, tmp_path):
+    long = tmp_path / "long.wav"
+    with soundfile.SoundFile(long, "w", RATE, 1, "PCM_16") as out:
+        for _ in range(60):
+            out.write(spoken()[: 10 * RATE])
+    choose(space.pictured, "level")
+    space.model.take("A", long)
+    space.refresh()
+    QTest.qWait(400)
+    assert "it is being read" in space._names["A"].text()
+    press(named(space.panel, "Stop reading A"))
+    settled()
+    assert not space.model.slots.busy("A")
+    assert space.model.slots.at("A") is None
+    assert "nothing yet" in space._names["A"].text()
+
+
 def test_what_is_no_sound_is_refused_in_one_line_and_the_other_stays(both, files, window):
     before = both.model.slots.at("A")
     both.model.take("B", files[2])

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 from datetime import date, datetime
 from pathlib import Path
@@ -88,7 +88,12 @@ class ListenModel(Watched):
     def take(self, side: Side, path: Path) -> None:
         """A file, in one of both places."""
         self.silence()
-        self.slots.put(side, lambda task: take_file(path, task))
+        self.slots.put_file(side, lambda tell: take_file(path, tell))
+
+    def stop_reading(self, side: Side) -> None:
+        """What is being read for a place is not wanted."""
+        self.slots.clear(side)
+        self.changed.emit()
 
     def drop(self, paths: Sequence[Path]) -> None:
         """Files dropped on the space: the first free places, else both anew."""
@@ -196,7 +201,7 @@ class ListenModel(Watched):
             return
         self.silence()
         folder = self.document.folder
-        self.slots.put(side, lambda task: _of_kept(folder, found, task))
+        self.slots.put_file(side, lambda tell: _of_kept(folder, found, tell))
 
     def keep(self, side: Side, taken_by: TakenBy | None, slate: str) -> None:
         """Keep one with the station, with what it is of: the open chain as it stands, and when."""
@@ -533,14 +538,14 @@ def _simulated(taken: Taken) -> TakenBy:
     return "simulated-far" if taken.by_air else "simulated"
 
 
-def _of_kept(folder: Path, recording: Recording, task: Task) -> Taken:
+def _of_kept(folder: Path, recording: Recording, tell: Callable[[float], object]) -> Taken:
     """A kept recording. Raises SoundError, and RefusedError where its file is another one now."""
     file = place_of(folder, recording)
     if not file.exists():
         raise RefusedError(f"{file}: the recording “{recording.name}” is gone from there")
     if fingerprint_of(file) != recording.sha256:
         raise RefusedError(f"{file}: it is not the recording any more that was kept there")
-    made = take_file(file, task)
+    made = take_file(file, tell)
     return replace(
         made,
         name=recording.name,

@@ -46,6 +46,7 @@ class ListenPanel(Panel):
             id(made), id(model.slots.at("A")), id(model.slots.at("B")), model.plays,
             model.is_kept("A"), model.is_kept("B"), model.promised("A"), model.promised("B"),
             model.advised.so_far, model.advised.busy, model.advised.trouble,
+            *(model.slots.busy(s) for s in SIDES),
             model.recorder.does, model.recorder.side, model.recorder.device,
             model.likes.votes if model.likes else None, model.likes is None,
             model.trials.given if model.trials else None, model.trials is None, model.aligned,
@@ -58,6 +59,10 @@ class ListenPanel(Panel):
         self._level = None
         if model.recorder.does != "nothing":
             self._recording(column)
+        for side in SIDES:
+            if model.slots.busy(side):
+                stop = partial(model.stop_reading, side)
+                column.addWidget(button(f"Stop reading {side}", "plain", stop))
         column.addWidget(label("What changed" if made is not None else "What it measures", "title"))
         column.addLayout(self._table())
         self._as_promised(column)

@@ -58,10 +58,9 @@ def _measured(survey: Survey) -> Measures:
     return made
 
 
-def take_file(path: Path, task: Task) -> Taken:
-    """Read and measure a file. Raises SoundError, StoppedError."""
-    del task
-    survey = survey_file(path)
+def take_file(path: Path, tell: Callable[[float], object] | None = None) -> Taken:
+    """Read and measure a file; ``tell`` hears how far it is. Raises SoundError, StoppedError."""
+    survey = survey_file(path, tell)
     with opened(path) as file:
         most = min(file.frames, round(MOST_HEARD_S * file.rate_hz))
         parts = [b[:, survey.channel] for b in file.blocks(0, most)]
@@ -89,6 +88,7 @@ class Slots(QObject):
         places = [derive(self._teller(k)) for k in range(2)]
         self._places: dict[Side, int] = {"A": 0, "B": 1}
         self._derived = places
+        self._shares = [0.0, 0.0]
         self._count = 0
 
     def _of(self, side: Side) -> Derived[Taken]:
@@ -106,6 +106,21 @@ class Slots(QObject):
         """Another recording, read behind the window."""
         self._count += 1
         self._of(side).want(self._count, make)
+
+    def put_file(self, side: Side, take: Callable[[Callable[[float], object]], Taken]) -> None:
+        """A file, which tells how far it is."""
+        place = self._places[side]
+        self._shares[place] = 0.0
+
+        def tell(share: float) -> None:
+            # from the worker's thread: a figure is put there whole
+            self._shares[place] = share
+
+        self.put(side, lambda _: take(tell))
+
+    def share(self, side: Side) -> float:
+        """How far what is being read for it has come, 0 to 1."""
+        return self._shares[self._places[side]]
 
     def clear(self, side: Side) -> None:
         """Nothing lies there any more."""

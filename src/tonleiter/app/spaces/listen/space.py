@@ -138,8 +138,15 @@ class ListenSpace(WatchedSpace):
         model = self.model
         for side in SIDES:
             self.waves[side].show_at(model.at_s() if model.plays == side else None)
-        if model.plays not in SIDES or model.at_s() is None:
+            if model.slots.busy(side):
+                self._names[side].setText(f"{side}  {self._reads(side)}")
+        playing = model.plays in SIDES and model.at_s() is not None
+        if not playing and not any(model.slots.busy(s) for s in SIDES):
             self._clock.stop()
+
+    def _reads(self, side: Side) -> str:
+        share = self.model.slots.share(side)
+        return f"it is being read, {100 * share:.0f} %" if share else "it is being read…"
 
     def _fit(self) -> None:
         most = self._look.px(MOST_PX)
@@ -219,7 +226,7 @@ class ListenSpace(WatchedSpace):
                 ),
                 *((f"not kept: {Path(f).stem}", UNKEPT + f) for f in files[-MOST_LISTED:]),
             ]
-            name = "it is being read…" if busy else taken.name if taken else "nothing yet"
+            name = self._reads(side) if busy else taken.name if taken else "nothing yet"
             self.choices[side].show_items([(name, NONE), *items], NONE)
             self._names[side].setText(f"{side}  {name}")
             facts = ""
@@ -237,7 +244,7 @@ class ListenSpace(WatchedSpace):
         a, b = (model.slots.at(s) for s in SIDES)
         made = model.comparison
         self.spectrum.show_both(a.measures if a else None, b.measures if b else None, made)
-        if model.plays in SIDES:
+        if model.plays in SIDES or any(model.slots.busy(s) for s in SIDES):
             self._clock.start()
         self._say()
         self.panel.show_now()
