@@ -15,12 +15,20 @@ from pathlib import Path
 import numpy as np
 
 from fuzz.campaign import Bound, Tally, generator
+from tonleiter.app.demo import shipped_demo
+from tonleiter.core.guide.onair import on_air
+from tonleiter.core.judge.verdict import verdict_of
 from tonleiter.core.listen.measures import Measures
 from tonleiter.core.listen.survey import survey_sound
 from tonleiter.core.listen.words import PRAISE, Word, heard
+from tonleiter.core.report.heard_causes import of_chain
+from tonleiter.core.setup.modes import scene_of, settled
 from tonleiter.core.signal.arrays import Floats
 from tonleiter.core.sound.sound import Sound
 from tonleiter.core.sound.voices import voice
+from tonleiter.core.station import edits
+from tonleiter.core.station.files import read_station
+from tonleiter.core.station.model import Station
 
 ACTIVE = 0.05
 RATES = (8_000, 16_000, 22_050, 44_100, 48_000, 96_000)
@@ -224,4 +232,77 @@ def marred_recordings(seed: int, bound: Bound, folder: Path) -> Tally:
         if not words or words[0] != kind:
             where = "among three" if kind in words[:3] else "not among three"
             tally.fault(f"{kind}: not first, {where}", f"{words} {says}")
+    return tally
+
+
+# what is wrong with a chain, drawn, and the codes that name it
+CHAIN = "hf-chat"
+Wrong = Callable[[Station, random.Random], Station]
+
+
+def _piece(piece: str, draw: Callable[[random.Random], dict[str, object]]) -> Wrong:
+    return lambda s, rng: edits.change_gear(s, piece, **draw(rng))
+
+
+def _looped(s: Station, rng: random.Random) -> Station:
+    return edits.change_gear(s, "desk-mixer", earth_emf_v=rng.uniform(0.003, 0.01))
+
+
+def _blocked(s: Station, rng: random.Random) -> Station:
+    """The way with a transformer, and a capacitor before it that somebody found in a drawer."""
+    s = edits.change_chain(s, CHAIN, shown="with-transformer")
+    while stops := (found := verdict_of(s, CHAIN)).stops():
+        s = found.remedies(stops[0])[0].change(s)
+    return edits.change_gear(s, "blocking-capacitor", capacitance_f=rng.uniform(6e-8, 2e-7))
+
+
+CAUSED: dict[str, tuple[set[str], Wrong]] = {
+    "foam before the capsule": (
+        {"housing-muffles"},
+        _piece("stage-dynamic", lambda r: {"housing": "in-case", "over_it": "foam",
+               "opening_mm": r.uniform(0.8, 1.6), "opening_long_mm": r.uniform(4.0, 8.0)}),
+    ),
+    "a loop of earths": ({"earth-loop"}, _looped),
+    "too far off in a loud room": (
+        {"noise-heard"},
+        lambda s, r: edits.change_station(
+            edits.change_chain(s, CHAIN, distance_mm=r.uniform(200, 400)),
+            room_noise_dba=r.uniform(60, 70),
+        ),
+    ),
+    "a small coupling capacitor": ({"bass-corner-high"}, _blocked),
+}  # fmt: skip
+
+
+def _set_right() -> Station:
+    """The demo's chat with its mixer at the radio's outlet, and set."""
+    base = read_station(shipped_demo()).station
+    base = edits.change_chain(base, CHAIN, shown="as-wired")
+    base = edits.change_gear(base, "desk-mixer", earth_emf_v=1e-4)
+    panel = settled(on_air(base, CHAIN), base.chain(CHAIN).panel).panel
+    return edits.change_chain(base, CHAIN, panel=panel)
+
+
+def caused_recordings(seed: int, bound: Bound, folder: Path) -> Tally:
+    """A chain with one thing wrong, simulated: its cause is named first, or among three."""
+    tally, rng = Tally("caused"), generator(seed, "caused")
+    base = _set_right()
+    kinds = [*CAUSED]
+    while not bound.reached(tally):
+        kind = kinds[tally.tried % len(kinds)]
+        tally.tried += 1
+        codes, change = CAUSED[kind]
+        station = change(base, rng)
+        found = verdict_of(station, CHAIN)
+        scene = scene_of(on_air(station, CHAIN, verdict=found), station.chain(CHAIN).panel)
+        sound = scene.audio(far=False)
+        m = Measures(survey_sound(sound.times(0.1 / max(float(np.std(sound.samples)), 1e-9) * 0.5)))
+        named = [
+            [f.code for f in of_chain(h.word, found)][:1] for h in heard(m) if h.word not in PRAISE
+        ]
+        first = bool(named) and bool(set(named[0]) & codes)
+        among = any(set(n) & codes for n in named[:3])
+        if not first:
+            where = "among three" if among else "not among three"
+            tally.fault(f"{kind}: not first, {where}", f"{[h.word for h in heard(m)]} {named}")
     return tally

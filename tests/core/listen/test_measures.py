@@ -219,3 +219,11 @@ def test_at_a_high_rate_a_clean_voice_is_not_cut_and_a_cut_one_is(rate):
     assert measured(x, rate).cut_share.value == 0.0
     cut = np.clip(x, -0.15, 0.15)
     assert measured(cut, rate).cut_share.value > 1e-3
+
+
+@pytest.mark.parametrize("under_db", [3, 6])
+def test_noise_that_fills_every_pause_is_said_and_never_called_clear(under_db):
+    x = spoken()
+    said = words(x + noise(x.size, under_db))
+    assert "clear" not in said
+    assert said & {"hiss", "noisy"}

@@ -214,6 +214,13 @@ class Measures:
         return Told(10 * math.log10(power) + SINE_RMS_DB, max(sure, 0.2))
 
     @cached_property
+    def falls_db(self) -> float | None:
+        """How far the quietest twentieth lies under speech; None where there is none."""
+        if not self.level.known:
+            return None
+        return self.active.level_db - float(np.quantile(self._segment_db, 0.05))
+
+    @cached_property
     def over_noise(self) -> Told:
         """Speech over the noise between words."""
         return self.level.minus(self.noise)

@@ -22,6 +22,8 @@ Word = Literal[
 PRAISE: tuple[Word, ...] = ("clear", "warm", "crisp")
 Grave = Literal["stop", "mind", "fine"]
 LEAST_OVER_NOISE_DB = 8.0
+# speech without a pause to be found falls by more than this somewhere, unless noise fills it
+FILLED_DB = 9.0
 
 
 @dataclass(frozen=True)
@@ -67,15 +69,26 @@ def _comb(m: Measures) -> Told:
 def _hiss(m: Measures) -> Told:
     """Noise that has no lines: what of it the mains and USB do not explain."""
     over = m.over_noise
-    if over.value is None or m.hum.noise == "fan":
-        return untold(over.why or "it falls with frequency, as a fan's does")
+    if m.hum.noise == "fan":
+        return untold("it falls with frequency, as a fan's does")
+    if over.value is None:
+        return _filled(m)
     return Told(-_less_lines(m, over.value), over.sure)
+
+
+def _filled(m: Measures) -> Told:
+    """Noise that fills every pause: speech falls no further than to it."""
+    if m.falls_db is None or m.falls_db > FILLED_DB:
+        return untold(m.noise.why)
+    return Told(-m.falls_db, 1.0)
 
 
 def _noisy(m: Measures) -> Told:
     over = m.over_noise
-    if over.value is None or m.hum.noise != "fan":
-        return untold(over.why or "it does not fall with frequency")
+    if m.hum.noise != "fan":
+        return untold("it does not fall with frequency")
+    if over.value is None:
+        return _filled(m)
     return Told(-_less_lines(m, over.value), over.sure)
 
 
