@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from datetime import UTC, datetime
-from functools import cached_property
 from typing import Annotated, Literal
 
 from pydantic import Field, field_validator
@@ -11,6 +10,7 @@ from pydantic_core import PydanticCustomError
 
 from tonleiter.core.gear.base import Id, Name
 from tonleiter.core.log.report_words import KINDNESS, kindness
+from tonleiter.core.once import cached_property
 from tonleiter.core.station.value import Value
 
 EntryKind = Literal[

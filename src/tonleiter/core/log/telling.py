@@ -11,10 +11,10 @@ from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
-from functools import cached_property
 
 from tonleiter.core.log.entry import LogEntry
 from tonleiter.core.log.report_words import KINDNESS
+from tonleiter.core.once import cached_property
 from tonleiter.core.words import listed
 
 # reports on either side of a change that are looked at, and by how much they must differ
