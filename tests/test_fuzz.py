@@ -5,7 +5,7 @@ from fuzz.campaign import Bound, Tally, attempt
 from fuzz.files import cards, pieces, records, stations
 from fuzz.hands import hands
 from fuzz.kills import disk, kills
-from fuzz.listening import clean_recordings, marred_recordings
+from fuzz.listening import caused_recordings, clean_recordings, marred_recordings
 from fuzz.more_files import boxes, over_time, readings, recordings
 from fuzz.texts import texts
 from fuzz.walk import around, check, kinds, walk
@@ -25,6 +25,7 @@ from tonleiter.core.refused import RefusedError
         (over_time, 60),
         (readings, 3000),
         (clean_recordings, 20),
+        (caused_recordings, 4),
         (texts, 2000),
         (walk, 80),
         (kills, 12),
