@@ -402,6 +402,18 @@ def test_before_and_now_go_into_one_file(panel, tmp_path, monkeypatch):
     assert samples.size / rate == pytest.approx(2 * one + 0.5, abs=0.1)
 
 
+def test_a_page_shown_anew_in_between_does_not_take_a_choice_back(panel):
+    """A job comes home between Enter in a list and the turn of the loop that tells of it."""
+    box = panel.efforts
+    box.showPopup()
+    box.view().setCurrentIndex(box.view().model().index(box.findData("whistle"), 0))
+    QTest.keyClick(box.view(), Qt.Key.Key_Return)
+    panel.refresh()
+    settle(panel)
+    assert panel.model.speaking == "whistle"
+    assert box.currentData() == "whistle"
+
+
 def test_a_recording_of_one_s_own_is_sent_and_a_bad_one_is_refused(panel, window, tmp_path):
     good, bad = tmp_path / "me.wav", tmp_path / "silent.wav"
     rng = np.random.default_rng(1)

@@ -18,7 +18,8 @@ class Choice(QComboBox):
 
     ``chosen`` tells what somebody chose, a turn of the event loop after Qt's ``activated``: what
     is done then often builds the panel anew, this box with it, and Qt still speaks to a box from
-    within that signal (it died there).
+    within that signal (it died there). Until it is told, what was chosen stands: a page that is
+    shown anew in between puts nothing else there.
     """
 
     chosen = Signal(int)
@@ -30,8 +31,18 @@ class Choice(QComboBox):
         self.setToolTip(name)
         self.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
         look.changed.connect(self._limit)
+        self._untold = False
+        self.activated.connect(self._hold)
         self.activated.connect(self.chosen, Qt.ConnectionType.QueuedConnection)
+        # before anybody else hears of it: who does may show something else
+        self.chosen.connect(self._let_go)
         self._limit()
+
+    def _hold(self) -> None:
+        self._untold = True
+
+    def _let_go(self) -> None:
+        self._untold = False
 
     def _limit(self) -> None:
         self.setMaximumWidth(self._look.px(self._widest_px))
@@ -42,6 +53,8 @@ class Choice(QComboBox):
         Filled only if something changed: an open list would jump, a closed one be repainted.
         """
         ids = [data for _, data in items]
+        if self._untold and self.currentData() in ids:
+            current = self.currentData()
         index = ids.index(current) if current in ids else -1
         present = [(self.itemText(k), self.itemData(k)) for k in range(self.count())]
         if present == items and self.currentIndex() == index:
