@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import Any
 
 from tonleiter.cli.common import RAN, BadInputError, complain, print_json
-from tonleiter.core.log.adif import read_adif, write_adif
+from tonleiter.core.log.adif import read_adif, unknown, write_adif
 from tonleiter.core.log.backup import backup, restore
 from tonleiter.core.log.entry import LogEntry
 from tonleiter.core.log.exported import log_csv, row_of
@@ -67,8 +67,7 @@ def _log(options: argparse.Namespace) -> int:
 def _take(store: LogStore, file: Path) -> None:
     """Take over what is valid and new; what is not is said, a line each."""
     read = read_adif(read_file(file), str(file))
-    there = {(e.utc, e.who) for e in store.entries()}
-    fresh = [e for e in read.entries if (e.utc, e.who) not in there]
+    fresh = unknown(read, store.entries())
     store.add_all((e, None) for e in fresh)
     known = len(read.entries) - len(fresh)
     print(

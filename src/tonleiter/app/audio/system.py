@@ -43,6 +43,7 @@ MOST_RECORDED_S = 600.0
 # a probe goes out so long after recording began, and may be so late
 START_S, LATE_S, MORE_S = 0.3, 1.0, 2.0
 TRIES = 3
+GONE = "that device is gone"
 
 
 class SoundSystem(Protocol):
@@ -347,7 +348,7 @@ class QtSystem(QObject):
         self._silence()
         found = self._out(device)
         if found is None:
-            return "that device is gone"
+            return GONE
         form = found.preferredFormat()
         form.setSampleFormat(self._m.QAudioFormat.SampleFormat.Int16)
         rate = int(form.sampleRate())
@@ -362,27 +363,22 @@ class QtSystem(QObject):
 
     def listen(self, device: str, told: Callable[[float, float], None]) -> str:
         """In a thread of its own."""
-        return self._listen(device, (0.0, BUFFER_S), told, None)
-
-    def _listen(
-        self,
-        device: str,
-        kept_and_buffer_s: tuple[float, float],
-        told: Callable[[float, float], None] | None,
-        whole: Callable[[Floats | str], None] | None,
-    ) -> str:
-        self._deaf()
-        found = self._into(device)
-        if found is None:
-            return "that device is gone"
-        made = self._capture = _Capture(self._m, found, *kept_and_buffer_s)
-        if told is not None:
-            made.told.connect(told)
-        if whole is not None:
-            made.whole.connect(whole)
-            made.failed.connect(whole)
+        made = self._opened(device, 0.0, BUFFER_S)
+        if made is None:
+            return GONE
+        made.told.connect(told)
         made.start()
         return ""
+
+    def _opened(
+        self, device: str, keep_s: float, buffer_s: float, spool: Path | None = None
+    ) -> _Capture | None:
+        """An input to be listened to in the place of the one before; None where it is gone."""
+        self._deaf()
+        found = self._into(device)
+        if found is not None:
+            self._capture = _Capture(self._m, found, keep_s, buffer_s, spool)
+        return self._capture
 
     def record(
         self,
@@ -392,11 +388,9 @@ class QtSystem(QObject):
         spool: Path | None = None,
     ) -> str:
         """In a thread of its own; the first channel."""
-        self._deaf()
-        found = self._into(device)
-        if found is None:
-            return "that device is gone"
-        made = self._capture = _Capture(self._m, found, MOST_RECORDED_S, LONG_BUFFER_S, spool)
+        made = self._opened(device, MOST_RECORDED_S, LONG_BUFFER_S, spool)
+        if made is None:
+            return GONE
         made.told.connect(told)
         made.ended.connect(lambda samples, why: done(samples, made.rate_hz, why))
         made.start()
@@ -450,8 +444,12 @@ class QtSystem(QObject):
                 made = str(error)
             done(made)
 
-        if why := self._listen(into, (long_s, buffer_s), None, came):
-            return why
+        recording = self._opened(into, long_s, buffer_s)
+        if recording is None:
+            return GONE
+        recording.whole.connect(came)
+        recording.failed.connect(came)
+        recording.start()
 
         def send() -> None:
             if self._capture is None:

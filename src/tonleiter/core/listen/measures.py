@@ -324,16 +324,20 @@ class Measures:
         return Told(found, SURE_HZ)
 
     @cached_property
+    def _echo(self) -> tuple[float, float]:
+        return echo_of(self.survey)
+
+    @cached_property
     def echo(self) -> Told:
         """Size of what comes again against the first sound; ``echo_s`` says when."""
         if not self.level.known:
             return untold(self.level.why)
-        return Told(echo_of(self.survey)[1], 0.01)
+        return Told(self._echo[1], 0.01)
 
-    @cached_property
+    @property
     def echo_s(self) -> float:
         """How late it comes, where there is one."""
-        return echo_of(self.survey)[0]
+        return self._echo[0]
 
     @cached_property
     def rise(self) -> Told:

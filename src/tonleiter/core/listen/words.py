@@ -66,30 +66,22 @@ def _comb(m: Measures) -> Told:
     return untold(m.hum.why or "no comb of USB") if under is None else Told(-under, 0.5)
 
 
-def _hiss(m: Measures) -> Told:
-    """Noise that has no lines: what of it the mains and USB do not explain."""
-    over = m.over_noise
-    if m.hum.noise == "fan":
-        return untold("it falls with frequency, as a fan's does")
-    if over.value is None:
-        return _filled(m)
-    return Told(-_less_lines(m, over.value), over.sure)
+def _noise(falling: bool) -> Callable[[Measures], Told]:
+    """Noise that has no lines, falling with frequency as a fan's or not: what the mains leave."""
 
+    def measure(m: Measures) -> Told:
+        if (m.hum.noise == "fan") != falling:
+            other = "does not fall" if falling else "falls"
+            return untold(f"it {other} with frequency, as a fan's does")
+        over = m.over_noise
+        if over.value is not None:
+            return Told(-_less_lines(m, over.value), over.sure)
+        # noise may fill every pause: speech falls no further than to it
+        if m.falls_db is None or m.falls_db > FILLED_DB:
+            return untold(m.noise.why)
+        return Told(-m.falls_db, 1.0)
 
-def _filled(m: Measures) -> Told:
-    """Noise that fills every pause: speech falls no further than to it."""
-    if m.falls_db is None or m.falls_db > FILLED_DB:
-        return untold(m.noise.why)
-    return Told(-m.falls_db, 1.0)
-
-
-def _noisy(m: Measures) -> Told:
-    over = m.over_noise
-    if m.hum.noise != "fan":
-        return untold("it does not fall with frequency")
-    if over.value is None:
-        return _filled(m)
-    return Told(-_less_lines(m, over.value), over.sure)
+    return measure
 
 
 def _less_lines(m: Measures, over_db: float) -> float:
@@ -158,9 +150,9 @@ RULES: tuple[Rule, ...] = (
          "a line that stands still is heard 45 dB under a voice, in its pauses"),
     Rule("buzz", "buzz of USB", _comb, -50.0, "dB against speech",
          "multiples of a kilohertz stick out where the ear is keenest"),
-    Rule("hiss", "hiss", _hiss, -25.0, "dB against speech",
+    Rule("hiss", "hiss", _noise(falling=False), -25.0, "dB against speech",
          "even noise is forgiven up to 25 dB under speech"),
-    Rule("noisy", "a fan or a room", _noisy, -22.0, "dB against speech",
+    Rule("noisy", "a fan or a room", _noise(falling=True), -22.0, "dB against speech",
          "noise that falls with frequency is forgiven a little more"),
     Rule("clicks", "clicks", _count("click"), 1.0, "of them",
          "one is noticed: a switch beside the capsule, a relay, a cold joint"),

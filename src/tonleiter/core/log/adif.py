@@ -150,6 +150,12 @@ def _entry(fields: dict[str, str]) -> LogEntry | str:
         return field.get(str(first["loc"][0]), f"{first['loc'][0]}: {first['msg']}")
 
 
+def unknown(read: Read, there: Iterable[LogEntry]) -> tuple[LogEntry, ...]:
+    """What of a file is not there already: of one station at one time there is one report."""
+    known = {(e.utc, e.who) for e in there}
+    return tuple(e for e in read.entries if (e.utc, e.who) not in known)
+
+
 def write_adif(entries: Iterable[LogEntry]) -> bytes:
     """Reports that have a call sign; header first."""
     about = (("ADIF_VER", "3.1.4"), ("PROGRAMID", "Tonleiter"), ("PROGRAMVERSION", __version__))
@@ -162,9 +168,7 @@ def write_adif(entries: Iterable[LogEntry]) -> bytes:
             "TIME_ON": f"{entry.utc:%H%M}",
             "CALL": entry.who,
             "BAND": entry.band or "",
-            "RST_RCVD": f"{entry.readability}{entry.strength}"
-            if entry.readability and entry.strength
-            else "",
+            "RST_RCVD": entry.signal if len(entry.signal) == 2 else "",
             "COMMENT": entry.text or ", ".join(entry.words),
         } | entry.other
         lines.append("".join(_field(k, v) for k, v in fields.items() if v) + "<EOR>\r\n")

@@ -23,7 +23,7 @@ from tonleiter.core.log.store import LOG_FILE
 from tonleiter.core.refused import RefusedError
 from tonleiter.core.station.disk import reason
 from tonleiter.core.station.files import RECORDS_FILE, STATION_FILE, read_station
-from tonleiter.core.station.kept_sound import ENDINGS
+from tonleiter.core.station.kept_sound import ENDINGS, fingerprint_of
 from tonleiter.core.station.kept_sound import FOLDER as RECORDINGS
 
 SUMS = "checksums.json"
@@ -57,7 +57,7 @@ def backup(folder: Path, file: Path) -> tuple[str, ...]:
                 # sound is packed already
                 kind = zipfile.ZIP_STORED if source.suffix == ".flac" else zipfile.ZIP_DEFLATED
                 out.write(source, name, kind)
-                sums[name] = _sum_of(source)
+                sums[name] = fingerprint_of(source)
             out.writestr(SUMS, json.dumps(sums, indent=1, sort_keys=True))
         fresh.replace(file)
     except (OSError, sqlite3.Error) as error:
@@ -80,11 +80,6 @@ def _sources(where: Path, held: Path) -> list[tuple[str, Path]]:
             (f"{RECORDINGS}/{f.name}", f) for f in files if _MAY.match(f"{RECORDINGS}/{f.name}")
         ]
     return made
-
-
-def _sum_of(file: Path) -> str:
-    with file.open("rb") as raw:
-        return hashlib.file_digest(raw, "sha256").hexdigest()
 
 
 def restore(file: Path, folder: Path) -> tuple[str, ...]:

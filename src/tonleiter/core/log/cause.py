@@ -11,11 +11,12 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import get_args
 
+from tonleiter.core.guide.controls import at
 from tonleiter.core.judge.findings.model import Fix
 from tonleiter.core.judge.verdict import Verdict, is_of_wiring
 from tonleiter.core.listen.words import Word
 from tonleiter.core.log.entry import LogEntry
-from tonleiter.core.log.report_words import KINDNESS, found_in
+from tonleiter.core.log.report_words import found_in, worst
 from tonleiter.core.log.usual import USUAL, Place, Usual
 from tonleiter.core.refused import RefusedError
 from tonleiter.core.report.heard_causes import of_chain
@@ -119,11 +120,10 @@ def _bits(share: float) -> float:
 
 def symptom_in(text: str) -> str:
     """The gravest word of what somebody says. Raises SymptomError."""
-    bad = [w for w in found_in(text) if KINDNESS[w] < 0]
-    if not bad:
-        known = ", ".join(w for w in USUAL)
-        raise SymptomError(f"no symptom is known in “{text[:60]}”; known are: {known}")
-    return min(bad, key=lambda w: KINDNESS[w])
+    word = worst(found_in(text))
+    if word is None:
+        raise SymptomError(f"no symptom is known in “{text[:60]}”; known are: {', '.join(USUAL)}")
+    return word
 
 
 def search(
@@ -166,11 +166,11 @@ def _of_chain(word: str, verdict: Verdict | None) -> Sequence[Cause]:
 def _of_usual(usual: Usual, panel: PanelState | None) -> Cause:
     weight, why = usual.often, "usual"
     if usual.knob is not None and panel is not None:
-        at = panel.knobs.get(usual.knob, KNOBS[usual.knob].usual)
-        stands = (usual.above is not None and at > usual.above) or (
-            usual.below is not None and at < usual.below
+        value = at(panel, usual.knob)
+        stands = (usual.above is not None and value > usual.above) or (
+            usual.below is not None and value < usual.below
         )
         face = KNOBS[usual.knob]
-        why = f"{face.title} stands at {at:g} {face.unit}".strip()
+        why = f"{face.title} stands at {value:g} {face.unit}".strip()
         weight = weight * KNOB if stands else weight / KNOB
     return Cause(usual.says, why, weight, usual.test, usual.minutes, usual.where)

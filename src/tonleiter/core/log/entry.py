@@ -98,6 +98,11 @@ class LogEntry(Value):
         """Of a report: how kind it is."""
         return kindness(self.words) if self.kind == "report" else None
 
+    @property
+    def signal(self) -> str:
+        """Readability and strength as they are given, 59; empty where nobody gave them."""
+        return "".join(str(x) for x in (self.readability, self.strength) if x is not None)
+
     def says(self) -> str:
         """A few words for a line."""
         if self.kind == "report":

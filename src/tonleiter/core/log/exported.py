@@ -15,7 +15,6 @@ COLUMNS = ("number", "at", "utc", "kind", "says", "who", "band", "signal", "micr
 
 def row_of(entry: LogEntry) -> dict[str, Any]:
     """One entry."""
-    signal = "".join(str(x) for x in (entry.readability, entry.strength) if x is not None)
     return {
         "number": entry.number,
         "at": entry.at,
@@ -24,7 +23,7 @@ def row_of(entry: LogEntry) -> dict[str, Any]:
         "says": entry.says(),
         "who": entry.who or "",
         "band": entry.band or "",
-        "signal": signal,
+        "signal": entry.signal,
         "microphone": entry.microphone or "",
         "chain": entry.chain or "",
         "radio": entry.radio or "",

@@ -25,6 +25,7 @@ from tonleiter.core.station.basis import Basis, basis_of
 from tonleiter.core.station.model import Station
 from tonleiter.core.station.records import Records
 from tonleiter.core.stop import checkpoint
+from tonleiter.core.words import count_of, within
 
 Where = Literal["ladder", "wire", "prove", "set", "listen", "log", "practise", "gear"]
 Judge = Callable[[Station, str], Verdict]
@@ -119,7 +120,7 @@ def headline(tasks: Sequence[NextTask]) -> str:
     if not open_ends:
         return ""
     first = open_ends[0]
-    return f"Next: {first.title[:1].lower()}{first.title[1:]} ({first.minutes} min)"
+    return f"Next: {within(first.title)} ({first.minutes} min)"
 
 
 def _unsolved(chain: str, name: str) -> NextTask:
@@ -137,7 +138,7 @@ def _stops(found: Verdict, chain: str, name: str) -> Iterator[NextTask]:
         seen.add(said)
         wired = is_of_wiring(stop)
         yield NextTask(
-            f"Mend “{name}”: {_lower(stop.says)}", stop.proof, STOP_MIN, STOP,
+            f"Mend “{name}”: {within(stop.says)}", stop.proof, STOP_MIN, STOP,
             "wire" if wired else "ladder", chain, solders=wired or _is_soldered(stop),
         )  # fmt: skip
 
@@ -194,10 +195,9 @@ def _parts_in(found: Verdict, span: int) -> list[Part]:
 
 def _buy(wanted: Counter[tuple[str, str]]) -> NextTask:
     lines = tuple(_line(n, name, value) for (name, value), n in wanted.most_common())
-    count = sum(wanted.values())
-    parts = f"{count} part{'s' if count != 1 else ''}"
-    return NextTask(f"{GET}{parts} for what is to be built", "none of them lies in the drawer",
-                    BUY_MIN, BUY, "wire", needs=lines)  # fmt: skip
+    title = f"{GET}{count_of(sum(wanted.values()), 'part')} for what is to be built"
+    why = "none of them lies in the drawer"
+    return NextTask(title, why, BUY_MIN, BUY, "wire", needs=lines)
 
 
 def _cards(
@@ -225,11 +225,6 @@ def _answer(saying: Saying) -> NextTask:
 
 def _line(count: int, name: str, value: str) -> str:
     return f"{count} × {name} {value}".strip()
-
-
-def _lower(text: str) -> str:
-    head, tail = text[:1], text[1:2]
-    return text if tail.isupper() else head.lower() + text[1:]
 
 
 def shopping(tasks: Sequence[NextTask]) -> tuple[str, ...]:

@@ -3,16 +3,16 @@
 from __future__ import annotations
 
 import json
-from typing import Any
 
 from pydantic import ValidationError
 
+from tonleiter.core.guide.controls import at
 from tonleiter.core.log.entry import LogEntry
-from tonleiter.core.station.basis import basis_of
 from tonleiter.core.station.compare import differences
 from tonleiter.core.station.files import to_json
 from tonleiter.core.station.model import Station
-from tonleiter.core.station.settings import KNOBS, KnobId
+from tonleiter.core.station.open_chain import of_open_chain
+from tonleiter.core.station.settings import KNOBS
 from tonleiter.core.units.levels import signed
 
 MOST_SAID = 12
@@ -50,7 +50,7 @@ def _knobs(old: Station, new: Station) -> list[str]:
         if was is None or was.panel == chain.panel:
             continue
         for knob in KNOBS:
-            a, b = _at(was.panel.knobs, knob), _at(chain.panel.knobs, knob)
+            a, b = at(was.panel, knob), at(chain.panel, knob)
             if a != b:
                 face = KNOBS[knob]
                 one, other = (
@@ -61,30 +61,11 @@ def _knobs(old: Station, new: Station) -> list[str]:
     return made
 
 
-def _at(knobs: dict[KnobId, float], knob: KnobId) -> float:
-    return knobs.get(knob, KNOBS[knob].usual)
-
-
-def of_open_chain(station: Station) -> dict[str, Any]:
-    """What an entry is about: the open chain as it stands."""
-    if not station.chains:
-        return {}
-    basis = basis_of(station)
-    socket = station.placed(station.chain().variant().stages[-1])
-    box = station.device_by_port.get(socket.id)
-    return {
-        "chain_id": basis.chain,
-        "chain": basis.chain_name,
-        "microphone": basis.stages[0].name,
-        "radio": box.name if box is not None else socket.name,
-    }
-
-
-def offer(station: Station, last: Station | None, at: str) -> LogEntry | None:
+def offer(station: Station, last: Station | None, when: str) -> LogEntry | None:
     """What changed since a state, as an entry to be looked over; None where nothing did."""
     said = () if last is None else changes(last, station)
     if not said:
         return None
     return LogEntry(
-        at=at, kind="change", title=said[0][:400], changed=said, **of_open_chain(station)
+        at=when, kind="change", title=said[0][:400], changed=said, **of_open_chain(station)
     )

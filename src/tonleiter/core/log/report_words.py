@@ -82,6 +82,12 @@ def _says(text: str, phrase: str) -> bool:
     return False
 
 
+def worst(words: Iterable[str]) -> str | None:
+    """The unkindest of some words; None where none of them is unkind."""
+    bad = [w for w in words if KINDNESS.get(w, 0) < 0]
+    return min(bad, key=lambda w: KINDNESS[w], default=None)
+
+
 def kindness(words: Iterable[str]) -> float | None:
     """How kind a report is, from -2 to 2: its worst word, or else its best; None without any."""
     known = [KINDNESS[w] for w in words if w in KINDNESS]

@@ -24,7 +24,8 @@ from tonleiter.core.refused import RefusedError
 
 LOG_FILE = "log.sqlite"
 VERSION = 2
-MOST_ENTRIES = 200_000
+# a station that is larger is none
+MOST_STATE = 64 * 1024 * 1024
 # a page of a search
 MOST_FOUND = 500
 
@@ -273,7 +274,7 @@ class LogStore:
             return None
         try:
             row = self._base.execute(f"SELECT station FROM state WHERE {where}", given).fetchone()
-            return None if row is None else zlib.decompress(row[0])
+            return None if row is None else zlib.decompressobj().decompress(row[0], MOST_STATE)
         except (sqlite3.Error, zlib.error):
             return None
 

@@ -12,10 +12,11 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
+from tonleiter.core.judge.findings.model import SEVERITIES, Severity
 from tonleiter.core.log.entry import LogEntry
 from tonleiter.core.log.report_words import KINDNESS
 from tonleiter.core.once import cached_property
-from tonleiter.core.words import listed
+from tonleiter.core.words import count_of, listed, sentence
 
 # reports on either side of a change that are looked at, and by how much they must differ
 BESIDE, APART = 5, 1.5
@@ -48,7 +49,7 @@ class Lane:
 class Saying:
     """One thing that the history says: ``grave`` as a finding is; about which entries."""
 
-    grave: str
+    grave: Severity
     says: str
     proof: str
     lane: str
@@ -72,11 +73,10 @@ def lanes_of(entries: Sequence[LogEntry]) -> tuple[Lane, ...]:
 def sayings(lanes: Sequence[Lane], now: datetime) -> tuple[Saying, ...]:
     """What each lane says, the gravest and newest first."""
     made = [s for lane in lanes for s in _of_lane(lane, now)]
-    order = ("stop", "mind", "fine")
 
     def key(saying: Saying) -> tuple[int, float]:
         newest = max((e.utc.timestamp() for e in saying.about), default=0.0)
-        return order.index(saying.grave), -newest
+        return SEVERITIES.index(saying.grave), -newest
 
     return tuple(sorted(made, key=key))
 
@@ -89,8 +89,8 @@ def headline(entries: Sequence[LogEntry], made: Sequence[Saying]) -> str:
         return f"{made[0].says}."
     reports = sum(e.kind == "report" for e in entries)
     if reports:
-        return f"{_count(reports, 'report')}: too few beside a change to say what it did."
-    return f"{_count(len(entries), 'entry', 'entries')}, and no report yet."
+        return f"{count_of(reports, 'report')}: too few beside a change to say what it did."
+    return f"{count_of(len(entries), 'entry', 'entries')}, and no report yet."
 
 
 def blamed(entry: LogEntry, lane: Lane) -> LogEntry | None:
@@ -112,10 +112,8 @@ def _of_lane(lane: Lane, now: datetime) -> list[Saying]:
     heard = [e.utc for e in reports]
     changed = [c.utc for c in lane.changes]
     for k, change in enumerate(lane.changes):
-        at, earlier = (
-            bisect_left(heard, change.utc),
-            bisect_right(heard, changed[k - 1]) if k else 0,
-        )
+        at = bisect_left(heard, change.utc)
+        earlier = bisect_right(heard, changed[k - 1]) if k else 0
         # of what was heard before an earlier change this one is not guilty
         before = list(reports[earlier:at] or reports[max(at - BESIDE, 0) : at])[-BESIDE:]
         until = bisect_left(heard, changed[k + 1]) if k + 1 < len(changed) else len(heard)
@@ -152,12 +150,12 @@ def _moved(
     if abs(now - was) < APART:
         return []
     old, new = _usual(before, now > was), _usual(after, now < was)
-    proof = f"{_count(len(before), 'report')} before, {_count(len(after), 'report')} after"
+    proof = f"{count_of(len(before), 'report')} before, {count_of(len(after), 'report')} after"
     about = (change, *before, *after)
     if now > was:
         says = f"Reports went from “{old}” to “{new}” after {_named(change)} in {_month(change)}"
         return [Saying("fine", says, proof, lane.name, about)]
-    says = f"“{_capital(new)}” came after {_named(change)} in {_month(change)}"
+    says = f"“{sentence(new)}” came after {_named(change)} in {_month(change)}"
     return [Saying("mind", says, proof, lane.name, about, new)]
 
 
@@ -169,7 +167,7 @@ def _unanswered(lane: Lane, report: LogEntry) -> Saying:
         if suspect is not None
         else "nothing is written that changed before it"
     )
-    says = f"“{_capital(bad[0])}”: a report of {_day(report)} that nothing answers yet"
+    says = f"“{sentence(bad[0])}”: a report of {_day(report)} that nothing answers yet"
     about = (report,) if suspect is None else (report, suspect)
     return Saying("mind", says, proof, lane.name, about, bad[0])
 
@@ -206,15 +204,7 @@ def _month(entry: LogEntry) -> str:
     return f"{entry.when:%B}"
 
 
-def _capital(word: str) -> str:
-    return word[:1].upper() + word[1:]
-
-
 def _counted(number: int) -> str:
     names = ("no", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine")
     name = names[number] if number < len(names) else str(number)
-    return _capital(name)
-
-
-def _count(number: int, one: str, many: str = "") -> str:
-    return f"{number} {one if number == 1 else many or one + 's'}"
+    return sentence(name)

@@ -7,9 +7,10 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from tonleiter.core.guide.controls import at
 from tonleiter.core.listen.words import Word
 from tonleiter.core.station.recording import Taken
-from tonleiter.core.station.settings import KNOBS, KnobId, PanelState, ToneSchool
+from tonleiter.core.station.settings import PanelState, ToneSchool
 
 # by these ways the noise of a band comes with it
 BY_AIR: tuple[Taken, ...] = ("remote-receiver", "friend", "simulated-far")
@@ -41,14 +42,11 @@ class Circumstances:
     @property
     def toned(self) -> bool:
         """Whether the radio's own tone is set so that the chain's response is not what is heard."""
-        if self.panel is None:
+        panel = self.panel
+        if panel is None:
             return False
-
-        def at(knob: KnobId) -> float:
-            assert self.panel is not None
-            return self.panel.knobs.get(knob, KNOBS[knob].usual)
-
-        return at("bass") != 0 or at("treble") != 0 or at("low") > PLAIN_LOW_HZ
+        shelved = at(panel, "bass") != 0 or at(panel, "treble") != 0
+        return shelved or at(panel, "low") > PLAIN_LOW_HZ
 
 
 PLAIN = Circumstances()

@@ -138,14 +138,18 @@ def advise(case: OnAir, panel: PanelState, school: ToneSchool) -> Iterator[Advic
     yield Advice(school, before, best, count)
 
 
-def _in_zone(case: OnAir, panel: PanelState, school: ToneSchool) -> PanelState:
+def _edges(case: OnAir, school: ToneSchool) -> tuple[tuple[KnobId, Zone], ...]:
     aim = tone_aim(school, case.pitch)
-    low, high = at(panel, "low"), at(panel, "high")
-    kept: dict[KnobId, float] = {}
-    for knob, value, zone in (("low", low, aim.low_hz), ("high", high, aim.high_hz)):
-        if not zone[0] <= value <= zone[1]:
-            kept[knob] = min(max(value, zone[0]), zone[1])  # type: ignore[index]
-    return with_knobs(panel, kept) if kept else panel
+    return ("low", aim.low_hz), ("high", aim.high_hz)
+
+
+def _in_zone(case: OnAir, panel: PanelState, school: ToneSchool) -> PanelState:
+    """A panel whose edges lie where the school has them; one that has them so is left alone."""
+    for knob, (low, high) in _edges(case, school):
+        value = at(panel, knob)
+        if not low <= value <= high:
+            panel = with_knobs(panel, {knob: min(max(value, low), high)})
+    return panel
 
 
 Turn = Callable[[PanelState], PanelState]
@@ -161,8 +165,7 @@ def _knobs(case: OnAir, panel: PanelState, school: ToneSchool) -> list[list[Turn
         middle = sum(COMPRESSION[how]) / 2
         return lambda p: with_knobs(in_school(p, compression=how), {"compression": middle})
 
-    aim = tone_aim(school, case.pitch)
-    edges: tuple[tuple[KnobId, Zone], ...] = (("low", aim.low_hz), ("high", aim.high_hz))
+    edges = _edges(case, school)
     made = [[to(knob, v) for v in (low, (low + high) / 2, high)] for knob, (low, high) in edges]
     made += [[to(knob, v) for v in values] for knob, values in SHELVES]
     if panel.processing != "outboard":

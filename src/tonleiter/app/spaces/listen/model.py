@@ -20,6 +20,7 @@ from tonleiter.app.spaces.listen.advised import Advised
 from tonleiter.app.spaces.listen.recorder import Recorder
 from tonleiter.app.spaces.listen.slots import Slots, Taken, take_file, take_sound
 from tonleiter.app.verdicts import Verdicts
+from tonleiter.core.guide.controls import at
 from tonleiter.core.guide.onair import NoSetError, on_air
 from tonleiter.core.guide.schools import tone_school
 from tonleiter.core.judge.certainty import Doubts
@@ -39,6 +40,7 @@ from tonleiter.core.sound.sound import Sound
 from tonleiter.core.station import edits
 from tonleiter.core.station.basis import Basis, basis_of, chain_basis
 from tonleiter.core.station.kept_sound import FOLDER, fingerprint_of, keep, orphans, place_of
+from tonleiter.core.station.open_chain import of_open_chain
 from tonleiter.core.station.recording import FILE_NAME, Recording
 from tonleiter.core.station.recording import Taken as TakenBy
 from tonleiter.core.station.records import drop_recording, keep_recording, keep_trial
@@ -257,14 +259,11 @@ class ListenModel(Watched):
         socket = station.placed(station.chain().variant().stages[-1])
         box = station.device_by_port.get(socket.id)
         power = box.power_w.value if box is not None and box.kind == "radio" else None
-        share = station.chain().panel.knobs.get("power", 100.0) / 100
+        share = at(station.chain().panel, "power") / 100
         return {
-            "chain_id": basis.chain,
+            **of_open_chain(station),
             "variant_id": basis.variant,
             "basis": basis.sound,
-            "chain": basis.chain_name,
-            "microphone": basis.stages[0].name,
-            "radio": box.name if box is not None else socket.name,
             "voice": basis.operator.name,
             "purpose": basis.purpose,
             "distance_mm": basis.distance_mm,

@@ -20,6 +20,7 @@ from tonleiter.core.listen.blind import Side
 from tonleiter.core.signal.arrays import Floats
 from tonleiter.core.sound.sound import Sound
 from tonleiter.core.station.spool import spool_file
+from tonleiter.core.words import sentence
 
 # from here on samples are as good as cut
 FULL_DBFS = -0.2
@@ -65,7 +66,7 @@ class Recorder(QObject):
         listed = self.system.listed()
         if not listed.inputs:
             why = self.system.trouble or "this computer has no input"
-            self.refused.emit(f"{why[:1].upper()}{why[1:]}.")
+            self.refused.emit(f"{sentence(why)}.")
             return
         self.leave()
         self.side = side

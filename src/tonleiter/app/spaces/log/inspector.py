@@ -18,7 +18,7 @@ from tonleiter.app.widgets.text_field import TextField
 from tonleiter.core.guide.cards import settings_of
 from tonleiter.core.log.cause import Search
 from tonleiter.core.log.entry import KIND_WORDS, LogEntry
-from tonleiter.core.log.report_words import KINDNESS, found_in
+from tonleiter.core.log.report_words import found_in, worst
 from tonleiter.core.log.telling import blamed
 from tonleiter.core.words import sentence as as_sentence
 
@@ -146,9 +146,7 @@ class LogInspector(Panel):
             column.addWidget(label(line, "plain", wraps=True))
         title = self.text = self._field(column, "Its name", "opening drilled, gasket", "title")
         back = self._field(column, "The way back", "how it is undone, if it can be", "back")
-        self._keys(
-            column, "Write it", lambda: self.model.take_offer(title.text(), back.text()) and None
-        )
+        self._keys(column, "Write it", lambda: self.model.take_offer(title.text(), back.text()))
 
     def _keys(self, column: QVBoxLayout, words: str, write: Callable[[], object]) -> None:
         flow = Flow(gap_px=8)
@@ -166,8 +164,7 @@ class LogInspector(Panel):
         column.addWidget(label(when, "sub", wraps=True))
         grid = QGridLayout()
         grid.setHorizontalSpacing(10)
-        signal = "".join(str(x) for x in (entry.readability, entry.strength) if x is not None)
-        rows = (("from", entry.who), ("signal", signal), ("band", entry.band),
+        rows = (("from", entry.who), ("signal", entry.signal), ("band", entry.band),
                 ("microphone", entry.microphone), ("chain", entry.chain),
                 ("radio", entry.radio))  # fmt: skip
         shown = [(title, value) for title, value in rows if value]
@@ -239,7 +236,7 @@ class LogInspector(Panel):
             wide = self.width() - self._look.px(60)
             column.addWidget(wrapped_button(words, "link", look, self.fontMetrics(), wide))
         find = partial(self.model.find_cause, entry)
-        column.addWidget(button(f"Find the cause of “{_worst(entry)}”", "primary", find))
+        column.addWidget(button(f"Find the cause of “{worst(entry.words)}”", "primary", find))
 
     def _cause(self, column: QVBoxLayout, made: Search) -> None:
         """Where it stands, the test that tells most, the others in order."""
@@ -276,7 +273,3 @@ class LogInspector(Panel):
         words = "Then speak into a dummy load and look at the meters in Set (6)."
         column.addWidget(label(words, "caption", wraps=True))
         column.addWidget(button("It is done", "plain", self.model.moves_done))
-
-
-def _worst(entry: LogEntry) -> str:
-    return min(entry.words, key=lambda w: KINDNESS.get(w, 0))

@@ -14,28 +14,28 @@ from tonleiter.app.document import Document
 from tonleiter.app.editing import Watched
 from tonleiter.app.jobs import Jobs, Task, Wait
 from tonleiter.app.verdicts import Verdicts
-from tonleiter.core.guide.turning import Turn, panel_of, turns
+from tonleiter.core.guide.turning import Turn, turned_back, turns
 from tonleiter.core.judge.certainty import Doubts
 from tonleiter.core.judge.findings.logged import LOG_CODE
 from tonleiter.core.judge.findings.model import Finding, Remedy
 from tonleiter.core.judge.verdict import Verdict, verdict_of
-from tonleiter.core.log.adif import read_adif
+from tonleiter.core.log.adif import read_adif, unknown
 from tonleiter.core.log.backup import backup
 from tonleiter.core.log.cause import Search, search
 from tonleiter.core.log.entry import LogEntry, now_local
 from tonleiter.core.log.kept import kept_entries
 from tonleiter.core.log.next_task import NextTask, evening, next_tasks
-from tonleiter.core.log.next_task import headline as next_headline
-from tonleiter.core.log.offered import changes, of_open_chain, offer, packed, unpacked
-from tonleiter.core.log.report_words import KINDNESS, found_in
+from tonleiter.core.log.offered import changes, offer, packed, unpacked
+from tonleiter.core.log.report_words import found_in, worst
 from tonleiter.core.log.store import LogError, LogStore
 from tonleiter.core.log.telling import Lane, Saying, blamed, headline, lanes_of, sayings
-from tonleiter.core.station import edits
 from tonleiter.core.station.basis import Basis, basis_of
 from tonleiter.core.station.card import SettingsCard
 from tonleiter.core.station.disk import read_file
 from tonleiter.core.station.files import STATION_FILE
 from tonleiter.core.station.model import Station
+from tonleiter.core.station.open_chain import of_open_chain
+from tonleiter.core.words import sentence
 
 LOOK_AFTER_MS = 300
 EVER = 0
@@ -195,7 +195,7 @@ class LogModel(Watched):
     def headline(self) -> str:
         """The sentence on top."""
         if self.trouble and not self._entries:
-            return f"{self.trouble[:1].upper()}{self.trouble[1:]}."
+            return f"{sentence(self.trouble)}."
         return headline(self.entries, self.sayings)
 
     @property
@@ -236,11 +236,6 @@ class LogModel(Watched):
         made = self._next.value
         return None if made is None else evening(made, self.minutes, self.solders)
 
-    @property
-    def next_says(self) -> str:
-        """The first of them, in a sentence."""
-        return next_headline(self._next.value or ())
-
     def show_evening(self, minutes: int | None, solders: bool) -> None:
         """Another evening."""
         self.minutes, self.solders = minutes, solders
@@ -259,11 +254,11 @@ class LogModel(Watched):
 
     def find_cause(self, entry: LogEntry) -> None:
         """What may stand behind a report's worst word; of its chain, where that is still there."""
-        bad = [w for w in entry.words if KINDNESS.get(w, 0) < 0]
+        word = worst(entry.words)
         lane = next((x for x in self.lanes if entry in x.entries), None)
-        if not bad or lane is None:
+        if word is None or lane is None:
             return
-        word, changed = min(bad, key=lambda w: KINDNESS[w]), blamed(entry, lane)
+        changed = blamed(entry, lane)
         station, verdicts = self.station, self._verdicts
         chain = next((c for c in station.chains if c.id == entry.chain_id), None)
 
@@ -327,14 +322,6 @@ class LogModel(Watched):
                 readability=int(rs[0]) if rs else 0 if signal.strip() else None,
                 strength=int(rs[1]) if len(rs) > 1 else None,
                 **of_open_chain(self.station),
-            )
-        )
-
-    def add_note(self, text: str) -> bool:
-        """A note."""
-        return self._add(
-            lambda: LogEntry(
-                at=now_local(), kind="note", text=text.strip(), **of_open_chain(self.station)
             )
         )
 
@@ -407,11 +394,8 @@ class LogModel(Watched):
         if card is None:
             return
 
-        def change(station: Station) -> Station:
-            panel = panel_of(station.chain(card.chain_id).panel, card)
-            return edits.change_chain(station, card.chain_id, panel=panel)
-
-        if self.attempt(lambda: self.edit(f"knobs as on the card of {card.day}", change)):
+        title = f"knobs as on the card of {card.day}"
+        if self.attempt(lambda: self.edit(title, turned_back(card))):
             self.turned, self.at = turned, 0
             self.changed.emit()
 
@@ -441,8 +425,7 @@ class LogModel(Watched):
 
     def _take_over(self, file: Path) -> None:
         read = read_adif(read_file(file), file.name)
-        there = {(e.utc, e.who) for e in self._entries}
-        fresh = [e for e in read.entries if (e.utc, e.who) not in there]
+        fresh = unknown(read, self._entries)
         if self.trouble:
             raise LogError(self.trouble)
         self.store.add_all((e, None) for e in fresh)
@@ -462,7 +445,7 @@ class LogModel(Watched):
     def found(self) -> tuple[Finding, ...]:
         """What the history says."""
         return tuple(
-            Finding(LOG_CODE, s.grave, "log", s.says, s.proof, {}, place=s.lane)  # type: ignore[arg-type]
+            Finding(LOG_CODE, s.grave, "log", s.says, s.proof, {}, place=s.lane)
             for s in self.sayings[:8]
         )
 
@@ -475,14 +458,9 @@ class LogModel(Watched):
         card, turned = self.card, self.turns
         if finding.severity != "mind" or card is None or not turned:
             return ()
-
-        def change(station: Station) -> Station:
-            panel = panel_of(station.chain(card.chain_id).panel, card)
-            return edits.change_chain(station, card.chain_id, panel=panel)
-
         why = "; ".join(t.move for t in turned[:3])
         title = f"Knobs as on the card of {card.day}"
-        return (Remedy(title, why, (), 1, "knob", True, change),)
+        return (Remedy(title, why, (), 1, "knob", True, turned_back(card)),)
 
     def apply(self, remedy: Remedy, finding: Finding) -> None:
         """Apply one to the station."""

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import Qt
@@ -23,6 +22,7 @@ from tonleiter.app.widgets.panel import clear
 from tonleiter.app.widgets.text_field import TextField
 from tonleiter.app.widgets.tray import Tray
 from tonleiter.core.station.disk import write_file
+from tonleiter.core.words import count_of
 
 SHARE, LEAST_PX, MOST_PX, TRAY_SHARE = 0.27, 236, 400, 0.22
 SINCE = (
@@ -192,7 +192,7 @@ class LogSpace(WatchedSpace):
                 " the question that brings people back: it was better in May, what changed?"
             )
         count = len(model.entries)
-        said = f"{count} entr{'y' if count == 1 else 'ies'}"
+        said = count_of(count, "entry", "entries")
         if model.sayings:
             said = f"{model.sayings[0].proof}; {said}"
         if model.trouble:
@@ -211,7 +211,7 @@ class LogSpace(WatchedSpace):
         if len(offered.changed) > 3:
             words += f"; {len(offered.changed) - 3} more"
         row.addWidget(label(words, "plain", wraps=True), 1)
-        row.addWidget(button("Log it…", "plain", partial(self.model.write_change)))
+        row.addWidget(button("Log it…", "plain", self.model.write_change))
         holder = QWidget()
         holder.setLayout(row)
         self._offered.addWidget(holder)

@@ -120,12 +120,9 @@ class Timeline(QWidget):
 
     def _place(self, entry: LogEntry, row: int) -> QPointF:
         """Where its mark is."""
-        y = self._line_y(row)
-        if entry.kind == "report":
-            kind = entry.kindness if entry.kindness is not None else 0.0
-            share = (kind + 2.0) / 4.0
-            y -= self._look.px(LEAST_STEM_PX) + share * self._look.px(STEM_PX - LEAST_STEM_PX)
-        return QPointF(self._x(entry.when), y)
+        xs, ys = self._spots(row)
+        k = self._lanes[row].entries.index(entry)
+        return QPointF(xs[k], ys[k])
 
     def _in_order(self) -> list[LogEntry]:
         return sorted((e for lane in self._lanes for e in lane.entries), key=lambda e: e.utc)
@@ -137,7 +134,7 @@ class Timeline(QWidget):
         """The nearest mark."""
         best, found, at = float(self._look.px(NEAR_PX)), 0, event.position()
         for row, lane in enumerate(self._lanes):
-            xs, ys = self._spots(self._marks[row], row)
+            xs, ys = self._spots(row)
             off = np.hypot(xs - at.x(), ys - at.y())
             if off.size and off.min() <= best:
                 best, found = float(off.min()), lane.entries[int(np.argmin(off))].number
@@ -256,8 +253,8 @@ class Timeline(QWidget):
     def _lane(self, painter: QPainter, lane: Lane, row: int) -> None:
         look, p, y = self._look, self._look.palette, self._line_y(row)
         marks = self._marks[row]
-        shown = self._shown(marks, row)
-        xs, ys = self._spots(marks, row)
+        xs, ys = self._spots(row)
+        shown = self._shown(marks, xs, ys)
         size = look.px(DOT_PX)
         for colour in COLOURS:
             picked = shown[(marks.kind[shown] == REPORT) & (marks.colour[shown] == colour)]
@@ -282,26 +279,25 @@ class Timeline(QWidget):
             ring = look.px(DOT_PX + 5)
             painter.drawEllipse(self._place(chosen, row), ring, ring)
         # a word stands on no mark
-        seen = [lane.entries[k] for k in shown[-MOST_LABELS:]]
-        taken: dict[bool, list[QRectF]] = {True: [], False: []}
-        taken[True] += [QRectF(xs[k] - size, ys[k] - size, 2 * size, 2 * size)
-                        for k in shown[-MOST_LABELS:]]  # fmt: skip
-        for entry in seen:
-            self._word(painter, entry, row, taken)
+        named = shown[-MOST_LABELS:]
+        marked = [QRectF(xs[k] - size, ys[k] - size, 2 * size, 2 * size) for k in named]
+        taken: dict[bool, list[QRectF]] = {True: marked, False: []}
+        for k in named:
+            self._word(painter, lane.entries[k], QPointF(xs[k], ys[k]), taken)
 
-    def _spots(self, marks: Marks, row: int) -> tuple[Floats, Floats]:
+    def _spots(self, row: int) -> tuple[Floats, Floats]:
         """Where each mark of a lane is."""
+        marks = self._marks[row]
         low, high = (w.timestamp() for w in self._seen)
         left, right = self._look.px(NAMES_PX), self.width() - self._look.px(16)
         xs = left + (marks.t - low) / max(high - low, 1.0) * (right - left)
         tall = self._look.px(LEAST_STEM_PX) + marks.rise * self._look.px(STEM_PX - LEAST_STEM_PX)
         return xs, self._line_y(row) - np.where(marks.kind == REPORT, tall, 0.0)
 
-    def _shown(self, marks: Marks, row: int) -> NDArray[np.intp]:
+    def _shown(self, marks: Marks, xs: Floats, ys: Floats) -> NDArray[np.intp]:
         """Which marks are seen: of many that fall on one spot, one."""
         low, high = (w.timestamp() for w in self._seen)
         inside = np.flatnonzero((marks.t >= low) & (marks.t <= high))
-        xs, ys = self._spots(marks, row)
         grain = min(max(inside.size / CROWD, 1.0), CROWDED_PX)
         # a place as one number: across, up, kind
         spots = np.rint(xs[inside] / grain) * 1e6 + np.rint(ys[inside]) * 10 + marks.kind[inside]
@@ -310,10 +306,10 @@ class Timeline(QWidget):
         return made
 
     def _word(
-        self, painter: QPainter, entry: LogEntry, row: int, taken: dict[bool, list[QRectF]]
+        self, painter: QPainter, entry: LogEntry, at: QPointF, taken: dict[bool, list[QRectF]]
     ) -> None:
         """Beside a report, below a change; left out where another one stands."""
-        look, p, at = self._look, self._look.palette, self._place(entry, row)
+        look, p = self._look, self._look.palette
         report = entry.kind == "report"
         painter.setFont(look.font(12, 700))
         lines = painter.fontMetrics()

@@ -25,7 +25,7 @@ from tonleiter.core.guide.meters import read_meter, read_meters
 from tonleiter.core.guide.onair import OnAir, on_air
 from tonleiter.core.guide.scene import Scene
 from tonleiter.core.guide.schools import tone_school
-from tonleiter.core.guide.turning import panel_of
+from tonleiter.core.guide.turning import turned_back
 from tonleiter.core.judge.certainty import Doubts
 from tonleiter.core.judge.findings.model import Finding, Remedies, Remedy
 from tonleiter.core.setup.costs import costs_of_schools
@@ -416,13 +416,8 @@ class SetModel(Watched):
         chain = next((c for c in self.station.chains if c.id == card.chain_id), None)
         if chain is None:
             raise EditRefusedError(f"the chain of this card, {card.chain}, is not there any more")
-        panel = panel_of(chain.panel, card)
-
-        def change(station: Station) -> Station:
-            turned = edits.change_chain(station, chain.id, panel=panel)
-            return edits.open_chain(turned, chain.id)
-
-        self.edit("knobs as on the card", change)
+        back = turned_back(card)
+        self.edit("knobs as on the card", lambda s: edits.open_chain(back(s), chain.id))
 
     def state_of(self, card: SettingsCard) -> str:
         """What is to be said of a card's age; empty for one that holds."""
