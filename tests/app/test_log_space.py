@@ -401,3 +401,63 @@ def test_the_log_goes_along_into_another_folder(space, window, tmp_path):
     assert [e.says() for e in LogStore(tmp_path / "other.station").entries()] == ["clear"]
     say(space, "hum")
     assert [e.says() for e in LogStore(tmp_path / "other.station").entries()] == ["clear", "hum"]
+
+
+def test_what_next_is_of_the_whole_station_whatever_is_looked_at(space):
+    """Two microphones with a report that nothing answers: a filter hides neither from the list."""
+    history(space, entry(9, said=("hum",), microphone="handset"), entry(5, said=("thin",)))
+    space.model.finish(Wait.LATER)
+    asked = {t.title for t in space.model.tasks if t.where == "log"}
+    assert asked == {"Find the cause of “hum”, handset", "Find the cause of “thin”, headset"}
+    choose(space.microphones, "headset")
+    type_over(space.search, "nothing of the kind")
+    space.model.finish(Wait.LATER)
+    assert {t.title for t in space.model.tasks if t.where == "log"} == asked
+
+
+def test_a_task_of_the_log_leads_to_its_own_report(space):
+    history(space, entry(9, said=("hum",), microphone="handset"), entry(5, said=("thin",)))
+    space.model.finish(Wait.LATER)
+    task = next(t for t in space.model.tasks if "handset" in t.title)
+    choose(space.microphones, "headset")
+    space.model.go(task)
+    settle(space)
+    assert space.model.chosen.words == ("hum",)
+    assert space.model.cause.word == "hum"
+
+
+def test_the_card_of_the_good_day_is_of_the_open_chain_s_own_microphone(open_window, demo_folder):
+    """What another microphone's reports say does not put this one's newest card away."""
+    save_station(mended_demo(), demo_folder)
+    window = open_window(demo_folder)
+    window.go_to("set")
+    page = window.space("set").model
+    page.finish()
+    card = page.keep_card("today's")
+    older = card.but(id="older", day="2020-01-01", name="older")
+    window.document.note("x", lambda r: r.but(cards=(older, card)))
+    window.go_to("log")
+    space = settle(window.space("log"))
+    history(space, entry(90, said=("clear",)), entry(60, "change", title="other foam"),
+            entry(9, said=("muffled",)))  # fmt: skip
+    assert space.model.station.chain().id == card.chain_id
+    assert any(s.lane == "headset" and s.word for s in space.model.sayings)
+    assert space.model.card.name == "today's"
+
+
+def test_an_edit_reads_nothing_of_the_log_anew(space, window, monkeypatch):
+    say(space, "clear")
+    asked = []
+    read = LogStore.entries
+    monkeypatch.setattr(LogStore, "entries", lambda s, *a, **k: asked.append(1) or read(s, *a, **k))
+    window.document.edit("x", lambda s: s.but(title="Another"))
+    settle(space)
+    assert space.model.offered is not None
+    assert asked == []
+    # what somebody else wrote meanwhile is there when one comes back
+    other = LogStore(window.document.folder)
+    other.add(entry(1, said=("hum",)))
+    window.go_to("gear")
+    window.go_to("log")
+    settle(space)
+    assert {e.says() for e in space.model.entries} == {"clear", "hum"}

@@ -42,7 +42,10 @@ GET = "Get "
 
 @dataclass(frozen=True)
 class NextTask:
-    """One thing to do. ``chain`` is its id; ``worth`` counts against ``minutes``."""
+    """One thing to do. ``chain`` is its id; ``worth`` counts against ``minutes``.
+
+    ``entry`` is the number of the report that is to be answered.
+    """
 
     title: str
     why: str
@@ -52,6 +55,7 @@ class NextTask:
     chain: str | None = None
     solders: bool = False
     needs: tuple[str, ...] = ()
+    entry: int = 0
 
     @property
     def score(self) -> float:
@@ -219,8 +223,9 @@ def _cards(
 
 def _answer(saying: Saying) -> NextTask:
     worth = ANSWER * (1.2 if KINDNESS.get(saying.word, 0) <= -2 else 1.0)
+    said = [e.number for e in saying.about if saying.word in e.words]
     return NextTask(f"Find the cause of “{saying.word}”, {saying.lane}", saying.proof, ANSWER_MIN,
-                    worth, "log")  # fmt: skip
+                    worth, "log", entry=said[-1] if said else 0)  # fmt: skip
 
 
 def _line(count: int, name: str, value: str) -> str:

@@ -229,6 +229,19 @@ class LogStore:
 
     # --- reading ---------------------------------------------------------------------------------
 
+    @property
+    def stamp(self) -> object:
+        """Another one once somebody wrote, here or elsewhere. Raises LogError."""
+        if self._base is None and not self.trouble and self.file.exists():
+            self._open()  # somebody else has begun it meanwhile
+        if self._base is None:
+            return None
+        try:
+            (version,) = self._base.execute("PRAGMA data_version").fetchone()
+        except sqlite3.Error as error:
+            raise LogError(f"{self.file}: it cannot be read: {error}") from None
+        return id(self._base), version, self._base.total_changes
+
     def entry(self, number: int) -> LogEntry | None:
         """One of them."""
         rows = self._read("SELECT number, body FROM entry WHERE number=?", (number,))

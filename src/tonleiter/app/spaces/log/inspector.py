@@ -19,7 +19,6 @@ from tonleiter.core.guide.cards import settings_of
 from tonleiter.core.log.cause import Search
 from tonleiter.core.log.entry import KIND_WORDS, LogEntry
 from tonleiter.core.log.report_words import found_in, worst
-from tonleiter.core.log.telling import blamed
 from tonleiter.core.words import sentence as as_sentence
 
 EVENINGS = (("all of it", ""), ("half an hour", "30"), ("an hour", "60"), ("an evening", "180"))
@@ -222,11 +221,10 @@ class LogInspector(Panel):
         column.addWidget(label(words, "sub", wraps=True))
 
     def _suspect(self, column: QVBoxLayout, entry: LogEntry) -> None:
-        lane = next((x for x in self.model.lanes if entry in x.entries), None)
-        if entry.kind != "report" or lane is None or (entry.kindness or 0) >= 0:
+        if entry.kind != "report" or (entry.kindness or 0) >= 0:
             return
         column.addWidget(label("What changed last before it began?", "section", wraps=True))
-        suspect = blamed(entry, lane)
+        suspect = self.model.blamed(entry)
         if suspect is None:
             words = "It was there before, or nothing is written that changed since it was not."
             column.addWidget(label(words, "sub", wraps=True))

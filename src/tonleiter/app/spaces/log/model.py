@@ -73,7 +73,12 @@ class LogModel(Watched):
         self.offered: LogEntry | None = None
         self.turned: tuple[Turn, ...] = ()
         self._entries: tuple[LogEntry, ...] = ()
+        self._last: Station | None = None
+        self._stamp: object = None
         self._kept: tuple[LogEntry, ...] = ()
+        # of all entries, whatever is looked at
+        self._every: tuple[Lane, ...] = ()
+        self._says: tuple[Saying, ...] = ()
         self.against: str | None = None
         self.entries: tuple[LogEntry, ...] = ()
         self.lanes: tuple[Lane, ...] = ()
@@ -117,25 +122,34 @@ class LogModel(Watched):
     def _look(self) -> None:
         """Entries anew, and what changed since the last one."""
         try:
-            self._entries = self.store.entries()
-            last = unpacked(self.store.last_state())
+            self._read()
         except LogError as error:
-            self._entries, last = (), None
+            self._entries, self._last = (), None
             self.refused.emit(str(error))
             # opened anew it says what is wrong with it
             self.store.close()
-            self._of = None
-        self.offered = offer(self.station, last, now_local())
+            self._of = self._stamp = None
+        self.offered = offer(self.station, self._last, now_local())
+        self._kept = kept_entries(self.station, self.records)
+        self._every = lanes_of(self._entries)
+        self._says = sayings(self._every, _today())
+        self._ask_next()
         self._sort()
+
+    def _read(self) -> None:
+        """Entries, where somebody wrote since they were read last."""
+        stamp = (self.document.folder, self.store.stamp)
+        if stamp != self._stamp:
+            self._entries = self.store.entries()
+            self._last = unpacked(self.store.last_state())
+            self._stamp = stamp
 
     def _sort(self) -> None:
         """What is looked at of them, and what it says."""
-        self._kept = kept_entries(self.station, self.records)
         self.entries = self._looked_at()
         every = (*self.entries, *self._kept_looked_at())
         self.lanes = lanes_of(sorted(every, key=lambda e: e.utc))
-        self.sayings = sayings(self.lanes, datetime.now().astimezone())
-        self._ask_next()
+        self.sayings = sayings(self.lanes, _today())
         self.changed.emit()
 
     # --- what is looked at -----------------------------------------------------------------------
@@ -201,7 +215,15 @@ class LogModel(Watched):
     @property
     def chosen(self) -> LogEntry | None:
         """The entry that is chosen."""
-        return next((e for e in (*self._entries, *self._kept) if e.number == self.at), None)
+        return self._entry(self.at)
+
+    def _entry(self, number: int) -> LogEntry | None:
+        return next((e for e in (*self._entries, *self._kept) if e.number == number), None)
+
+    def blamed(self, entry: LogEntry) -> LogEntry | None:
+        """What changed last before a report's worst word began, however little is looked at."""
+        lane = next((x for x in self._every if entry in x.entries), None)
+        return None if lane is None else blamed(entry, lane)
 
     def choose(self, number: int) -> None:
         """Look at one."""
@@ -220,7 +242,7 @@ class LogModel(Watched):
 
     def _ask_next(self) -> None:
         """What is open over the whole station, behind the window."""
-        station, records, said = self.station, self.records, self.sayings
+        station, records, said = self.station, self.records, self._says
         verdicts = self._verdicts
 
         def judge(whole: Station, chain: str) -> Verdict:
@@ -247,18 +269,17 @@ class LogModel(Watched):
             self.open_chain(task.chain)
         if task.where != "log":
             self.wanted.emit(task.where, "")
-        elif bad := [e for e in self.entries if (e.kindness or 0) < 0]:
-            self.find_cause(bad[-1])
+        elif (report := self._entry(task.entry)) is not None:
+            self.find_cause(report)
 
     # --- the cause -------------------------------------------------------------------------------
 
     def find_cause(self, entry: LogEntry) -> None:
         """What may stand behind a report's worst word; of its chain, where that is still there."""
         word = worst(entry.words)
-        lane = next((x for x in self.lanes if entry in x.entries), None)
-        if word is None or lane is None:
+        if word is None:
             return
-        changed = blamed(entry, lane)
+        changed = self.blamed(entry)
         station, verdicts = self.station, self._verdicts
         chain = next((c for c in station.chains if c.id == entry.chain_id), None)
 
@@ -377,7 +398,8 @@ class LogModel(Watched):
 
     def _good_until(self) -> str | None:
         """The last day before it got worse, of the open chain's microphone."""
-        bad = next((s for s in self.sayings if s.grave == "mind" and s.word and s.about), None)
+        own = of_open_chain(self.station).get("microphone")
+        bad = next((s for s in self._says if s.lane == own and s.word and s.about), None)
         if bad is None:
             return None
         return f"{bad.about[0].when:%Y-%m-%d}"
