@@ -63,7 +63,7 @@ AFTER: dict[str, Callable[[Sound], Sound]] = {"clipped": cut, "off-frequency": o
 WRONG: tuple[tuple[str, str, Change], ...] = (
     ("clear", "clear: mixer and radio at one outlet", lambda s: s),
     ("muffled", "muffled: foam stuck over a small opening",
-     gear("stage-dynamic", housing="in-case", over_it="foam", opening_mm=2, opening_long_mm=6)),
+     gear("stage-dynamic", housing="in-case", over_it="foam", opening_mm=0.8, opening_long_mm=3)),
     ("hum", "hum: the mixer at another outlet", gear("desk-mixer", earth_emf_v=0.006)),
     ("quiet", "quiet: the gain at a tenth", panel(gain=12.0)),
     ("clipped", "clipped: the recorder's slider too high", lambda s: s),

@@ -227,3 +227,20 @@ def test_noise_that_fills_every_pause_is_said_and_never_called_clear(under_db):
     said = words(x + noise(x.size, under_db))
     assert "clear" not in said
     assert said & {"hiss", "noisy"}
+
+
+@pytest.mark.parametrize("pitch", ["deep", "high"])
+@pytest.mark.parametrize("edge_hz", [2600, 2750, 2900])
+def test_a_set_s_own_filter_is_no_muffled_voice_however_deep_it_cuts(pitch, edge_hz):
+    x = spoken(pitch)
+    f = np.fft.rfftfreq(x.size, 1 / RATE)
+    through = [
+        np.fft.irfft(np.fft.rfft(x) * np.where(f > edge_hz, 10 ** (floor / 20), 1.0), x.size)
+        for floor in (-30, -50, -80)
+    ]
+    highs = [measured(y).high.value for y in through]
+    assert max(highs) - min(highs) < 0.5, "what is gone is gone"
+    assert all("muffled" not in words(y) for y in through)
+    # a real loss of treble within the band is still one
+    dull = np.fft.irfft(np.fft.rfft(through[1]) / (1 + (f / 1400) ** 4), x.size)
+    assert "muffled" in words(dull)

@@ -35,6 +35,8 @@ LEAST_DBFS = -75.0
 # cut samples that nobody hears, and that a clean voice has by chance
 LEAST_CUT, LEAST_CUTS = 2e-4, 5
 SAMPLES = 200
+# of a band that is quite away no more than this is counted as missing tone
+DEEPEST_DB = 15.0
 LOW, MIDDLE, HIGH = (120.0, 400.0), (500.0, 1500.0), (1800.0, 3200.0)
 # a pause is this far under the active level, or no more than so much over the quietest twentieth;
 # never nearer to speech than the third; and it begins so long after somebody spoke
@@ -252,14 +254,21 @@ class Measures:
     @cached_property
     def against_speech_db(self) -> Floats:
         """The same against average speech (P.50), zero in the middle band; smoothed over thirds."""
-        average = speech_density_db(np.maximum(self.centres, 60.0))
-        off = self.speech_db - average
-        weights = np.ones(3) / 3
-        padded = np.concatenate([off[:1], off, off[-1:]])
-        smooth = np.convolve(padded, weights, "valid")
+        return self._smoothed(self._off_db)
+
+    @cached_property
+    def _off_db(self) -> Floats:
+        off: Floats = self.speech_db - speech_density_db(np.maximum(self.centres, 60.0))
+        return off - self._in_middle(off)
+
+    def _in_middle(self, values: Floats) -> float:
         middle = self._within(MIDDLE)
-        made: Floats = smooth - float(smooth[middle].mean() if middle.any() else 0.0)
-        return made
+        return float(values[middle].mean()) if middle.any() else 0.0
+
+    def _smoothed(self, off: Floats) -> Floats:
+        padded = np.concatenate([off[:1], off, off[-1:]])
+        smooth: Floats = np.convolve(padded, np.ones(3) / 3, "valid")
+        return smooth - self._in_middle(smooth)
 
     def _within(self, band: tuple[float, float]) -> np.ndarray:
         return np.asarray((self.centres >= band[0]) & (self.centres < band[1]))
@@ -270,7 +279,9 @@ class Measures:
         inside = self._within(band)
         if inside.sum() < 3:
             return untold(f"its rate of {self.survey.rate_hz} Hz does not hold that band")
-        return Told(float(self.against_speech_db[inside].mean()), 0.8)
+        # how deep a filter's stop band is says nothing of the tone of what it lets through
+        held = self._smoothed(np.maximum(self._off_db, -DEEPEST_DB))
+        return Told(float(held[inside].mean()), 0.8)
 
     @cached_property
     def low(self) -> Told:

@@ -47,6 +47,8 @@ _TWICE = Usual("compressed twice, or far too hard", 3.0,
                "Switch every compressor but one off: is it gone?", 3, "ladder")  # fmt: skip
 _LEVEL = Usual("too little comes in before a gain that stands high", 3.0,
                "That gain down, the one before it up: is it better?", 5, "ladder")  # fmt: skip
+_PIEZO = Usual("a piezo into too low a load", 2.0, "Into an input of a megohm: is it fuller?", 5,
+               "ladder")  # fmt: skip
 
 USUAL: Mapping[str, tuple[Usual, ...]] = {
     "muffled": (
@@ -65,6 +67,7 @@ USUAL: Mapping[str, tuple[Usual, ...]] = {
               above=220.0),
         Usual("a coupling capacitor that is too small", 2.0,
               "A larger one beside it, held with clips: is it fuller?", 10, "prove"),
+        _PIEZO,
     ),
     "thin": (
         _knob("the low edge stands high", 2.0, "Turn it to 100 Hz: is it fuller?", "low",
@@ -73,8 +76,7 @@ USUAL: Mapping[str, tuple[Usual, ...]] = {
               below=-2.0),
         Usual("a coupling capacitor that is too small", 2.0,
               "A larger one beside it, held with clips: is it fuller?", 10, "prove"),
-        Usual("a piezo into too low a load", 2.0, "Into an input of a megohm: is it fuller?", 5,
-              "ladder"),
+        _PIEZO,
     ),
     "bassy": (
         Usual("too close to a directional capsule", 3.0, "Two hands further off: is it gone?", 1,
