@@ -257,10 +257,11 @@ def _blocked(s: Station, rng: random.Random) -> Station:
 
 
 CAUSED: dict[str, tuple[set[str], Wrong]] = {
+    # a wider hole takes less treble than voices differ by, and no recording tells it from one
     "foam before the capsule": (
         {"housing-muffles"},
         _piece("stage-dynamic", lambda r: {"housing": "in-case", "over_it": "foam",
-               "opening_mm": r.uniform(0.8, 1.6), "opening_long_mm": r.uniform(4.0, 8.0)}),
+               "opening_mm": r.uniform(0.8, 1.3), "opening_long_mm": r.uniform(4.0, 8.0)}),
     ),
     "a loop of earths": ({"earth-loop"}, _looped),
     "too far off in a loud room": (

@@ -243,7 +243,7 @@ def test_a_press_on_the_wave_plays_from_there(both, ear):
     at = QPoint(wave.width() // 2, wave.height() // 2)
     QTest.mouseClick(wave, Qt.MouseButton.LeftButton, pos=at)
     assert ear.began[-1] == pytest.approx(4.25, abs=0.05)
-    assert both.model.plays == "B"
+    assert both.model.player.plays == "B"
 
 
 def wheel(widget, notches, at=None, keys=Qt.KeyboardModifier.NoModifier):
@@ -309,7 +309,7 @@ def test_a_blind_trial_tells_nothing_until_it_is_told(both, ear):
     press(named(both.panel, "Begin a trial"))
     for _ in range(5):
         press(named(both.panel, "▶ X"))
-        assert both.model.plays == "X"
+        assert both.model.player.plays == "X"
         roles = [named(both.panel, f"▶ {s}").property("role") for s in "AB"]
         assert roles == ["plain", "plain"], "which one plays is not shown"
         press(named(both.panel, f"X is {both.model.trials.x}"))
@@ -322,7 +322,7 @@ def test_several_listeners_like_one_better_and_the_votes_are_kept(both, ear, win
     press(named(both.panel, "Ask which is liked"))
     for who in ("Ada", "Bert", "Cleo", "Ada", "Bert", "Cleo"):
         press(named(both.panel, "▶ 1st"))
-        assert both.model.plays == "first"
+        assert both.model.player.plays == "first"
         roles = [named(both.panel, f"▶ {s}").property("role") for s in "AB"]
         assert roles == ["plain", "plain"], "which one plays is not shown"
         field = next(f for f in both.panel.findChildren(TextField) if f.accessibleName() ==

@@ -30,9 +30,9 @@ def add(commands: Any) -> None:  # noqa: ANN401 - argparse keeps its type to its
     measure.add_argument("--json", action="store_true", help="print JSON; keys carry units")
     measure.add_argument("--csv", action="store_true", help="print a line for each file")
     measure.set_defaults(run=_measure)
-    compare = commands.add_parser("compare", help="what changed from one recording to another")
+    compare = commands.add_parser("compare", help="what changed from one recording to others")
     compare.add_argument("one", type=Path, metavar="A")
-    compare.add_argument("other", type=Path, metavar="B")
+    compare.add_argument("others", type=Path, nargs="+", metavar="B")
     compare.add_argument("--json", action="store_true", help="print JSON; keys carry units")
     compare.set_defaults(run=_compare)
 
@@ -69,11 +69,22 @@ def _print(name: str, m: Measures) -> None:
 
 
 def _compare(options: argparse.Namespace) -> int:
-    both = [Measures(survey_file(f)) for f in (options.one, options.other)]
-    made = Comparison(both[0], both[1])
+    if len(options.others) > MOST_FILES:
+        raise BadInputError(f"{len(options.others)} files: up to {MOST_FILES} at once are wanted")
+    one = Measures(survey_file(options.one))
+    made = [(str(f), Comparison(one, Measures(survey_file(f)))) for f in options.others]
     if options.json:
-        print_json(compare_report(str(options.one), str(options.other), made))
+        reports = [compare_report(str(options.one), name, c) for name, c in made]
+        print_json(reports[0] if len(reports) == 1 else {"compared": reports})
         return RAN
+    for name, c in made:
+        if len(made) > 1:
+            print(f"{name} against {options.one}")
+        _print_pair(c)
+    return RAN
+
+
+def _print_pair(made: Comparison) -> None:
     print(made.headline())
     words = "the same words" if made.aligned.same_words else "other words"
     print(f"{words} (envelopes agree by {made.aligned.agree:.2f})")
@@ -83,4 +94,3 @@ def _compare(options: argparse.Namespace) -> int:
         moved = "" if by.value is None else f"   {signed(by.value, plus=True)} ± {by.sure:.1f}"
         one, other = (said(t, change.unit) for t in (change.one, change.other))
         print(f"{mark} {change.title:20}{one:>22}{other:>22}{moved}")
-    return RAN

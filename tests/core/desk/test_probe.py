@@ -68,6 +68,15 @@ def test_a_hole_of_whole_turns_leaves_the_phase_and_is_no_level(hole_s):
         measured(came, RATE, -20.0)
 
 
+@pytest.mark.parametrize("noise", [0.0, 1e-5])
+def test_a_tone_that_did_not_come_while_its_sweep_did_is_no_level(noise):
+    """A server that stops after the sweep: silence has no holes, and no level."""
+    came = back(0.0, 0.05) + np.random.default_rng(1).normal(0, noise, back(0.0, 0.05).size)
+    came[round(0.9 * RATE) : round(2.3 * RATE)] *= 1e-6
+    with pytest.raises(SamplesLostError, match="lost"):
+        measured(came, RATE, -20.0)
+
+
 @pytest.mark.parametrize("noise_dbfs", [-60.0, -40.0, -30.0, -26.0])
 def test_noise_is_no_hole(noise_dbfs):
     for seed in range(20):

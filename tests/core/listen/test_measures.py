@@ -244,3 +244,25 @@ def test_a_set_s_own_filter_is_no_muffled_voice_however_deep_it_cuts(pitch, edge
     # a real loss of treble within the band is still one
     dull = np.fft.irfft(np.fft.rfft(through[1]) / (1 + (f / 1400) ** 4), x.size)
     assert "muffled" in words(dull)
+
+
+@pytest.mark.parametrize("pitch", ["deep", "high"])
+def test_noise_under_the_words_is_taken_off_the_tone_of_them(pitch):
+    """A receiver's noise under the consonants fills up what a dull case has taken."""
+    x = spoken(pitch)
+    f = np.fft.rfftfreq(x.size, 1 / RATE)
+    dull = np.fft.irfft(np.fft.rfft(x) / np.sqrt(1 + (f / 900) ** 4), x.size)
+    high = measured(dull).high.value
+    hiss = noise(x.size, 15)
+    assert measured(dull + hiss).high.value == pytest.approx(high, abs=2.0)
+    assert "muffled" in words(dull + hiss)
+    # of a right one nothing is taken that is its own
+    assert measured(x + hiss).high.value == pytest.approx(measured(x).high.value, abs=0.5)
+
+
+def test_a_narrow_filter_is_missing_treble():
+    """A filter that ends before the consonants do is heard; one made for speech is not."""
+    x = spoken()
+    f = np.fft.rfftfreq(x.size, 1 / RATE)
+    narrow = np.fft.irfft(np.fft.rfft(x) * np.where(f > 1800, 1e-3, 1.0), x.size)
+    assert "muffled" in words(narrow)

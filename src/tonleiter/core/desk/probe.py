@@ -25,7 +25,12 @@ LEAST_PEAK = 6.0
 PART_S, JUMP_RAD = 0.05, 0.15
 # sizes are looked at in shorter ones: a hole of whole turns leaves the phase where it was
 HOLE_S, HOLE, SPREADS = 0.01, 0.2, 6.0
+# no box passes a kilohertz by so much less than what lies around it: the tone did not come
+LEAST_TONE = 0.1
 LOUDEST_DBFS, SOFTEST_DBFS = -3.0, -60.0
+
+
+LOST = "samples were lost on the way: measure again, with less going on"
 
 
 @dataclass(frozen=True)
@@ -98,7 +103,7 @@ def measured(
     sent = probe(rate_hz, level_dbfs)
     first = round(BEFORE_S * rate_hz)
     sweep = sent[first : first + round(SWEEP_S * rate_hz)]
-    at = _found(came, sweep)
+    at, passed = _found(came, sweep)
     tone_at = at + round((SWEEP_S + GAP_S + EDGE_S) * rate_hz)
     tone = came[round(tone_at) : round(tone_at) + round((TONE_S - 2 * EDGE_S) * rate_hz)]
     if tone.size < 0.5 * (TONE_S - 2 * EDGE_S) * rate_hz:
@@ -108,6 +113,8 @@ def measured(
     quiet = before[before.size // 4 :]
     noise = float(np.sqrt(np.mean((quiet - quiet.mean()) ** 2))) if quiet.size > 100 else 0.0
     level = _sine_dbfs(tone, rate_hz)
+    if 10 ** ((level - level_dbfs) / 20) < LEAST_TONE * passed:
+        raise SamplesLostError(LOST)
     return Measured(
         gain_db=level - level_dbfs,
         level_dbfs=level,
@@ -138,8 +145,11 @@ def _faded(x: Floats, rate_hz: int) -> Floats:
     return made
 
 
-def _found(came: Floats, sweep: Floats) -> float:
-    """Where a sweep begins, in samples and a part of one. Raises NothingCameBackError."""
+def _found(came: Floats, sweep: Floats) -> tuple[float, float]:
+    """Where a sweep begins, in samples and a part of one, and by what it is larger than sent.
+
+    Raises NothingCameBackError.
+    """
     n = quick_size(came.size + sweep.size)
     spectrum = np.fft.rfft(came, n) * np.conj(np.fft.rfft(sweep, n))
     both = np.fft.irfft(spectrum, n)[: came.size]
@@ -147,10 +157,12 @@ def _found(came: Floats, sweep: Floats) -> float:
     spread = float(np.sqrt(np.mean(both**2)))
     if spread == 0 or abs(both[k]) < LEAST_PEAK * spread:
         raise NothingCameBackError("nothing of what was sent came back")
+    passed = abs(float(both[k])) / float(np.dot(sweep, sweep))
+    part = 0.0
     if 0 < k < both.size - 1:
         a, b, c = (abs(float(v)) for v in both[k - 1 : k + 2])
-        return k + 0.5 * (a - c) / (a - 2 * b + c) if a - 2 * b + c != 0 else float(k)
-    return float(k)
+        part = 0.5 * (a - c) / (a - 2 * b + c) if a - 2 * b + c != 0 else 0.0
+    return k + part, passed
 
 
 def _whole(tone: Floats, rate_hz: int) -> None:
@@ -167,7 +179,7 @@ def _whole(tone: Floats, rate_hz: int) -> None:
     spread = float(np.median(np.abs(sizes - usual)))
     away = usual - float(sizes.min()) > HOLE * usual + SPREADS * spread
     if float(np.abs(left).max()) > JUMP_RAD or away:
-        raise SamplesLostError("samples were lost on the way: measure again, with less going on")
+        raise SamplesLostError(LOST)
 
 
 def _parts(

@@ -115,10 +115,21 @@ class Comparison:
         return f, made
 
     def headline(self) -> str:
-        """What changed, in decibels and in words."""
+        """What changed, in decibels and in words, as a sentence."""
+        if (text := self.said()) is None:
+            return f"They cannot be compared: {self.why_not}."
+        return f"The second: {text}."
+
+    @property
+    def why_not(self) -> str:
+        """Why they cannot be compared; empty where they can."""
+        return "" if self.louder_db is not None else self.one.level.why or self.other.level.why
+
+    def said(self) -> str | None:
+        """What changed of the second, in decibels and in words; None where nobody can say."""
         by = self.louder_db
         if by is None:
-            return f"They cannot be compared: {self.one.level.why or self.other.level.why}."
+            return None
         said = []
         if abs(by) >= 1.0:
             said.append(f"{abs(by):.0f} dB {'louder' if by > 0 else 'quieter'}")
@@ -133,8 +144,7 @@ class Comparison:
             tail.append(f"no longer {_listed(gone)}")
         if come:
             tail.append(f"now {_listed(come)}")
-        text = ", ".join([*said, *tail]) or "no difference that is more than chance"
-        return f"The second: {text}."
+        return ", ".join([*said, *tail]) or "no difference that is more than chance"
 
 
 def _listed(words: tuple[Heard, ...]) -> str:

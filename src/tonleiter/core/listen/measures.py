@@ -37,6 +37,12 @@ LEAST_CUT, LEAST_CUTS = 2e-4, 5
 SAMPLES = 200
 # of a band that is quite away no more than this is counted as missing tone
 DEEPEST_DB = 15.0
+# a voice or a case falls by less from one sixth of an octave to the next; a set's filter by more,
+# and what lies over it is no missing treble where the filter lets through what speech needs
+CLIFF_DB, NEEDED_HZ = 10.0, 2400.0
+# what noise between words takes of a band's power, at most; speech held down brings its noise up in
+# the pauses, where it was not under the words
+MOST_NOISE, HELD_DOWN_DB = 0.9, 4.0
 LOW, MIDDLE, HIGH = (120.0, 400.0), (500.0, 1500.0), (1800.0, 3200.0)
 # a pause is this far under the active level, or no more than so much over the quietest twentieth;
 # never nearer to speech than the third; and it begins so long after somebody spoke
@@ -246,9 +252,19 @@ class Measures:
         """Long-term spectrum while somebody speaks, in dB a hertz, against its own mean power."""
         rows = self.survey.bands[self.spoken].astype(float)
         power = rows.mean(axis=0) if len(rows) else self.survey.bands.mean(axis=0).astype(float)
+        power = power - np.minimum(self._noise_under_words, MOST_NOISE * power)
         wide = np.diff(self.survey.edges)
         total = max(float(power.sum()), 1e-20)
         made: Floats = 10 * np.log10(np.maximum(power / wide, 1e-20)) - 10 * math.log10(total)
+        return made
+
+    @cached_property
+    def _noise_under_words(self) -> Floats:
+        """Power of what is there between words as well; shape (bands,). None where it is not so."""
+        loud_to_soft = self.loud_to_soft.value
+        if not self.noise.known or loud_to_soft is None or loud_to_soft < HELD_DOWN_DB:
+            return np.zeros(self.survey.bands.shape[1])
+        made: Floats = np.median(self.survey.bands[self.pauses].astype(float), axis=0)
         return made
 
     @cached_property
@@ -280,8 +296,18 @@ class Measures:
         if inside.sum() < 3:
             return untold(f"its rate of {self.survey.rate_hz} Hz does not hold that band")
         # how deep a filter's stop band is says nothing of the tone of what it lets through
-        held = self._smoothed(np.maximum(self._off_db, -DEEPEST_DB))
-        return Told(float(held[inside].mean()), 0.8)
+        held = np.maximum(self._off_db, -DEEPEST_DB)
+        end = self._cliff
+        if self.centres[end - 1] >= NEEDED_HZ:
+            held[end:] = held[end - 1]
+        return Told(float(self._smoothed(held)[inside].mean()), 0.8)
+
+    @cached_property
+    def _cliff(self) -> int:
+        """The first band over 1 kHz that a filter cuts away; as many as there are if none does."""
+        fall = -np.diff(self._off_db)
+        steep = np.flatnonzero((fall > CLIFF_DB) & (self.centres[1:] > 1000.0))
+        return int(steep[0]) + 1 if steep.size else self.centres.size
 
     @cached_property
     def low(self) -> Told:

@@ -77,19 +77,26 @@ class Survey:
         return float(self.peaks.max(initial=0.0))
 
 
-def survey_file(path: Path, tell: Callable[[float], object] | None = None) -> Survey:
-    """Go through a file. Raises SoundError, StoppedError; ``tell`` hears how far it is, 0 to 1."""
+def survey_file(
+    path: Path, tell: Callable[[float], object] | None = None, from_s: float = 0.0
+) -> Survey:
+    """Go through a file, from a place in it on; ``tell`` hears how far it is, 0 to 1.
+
+    Raises SoundError, StoppedError.
+    """
     with opened(path) as file:
         channel = _loudest(file)
         said = []
         if file.channels > 1:
             said.append(f"of {file.channels} channels the {channel + 1}. is the loudest: that one")
+        start = min(max(round(from_s * file.rate_hz), 0), file.frames)
+        left = file.frames - start
         made = _survey(
-            (b[:, channel] for b in file.blocks()),
+            (b[:, channel] for b in file.blocks(start, left)),
             file.rate_hz,
             file.channels,
             channel,
-            file.frames,
+            left,
             tell,
         )
         if file.cut_short:

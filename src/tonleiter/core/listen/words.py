@@ -133,7 +133,7 @@ RULES: tuple[Rule, ...] = (
     Rule("distorted", "cut", _cut, 0.05, "% of its samples",
          "flat tops: a stage, a converter or a limiter has no room; each one is wide on the air",
          "stop"),
-    Rule("muffled", "muffled", lambda m: _negative(m.high), 7.0, "dB of treble missing",
+    Rule("muffled", "muffled", lambda m: _negative(m.high), 5.5, "dB of treble missing",
          "consonants live from 1.8 to 3.2 kHz; a set's own filter takes up to 4 dB of that band"),
     Rule("harsh", "harsh", lambda m: m.high, 7.0, "dB of treble too much",
          "over 7 dB sibilants hurt before words gain"),

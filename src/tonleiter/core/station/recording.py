@@ -58,6 +58,8 @@ class Recording(Value):
     card_id: Id | None = None
     slate: Shown | None = None
     """A line with the setting, as it was spoken or typed."""
+    slate_s: float = Field(0.0, ge=0, le=600)
+    """How much of it at the beginning is that line spoken: it is heard, and not measured."""
 
     def missing(self) -> tuple[str, ...]:
         """What nobody said, and what a fair comparison asks for."""

@@ -1,4 +1,4 @@
-"""What the Listen space shows: two recordings, their comparison, a blind trial, what plays."""
+"""What the Listen space shows: recordings, their comparison, a blind trial, what plays."""
 
 from __future__ import annotations
 
@@ -8,17 +8,27 @@ from datetime import date, datetime
 from pathlib import Path
 from typing import Any, Literal
 
-import numpy as np
 from PySide6.QtCore import QFile, Signal
 
-from tonleiter.app.audio.output import Output, find_output
 from tonleiter.app.derived import Derived
 from tonleiter.app.document import Document
 from tonleiter.app.editing import Watched
 from tonleiter.app.jobs import Jobs, Task, Wait
 from tonleiter.app.spaces.listen.advised import Advised
+from tonleiter.app.spaces.listen.player import Player
 from tonleiter.app.spaces.listen.recorder import Recorder
-from tonleiter.app.spaces.listen.slots import Slots, Taken, take_file, take_sound
+from tonleiter.app.spaces.listen.slots import (
+    MORE,
+    MOST_HEARD_S,
+    PLACES,
+    Place,
+    Slots,
+    Taken,
+    take_file,
+    take_sound,
+    to_keep,
+    with_slate,
+)
 from tonleiter.app.verdicts import Verdicts
 from tonleiter.core.guide.controls import at
 from tonleiter.core.guide.onair import NoSetError, on_air
@@ -47,7 +57,8 @@ from tonleiter.core.station.records import drop_recording, keep_recording, keep_
 from tonleiter.core.station.settings import PanelState, ToneSchool
 from tonleiter.core.station.trial import Trial
 
-FADE_S = 0.02
+# what is put beside two is heard for so long: six of ten minutes would fill a laptop
+MORE_HEARD_S = 120.0
 
 
 class ListenModel(Watched):
@@ -71,14 +82,17 @@ class ListenModel(Watched):
         self.slots.changed.connect(self._moved)
         self.slots.refused.connect(self.refused)
         self._verdict: Derived[Verdict] = self.derive(jobs, Wait.PAGE, self._judged)
-        self._compared: Derived[Comparison] = self.derive(jobs, Wait.HAND, self._judged)
+        self._compared: Derived[dict[Place, Comparison]] = self.derive(
+            jobs, Wait.HAND, self._judged
+        )
         advice: Derived[Advice] = self.derive(jobs, Wait.PAGE, self.changed.emit, keeps=False)
         self.advised = Advised(advice, verdicts)
         self.trials: Trials | None = None
         self.likes: Preferences | None = None
-        self.aligned = True
-        self.plays: str = ""
-        self._output: Output | None = None
+        self.player = Player(self.slots, self._late_s)
+        self.player.setParent(self)
+        self.player.changed.connect(self.changed)
+        self.player.refused.connect(self.refused)
         self.recorder = Recorder(lambda: document.folder)
         self.recorder.setParent(self)
         self.recorder.changed.connect(self.changed)
@@ -87,28 +101,41 @@ class ListenModel(Watched):
 
     # --- recordings ------------------------------------------------------------------------------
 
-    def take(self, side: Side, path: Path) -> None:
-        """A file, in one of both places."""
-        self.silence()
-        self.slots.put_file(side, lambda tell: take_file(path, tell))
+    def take(self, side: Place, path: Path) -> None:
+        """A file, in one of the places."""
+        self.player.silence()
+        heard_s = MORE_HEARD_S if side in MORE else MOST_HEARD_S
+        self.slots.put_file(side, lambda tell: take_file(path, tell, heard_s=heard_s))
 
-    def stop_reading(self, side: Side) -> None:
-        """What is being read for a place is not wanted."""
+    def clear(self, side: Place) -> None:
+        """What lies in a place, or is being read for it, is not wanted."""
+        self.player.silence()
         self.slots.clear(side)
         self.changed.emit()
 
     def drop(self, paths: Sequence[Path]) -> None:
-        """Files dropped on the space: the first free places, else both anew."""
-        free: list[Side] = [s for s in ("A", "B") if self.slots.at(s) is None]  # type: ignore[misc]
-        sides: tuple[Side, ...] = tuple(free) if len(free) >= min(len(paths), 2) else ("A", "B")
-        for side, path in zip(sides, paths, strict=False):
+        """Files dropped on the space: the first free places; one or two else both anew."""
+        free = self.slots.free()
+        both = [p for p in free if p not in MORE]
+        if len(paths) <= 2 and len(both) < len(paths):
+            free = PLACES[:2]
+        elif len(paths) > len(free):
+            self.refused.emit(
+                f"{len(paths)} files: there is room for {len(free)} beside those that are there"
+            )
+            return
+        for side, path in zip(free, paths, strict=False):
             self.take(side, path)
 
+    def next_free(self) -> Place | None:
+        """Where one more goes; None where six are there."""
+        return next(iter(self.slots.free()), None)
+
     def take_simulated(
-        self, side: Side, far: bool, panel: PanelState | None = None, what: str = ""
+        self, side: Place, far: bool, panel: PanelState | None = None, what: str = ""
     ) -> None:
         """What a receiver hears of the open chain as its panel stands, or with another one."""
-        self.silence()
+        self.player.silence()
         station = self.station
         if not station.chains:
             self.refused.emit("there is no chain to listen to: make one on the Ladder (3)")
@@ -151,16 +178,44 @@ class ListenModel(Watched):
             self.take_simulated("A", True, panels[0], "as it stands")
             self.take_simulated("B", True, panels[1], "as advised")
 
-    def record(self, side: Side) -> None:
-        """Look at the level of this computer's input, to record into one of both places."""
-        self.silence()
+    def record(self, side: Place) -> None:
+        """Look at the level of this computer's input, to record into one of the places."""
+        self.player.silence()
         self.recorder.ready(side)
 
-    def _recorded(self, side: Side, name: str, sound: Sound, file: Path | None) -> None:
+    def _recorded(
+        self, side: Place, name: str, sound: Sound, file: Path | None, slate_s: float
+    ) -> None:
         clock = datetime.now().astimezone().strftime("%H:%M")
-        self.slots.put(side, lambda _: take_sound(f"{clock}, {name}", sound, path=file))
+        title = f"{clock}, {name}"
+        self.slots.put(side, lambda _: take_sound(title, sound, path=file, slate_s=slate_s))
 
-    def take_unkept(self, side: Side, file_name: str) -> None:
+    def slate_line(self) -> str:
+        """What to say before a recording, of the open chain as it stands."""
+        station = self.station
+        if not station.chains:
+            return ""
+        given = self._of_chain()
+        said = [str(given.get("microphone") or given.get("chain"))]
+        said.append(f"{given['distance_mm'] / 10:.0f} centimetres")
+        if given["power_w"]:
+            said.append(f"{given['power_w']:.0f} watts")
+        return ", ".join(said)[:80]
+
+    def slate_ends(self, side: Place) -> None:
+        """Where it plays now what was said before it ends; that is not measured any more."""
+        taken, at_s = self.slots.at(side), self.player.at_s()
+        if taken is None or self.player.plays != side or at_s is None:
+            self.refused.emit(f"play {side} and press where the slate ends")
+            return
+        if self.is_kept(side):
+            self.refused.emit(f"{side} is kept as it is: forget it first, and keep it anew")
+            return
+        self.player.silence()
+        until = taken.slate_s + at_s
+        self.slots.put(side, lambda _: with_slate(taken, until))
+
+    def take_unkept(self, side: Place, file_name: str) -> None:
         """One that lies beside the station and that nobody kept."""
         self.take(side, self.document.folder / FOLDER / file_name)
 
@@ -169,7 +224,7 @@ class ListenModel(Watched):
         files, gone = orphans(self.records.recordings, self.document.folder)
         return files, frozenset(gone)
 
-    def lies_unkept(self, side: Side) -> Path | None:
+    def lies_unkept(self, side: Place) -> Path | None:
         """The file of one that lies beside the station unkept."""
         taken = self.slots.at(side)
         if taken is None or taken.path is None or self.is_kept(side):
@@ -177,7 +232,7 @@ class ListenModel(Watched):
         here = taken.path.parent == self.document.folder / FOLDER
         return taken.path if here and taken.path.name in self.unkept()[0] else None
 
-    def throw_away(self, side: Side) -> None:
+    def throw_away(self, side: Place) -> None:
         """An unkept one, to the system's rubbish, from where it can be fetched back."""
         file = self.lies_unkept(side)
         if file is None:
@@ -185,27 +240,26 @@ class ListenModel(Watched):
         elif not QFile.moveToTrash(str(file)):
             self.refused.emit(f"{file}: the system does not take it to its rubbish")
         else:
-            self.slots.clear(side)
-            self.changed.emit()
+            self.clear(side)
 
-    def swap(self) -> None:
-        """A and B change places."""
-        self.silence()
-        self.slots.swap()
+    def swap(self, one: Place = "A", other: Place = "B") -> None:
+        """Two change places."""
+        self.player.silence()
+        self.slots.swap(one, other)
 
     # --- kept with the station -------------------------------------------------------------------
 
-    def take_kept(self, side: Side, recording_id: str) -> None:
+    def take_kept(self, side: Place, recording_id: str) -> None:
         """One that is kept; a file that is gone or another one is said."""
         found = next((r for r in self.records.recordings if r.id == recording_id), None)
         if found is None:
             self.refused.emit("that recording is not kept any more")
             return
-        self.silence()
+        self.player.silence()
         folder = self.document.folder
         self.slots.put_file(side, lambda tell: _of_kept(folder, found, tell))
 
-    def keep(self, side: Side, taken_by: TakenBy | None, slate: str) -> None:
+    def keep(self, side: Place, taken_by: TakenBy | None, slate: str) -> None:
         """Keep one with the station, with what it is of: the open chain as it stands, and when."""
         taken = self.slots.at(side)
         if taken is None:
@@ -213,12 +267,12 @@ class ListenModel(Watched):
             return
         self.attempt(lambda: self._keep(side, taken, taken_by, slate))
 
-    def is_kept(self, side: Side) -> bool:
+    def is_kept(self, side: Place) -> bool:
         """Whether what lies there is kept, now: an undone keeping keeps nothing."""
         taken = self.slots.at(side)
         return taken is not None and taken.kept in self.records.recordings
 
-    def _keep(self, side: Side, taken: Taken, taken_by: TakenBy | None, slate: str) -> None:
+    def _keep(self, side: Place, taken: Taken, taken_by: TakenBy | None, slate: str) -> None:
         if taken.simulated and taken.basis != basis_of(self.station).sound:
             raise RefusedError(
                 "the open chain is not any more what was listened to: listen to it anew to keep it"
@@ -226,7 +280,7 @@ class ListenModel(Watched):
         title = (slate.strip() or taken.name)[:80]
         ids = {r.id for r in self.records.recordings}
         made = edits.fresh_id(ids, title)
-        sound = taken.sound
+        sound = to_keep(taken)
         folder, lies = self.document.folder, self.lies_unkept(side)
         if lies is not None and FILE_NAME.match(lies.name):
             file, sha = lies.name, fingerprint_of(lies)
@@ -242,6 +296,7 @@ class ListenModel(Watched):
             day=date.today().isoformat(),
             taken=_simulated(taken) if taken.simulated else taken_by,
             slate=slate.strip()[:80] or None,
+            slate_s=round(taken.slate_s, 3),
             **self._of_chain(),
         )
         self.note("recording kept", lambda r: keep_recording(r, recording))
@@ -274,7 +329,7 @@ class ListenModel(Watched):
         """Forget one; its file stays where it is."""
         self.note("recording forgotten", lambda r: drop_recording(r, recording_id))
 
-    def promised(self, side: Side) -> tuple[Promise, ...]:
+    def promised(self, side: Place) -> tuple[Promise, ...]:
         """What the open chain promises of one, if it is of that chain as it stands."""
         taken, verdict = self.slots.at(side), self._verdict.current
         if taken is None or verdict is None or not taken.measures.level.known:
@@ -297,9 +352,11 @@ class ListenModel(Watched):
 
     def _moved(self) -> None:
         self.trials = self.likes = None
-        a, b = self.slots.at("A"), self.slots.at("B")
-        if a is not None and b is not None:
-            self._compared.want((id(a), id(b)), lambda _: _compared(a, b))
+        first = self.slots.at("A")
+        others = {p: t for p in PLACES[1:] if (t := self.slots.at(p)) is not None}
+        if first is not None and others:
+            asked = (id(first), *((p, id(t)) for p, t in others.items()))
+            self._compared.want(asked, lambda _: _compared(first, others))
         else:
             self._compared.nothing()
         self.changed.emit()
@@ -327,74 +384,28 @@ class ListenModel(Watched):
 
     @property
     def comparison(self) -> Comparison | None:
-        """Both, held against each other."""
-        a, b = self.slots.at("A"), self.slots.at("B")
-        made = self._compared.current
+        """A and B, held against each other."""
+        return self.against_a("B")
+
+    def against_a(self, side: Place) -> Comparison | None:
+        """One of them, held against A; None where nobody has done so yet."""
+        a, b = self.slots.at("A"), self.slots.at(side)
+        made = (self._compared.current or {}).get(side)
         if made is None or a is None or b is None:
             return None
         return made if (made.one, made.other) == (a.measures, b.measures) else None
 
     # --- playing ---------------------------------------------------------------------------------
 
-    def _out(self) -> Output | None:
-        self._output = self._output or find_output()
-        return self._output
-
-    def _late_s(self) -> float:
-        """How much later B's words lie in its file than A's."""
-        made = self.comparison
+    def _late_s(self, side: Place) -> float:
+        """How much later one's words lie in its file than A's."""
+        made = self.against_a(side)
         return made.aligned.late_s if made is not None and made.aligned.same_words else 0.0
-
-    def play(self, side: Side, from_s: float = 0.0) -> None:
-        """From a place on."""
-        if self._start(side, from_s):
-            self.plays = side
-            self.changed.emit()
-
-    def _start(self, side: Side, from_s: float) -> bool:
-        """Play one without a word of which; whether it plays."""
-        taken, out = self.slots.at(side), self._out()
-        if taken is None:
-            self.refused.emit(f"there is nothing in {side} yet")
-            return False
-        if out is None:
-            self.refused.emit("there is no sound output here")
-            return False
-        out.play(self.heard(taken), min(max(from_s, 0.0), taken.sound.seconds))
-        return True
-
-    def heard(self, taken: Taken) -> Sound:
-        """Bounded and faded in; both alike loud where levels are aligned."""
-        sound = audible(taken.sound) if self.aligned else taken.sound
-        samples = np.clip(sound.samples, -1.0, 1.0).copy()
-        n = min(round(FADE_S * sound.rate_hz), samples.size)
-        samples[:n] *= np.linspace(0, 1, n)
-        return Sound(samples, sound.rate_hz)
-
-    def other(self) -> None:
-        """The other one, at the same word."""
-        if self.plays not in ("A", "B"):
-            self.play("A")
-            return
-        at = self.at_s()
-        side: Side = "B" if self.plays == "A" else "A"
-        late = self._late_s()
-        self.play(side, (at or 0.0) + (late if side == "B" else -late))
-
-    def at_s(self) -> float | None:
-        """How far what plays has come."""
-        return self._output.at_s() if self._output is not None else None
-
-    def silence(self) -> None:
-        """Nothing plays."""
-        if self._output is not None:
-            self._output.stop()
-        self.plays = ""
 
     def leave(self) -> None:
         """Out of sight nothing plays."""
         super().leave()
-        self.silence()
+        self.player.silence()
         # what is being recorded goes on: somebody looks something up meanwhile
         if self.recorder.does == "listens":
             self.recorder.leave()
@@ -402,7 +413,7 @@ class ListenModel(Watched):
     def rest(self) -> None:
         """The station is left: nothing plays, nobody listens, no recording goes on."""
         super().rest()
-        self.silence()
+        self.player.silence()
         self.recorder.rest()
 
     # --- blind -----------------------------------------------------------------------------------
@@ -412,7 +423,7 @@ class ListenModel(Watched):
         if self.slots.at("A") is None or self.slots.at("B") is None:
             self.refused.emit("two recordings are wanted for a trial")
             return
-        self.silence()
+        self.player.silence()
         self.trials = Trials.begun()
         self.changed.emit()
 
@@ -425,9 +436,7 @@ class ListenModel(Watched):
 
     def _play_x(self) -> None:
         assert self.trials is not None
-        if self._start(self.trials.x, 0.0):
-            self.plays = "X"
-            self.changed.emit()
+        self.player.play(self.trials.x, called="X")
 
     def answer(self, side: Side) -> None:
         """X was that."""
@@ -438,7 +447,7 @@ class ListenModel(Watched):
             self.trials = self.trials.answer(side)
         except TrialError as error:
             self.refused.emit(str(error))
-        self.silence()
+        self.player.silence()
         self.changed.emit()
 
     def begin_likes(self) -> None:
@@ -446,15 +455,15 @@ class ListenModel(Watched):
         if self.slots.at("A") is None or self.slots.at("B") is None:
             self.refused.emit("two recordings are wanted to choose between")
             return
-        self.silence()
+        self.player.silence()
         self.likes = Preferences.begun()
         self.changed.emit()
 
     def play_like(self, second: bool) -> None:
         """The first or the second, whichever it is."""
-        if self.likes is not None and self._start(self.likes.heard(second), 0.0):
-            self.plays = "second" if second else "first"
-            self.changed.emit()
+        if self.likes is not None:
+            called = "second" if second else "first"
+            self.player.play(self.likes.heard(second), called=called)
 
     def like(self, listener: str, second: bool) -> None:
         """Somebody likes the first or the second better."""
@@ -464,7 +473,7 @@ class ListenModel(Watched):
             self.likes = self.likes.vote(listener[:40], second)
         except TrialError as error:
             self.refused.emit(str(error))
-        self.silence()
+        self.player.silence()
         self.changed.emit()
 
     def keep_result(self, kind: Literal["told", "liked"]) -> None:
@@ -507,10 +516,9 @@ class ListenModel(Watched):
     # --- what the tray asks ----------------------------------------------------------------------
 
     def found(self) -> tuple[Finding, ...]:
-        """What both sound like, with causes; of the second first: it is the newer one."""
+        """What they sound like, with causes; of the last first: it is the newest."""
         made: list[Finding] = []
-        sides: tuple[Side, ...] = ("B", "A")
-        for side in sides:
+        for side in reversed(PLACES):
             taken = self.slots.at(side)
             if taken is not None:
                 made += findings_of(side, taken.measures, self._verdict.current, self._given(taken))
@@ -544,7 +552,7 @@ def _of_kept(folder: Path, recording: Recording, tell: Callable[[float], object]
         raise RefusedError(f"{file}: the recording “{recording.name}” is gone from there")
     if fingerprint_of(file) != recording.sha256:
         raise RefusedError(f"{file}: it is not the recording any more that was kept there")
-    made = take_file(file, tell)
+    made = take_file(file, tell, recording.slate_s)
     return replace(
         made,
         name=recording.name,
@@ -555,8 +563,9 @@ def _of_kept(folder: Path, recording: Recording, tell: Callable[[float], object]
     )
 
 
-def _compared(a: Taken, b: Taken) -> Comparison:
-    made = Comparison(a.measures, b.measures)
-    # what the page shows is computed here, and not while it is painted
-    _ = made.aligned, made.changes, made.words, made.spectrum_db
-    return made
+def _compared(first: Taken, others: dict[Place, Taken]) -> dict[Place, Comparison]:
+    all_made = {p: Comparison(first.measures, t.measures) for p, t in others.items()}
+    for made in all_made.values():
+        # what the page shows is computed here, and not while it is painted
+        _ = made.aligned, made.changes, made.words, made.spectrum_db
+    return all_made

@@ -3,15 +3,15 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from html import escape
 from pathlib import Path
 
 from PySide6.QtCore import QUrl
 from PySide6.QtGui import QImage, QTextDocument
 
-from tonleiter.app.spaces.listen.pictures import SpectrumOfBoth
-from tonleiter.app.spaces.listen.slots import Taken
+from tonleiter.app.spaces.listen.pictures import Spectra
+from tonleiter.app.spaces.listen.slots import Place, Taken
 from tonleiter.app.theme.look import PaperLook
 from tonleiter.app.widgets.vector import a4, pdf_bytes
 from tonleiter.core.listen.compare import Comparison
@@ -25,6 +25,7 @@ from tonleiter.core.report.listen_report import (
     said,
 )
 
+Given = Sequence[tuple[Place, Taken]]
 ENDINGS = (".pdf", ".csv", ".json")
 KINDS = "Report (*.pdf);;Table (*.csv);;Data (*.json)"
 PICTURE_PX = (640, 300)
@@ -34,15 +35,22 @@ class ReportError(RefusedError):
     """An ending that no report has."""
 
 
-def report_bytes(file: Path, given: Sequence[tuple[str, Taken]], made: Comparison | None) -> bytes:
-    """The content of a report; the file's ending says of which kind. Raises ReportError."""
+def report_bytes(file: Path, given: Given, made: Mapping[Place, Comparison]) -> bytes:
+    """The content of a report; the file's ending says of which kind. Raises ReportError.
+
+    ``made`` has those that were held against the first.
+    """
     ending = file.suffix.lower()
     named = [(taken.name, taken.measures) for _, taken in given]
     if ending == ".csv":
         return csv_of(named).encode()
     if ending == ".json":
-        if made is not None:
-            data: object = compare_report(named[0][0], named[1][0], made)
+        names = {place: taken.name for place, taken in given}
+        pairs = [compare_report(names["A"], names[p], c) for p, c in made.items()]
+        if len(given) == 2 and pairs:
+            data: object = pairs[0]
+        elif pairs:
+            data = {"compared": pairs}
         else:
             data = [measure_report(name, m) for name, m in named]
         return f"{json.dumps(data, indent=1, ensure_ascii=False)}\n".encode()
@@ -51,25 +59,24 @@ def report_bytes(file: Path, given: Sequence[tuple[str, Taken]], made: Compariso
     raise ReportError(f"{file}: a name that ends in {', '.join(ENDINGS)} is wanted")
 
 
-def _pdf(given: Sequence[tuple[str, Taken]], made: Comparison | None) -> bytes:
+def _pdf(given: Given, made: Mapping[Place, Comparison]) -> bytes:
     paper = PaperLook()
     document = QTextDocument()
     document.setDefaultFont(paper.font(13))
     document.addResource(
-        QTextDocument.ResourceType.ImageResource, QUrl("spectrum"), _spectrum(paper, given, made)
+        QTextDocument.ResourceType.ImageResource,
+        QUrl("spectrum"),
+        _spectrum(paper, given, made.get("B")),
     )
     document.setHtml(_html(given, made))
     return pdf_bytes("Recordings", a4(), document.print_)
 
 
-def _spectrum(
-    look: PaperLook, given: Sequence[tuple[str, Taken]], made: Comparison | None
-) -> QImage:
-    """The picture of both spectra, as on the screen by day."""
-    sides = {side: taken.measures for side, taken in given}
-    view = SpectrumOfBoth(look)
+def _spectrum(look: PaperLook, given: Given, made: Comparison | None) -> QImage:
+    """The picture of the spectra, as on the screen by day."""
+    view = Spectra(look)
     view.resize(*PICTURE_PX)
-    view.show_both(sides.get("A"), sides.get("B"), made)
+    view.show_all({place: taken.measures for place, taken in given}, made)
     image = QImage(2 * PICTURE_PX[0], 2 * PICTURE_PX[1], QImage.Format.Format_RGB32)
     image.setDevicePixelRatio(2.0)
     image.fill(0xFFFFFFFF)
@@ -77,9 +84,12 @@ def _spectrum(
     return image
 
 
-def _html(given: Sequence[tuple[str, Taken]], made: Comparison | None) -> str:
-    title = made.headline() if made is not None else "What it measures"
+def _html(given: Given, made: Mapping[Place, Comparison]) -> str:
+    title = made["B"].headline() if "B" in made else "What it measures"
     rows = [f"<h2>{escape(title)}</h2>"]
+    for place, c in made.items():
+        if place != "B":
+            rows.append(f"<p>{place} against A: {escape(c.said() or c.why_not)}.</p>")
     for side, taken in given:
         m = taken.measures
         words = ", ".join(f"{h.says} ({h.figure})" for h in heard(m)) or m.silent or m.level.why

@@ -1,8 +1,9 @@
-"""The long-term spectra of two recordings, against average speech."""
+"""The long-term spectra of recordings, against average speech."""
 
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize
@@ -10,6 +11,7 @@ from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from tonleiter.app.safety.events import guarded, painting
+from tonleiter.app.spaces.listen.slots import Place
 from tonleiter.app.theme.look import Look
 from tonleiter.app.widgets.canvas.axis import Axis
 from tonleiter.app.widgets.canvas.plot import Plot
@@ -23,13 +25,28 @@ TICKS_HZ = (100, 200, 500, 1000, 2000, 5000)
 SPREAD_DB = 4.0
 
 
-class SpectrumOfBoth(QWidget):
+# those beside the first two are told apart by their dashes, so that nobody needs colours for it
+DASHES: Mapping[Place, tuple[float, ...]] = {
+    "C": (6, 2), "D": (1.5, 2), "E": (6, 2, 1.5, 2), "F": (10, 4),
+}  # fmt: skip
+
+
+def line_of(place: Place, look: Look) -> QPen:
+    """How a place's curve is drawn, everywhere."""
+    colour = {"A": "other", "B": "signal"}.get(place, "soft")
+    pen = QPen(look.palette.color(colour), 1.8 if place in DASHES else 2.4)
+    if place in DASHES:
+        pen.setDashPattern(list(DASHES[place]))
+    return pen
+
+
+class Spectra(QWidget):
     """Long-term spectra against average speech, levels aligned; the largest difference is named."""
 
     def __init__(self, look: Look) -> None:
         super().__init__()
         self._look = look
-        self._both: tuple[Measures | None, Measures | None] = (None, None)
+        self._shown: Mapping[Place, Measures] = {}
         self._comparison: Comparison | None = None
         self.setMinimumHeight(look.px(SPECTRUM_PX))
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
@@ -40,11 +57,9 @@ class SpectrumOfBoth(QWidget):
         """As much as there is."""
         return QSize(self._look.px(400), self._look.px(SPECTRUM_PX + 40))
 
-    def show_both(
-        self, one: Measures | None, other: Measures | None, comparison: Comparison | None
-    ) -> None:
-        """Others."""
-        self._both, self._comparison = (one, other), comparison
+    def show_all(self, shown: Mapping[Place, Measures], comparison: Comparison | None) -> None:
+        """Others; the comparison is of the first two."""
+        self._shown, self._comparison = shown, comparison
         self.setAccessibleDescription(self._largest()[2])
         self.update()
 
@@ -63,7 +78,7 @@ class SpectrumOfBoth(QWidget):
 
     @guarded
     def paintEvent(self, event: QPaintEvent) -> None:
-        """Grid, the band of average speech, both curves."""
+        """Grid, the band of average speech, the curves."""
         look, p = self._look, self._look.palette
         with painting(self) as painter:
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -80,12 +95,13 @@ class SpectrumOfBoth(QWidget):
             plot.paint_across(painter, look, TICKS_HZ, _hertz, self.width())
             painter.save()
             plot.clip(painter)
-            for m, colour in zip(self._both, ("other", "signal"), strict=True):
-                if m is None or not m.level.known:
+            # those beside them under the first two
+            for place, m in reversed(list(self._shown.items())):
+                if not m.level.known:
                     continue
                 f, off = m.centres, m.against_speech_db
                 inside = (f >= 80) & (f <= 6000)
-                painter.setPen(QPen(p.color(colour), 2.4))
+                painter.setPen(line_of(place, look))
                 painter.drawPolyline(plot.line(f[inside], np.maximum(off[inside], FOOT_DB - 9)))
             painter.restore()
             self._name(painter, plot)

@@ -1,4 +1,4 @@
-"""Recording from a device of this computer into A or B: levels first, then the sound.
+"""Recording from a device of this computer into a place: levels first, then the sound.
 
 It is written beside the station while it is made; what was not kept lies there until it is.
 """
@@ -15,8 +15,8 @@ import numpy as np
 from PySide6.QtCore import QObject, Signal
 
 from tonleiter.app.audio.system import SoundSystem, find_system
+from tonleiter.app.spaces.listen.slots import Place
 from tonleiter.core.desk.real import Named
-from tonleiter.core.listen.blind import Side
 from tonleiter.core.signal.arrays import Floats
 from tonleiter.core.sound.sound import Sound
 from tonleiter.core.station.spool import spool_file
@@ -34,7 +34,7 @@ class Recorder(QObject):
 
     changed = Signal()
     level = Signal(float, float)
-    made = Signal(str, str, object, object)
+    made = Signal(str, str, object, object, float)
     refused = Signal(str)
 
     def __init__(self, folder: Callable[[], Path]) -> None:
@@ -42,11 +42,12 @@ class Recorder(QObject):
         self._folder = folder
         self._file: Path | None = None
         self._system: SoundSystem | None = None
-        self.side: Side | None = None
+        self.side: Place | None = None
         self.device = Named("", "")
         self.does: Does = "nothing"
         self.seconds = 0.0
         self.full = 0
+        self.slate_s = 0.0
         self._count = 0
         self._begun_s = 0.0
 
@@ -61,8 +62,8 @@ class Recorder(QObject):
         """What can be recorded from, now."""
         return self.system.listed().inputs
 
-    def ready(self, side: Side) -> None:
-        """Show the level of the usual input, for one of both places; nothing is kept yet."""
+    def ready(self, side: Place) -> None:
+        """Show the level of the usual input, for one of the places; nothing is kept yet."""
         listed = self.system.listed()
         if not listed.inputs:
             why = self.system.trouble or "this computer has no input"
@@ -97,9 +98,15 @@ class Recorder(QObject):
             self.refused.emit(f"{self.device.name}: {why}")
             self.leave()
             return
-        self.does, self.seconds, self.full = "records", 0.0, 0
+        self.does, self.seconds, self.full, self.slate_s = "records", 0.0, 0, 0.0
         self._begun_s = time.monotonic()
         self.changed.emit()
+
+    def slate_said(self) -> None:
+        """What was said up to now is what is set; from here on it is the recording."""
+        if self.does == "records":
+            self.slate_s = time.monotonic() - self._begun_s
+            self.changed.emit()
 
     def finish(self) -> None:
         """It is whole."""
@@ -137,7 +144,8 @@ class Recorder(QObject):
                 self.refused.emit(f"{name}: {why}")
             if samples.size >= LEAST_S * max(rate_hz, 1):
                 sound = Sound(np.asarray(samples), rate_hz)
-                self.made.emit(side, f"from {name}", sound, file if file.exists() else None)
+                written = file if file.exists() else None
+                self.made.emit(side, f"from {name}", sound, written, self.slate_s)
                 return
             file.unlink(missing_ok=True)
             if not why:

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QCheckBox, QGridLayout, QLabel, QVBoxLayout
 
 from tonleiter.app.spaces.listen.model import ListenModel
 from tonleiter.app.spaces.listen.recorder import FULL_DBFS
+from tonleiter.app.spaces.listen.slots import PLACES, Place
 from tonleiter.app.theme.look import Look
 from tonleiter.app.widgets.choice import Choice
 from tonleiter.app.widgets.flow import Flow
@@ -43,14 +44,14 @@ class ListenPanel(Panel):
         """What there is to say and to do now; built anew only where something of it changed."""
         model, made = self.model, self.model.comparison
         key = (
-            id(made), id(model.slots.at("A")), id(model.slots.at("B")), model.plays,
-            model.is_kept("A"), model.is_kept("B"), model.promised("A"), model.promised("B"),
+            id(made), *(id(model.slots.at(p)) for p in PLACES), model.player.plays,
+            *(model.is_kept(p) for p in PLACES), *(model.promised(p) for p in PLACES),
             model.advised.so_far, model.advised.busy, model.advised.trouble,
-            *(model.slots.busy(s) for s in SIDES),
+            *(model.slots.busy(p) for p in PLACES), model.recorder.slate_s,
             model.recorder.does, model.recorder.side, model.recorder.device,
             model.likes.votes if model.likes else None, model.likes is None,
-            model.trials.given if model.trials else None, model.trials is None, model.aligned,
-            self._look.scale, self._look.palette.name, self.width(),
+            model.trials.given if model.trials else None, model.trials is None,
+            model.player.aligned, self._look.scale, self._look.palette.name, self.width(),
         )  # fmt: skip
         if key == self._built_for:
             return
@@ -61,7 +62,7 @@ class ListenPanel(Panel):
             self._recording(column)
         for side in SIDES:
             if model.slots.busy(side):
-                stop = partial(model.stop_reading, side)
+                stop = partial(model.clear, side)
                 column.addWidget(button(f"Stop reading {side}", "plain", stop))
         column.addWidget(label("What changed" if made is not None else "What it measures", "title"))
         column.addLayout(self._table())
@@ -125,10 +126,18 @@ class ListenPanel(Panel):
         flow = Flow(gap_px=8)
         if records:
             flow.addWidget(button(f"Stop, put it into {recorder.side}", "primary", recorder.finish))
+            flow.addWidget(button("The slate is said", "plain", recorder.slate_said))
         else:
             flow.addWidget(button("Record", "primary", recorder.begin))
         flow.addWidget(button("Leave it", "plain", recorder.leave))
         column.addLayout(flow)
+        if recorder.slate_s:
+            words = f"The first {recorder.slate_s:.1f} s are the slate: heard, never measured."
+        elif line := self.model.slate_line():
+            words = f"Say first what is set (“{line}”), press, then speak as on the air."
+        else:
+            words = "Say first what is set, press, then speak as on the air."
+        column.addWidget(label(words, "sub", wraps=True))
         column.addWidget(
             label("Peaks from −20 to −6 dBFS; ten minutes at most.", "caption", wraps=True)
         )
@@ -155,17 +164,22 @@ class ListenPanel(Panel):
         flow = Flow(gap_px=8)
         for side in SIDES:
             if model.slots.at(side) is not None:
-                role = "primary" if model.plays == side else "plain"
-                flow.addWidget(button(f"▶ {side}", role, partial(model.play, side)))
+                role = "primary" if model.player.plays == side else "plain"
+                flow.addWidget(button(f"▶ {side}", role, partial(model.player.play, side)))
         if all(model.slots.at(s) is not None for s in SIDES):
-            flow.addWidget(button("The other one, here", "plain", model.other))
+            flow.addWidget(button("The other one, here", "plain", model.player.other))
             flow.addWidget(button("Change places", "plain", model.swap))
+        for place in PLACES:
+            taken = model.slots.at(place)
+            if taken is not None and taken.slate is not None:
+                ask = partial(model.player.play_slate, place)
+                flow.addWidget(button(f"▶ slate of {place}", "plain", ask))
         flow.addWidget(button("Stop", "plain", self._stop))
         flow.addWidget(button("Save a report…", "plain", self._report))
         column.addLayout(flow)
         tick = QCheckBox("levels aligned")
         tick.setAccessibleName("levels aligned")
-        tick.setChecked(model.aligned)
+        tick.setChecked(model.player.aligned)
         tick.clicked.connect(self._align)
         column.addWidget(tick)
         column.addWidget(label(f"⚠ {CAUTIONS['hearing']}", "caution", wraps=True))
@@ -173,7 +187,7 @@ class ListenPanel(Panel):
     def _as_promised(self, column: QVBoxLayout) -> None:
         """What the open chain promises, beside what the recording shows."""
         model = self.model
-        for side in reversed(SIDES):
+        for side in reversed(PLACES):
             if made := model.promised(side):
                 column.addWidget(label(f"{side}, as the chain predicted?", "section", wraps=True))
                 column.addWidget(label(said(made), "sub", wraps=True))
@@ -207,7 +221,7 @@ class ListenPanel(Panel):
     def _keeping(self, column: QVBoxLayout) -> None:
         """Keep one with the station, with what it is of."""
         model = self.model
-        there = [s for s in SIDES if model.slots.at(s) is not None and not model.is_kept(s)]
+        there = [p for p in model.slots.filled() if not model.is_kept(p)]
         if not there:
             return
         column.addWidget(label("Keep with the station", "section"))
@@ -225,19 +239,22 @@ class ListenPanel(Panel):
             if model.lies_unkept(side) is not None:
                 away = button(f"Throw {side} away", "plain", partial(model.throw_away, side))
                 flow.addWidget(away)
+            if model.player.plays == side:
+                ends = partial(model.slate_ends, side)
+                flow.addWidget(button(f"Slate of {side} ends here", "plain", ends))
         column.addLayout(flow)
         what = "Of the open chain as it stands, its voice, distance, power; undone like an edit."
         column.addWidget(label(what, "caption", wraps=True))
 
-    def _keeper(self, side: Side, how: Choice, slate: TextField) -> Callable[[], None]:
+    def _keeper(self, side: Place, how: Choice, slate: TextField) -> Callable[[], None]:
         return lambda: self.model.keep(side, how.currentData() or None, slate.text())
 
     def _align(self, on: bool) -> None:
-        self.model.aligned = on
+        self.model.player.aligned = on
         self.model.changed.emit()
 
     def _stop(self) -> None:
-        self.model.silence()
+        self.model.player.silence()
         self.model.changed.emit()
 
     def _blind(self, column: QVBoxLayout) -> None:

@@ -1,4 +1,4 @@
-"""The Listen space: two waves, both spectra, what changed, a blind trial, what it sounds like."""
+"""The Listen space: waves, spectra, what changed, a blind trial, what it sounds like."""
 
 from __future__ import annotations
 
@@ -18,11 +18,13 @@ from PySide6.QtWidgets import (
 )
 
 from tonleiter.app.safety.events import guarded
+from tonleiter.app.spaces.listen.beside import BesideCard
 from tonleiter.app.spaces.listen.model import ListenModel
 from tonleiter.app.spaces.listen.over_time import OverTime, Pictured
 from tonleiter.app.spaces.listen.paper import KINDS, report_bytes
-from tonleiter.app.spaces.listen.pictures import SpectrumOfBoth
+from tonleiter.app.spaces.listen.pictures import Spectra
 from tonleiter.app.spaces.listen.side_panel import SIDES, ListenPanel
+from tonleiter.app.spaces.listen.slots import PLACES, Place
 from tonleiter.app.spaces.space import Action, Badge, Context, WatchedSpace, gravest
 from tonleiter.app.widgets.choice import Choice
 from tonleiter.app.widgets.frames import card, sentence, share_px, stack
@@ -63,7 +65,9 @@ class ListenSpace(WatchedSpace):
         self.waves = {"A": OverTime(look, "other"), "B": OverTime(look, "signal")}
         self._names: dict[Side, QLabel] = {s: label("", "step", wraps=True) for s in SIDES}
         self._facts: dict[Side, QLabel] = {s: label("", "caption") for s in SIDES}
-        self.spectrum = SpectrumOfBoth(look)
+        self.spectrum = Spectra(look)
+        self.beside = BesideCard(self.model, look)
+        self.beside.one_more.chosen.connect(self._one_more)
         self.pictured = Choice(look, "Picture over time", 150)
         self.pictured.show_items([*PICTURES], "wave")
         self.pictured.chosen.connect(lambda _: self._picture(self.pictured.currentData()))
@@ -96,6 +100,7 @@ class ListenSpace(WatchedSpace):
         column.addWidget(self._proves)
         for side in SIDES:
             column.addWidget(self._card(side), 2)
+        column.addWidget(self.beside)
         frame, inside = card(CARD_PX, 2)
         top = QHBoxLayout()
         top.addWidget(label("Long-term spectrum, levels aligned", "step", wraps=True), 1)
@@ -120,7 +125,7 @@ class ListenSpace(WatchedSpace):
         top.addWidget(self._facts[side])
         inside.addLayout(top)
         inside.addWidget(self.waves[side], 1)
-        self.waves[side].pressed.connect(lambda at, s=side: self.model.play(s, at))
+        self.waves[side].pressed.connect(lambda at, s=side: self.model.player.play(s, at))
         return frame
 
     @guarded
@@ -135,16 +140,16 @@ class ListenSpace(WatchedSpace):
 
     def _show_playing(self) -> None:
         """Where it plays; of a blind trial nothing is shown."""
-        model = self.model
+        model, player = self.model, self.model.player
         for side in SIDES:
-            self.waves[side].show_at(model.at_s() if model.plays == side else None)
+            self.waves[side].show_at(player.at_s() if player.plays == side else None)
             if model.slots.busy(side):
                 self._names[side].setText(f"{side}  {self._reads(side)}")
-        playing = model.plays in SIDES and model.at_s() is not None
+        playing = player.plays in SIDES and player.at_s() is not None
         if not playing and not any(model.slots.busy(s) for s in SIDES):
             self._clock.stop()
 
-    def _reads(self, side: Side) -> str:
+    def _reads(self, side: Place) -> str:
         share = self.model.slots.share(side)
         return f"it is being read, {100 * share:.0f} %" if share else "it is being read…"
 
@@ -156,7 +161,14 @@ class ListenSpace(WatchedSpace):
     # --- choosing --------------------------------------------------------------------------------
 
     def _chosen(self, side: Side) -> None:
-        what = self.choices[side].currentData()
+        self._take(side, self.choices[side].currentData())
+
+    def _one_more(self) -> None:
+        what, free = self.beside.one_more.currentData(), self.model.next_free()
+        if free is not None:
+            self._take(free, what)
+
+    def _take(self, side: Place, what: object) -> None:
         if what == FILE:
             self.ask_file(side)
         elif what in (FAR, NEAR):
@@ -169,7 +181,7 @@ class ListenSpace(WatchedSpace):
             self.model.take_unkept(side, str(what).removeprefix(UNKEPT))
         self.refresh()
 
-    def ask_file(self, side: Side) -> None:
+    def ask_file(self, side: Place) -> None:
         """Ask for a recording."""
         name, _ = QFileDialog.getOpenFileName(
             self, f"Recording {side}", "", "Sound (*.wav *.flac *.ogg)"
@@ -179,10 +191,10 @@ class ListenSpace(WatchedSpace):
 
     def ask_report(self) -> None:
         """Ask where a report goes; its ending says of which kind it is."""
-        given = [(s, t) for s in SIDES if (t := self.model.slots.at(s)) is not None]
+        given = [(s, t) for s in PLACES if (t := self.model.slots.at(s)) is not None]
         name, _ = QFileDialog.getSaveFileName(self, "Save a report", "recordings.pdf", KINDS)
         if name and given:
-            made = self.model.comparison
+            made = {s: c for s, _ in given if (c := self.model.against_a(s)) is not None}
             self.model.attempt(
                 lambda: write_file(Path(name), report_bytes(Path(name), given, made))
             )
@@ -195,9 +207,9 @@ class ListenSpace(WatchedSpace):
 
     @guarded
     def dropEvent(self, event: QDropEvent) -> None:
-        """One or two of them."""
+        """One or more of them."""
         if paths := self._dropped(event):
-            self.model.drop(paths[:2])
+            self.model.drop(paths)
             event.acceptProposedAction()
 
     @staticmethod
@@ -212,20 +224,9 @@ class ListenSpace(WatchedSpace):
         """Everything."""
         self._fit()
         model = self.model
-        files, gone = model.unkept()
+        items = self._sources()
         for side in SIDES:
             taken, busy = model.slots.at(side), model.slots.busy(side)
-            items = [
-                ("a file…", FILE),
-                ("recorded now, from this computer", RECORD),
-                ("the open chain, far away", FAR),
-                ("the open chain, dummy load", NEAR),
-                *(
-                    (f"{r.name}, {r.day}{' (its file is gone)' * (r.name in gone)}", KEPT + r.id)
-                    for r in model.records.recordings[-MOST_LISTED:]
-                ),
-                *((f"not kept: {Path(f).stem}", UNKEPT + f) for f in files[-MOST_LISTED:]),
-            ]
             name = self._reads(side) if busy else taken.name if taken else "nothing yet"
             self.choices[side].show_items([(name, NONE), *items], NONE)
             self._names[side].setText(f"{side}  {name}")
@@ -241,15 +242,30 @@ class ListenSpace(WatchedSpace):
                     self._facts[side].setToolTip("; ".join(s.remarks))
             self._facts[side].setText(facts)
             self.waves[side].show_taken(taken, name)
-        a, b = (model.slots.at(s) for s in SIDES)
-        made = model.comparison
-        self.spectrum.show_both(a.measures if a else None, b.measures if b else None, made)
-        if model.plays in SIDES or any(model.slots.busy(s) for s in SIDES):
+        self.beside.show_now([("one more beside them…", NONE), *items])
+        there = {p: t.measures for p in PLACES if (t := model.slots.at(p)) is not None}
+        self.spectrum.show_all(there, model.comparison)
+        if model.player.plays in SIDES or any(model.slots.busy(s) for s in SIDES):
             self._clock.start()
         self._say()
         self.panel.show_now()
         self.tray.refresh()
         self.badge_changed.emit()
+
+    def _sources(self) -> list[tuple[str, str]]:
+        """Where one can come from."""
+        files, gone = self.model.unkept()
+        return [
+            ("a file…", FILE),
+            ("recorded now, from this computer", RECORD),
+            ("the open chain, far away", FAR),
+            ("the open chain, dummy load", NEAR),
+            *(
+                (f"{r.name}, {r.day}{' (its file is gone)' * (r.name in gone)}", KEPT + r.id)
+                for r in self.model.records.recordings[-MOST_LISTED:]
+            ),
+            *((f"not kept: {Path(f).stem}", UNKEPT + f) for f in files[-MOST_LISTED:]),
+        ]
 
     def _say(self) -> None:
         model, made = self.model, self.model.comparison
@@ -283,7 +299,7 @@ class ListenSpace(WatchedSpace):
         self._says.setText(
             "The recording is being gone through…"
             if busy
-            else "Drop one or two recordings here: of your signal, not of your microphone."
+            else "Drop recordings here, one or more: of your signal, not of your microphone."
         )
         self._proves.setText(
             "From the radio's monitor, a second receiver beside the dummy load, a far one, or a"
@@ -308,9 +324,8 @@ class ListenSpace(WatchedSpace):
     def key_actions(self) -> tuple[Action, ...]:
         """Keys while it is shown."""
         return (
-            Action("Play A", "A", partial(self.model.play, "A")),
-            Action("Play B", "B", partial(self.model.play, "B")),
-            Action("The other one, at the same word", "Space", self.model.other),
+            *(Action(f"Play {p}", p, partial(self.model.player.play, p)) for p in PLACES),
+            Action("The next one, at the same word", "Space", self.model.player.other),
             Action("Play X of a blind trial", "X", self.model.play_x),
             Action("X is A", "Shift+A", partial(self.model.answer, "A")),
             Action("X is B", "Shift+B", partial(self.model.answer, "B")),

@@ -16,7 +16,7 @@ Where = Literal["chain", "wiring", "bench", "settings"]
 # what somebody calls it who only listens
 Sounds = Literal[
     "hum", "buzz", "hiss", "noisy", "thin", "bassy", "muffled", "boxy", "quiet", "distorted",
-    "squashed", "clicks", "pops",
+    "squashed", "clicks", "pops", "harsh",
 ]  # fmt: skip
 
 
@@ -52,7 +52,8 @@ class Meaning:
         follows: tuple[tuple[bool, tuple[Sounds, ...]], ...] = (
             (self.hum, ("hum",)),
             (self.noise, ("hiss", "noisy")),
-            (self.bass, ("thin",)),
+            # what has no bass is all treble
+            (self.bass, ("thin", "harsh")),
             (self.silent or self.loaded, ("quiet",)),
         )
         return (*self.sounds, *(s for holds, sounds in follows if holds for s in sounds))

@@ -1,0 +1,127 @@
+"""What stands beside two recordings: a line for each, held against the first, and room for more."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from PySide6.QtCore import QPointF, QSize, Qt
+from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QVBoxLayout, QWidget
+
+from tonleiter.app.safety.events import guarded, painting
+from tonleiter.app.spaces.listen.model import ListenModel
+from tonleiter.app.spaces.listen.pictures import line_of
+from tonleiter.app.spaces.listen.slots import MORE, Place, Taken
+from tonleiter.app.theme.look import Look
+from tonleiter.app.widgets.choice import Choice
+from tonleiter.app.widgets.flow import Flow
+from tonleiter.app.widgets.labels import button, label
+from tonleiter.core.listen.words import heard
+from tonleiter.core.words import sentence
+
+CARD_PX = (12, 4, 12, 4)
+LINE_PX = (30, 10)
+
+
+class BesideCard(QFrame):
+    """``one_more`` is filled by the space, which knows where recordings come from."""
+
+    def __init__(self, model: ListenModel, look: Look) -> None:
+        super().__init__()
+        self.setObjectName("card")
+        self._model, self._look = model, look
+        self._built_for: object = None
+        self.one_more = Choice(look, "One more recording beside them", 260)
+        self._column = QVBoxLayout(self)
+        self._column.setContentsMargins(*CARD_PX)
+        self._column.setSpacing(4)
+        self._rows = QWidget()
+        self._column.addWidget(self._rows)
+        self._column.addWidget(self.one_more, 0, Qt.AlignmentFlag.AlignLeft)
+
+    def show_now(self, items: list[tuple[str, str]]) -> None:
+        """There once two are; built anew where something of it changed."""
+        model = self._model
+        there = [p for p in MORE if model.slots.at(p) is not None or model.slots.busy(p)]
+        self.setVisible(bool(there) or all(model.slots.at(p) is not None for p in ("A", "B")))
+        self.one_more.show_items(items, "")
+        self.one_more.setVisible(model.next_free() is not None)
+        key = (
+            tuple((p, id(model.slots.at(p)), model.slots.busy(p)) for p in there),
+            tuple(id(model.against_a(p)) for p in there), model.player.plays,
+            self._look.scale, self._look.palette.name,
+        )  # fmt: skip
+        if key == self._built_for:
+            return
+        self._built_for = key
+        rows = QWidget()
+        column = QVBoxLayout(rows)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(6)
+        for place in there:
+            column.addLayout(self._row(place))
+        self._column.replaceWidget(self._rows, rows)
+        self._rows.hide()
+        self._rows.deleteLater()
+        self._rows = rows
+        rows.setVisible(bool(there))
+
+    def _row(self, place: Place) -> QVBoxLayout:
+        model, taken = self._model, self._model.slots.at(place)
+        column = QVBoxLayout()
+        column.setSpacing(1)
+        top = QHBoxLayout()
+        top.setSpacing(8)
+        top.addWidget(_Line(place, self._look))
+        name = taken.name if taken is not None else "it is being read…"
+        top.addWidget(label(f"{place}  {name}", "step", wraps=True), 1)
+        if taken is not None:
+            s = taken.measures.survey
+            top.addWidget(label(f"{s.seconds:.1f} s · {s.rate_hz} Hz", "caption"))
+        column.addLayout(top)
+        flow = Flow(gap_px=6)
+        if taken is not None:
+            column.addWidget(label(self._said(place, taken), "sub", wraps=True))
+            role = "primary" if model.player.plays == place else "plain"
+            flow.addWidget(button(f"▶ {place}", role, partial(model.player.play, place)))
+            flow.addWidget(button(f"{place} as A", "plain", partial(model.swap, place, "A")))
+            flow.addWidget(button(f"{place} as B", "plain", partial(model.swap, place, "B")))
+        flow.addWidget(button(f"Take {place} away", "plain", partial(model.clear, place)))
+        column.addLayout(flow)
+        return column
+
+    def _said(self, place: Place, taken: Taken) -> str:
+        words = ", ".join(h.says for h in heard(taken.measures))
+        why = taken.measures.silent or taken.measures.level.why
+        sounds = f"It sounds {words}." if words else f"Nothing can be told: {why}."
+        made = self._model.against_a(place)
+        if made is None:
+            return sounds
+        said = made.said()
+        if said is None:
+            return f"{sounds} Against A: {sentence(made.why_not)}."
+        other = "" if made.aligned.same_words else ", of other words"
+        return f"Against A: {said}{other}. {sounds}"
+
+
+class _Line(QWidget):
+    """How its curve is drawn."""
+
+    def __init__(self, place: Place, look: Look) -> None:
+        super().__init__()
+        self._place, self._look = place, look
+        self.setFixedSize(self.sizeHint())
+
+    @guarded
+    def sizeHint(self) -> QSize:
+        """A short piece."""
+        return QSize(self._look.px(LINE_PX[0]), self._look.px(LINE_PX[1]))
+
+    @guarded
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """The piece."""
+        with painting(self) as painter:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            painter.setPen(line_of(self._place, self._look))
+            y = self.height() / 2
+            painter.drawLine(QPointF(0, y), QPointF(self.width(), y))
