@@ -155,11 +155,12 @@ def prove(window: MainWindow) -> None:
 
 
 def listen(window: MainWindow) -> None:
-    """The demo's clear recording and its muffled one, a blind trial begun."""
+    """The demo's clear recording and its muffled one, one more beside them, a blind trial begun."""
     window.go_to("listen")
     model = window.space("listen").model
     model.take_kept("A", "muffled")
     model.take_kept("B", "clear")
+    model.take_kept("C", "hum")
     model.finish()
     model.finish()
     model.begin_trial()

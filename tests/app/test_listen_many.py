@@ -99,11 +99,13 @@ def test_one_more_is_put_beside_two_and_a_seventh_is_refused_in_words(many, five
 
 
 def test_one_alone_or_none_has_nothing_beside_it(space, five):
-    assert not space.beside.isVisibleTo(space)
+    more = space.beside.one_more
+    assert not more.isVisibleTo(space)
     drop(space, five[0])
-    assert not space.beside.isVisibleTo(space)
+    assert not more.isVisibleTo(space)
     drop(space, five[1])
-    assert space.beside.isVisibleTo(space)
+    assert more.isVisibleTo(space)
+    assert not space.beside.isVisibleTo(space)
 
 
 def test_a_report_has_all_of_them(many, tmp_path, monkeypatch):

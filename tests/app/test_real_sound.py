@@ -70,15 +70,17 @@ def test_a_plug_and_a_moved_default_are_told_without_being_asked_for(server):
 
 
 def test_a_loop_is_measured_to_a_tenth_of_a_decibel(server):
-    made = result("measured", server)
-    assert made["loops"], made["refused"]
-    for gain_db, noise_dbfs, delay_s in made["loops"]:
-        assert gain_db == pytest.approx(0.0, abs=0.1)
-        assert noise_dbfs < -90
-        assert 0.0 < delay_s < 3.0
-    # a busy machine may refuse to say; what it refuses for is then that
-    for why in made["refused"]:
-        assert "measure again" in why or why == "nothing of what was sent came back"
+    def check(made):
+        # a busy machine may refuse to say; what it refuses for is then that
+        for why in made["refused"]:
+            assert "measure again" in why or why == "nothing of what was sent came back"
+        assert made["loops"], made["refused"]
+        for gain_db, noise_dbfs, delay_s in made["loops"]:
+            assert gain_db == pytest.approx(0.0, abs=0.1)
+            assert noise_dbfs < -90
+            assert 0.0 < delay_s < 3.0
+
+    held("measured", server, check, times=2)
 
 
 def test_a_tone_is_seen_at_its_level_and_a_device_that_vanishes_is_no_crash(server):

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from functools import partial
 
-from PySide6.QtCore import QPointF, QSize, Qt
+from PySide6.QtCore import QPointF, QSize
 from PySide6.QtGui import QPainter, QPaintEvent
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from tonleiter.app.safety.events import guarded, painting
 from tonleiter.app.spaces.listen.model import ListenModel
@@ -19,33 +19,33 @@ from tonleiter.app.widgets.labels import button, label
 from tonleiter.core.listen.words import heard
 from tonleiter.core.words import sentence
 
-CARD_PX = (12, 4, 12, 4)
 LINE_PX = (30, 10)
 
 
-class BesideCard(QFrame):
-    """``one_more`` is filled by the space, which knows where recordings come from."""
+class Beside(QWidget):
+    """Under the spectra, whose lines it names; ``one_more`` is filled by the space.
+
+    The space knows where recordings come from, and where there is room for that choice.
+    """
 
     def __init__(self, model: ListenModel, look: Look) -> None:
         super().__init__()
-        self.setObjectName("card")
         self._model, self._look = model, look
         self._built_for: object = None
         self.one_more = Choice(look, "One more recording beside them", 260)
         self._column = QVBoxLayout(self)
-        self._column.setContentsMargins(*CARD_PX)
-        self._column.setSpacing(4)
+        self._column.setContentsMargins(0, 0, 0, 0)
         self._rows = QWidget()
         self._column.addWidget(self._rows)
-        self._column.addWidget(self.one_more, 0, Qt.AlignmentFlag.AlignLeft)
 
     def show_now(self, items: list[tuple[str, str]]) -> None:
-        """There once two are; built anew where something of it changed."""
+        """Built anew where something of it changed; one more is asked for once two are there."""
         model = self._model
         there = [p for p in MORE if model.slots.at(p) is not None or model.slots.busy(p)]
-        self.setVisible(bool(there) or all(model.slots.at(p) is not None for p in ("A", "B")))
+        both = all(model.slots.at(p) is not None for p in ("A", "B"))
+        self.setVisible(bool(there))
         self.one_more.show_items(items, "")
-        self.one_more.setVisible(model.next_free() is not None)
+        self.one_more.setVisible(both and model.next_free() is not None)
         key = (
             tuple((p, id(model.slots.at(p)), model.slots.busy(p)) for p in there),
             tuple(id(model.against_a(p)) for p in there), model.player.plays,
@@ -64,7 +64,6 @@ class BesideCard(QFrame):
         self._rows.hide()
         self._rows.deleteLater()
         self._rows = rows
-        rows.setVisible(bool(there))
 
     def _row(self, place: Place) -> QVBoxLayout:
         model, taken = self._model, self._model.slots.at(place)

@@ -23,6 +23,8 @@ TOP_DB, FOOT_DB = 18.0, -36.0
 TICKS_HZ = (100, 200, 500, 1000, 2000, 5000)
 # average speech lies in a band of so many decibels to either side
 SPREAD_DB = 4.0
+# a difference is named where neither lies deeper than this
+HEARD_DB = -15.0
 
 
 # those beside the first two are told apart by their dashes, so that nobody needs colours for it
@@ -69,7 +71,10 @@ class Spectra(QWidget):
         if made is None:
             return 0.0, 0.0, ""
         f, by = made.spectrum_db
-        inside = np.flatnonzero((f > 150) & (f < 3400))
+        # on a filter's flank a little shift is many decibels that nobody hears
+        off = [m.against_speech_db[: f.size] for m in (made.one, made.other)]
+        there = np.minimum(*off) > HEARD_DB
+        inside = np.flatnonzero((f > 150) & (f < 3400) & there)
         if not inside.size:
             return 0.0, 0.0, ""
         k = int(inside[np.argmax(np.abs(by[inside]))])

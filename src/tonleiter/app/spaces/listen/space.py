@@ -18,7 +18,7 @@ from PySide6.QtWidgets import (
 )
 
 from tonleiter.app.safety.events import guarded
-from tonleiter.app.spaces.listen.beside import BesideCard
+from tonleiter.app.spaces.listen.beside import Beside
 from tonleiter.app.spaces.listen.model import ListenModel
 from tonleiter.app.spaces.listen.over_time import OverTime, Pictured
 from tonleiter.app.spaces.listen.paper import KINDS, report_bytes
@@ -66,7 +66,7 @@ class ListenSpace(WatchedSpace):
         self._names: dict[Side, QLabel] = {s: label("", "step", wraps=True) for s in SIDES}
         self._facts: dict[Side, QLabel] = {s: label("", "caption") for s in SIDES}
         self.spectrum = Spectra(look)
-        self.beside = BesideCard(self.model, look)
+        self.beside = Beside(self.model, look)
         self.beside.one_more.chosen.connect(self._one_more)
         self.pictured = Choice(look, "Picture over time", 150)
         self.pictured.show_items([*PICTURES], "wave")
@@ -100,13 +100,14 @@ class ListenSpace(WatchedSpace):
         column.addWidget(self._proves)
         for side in SIDES:
             column.addWidget(self._card(side), 2)
-        column.addWidget(self.beside)
         frame, inside = card(CARD_PX, 2)
         top = QHBoxLayout()
         top.addWidget(label("Long-term spectrum, levels aligned", "step", wraps=True), 1)
+        top.addWidget(self.beside.one_more)
         top.addWidget(label("shaded: average speech", "caption"))
         inside.addLayout(top)
         inside.addWidget(self.spectrum, 1)
+        inside.addWidget(self.beside)
         column.addWidget(frame, 4)
         middle = QHBoxLayout()
         middle.setSpacing(0)
