@@ -6,6 +6,7 @@ import pytest
 from PySide6.QtCore import QEvent, QSettings
 from PySide6.QtWidgets import QApplication
 
+from tonleiter.app import greeting
 from tonleiter.app.document import Document
 from tonleiter.app.safety.trouble import trouble
 from tonleiter.app.start import application
@@ -54,6 +55,12 @@ def windows_are_gone(qapp):
     """Delete what the test before left to be deleted."""
     QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
     qapp.processEvents()
+
+
+@pytest.fixture(autouse=True)
+def nobody_is_greeted(monkeypatch):
+    """What to do next is said some seconds after opening: where a test asks for it."""
+    monkeypatch.setattr(greeting, "AFTER_MS", 3_600_000)
 
 
 @pytest.fixture

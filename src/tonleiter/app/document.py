@@ -11,6 +11,7 @@ from pydantic import ValidationError
 from PySide6.QtCore import QFileSystemWatcher, QObject, QTimer, Signal
 
 from tonleiter.app.drafts import Drafts
+from tonleiter.app.held import Lock
 from tonleiter.app.safety.trouble import LOG
 from tonleiter.core.log.carry import carry_log
 from tonleiter.core.refused import RefusedError
@@ -38,12 +39,22 @@ KEEP_AFTER_MS, KEEP_AT_LEAST_MS = 3_000, 15_000
 LOOK_EVERY_MS = 5_000
 
 
+# what cannot be done to a station that is only looked at
+LOOKED_AT = (
+    "this station is only looked at: nothing is written into it; save it in another folder"
+    " (Ctrl+Shift+S) to work on a copy"
+)
+
+
 class EditRefusedError(RefusedError):
     """An edit would not give a valid station; the message is one line for the user."""
 
 
 class Document(QObject):
-    """One station folder. Every edit goes through ``edit`` and can be undone."""
+    """One station folder. Every edit goes through ``edit`` and can be undone.
+
+    One that ``looks_only`` can be tried out on; nothing is ever written into its folder.
+    """
 
     changed = Signal()
     saved_changed = Signal()
@@ -51,9 +62,12 @@ class Document(QObject):
     left_behind: tuple[str, ...] = ()
     """Recordings that could not be carried along by the last save into another folder."""
 
-    def __init__(self, opened: Opened) -> None:
+    def __init__(self, opened: Opened, looks_only: bool = False) -> None:
         super().__init__()
         self.folder: Path = opened.folder
+        self.lock = None if looks_only else Lock(opened.folder)
+        # where somebody else works on it, it is looked at until somebody says otherwise
+        self.looks_only = self.lock is None or self.lock.holder is not None
         self.drafts = Drafts()
         self._opened = opened
         self._saved = (opened.station, opened.records)
@@ -78,9 +92,23 @@ class Document(QObject):
         self._look.timeout.connect(self.look_outside)
 
     @classmethod
-    def open(cls, path: Path) -> Document:
-        """Open a station folder. Raises FileError."""
-        return cls(read_station(path))
+    def open(cls, path: Path, looks_only: bool = False) -> Document:
+        """Open a station folder, or only look at it. Raises FileError."""
+        return cls(read_station(path, keeps=not looks_only), looks_only)
+
+    @property
+    def unwritable(self) -> str:
+        """Why nothing may be written into the folder; empty where it may."""
+        return LOOKED_AT if self.looks_only else ""
+
+    def work_here(self) -> None:
+        """Nobody else works on it any more, somebody says: the lock is ours now."""
+        if self.lock is None:
+            self.lock = Lock(self.folder)
+        if self.lock.holder is not None:
+            self.lock.take_over()
+        self.looks_only = self.lock.holder is not None
+        self.saved_changed.emit()
 
     @property
     def station(self) -> Station:
@@ -94,8 +122,8 @@ class Document(QObject):
 
     @property
     def is_saved(self) -> bool:
-        """Whether the station and the records on disk are these."""
-        return (self.station, self.records) == self._saved
+        """Whether there is nothing to be saved: what is only looked at never has anything."""
+        return self.looks_only or (self.station, self.records) == self._saved
 
     @property
     def backup(self) -> Path | None:
@@ -178,6 +206,8 @@ class Document(QObject):
         self._keep_at_last.stop()
         self._look.stop()
         self.sweep()
+        if self.lock is not None:
+            self.lock.let_go()
         if paths := [*self._watcher.files(), *self._watcher.directories()]:
             self._watcher.removePaths(paths)
 
@@ -215,6 +245,8 @@ class Document(QObject):
         A folder that was renamed meanwhile is followed. Raises FileError; the document then stays
         as it is, unsaved.
         """
+        if self.looks_only and (folder is None or self._is_here(folder)):
+            raise FileError(LOOKED_AT)
         target = self._where() if folder is None else folder
         known = self._known.get(self._resolved(target))
         older = self._opened.older if target == self._opened.folder else None
@@ -227,6 +259,7 @@ class Document(QObject):
             if why:
                 self.left_behind = (*self.left_behind, why)
             self.sweep()
+            self._move_lock(target)
         self.folder, self._saved = target, (opened.station, opened.records)
         self._known[self._resolved(target)] = self._seen_outside = opened.fingerprint
         self._opened = replace(opened, backup=self._opened.backup)
@@ -234,6 +267,15 @@ class Document(QObject):
         self.watch()
         self.saved_changed.emit()
         return opened.kept
+
+    def _is_here(self, folder: Path) -> bool:
+        return self._resolved(folder) == self._resolved(self.folder)
+
+    def _move_lock(self, target: Path) -> None:
+        """From the folder that was left to the one that is worked in now."""
+        if self.lock is not None:
+            self.lock.let_go()
+        self.lock, self.looks_only = Lock(target), False
 
     def _where(self) -> Path:
         """The folder, under the name it has now."""

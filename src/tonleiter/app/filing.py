@@ -130,7 +130,15 @@ class Filing(QObject):
         if name:
             self.open(Path(name))
 
-    def open(self, path: Path) -> bool:
+    def ask_look(self) -> None:
+        """Ask for a station that is only looked at: a friend's, or one on a stick."""
+        name = QFileDialog.getExistingDirectory(
+            self._window, "Look at a station, and leave it as it is", str(Path.home())
+        )
+        if name:
+            self.open(Path(name), looks_only=True)
+
+    def open(self, path: Path, looks_only: bool = False) -> bool:
         """Open another station in this window; on trouble the present one stays."""
         try:
             read_station(path)
@@ -138,18 +146,19 @@ class Filing(QObject):
             self._notice.say(str(error), bad=True)
             return False
         # what may be left is saved first: the station to open may be this one
-        return self.may_leave() and self._swap(path)
+        return self.may_leave() and self._swap(path, looks_only=looks_only)
 
-    def _swap(self, path: Path, new: bool = False) -> bool:
+    def _swap(self, path: Path, new: bool = False, looks_only: bool = False) -> bool:
         """The document of another station in the place of this one, which may be left."""
         try:
-            document = Document.open(path)
+            document = Document.open(path, looks_only)
         except RefusedError as error:
             self._notice.say(str(error), bad=True)
             return False
         self._notice.hide()
         self._put(document, new)
-        QSettings().setValue("last", str(document.folder))
+        if not document.looks_only:
+            QSettings().setValue("last", str(document.folder))
         return True
 
     def may_leave(self) -> bool:

@@ -21,6 +21,9 @@ class Meanwhile(QObject):
         super().__init__(session)
         self.document, self._notice = document, notice
         document.changed_outside.connect(self._tell_outside)
+        if document.looks_only:
+            self._tell_looking()
+            return
         if document.backup is not None:
             notice.say(
                 f"This station was of an older version; its file is kept as {document.backup.name}."
@@ -33,6 +36,30 @@ class Meanwhile(QObject):
             )
         # last: an offer that is written over could not be taken
         self._offer_autosave()
+
+    def _tell_looking(self) -> None:
+        """Why nothing is written here, and the ways out."""
+        lock = self.document.lock
+        if lock is None or lock.holder is None:
+            self._notice.say(
+                "This station is only looked at: try what you like, nothing is written into it."
+            )
+            return
+        self._notice.ask(
+            f"This station is open {lock.holder.says()}: here it is only looked at, and nothing is"
+            " written into it.",
+            (("Work on it here all the same", self._work_here),),
+        )
+
+    def _work_here(self) -> None:
+        self.document.work_here()
+        if self.document.looks_only:
+            self._notice.say(self.document.unwritable, bad=True)
+            return
+        self._notice.say(
+            "You work on it here now; what is saved elsewhere meanwhile is told and kept.",
+            fades=True,
+        )
 
     def _offer_autosave(self) -> None:
         found = found_autosaves(self.document.folder, self.document.station, self.document.records)

@@ -30,7 +30,8 @@ class Session(QObject):
         super().__init__()
         collect_here()
         self.document, self.jobs = document, Jobs()
-        self._context = Context(document, self.jobs, look, Verdicts())
+        self.verdicts = Verdicts()
+        self._context = Context(document, self.jobs, look, self.verdicts)
         self._entries = {entry.name: entry for entry in SPACES}
         self.spaces: dict[str, Space] = {}
         trouble().keep_with(document.keep)

@@ -50,15 +50,19 @@ def remembered_look(app: QApplication) -> Look:
     return look
 
 
-def run(station: Path | None = None, demo: bool = False, fresh: bool = False) -> int:
+def run(
+    station: Path | None = None, demo: bool = False, fresh: bool = False, looks_only: bool = False
+) -> int:
     """Open the window on ``station``, on the user's copy of the demo, or on the last one opened.
+
+    ``looks_only``: nothing is written into ``station``.
 
     Raises FileError when the station asked for cannot be opened.
     """
     app = application()
     keep_a_log()
     # a station that is asked for is read first: what is wrong with it is said without a window
-    asked = _document(station, demo, fresh) if station is not None else None
+    asked = _document(station, demo, fresh, looks_only) if station is not None else None
     window = MainWindow(None, remembered_look(app))
     window.show()
     QTimer.singleShot(0, window, partial(_fill, window, asked, demo, fresh))
@@ -89,6 +93,8 @@ def _fill(window: MainWindow, asked: Document | None, demo: bool, fresh: bool) -
         app.exit(BAD_INPUT)
         return
     window.open_with(document)
+    if document.looks_only:
+        return
     QSettings().setValue("last", str(document.folder))
 
 
@@ -103,13 +109,13 @@ def _let_it_paint(window: MainWindow, app: QCoreApplication) -> None:
     app.processEvents(QEventLoop.ProcessEventsFlag.ExcludeUserInputEvents)
 
 
-def _document(station: Path | None, demo: bool, fresh: bool) -> Document:
+def _document(station: Path | None, demo: bool, fresh: bool, looks_only: bool = False) -> Document:
     from tonleiter.app.demo import demo_copy
     from tonleiter.app.document import Document
     from tonleiter.core.station.disk import FileError
 
     if station is not None:
-        return Document.open(station)
+        return Document.open(station, looks_only)
     if demo:
         return Document.open(demo_copy(fresh))
     last = QSettings().value("last")

@@ -159,6 +159,7 @@ class MainWindow(QMainWindow):
             Command("redo", "Redo", "Ctrl+Y Ctrl+Shift+Z", self.redo, on_rail=True),
             Command("new", "New", "Ctrl+N", lambda: self.filing.ask_new(), on_rail=True),
             Command("open", "Open", "Ctrl+O", lambda: self.filing.ask_open(), on_rail=True),
+            Command("look", "Look at a station", "Ctrl+Shift+O", lambda: self.filing.ask_look()),
             Command("save", "Save", "Ctrl+S", lambda: self.filing.save(), on_rail=True),
             Command(
                 "save-as",
@@ -185,6 +186,7 @@ class MainWindow(QMainWindow):
 
     def _begin(self, session: Session) -> None:
         """Show a session's spaces; the one before was ended."""
+        from tonleiter.app.greeting import Greeting
         from tonleiter.app.meanwhile import Meanwhile
 
         self._session = session
@@ -200,6 +202,7 @@ class MainWindow(QMainWindow):
         self._show_theme()
         self.go_to(FIRST)
         Meanwhile(session, document, self.notice)
+        Greeting(session, self.notice, partial(self.go_to, "log"))
 
     def _take_in(self, name: str) -> None:
         """A space was made: into the stack, and listened to."""
@@ -261,6 +264,8 @@ class MainWindow(QMainWindow):
     def _show_state(self) -> None:
         station, history = self.document.station, self.document.history
         mark = "" if self.document.is_saved else " — not saved"
+        if self.document.looks_only:
+            mark = " — only looked at"
         self.setWindowTitle(f"{station.title}{mark} · Tonleiter")
         self.buttons["undo"].setEnabled(bool(history.past))
         self.buttons["redo"].setEnabled(bool(history.future))

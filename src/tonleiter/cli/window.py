@@ -13,6 +13,9 @@ def add(commands: Any) -> None:  # noqa: ANN401 - argparse keeps its type to its
     """Add the command to a parser's subparsers."""
     opened = commands.add_parser("open", help="open a station in the window")
     opened.add_argument("station", type=Path, metavar="STATION")
+    opened.add_argument(
+        "--look", action="store_true", help="only look at it: nothing is written into it"
+    )
     opened.set_defaults(run=open_window, demo=False, fresh=False)
 
 
@@ -23,5 +26,6 @@ def open_window(options: argparse.Namespace) -> int:
     # Qt is loaded only when a window is wanted
     from tonleiter.app.start import run
 
-    code: int = run(options.station, demo=options.demo, fresh=options.fresh)
+    looks_only = getattr(options, "look", False)
+    code: int = run(options.station, demo=options.demo, fresh=options.fresh, looks_only=looks_only)
     return code

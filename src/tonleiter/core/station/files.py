@@ -71,11 +71,15 @@ def station_file(path: Path) -> Path:
 
 
 def read_station(
-    path: Path, version: int = VERSION, migrations: Mapping[int, Migration] = MIGRATIONS
+    path: Path,
+    version: int = VERSION,
+    migrations: Mapping[int, Migration] = MIGRATIONS,
+    keeps: bool = True,
 ) -> Opened:
     """Read a station folder (or its station.json). Raises FileError; touches nothing.
 
-    Only a file of an older version causes a write: its backup, beside it, if the folder lets.
+    Only a file of an older version causes a write: its backup, beside it, if the folder lets and
+    ``keeps``.
     """
     with spoken(path, "cannot be read"):
         file = station_file(path)
@@ -93,7 +97,7 @@ def read_station(
     if not beside_it and came_along is not None:
         records = _validated_records(file, came_along)
     backup = None
-    if older is not None:
+    if older is not None and keeps:
         try:
             backup = keep_older(*older)
             older = None

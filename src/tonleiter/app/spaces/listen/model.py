@@ -180,6 +180,10 @@ class ListenModel(Watched):
 
     def record(self, side: Place) -> None:
         """Look at the level of this computer's input, to record into one of the places."""
+        if self.document.looks_only:
+            # it is written beside the station while it is made
+            self.refused.emit(self.document.unwritable)
+            return
         self.player.silence()
         self.recorder.ready(side)
 
@@ -235,7 +239,9 @@ class ListenModel(Watched):
     def throw_away(self, side: Place) -> None:
         """An unkept one, to the system's rubbish, from where it can be fetched back."""
         file = self.lies_unkept(side)
-        if file is None:
+        if self.document.looks_only:
+            self.refused.emit(self.document.unwritable)
+        elif file is None:
             self.refused.emit(f"what is in {side} does not lie here unkept")
         elif not QFile.moveToTrash(str(file)):
             self.refused.emit(f"{file}: the system does not take it to its rubbish")
@@ -261,6 +267,9 @@ class ListenModel(Watched):
 
     def keep(self, side: Place, taken_by: TakenBy | None, slate: str) -> None:
         """Keep one with the station, with what it is of: the open chain as it stands, and when."""
+        if self.document.looks_only:
+            self.refused.emit(self.document.unwritable)
+            return
         taken = self.slots.at(side)
         if taken is None:
             self.refused.emit(f"there is nothing in {side} to keep")

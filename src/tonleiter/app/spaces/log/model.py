@@ -100,6 +100,8 @@ class LogModel(Watched):
     @property
     def trouble(self) -> str:
         """Why nothing can be written."""
+        if self.document.looks_only:
+            return self.document.unwritable
         if not (self.document.folder / STATION_FILE).exists():
             return "save the station first: its log lies beside it"
         return self.store.trouble
