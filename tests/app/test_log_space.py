@@ -342,7 +342,7 @@ def test_reports_of_a_file_are_taken_over_once_and_what_is_refused_is_said(
     press(named(space, "Take over…"))
     settle(space)
     said = " ".join(words(window))
-    assert "1 reports taken over" in said
+    assert "1 entry taken over" in said
     assert "20310230" in said
     press(named(space, "Take over…"))
     settle(space)

@@ -14,6 +14,7 @@ from tonleiter.app.drafts import Drafts
 from tonleiter.app.held import Lock
 from tonleiter.app.safety.trouble import LOG
 from tonleiter.core.log.carry import carry_log
+from tonleiter.core.log.photos import carry_photos
 from tonleiter.core.refused import RefusedError
 from tonleiter.core.station.autosave import Autosave, sweep_own, write_autosave
 from tonleiter.core.station.disk import FileError
@@ -256,8 +257,8 @@ class Document(QObject):
             self.left_behind = carry(self.records.recordings, self.folder, target)
             theirs, why = carry_log(self.folder, target)
             opened = replace(opened, kept=(*opened.kept, *theirs))
-            if why:
-                self.left_behind = (*self.left_behind, why)
+            photos = carry_photos(self.folder, target)
+            self.left_behind = (*self.left_behind, *photos, *filter(None, [why]))
             self.sweep()
             self._move_lock(target)
         self.folder, self._saved = target, (opened.station, opened.records)

@@ -13,9 +13,10 @@ from tonleiter.app.jobs import Task, Wait
 from tonleiter.app.notice import Notice
 from tonleiter.app.session import Session
 from tonleiter.core.judge.verdict import Verdict, verdict_of
-from tonleiter.core.log.next_task import headline, next_tasks
+from tonleiter.core.log.entry import LogEntry
+from tonleiter.core.log.next_task import bought_lately, headline, next_tasks
 from tonleiter.core.log.store import LogError, LogStore
-from tonleiter.core.log.telling import Saying, lanes_of, sayings
+from tonleiter.core.log.telling import lanes_of, sayings
 from tonleiter.core.station.basis import basis_of
 from tonleiter.core.station.model import Station
 
@@ -45,7 +46,9 @@ class Greeting(QObject):
             return verdicts.known(basis_of(whole, chain)) or verdict_of(whole, chain)
 
         def compute(_: Task) -> str:
-            return headline(next_tasks(station, records, _said(folder), judge))
+            entries, now = _entries(folder), datetime.now().astimezone()
+            said, bought = sayings(lanes_of(entries), now), bought_lately(entries, now)
+            return headline(next_tasks(station, records, said, judge, bought))
 
         self._says.want((station, records), compute)
 
@@ -55,11 +58,11 @@ class Greeting(QObject):
             self._notice.ask(f"{made.value}.", (("What next", self._lead),))
 
 
-def _said(folder: Path) -> tuple[Saying, ...]:
-    """What the log says; a log that cannot be read says nothing here, and why in its own space."""
+def _entries(folder: Path) -> tuple[LogEntry, ...]:
+    """What the log has; one that cannot be read says nothing here, and why in its own space."""
     store = LogStore(folder)
     try:
-        return sayings(lanes_of(store.entries()), datetime.now().astimezone())
+        return store.entries()
     except LogError:
         return ()
     finally:

@@ -9,10 +9,11 @@ from pathlib import Path
 from typing import Any
 
 from tonleiter.cli.common import RAN, BadInputError, complain, print_json
-from tonleiter.core.log.adif import read_adif, unknown, write_adif
+from tonleiter.core.log.adif import read_adif, write_adif
 from tonleiter.core.log.backup import backup, restore
-from tonleiter.core.log.entry import LogEntry
+from tonleiter.core.log.entry import LogEntry, unknown
 from tonleiter.core.log.exported import log_csv, row_of
+from tonleiter.core.log.read_csv import read_csv
 from tonleiter.core.log.store import LogStore
 from tonleiter.core.log.telling import headline, lanes_of, sayings
 from tonleiter.core.station.disk import read_file
@@ -28,7 +29,9 @@ def add(commands: Any) -> None:  # noqa: ANN401 - argparse keeps its type to its
     log.add_argument("station", type=Path, metavar="STATION")
     log.add_argument("--since", metavar="DATE", help="from a day on, as 2026-05-14")
     log.add_argument("--find", metavar="WORDS", default="", help="entries that have all of them")
-    log.add_argument("--take", type=Path, metavar="FILE.adi", help="take over reports of a file")
+    log.add_argument(
+        "--take", type=Path, metavar="FILE", help="take over a file of contacts, ADIF, or a CSV"
+    )
     how = log.add_mutually_exclusive_group()
     how.add_argument("--csv", action="store_true", help="print a line for each")
     how.add_argument("--adif", action="store_true", help="print reports as contacts, ADIF 3")
@@ -66,8 +69,10 @@ def _log(options: argparse.Namespace) -> int:
 
 def _take(store: LogStore, file: Path) -> None:
     """Take over what is valid and new; what is not is said, a line each."""
-    read = read_adif(read_file(file), str(file))
-    fresh = unknown(read, store.entries())
+    content = read_file(file)
+    is_table = file.suffix.lower() == ".csv"
+    read = read_csv(content, str(file)) if is_table else read_adif(content, str(file))
+    fresh = unknown(read.entries, store.entries())
     store.add_all((e, None) for e in fresh)
     known = len(read.entries) - len(fresh)
     print(

@@ -9,7 +9,13 @@ from pathlib import Path
 from typing import Any
 
 from tonleiter.cli.common import RAN, BadInputError, print_json
-from tonleiter.core.log.next_task import evening, headline, next_tasks, shopping
+from tonleiter.core.log.next_task import (
+    bought_lately,
+    evening,
+    headline,
+    next_tasks,
+    shopping,
+)
 from tonleiter.core.log.store import LogStore
 from tonleiter.core.log.telling import lanes_of, sayings
 from tonleiter.core.station.files import read_station
@@ -33,9 +39,11 @@ def _next(options: argparse.Namespace) -> int:
         raise BadInputError(f"--minutes {minutes}: 1 to {MOST_MINUTES} are wanted")
     opened = read_station(options.station)
     store = LogStore(opened.folder)
-    said = sayings(lanes_of(store.entries()), datetime.now().astimezone())
+    entries, now = store.entries(), datetime.now().astimezone()
     store.close()
-    every = next_tasks(opened.station, opened.records, said)
+    said = sayings(lanes_of(entries), now)
+    bought = bought_lately(entries, now)
+    every = next_tasks(opened.station, opened.records, said, bought=bought)
     chosen = evening(every, minutes, not options.no_soldering)
     if options.json:
         print_json(

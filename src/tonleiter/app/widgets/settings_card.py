@@ -13,21 +13,27 @@ from tonleiter.core.safety.cautions import caution
 from tonleiter.core.station.card import SettingsCard
 
 WIDE_MM, HIGH_MM, EDGE_MM = 105.0, 74.0, 5.0
+# a page of A6 lying down is as high as that is wide, and larger by the root of two
+A6_WIDE_MM, A6_HIGH_MM = 148.0, 105.0
 # at 96 dots an inch
 WIDE, HIGH = (WIDE_MM - 2 * EDGE_MM) / 25.4 * 96, (HIGH_MM - 2 * EDGE_MM) / 25.4 * 96
 
 
-def card_pdf(card: SettingsCard, look: Look) -> bytes:
-    """The bytes of a PDF file with one card."""
+def card_pdf(card: SettingsCard, look: Look, a6: bool = False) -> bytes:
+    """The bytes of a PDF file with one card, on a page of its size or larger on one of A6."""
+    wide, high = (A6_WIDE_MM, A6_HIGH_MM) if a6 else (WIDE_MM, HIGH_MM)
+    scale = min(wide / WIDE_MM, high / HIGH_MM)
+    edge = scale * EDGE_MM
     layout = QPageLayout(
-        QPageSize(QSizeF(WIDE_MM, HIGH_MM), QPageSize.Unit.Millimeter),
+        QPageSize(QSizeF(wide, high), QPageSize.Unit.Millimeter),
         QPageLayout.Orientation.Portrait,
-        QMarginsF(EDGE_MM, EDGE_MM, EDGE_MM, EDGE_MM),
+        QMarginsF(edge, edge, edge, edge),
         QPageLayout.Unit.Millimeter,
     )
 
     def paint(writer: QPdfWriter) -> None:
         painter = QPainter(writer)
+        painter.scale(scale, scale)
         paint_card(painter, card, look)
         painter.end()
 

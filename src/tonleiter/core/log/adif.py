@@ -150,12 +150,6 @@ def _entry(fields: dict[str, str]) -> LogEntry | str:
         return field.get(str(first["loc"][0]), f"{first['loc'][0]}: {first['msg']}")
 
 
-def unknown(read: Read, there: Iterable[LogEntry]) -> tuple[LogEntry, ...]:
-    """What of a file is not there already: of one station at one time there is one report."""
-    known = {(e.utc, e.who) for e in there}
-    return tuple(e for e in read.entries if (e.utc, e.who) not in known)
-
-
 def write_adif(entries: Iterable[LogEntry]) -> bytes:
     """Reports that have a call sign; header first."""
     about = (("ADIF_VER", "3.1.4"), ("PROGRAMID", "Tonleiter"), ("PROGRAMVERSION", __version__))

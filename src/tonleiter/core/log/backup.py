@@ -19,6 +19,8 @@ import zlib
 from pathlib import Path
 
 from tonleiter.core.log.carry import copied
+from tonleiter.core.log.photos import FOLDER as PHOTOS
+from tonleiter.core.log.photos import photos_in
 from tonleiter.core.log.store import LOG_FILE
 from tonleiter.core.refused import RefusedError
 from tonleiter.core.station.disk import reason
@@ -30,7 +32,8 @@ SUMS = "checksums.json"
 # what an archive may hold, and how much of it
 _MAY = re.compile(
     rf"^(?:{re.escape(STATION_FILE)}|{re.escape(RECORDS_FILE)}|{re.escape(LOG_FILE)}|{SUMS}"
-    rf"|{RECORDINGS}/[a-z0-9][a-z0-9-]{{0,120}}\.(?:flac|wav))$"
+    rf"|{RECORDINGS}/[a-z0-9][a-z0-9-]{{0,120}}\.(?:flac|wav)"
+    rf"|{PHOTOS}/[0-9a-f]{{24}}\.(?:jpg|png))$"
 )
 MOST_FILES, MOST_BYTES = 6_000, 8 * 1024**3
 # ten minutes of silence are smaller, and what is larger and packs like this is nothing
@@ -54,8 +57,8 @@ def backup(folder: Path, file: Path) -> tuple[str, ...]:
             zipfile.ZipFile(fresh, "w", zipfile.ZIP_DEFLATED) as out,
         ):
             for name, source in _sources(where, Path(held)):
-                # sound is packed already
-                kind = zipfile.ZIP_STORED if source.suffix == ".flac" else zipfile.ZIP_DEFLATED
+                packed = source.suffix in (".flac", ".jpg", ".png")
+                kind = zipfile.ZIP_STORED if packed else zipfile.ZIP_DEFLATED
                 out.write(source, name, kind)
                 sums[name] = fingerprint_of(source)
             out.writestr(SUMS, json.dumps(sums, indent=1, sort_keys=True))
@@ -79,7 +82,7 @@ def _sources(where: Path, held: Path) -> list[tuple[str, Path]]:
         made += [
             (f"{RECORDINGS}/{f.name}", f) for f in files if _MAY.match(f"{RECORDINGS}/{f.name}")
         ]
-    return made
+    return [*made, *((f"{PHOTOS}/{f.name}", f) for f in photos_in(where))]
 
 
 def restore(file: Path, folder: Path) -> tuple[str, ...]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from datetime import UTC, datetime
 from typing import Annotated, Literal
 
@@ -9,6 +10,7 @@ from pydantic import Field, field_validator
 from pydantic_core import PydanticCustomError
 
 from tonleiter.core.gear.base import Id, Name
+from tonleiter.core.log.photos import PHOTO_NAME
 from tonleiter.core.log.report_words import KINDNESS, kindness
 from tonleiter.core.once import cached_property
 from tonleiter.core.station.value import Value
@@ -29,6 +31,9 @@ KIND_WORDS: dict[EntryKind, str] = {
 }
 # longer than any line that somebody types while the other one still talks
 Line = Annotated[str, Field(max_length=400)]
+# a word or two that belong together: what is looked for by it
+Tag = Annotated[str, Field(pattern=r"^[^,;#\s](?:[^,;#\n]{0,30}[^,;#\s])?$")]
+Photo = Annotated[str, Field(pattern=PHOTO_NAME.pattern)]
 Call = Annotated[str, Field(pattern=r"^[A-Z0-9/]{2,16}$")]
 
 
@@ -57,6 +62,8 @@ class LogEntry(Value):
     way_back: Annotated[str, Field(max_length=1_000)] = ""
     card_id: Id | None = None
     recording_id: Id | None = None
+    tags: tuple[Tag, ...] = Field((), max_length=12)
+    photos: tuple[Photo, ...] = Field((), max_length=12)
     sealed: bool = False
     replaces: int | None = Field(None, ge=1)
     other: dict[str, str] = Field(default_factory=dict, max_length=200)
@@ -103,11 +110,33 @@ class LogEntry(Value):
         """Readability and strength as they are given, 59; empty where nobody gave them."""
         return "".join(str(x) for x in (self.readability, self.strength) if x is not None)
 
+    @property
+    def steps_back(self) -> tuple[str, ...]:
+        """The way back, step by step: what somebody wrote between semicolons or on lines."""
+        parts = self.way_back.replace("\n", ";").split(";")
+        return tuple(p.strip(" .") for p in parts if p.strip(" ."))
+
     def says(self) -> str:
         """A few words for a line."""
         if self.kind == "report":
             return ", ".join(self.words) or self.text[:40] or "no words"
         return self.title or self.text[:60] or KIND_WORDS[self.kind]
+
+
+def tags_in(text: str) -> tuple[str, ...]:
+    """What somebody typed as tags: between commas, each once; a # before one is left out."""
+    parts = (" ".join(p.strip().lstrip("#").split()) for p in text.replace(";", ",").split(","))
+    return tuple(dict.fromkeys(p for p in parts if p))
+
+
+def unknown(read: Iterable[LogEntry], there: Iterable[LogEntry]) -> tuple[LogEntry, ...]:
+    """What of a file is not there already: at one time one station gives one report."""
+
+    def about(e: LogEntry) -> tuple[object, ...]:
+        return (e.utc, e.kind, e.who) if e.kind == "report" else (e.utc, e.kind, e.says())
+
+    known = {about(e) for e in there}
+    return tuple(e for e in read if about(e) not in known)
 
 
 def now_local() -> str:

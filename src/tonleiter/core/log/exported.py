@@ -10,7 +10,7 @@ from typing import Any
 from tonleiter.core.log.entry import LogEntry
 
 COLUMNS = ("number", "at", "utc", "kind", "says", "who", "band", "signal", "microphone", "chain",
-           "radio", "words", "text", "changed", "way_back", "sealed")  # fmt: skip
+           "radio", "words", "text", "changed", "way_back", "tags", "photos", "sealed")  # fmt: skip
 
 
 def row_of(entry: LogEntry) -> dict[str, Any]:
@@ -31,6 +31,8 @@ def row_of(entry: LogEntry) -> dict[str, Any]:
         "text": entry.text,
         "changed": list(entry.changed),
         "way_back": entry.way_back,
+        "tags": list(entry.tags),
+        "photos": list(entry.photos),
         "sealed": entry.sealed,
     }
 

@@ -7,8 +7,9 @@ done. Figures of minutes are a patient person's, and printed as such.
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Collection, Iterable, Iterator, Sequence
 from dataclasses import dataclass
+from datetime import datetime
 from typing import Literal
 
 from tonleiter.core.circuit.elements import CircuitError
@@ -17,6 +18,7 @@ from tonleiter.core.guide.cards import holds
 from tonleiter.core.judge.findings.codes import meaning
 from tonleiter.core.judge.findings.model import Finding
 from tonleiter.core.judge.verdict import Verdict, is_of_wiring, verdict_of
+from tonleiter.core.log.entry import LogEntry
 from tonleiter.core.log.report_words import KINDNESS
 from tonleiter.core.log.telling import Saying
 from tonleiter.core.refused import RefusedError
@@ -37,6 +39,8 @@ RESET_MIN, CARD_MIN, PRACTISE_MIN = 15, 10, 10
 # a joint soldered and looked at; a bring-up read
 JOINT_MIN, BRING_UP_MIN = 3, 20
 MOST_NEEDED = 6
+# what was bought waits for its build so long
+WAITS_DAYS = 31
 GET = "Get "
 
 
@@ -58,6 +62,11 @@ class NextTask:
     entry: int = 0
 
     @property
+    def buys(self) -> bool:
+        """Whether it is a list of what is to be got."""
+        return self.title.startswith(GET)
+
+    @property
     def score(self) -> float:
         """What it is worth for its effort; a long one is not put off for ever."""
         return float(self.worth / self.minutes**0.5)
@@ -68,8 +77,12 @@ def next_tasks(
     records: Records,
     sayings: Sequence[Saying] = (),
     judge: Judge = verdict_of,
+    bought: Collection[str] = (),
 ) -> tuple[NextTask, ...]:
-    """Everything that is open, the most worth for its effort first. Raises StoppedError."""
+    """Everything that is open, the most worth for its effort first. Raises StoppedError.
+
+    ``bought`` are parts that wait for their build (``bought_lately``).
+    """
     made: list[NextTask] = []
     wanted: Counter[tuple[str, str]] = Counter()
     for chain in station.chains:
@@ -83,7 +96,7 @@ def next_tasks(
         stopped = bool(found.stops())
         if not stopped:
             # what is to be mended first is not built as it stands
-            made += _builds(found, station, records, chain.id, chain.name, wanted)
+            made += _builds(found, station, records, chain.id, chain.name, wanted, bought)
         made += _cards(station, records, chain.id, chain.name, stopped)
     if wanted:
         made.append(_buy(wanted))
@@ -112,7 +125,7 @@ def evening(
     hot = [t for t in taken if t.solders]
     wanting = [t for t in hot if t.needs]
     # and what they want is there before
-    got = [t for t in taken if t.title.startswith(GET) and wanting]
+    got = [t for t in taken if t.buys and wanting]
     before = [t for t in taken[:first] if t not in got]
     after = [t for t in taken[first:] if not t.solders and t not in got]
     return (*before, *(t for t in hot if not t.needs), *got, *wanting, *after)
@@ -160,6 +173,7 @@ def _builds(
     chain: str,
     name: str,
     wanted: Counter[tuple[str, str]],
+    bought: Collection[str],
 ) -> Iterator[NextTask]:
     build, variant = found.build, found.assessment.solution.compiled.variant.id
     basis = basis_of(station, chain, variant)
@@ -169,7 +183,11 @@ def _builds(
         what = f"{wired.left.name} to {wired.right.name}"
         proved = records.proved_of(chain, variant, span)
         joints = build.joints_in(span)
-        lacks = [p for p in _parts_in(found, span) if not in_drawer(p, station.drawer)]
+        lacks = [
+            p
+            for p in _parts_in(found, span)
+            if not in_drawer(p, station.drawer) and _plain(p.name, p.value) not in bought
+        ]
         if proved is None:
             for part in lacks:
                 wanted[(part.name, part.value)] += part.count
@@ -229,9 +247,20 @@ def _answer(saying: Saying) -> NextTask:
 
 
 def _line(count: int, name: str, value: str) -> str:
-    return f"{count} × {name} {value}".strip()
+    return f"{count} × {_plain(name, value)}"
+
+
+def _plain(name: str, value: str) -> str:
+    return f"{name} {value}".strip()
+
+
+def bought_lately(entries: Iterable[LogEntry], now: datetime) -> frozenset[str]:
+    """Parts of purchases that are a month old at most: they wait for their build."""
+    lately = [e for e in entries if e.kind == "purchase" and (now - e.when).days <= WAITS_DAYS]
+    lines = [line.strip() for e in lately for line in e.text.split(";")]
+    return frozenset(line.partition("× ")[2] or line for line in lines if line)
 
 
 def shopping(tasks: Sequence[NextTask]) -> tuple[str, ...]:
     """What is to be got, a line each."""
-    return next((t.needs for t in tasks if t.title.startswith(GET)), ())
+    return next((t.needs for t in tasks if t.buys), ())

@@ -10,9 +10,11 @@ from tonleiter.core.guide.controls import at
 from tonleiter.core.log.entry import LogEntry
 from tonleiter.core.station.compare import differences
 from tonleiter.core.station.files import to_json
-from tonleiter.core.station.model import Station
+from tonleiter.core.station.migrate import MIGRATIONS, MigrationError, migrate
+from tonleiter.core.station.model import VERSION, Station
 from tonleiter.core.station.open_chain import of_open_chain
 from tonleiter.core.station.settings import KNOBS
+from tonleiter.core.station.to_records import RECORDS_KEY
 from tonleiter.core.units.levels import signed
 
 MOST_SAID = 12
@@ -24,12 +26,16 @@ def packed(station: Station) -> bytes:
 
 
 def unpacked(state: bytes | None) -> Station | None:
-    """The station of a day; None where there is none, or it is of another version."""
+    """The station of a day, of an older version as well; None where there is none."""
     if state is None:
         return None
     try:
-        return Station.model_validate(json.loads(state))
-    except (ValidationError, ValueError):
+        data = json.loads(state)
+        if data.get("version") != VERSION:
+            data = migrate(data, VERSION, MIGRATIONS)
+        data.pop(RECORDS_KEY, None)
+        return Station.model_validate(data)
+    except (ValidationError, MigrationError, ValueError, AttributeError, TypeError, KeyError):
         return None
 
 

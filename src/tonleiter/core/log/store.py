@@ -23,7 +23,7 @@ from tonleiter.core.log.entry import EntryKind, LogEntry
 from tonleiter.core.refused import RefusedError
 
 LOG_FILE = "log.sqlite"
-VERSION = 2
+VERSION = 3
 # a station that is larger is none
 MOST_STATE = 64 * 1024 * 1024
 # a page of a search
@@ -47,6 +47,11 @@ _STEPS: tuple[str, ...] = (
         BEGIN SELECT RAISE (ABORT, 'sealed'); END;
     """,
     """
+    CREATE INDEX entry_chain ON entry (chain_id, t);
+    """,
+    # entries have tags and photos now, in their body: an older program would not read such ones
+    """
+    DROP INDEX entry_chain;
     CREATE INDEX entry_chain ON entry (chain_id, t);
     """,
 )
@@ -313,7 +318,7 @@ def _body(entry: LogEntry) -> str:
 
 def _said(entry: LogEntry) -> str:
     parts = [entry.title, entry.text, entry.who, entry.microphone, entry.radio, entry.chain,
-             entry.band, *entry.words, *entry.changed]  # fmt: skip
+             entry.band, *entry.words, *entry.changed, *entry.tags]  # fmt: skip
     return " ".join(p for p in parts if p)
 
 

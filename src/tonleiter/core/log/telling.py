@@ -11,6 +11,7 @@ from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
+from typing import Literal
 
 from tonleiter.core.judge.findings.model import SEVERITIES, Severity
 from tonleiter.core.log.entry import LogEntry
@@ -23,7 +24,11 @@ BESIDE, APART = 5, 1.5
 # nobody said anything for so long
 QUIET_DAYS = 120
 IN_A_ROW = 3
-NO_ONE = "without a microphone"
+# what a line is of
+By = Literal["microphone", "radio", "who"]
+WITHOUT: dict[By, str] = {
+    "microphone": "without a microphone", "radio": "without a radio", "who": "of nobody else",
+}  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -57,11 +62,15 @@ class Saying:
     word: str = ""
 
 
-def lanes_of(entries: Sequence[LogEntry]) -> tuple[Lane, ...]:
-    """A lane for each microphone, in the order in which they were first written of."""
+def lanes_of(entries: Sequence[LogEntry], by: By = "microphone") -> tuple[Lane, ...]:
+    """A lane for each microphone, radio or person, as they were first written of."""
     by_name: dict[str, list[LogEntry]] = {}
     for entry in entries:
-        by_name.setdefault(entry.microphone or NO_ONE, []).append(entry)
+        name = {"microphone": entry.microphone, "radio": entry.radio, "who": entry.who}[by]
+        by_name.setdefault(name or WITHOUT[by], []).append(entry)
+    # what is nobody's stands under what is somebody's
+    if (rest := by_name.pop(WITHOUT[by], None)) is not None:
+        by_name[WITHOUT[by]] = rest
     made = []
     for name, every in by_name.items():
         own = tuple(every)

@@ -5,8 +5,9 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import partial
 
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QCheckBox, QGridLayout, QVBoxLayout
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QImageReader, QPixmap
+from PySide6.QtWidgets import QCheckBox, QGridLayout, QHBoxLayout, QLabel, QVBoxLayout
 
 from tonleiter.app.spaces.log.model import LogModel
 from tonleiter.app.theme.look import Look
@@ -17,17 +18,24 @@ from tonleiter.app.widgets.panel import Panel
 from tonleiter.app.widgets.text_field import TextField
 from tonleiter.core.guide.cards import settings_of
 from tonleiter.core.log.cause import Search
-from tonleiter.core.log.entry import KIND_WORDS, LogEntry
+from tonleiter.core.log.entry import KIND_WORDS, EntryKind, LogEntry
 from tonleiter.core.log.report_words import found_in, worst
+from tonleiter.core.safety.cautions import CAUTIONS
 from tonleiter.core.words import sentence as as_sentence
 
 EVENINGS = (("all of it", ""), ("half an hour", "30"), ("an hour", "60"), ("an evening", "180"))
 MOST_TASKS, MOST_CAUSES = 12, 7
+# what somebody writes by hand, besides what was said and what changed
+BY_HAND: tuple[EntryKind, ...] = ("note", "purchase", "build", "measurement", "change")
+MOST_SHOWN, MOST_PHOTO_PX = 4, 8_000
 ASK = "What did the other station say?"
 
 
 class LogInspector(Panel):
     """Built anew where something of it changed: what is being typed is never lost by that."""
+
+    photo_wanted = Signal(object)
+    card_wanted = Signal(object)
 
     def __init__(self, model: LogModel, look: Look) -> None:
         super().__init__("inspector")
@@ -39,7 +47,7 @@ class LogInspector(Panel):
         """The form, or the entry."""
         model = self.model
         key = (model.station, model.cause, model.tasks, model.minutes, model.solders,
-               model.writing, model.chosen, model.turned, model.offered,
+               model.writing, model.chosen, model.turned, model.offered, model.held,
                self._look.scale, self._look.palette.name, self.width(),
                bool(model.entries))  # fmt: skip
         if key == self._built_for:
@@ -50,6 +58,8 @@ class LogInspector(Panel):
             self._form(column)
         elif model.writing == "change":
             self._change(column)
+        elif model.writing == "note":
+            self._note(column)
         elif (entry := model.chosen) is not None:
             if model.cause is not None:
                 self._cause(column, model.cause)
@@ -91,6 +101,9 @@ class LogInspector(Panel):
             tail = f"; needs {', '.join(task.needs[:3])}" if task.needs else ""
             words = f"{task.minutes} min{', solders' if task.solders else ''}: {task.why}{tail}"
             column.addWidget(label(words, "caption", wraps=True))
+            if task.buys:
+                got = button("They are bought: write it down", "plain", partial(model.got, task))
+                column.addWidget(got)
         if not tasks:
             column.addWidget(label("Nothing fits into that.", "sub", wraps=True))
 
@@ -147,6 +160,32 @@ class LogInspector(Panel):
         back = self._field(column, "The way back", "how it is undone, if it can be", "back")
         self._keys(column, "Write it", lambda: self.model.take_offer(title.text(), back.text()))
 
+    def _note(self, column: QVBoxLayout) -> None:
+        """Anything else that somebody wants to find again."""
+        column.addWidget(label("What is to be written down", "title", wraps=True))
+        kind = Choice(self._look, "What it is", 240)
+        kind.show_items([(KIND_WORDS[k], k) for k in BY_HAND], "note")
+        column.addWidget(kind)
+        title = self.text = self._field(column, "In a few words", "foam replaced", "note-title")
+        text = self._field(column, "More of it", "what, from where, how much", "note-text")
+        tags = self._field(column, "Tags", "tags: headset, drilling", "note-tags")
+        back = self._field(column, "The way back", "first step; second step", "note-back")
+
+        def write() -> None:
+            given = [f.text() for f in (title, text, tags, back)]
+            if not (given[0].strip() or given[1].strip()):
+                self.model.refused.emit("type what it is: a word is enough")
+            elif self.model.add_note(kind.currentData(), *given):
+                for field in (title, text, tags, back):
+                    field.write("")
+                    field.settle()
+
+        for field in (title, text, tags, back):
+            field.returnPressed.connect(write)
+        self._keys(column, "Write it", write)
+        about = "Of the open chain as it stands; the time is now. A photo is added afterwards."
+        column.addWidget(label(about, "caption", wraps=True))
+
     def _keys(self, column: QVBoxLayout, words: str, write: Callable[[], object]) -> None:
         flow = Flow(gap_px=8)
         flow.addWidget(button(words, "primary", write))
@@ -176,16 +215,22 @@ class LogInspector(Panel):
             column.addWidget(label(f"“{entry.text}”", "plain", wraps=True))
         for line in entry.changed:
             column.addWidget(label(line, "plain", wraps=True))
-        if entry.kind in ("change", "build"):
-            column.addWidget(label("The way back", "section"))
-            none = "Nobody wrote one. Undo it in its space, by the figures above."
-            column.addWidget(label(entry.way_back or none, "sub", wraps=True))
+        self._way_back(column, entry)
         self._suspect(column, entry)
         if entry.number < 0:
             self._kept(column, entry)
             return
+        self._photos(column, entry)
         self._then(column, entry)
+        self._between(column, entry)
+        self._tags(column, entry)
         flow = Flow(gap_px=8)
+        if self.model.has_day(entry) and self.model.held != entry.number:
+            hold = partial(self.model.hold_day, entry.number)
+            flow.addWidget(button("Hold another day against it", "plain", hold))
+        if not entry.sealed:
+            ask = partial(self.photo_wanted.emit, entry)
+            flow.addWidget(button("Add a photo…", "plain", ask))
         if entry.sealed:
             column.addWidget(label("Sealed: it stays as it is.", "caption"))
         else:
@@ -206,10 +251,93 @@ class LogInspector(Panel):
             column.addLayout(grid)
             words = "Hold today's knobs against it"
             column.addWidget(button(words, "plain", partial(model.hold_against, card.id)))
+            ask = partial(self.card_wanted.emit, card)
+            column.addWidget(button("Print it on A6…", "plain", ask))
         where = {"card": ("set", "Set (6)"), "recording": ("listen", "Listen (7)")}
         space, name = where.get(entry.kind, ("prove", "Prove (5)"))
         go = partial(model.wanted.emit, space, "")
         column.addWidget(button(f"It is kept in {name}", "link", go))
+
+    def _way_back(self, column: QVBoxLayout, entry: LogEntry) -> None:
+        """Of a modification: how it is undone, step by step, and that it was."""
+        if entry.kind not in ("change", "build"):
+            return
+        column.addWidget(label("The way back", "section"))
+        steps = entry.steps_back
+        if not steps:
+            none = "Nobody wrote one. Undo it in its space, by the figures above."
+            column.addWidget(label(none, "sub", wraps=True))
+            return
+        for step in steps:
+            row = QHBoxLayout()
+            tick = QCheckBox()
+            tick.setAccessibleName(step)
+            row.addWidget(tick, 0, Qt.AlignmentFlag.AlignTop)
+            # of any length: a box does not break its own words into lines
+            row.addWidget(label(step, "plain", wraps=True), 1)
+            column.addLayout(row)
+        if entry.number > 0:
+            column.addWidget(label(CAUTIONS["opening"], "caution", wraps=True))
+            done = partial(self.model.undone, entry)
+            column.addWidget(button("It is undone: write that", "plain", done))
+
+    def _photos(self, column: QVBoxLayout, entry: LogEntry) -> None:
+        wide = self.width() - self._look.px(60)
+        for name in entry.photos[:MOST_SHOWN]:
+            file = self.model.photo(name)
+            reader = QImageReader(str(file))
+            reader.setAutoTransform(True)
+            size = reader.size()
+            if not size.isValid() or max(size.width(), size.height()) > MOST_PHOTO_PX:
+                why = "is gone" if not file.is_file() else "cannot be shown here"
+                column.addWidget(label(f"The photo {name} {why}.", "wrong", wraps=True))
+                continue
+            image = reader.read()
+            shown = QLabel()
+            shown.setAccessibleName(f"Photo of {entry.says()}")
+            picture = QPixmap.fromImage(image)
+            if picture.width() > wide:
+                picture = picture.scaledToWidth(wide, Qt.TransformationMode.SmoothTransformation)
+            shown.setPixmap(picture)
+            column.addWidget(shown)
+        if len(entry.photos) > MOST_SHOWN:
+            more = f"{len(entry.photos) - MOST_SHOWN} more lie in photos/ beside the station."
+            column.addWidget(label(more, "caption", wraps=True))
+
+    def _tags(self, column: QVBoxLayout, entry: LogEntry) -> None:
+        shown = ", ".join(entry.tags)
+        if entry.sealed:
+            if shown:
+                column.addWidget(label(f"tags: {shown}", "sub", wraps=True))
+            return
+        key = ("log", f"tags-{entry.number}")
+        field = TextField(shown, "Tags", self.model.document.drafts, key)
+        field.setPlaceholderText("tags, to find it by: headset, drilling")
+
+        def take(text: str) -> None:
+            if self.model.set_tags(entry, text):
+                field.settle()
+
+        field.accepted.connect(take)
+        column.addWidget(field)
+
+    def _between(self, column: QVBoxLayout, entry: LogEntry) -> None:
+        """The day that is held against that of this entry."""
+        made = self.model.between(entry)
+        if self.model.held == entry.number:
+            words = "Held: press another entry that the station's state was written with."
+            column.addWidget(label(words, "sub", wraps=True))
+            column.addWidget(
+                button("Hold no day any more", "plain", partial(self.model.hold_day, 0))
+            )
+        if made is None:
+            return
+        first, then, said = made
+        days = f"{first.when.day} {first.when:%B %Y} to {then.when.day} {then.when:%B %Y}"
+        column.addWidget(label(f"From {days}", "section", wraps=True))
+        words = "; ".join(said) if said else "Nothing of the station was changed."
+        column.addWidget(label(words, "sub", wraps=True))
+        column.addWidget(button("Hold no day any more", "plain", partial(self.model.hold_day, 0)))
 
     def _then(self, column: QVBoxLayout, entry: LogEntry) -> None:
         """What differs today from the day of an entry."""

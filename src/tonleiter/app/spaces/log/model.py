@@ -19,27 +19,31 @@ from tonleiter.core.judge.certainty import Doubts
 from tonleiter.core.judge.findings.logged import LOG_CODE
 from tonleiter.core.judge.findings.model import Finding, Remedy
 from tonleiter.core.judge.verdict import Verdict, verdict_of
-from tonleiter.core.log.adif import read_adif, unknown
+from tonleiter.core.log.adif import read_adif
 from tonleiter.core.log.backup import backup
 from tonleiter.core.log.cause import Search, search
-from tonleiter.core.log.entry import LogEntry, now_local
+from tonleiter.core.log.entry import EntryKind, LogEntry, now_local, tags_in, unknown
 from tonleiter.core.log.kept import kept_entries
-from tonleiter.core.log.next_task import NextTask, evening, next_tasks
+from tonleiter.core.log.next_task import NextTask, bought_lately, evening, next_tasks
 from tonleiter.core.log.offered import changes, offer, packed, unpacked
+from tonleiter.core.log.photos import FOLDER as PHOTOS
+from tonleiter.core.log.photos import keep_photo
+from tonleiter.core.log.read_csv import read_csv
 from tonleiter.core.log.report_words import found_in, worst
 from tonleiter.core.log.store import LogError, LogStore
-from tonleiter.core.log.telling import Lane, Saying, blamed, headline, lanes_of, sayings
+from tonleiter.core.log.telling import By, Lane, Saying, blamed, headline, lanes_of, sayings
+from tonleiter.core.refused import RefusedError
 from tonleiter.core.station.basis import Basis, basis_of
 from tonleiter.core.station.card import SettingsCard
 from tonleiter.core.station.disk import read_file
 from tonleiter.core.station.files import STATION_FILE
 from tonleiter.core.station.model import Station
 from tonleiter.core.station.open_chain import of_open_chain
-from tonleiter.core.words import sentence
+from tonleiter.core.words import count_of, sentence
 
 LOOK_AFTER_MS = 300
 EVER = 0
-Form = Literal["report", "change"]
+Form = Literal["report", "change", "note"]
 
 
 class LogModel(Watched):
@@ -66,6 +70,9 @@ class LogModel(Watched):
         self._of: Path | None = None
         self.radio: str | None = None
         self.microphone: str | None = None
+        self.by: By = "microphone"
+        # a day that others are held against
+        self.held = 0
         self.since_days = 365
         self.find = ""
         self.at = 0
@@ -150,8 +157,11 @@ class LogModel(Watched):
         """What is looked at of them, and what it says."""
         self.entries = self._looked_at()
         every = (*self.entries, *self._kept_looked_at())
-        self.lanes = lanes_of(sorted(every, key=lambda e: e.utc))
-        self.sayings = sayings(self.lanes, _today())
+        every = tuple(sorted(every, key=lambda e: e.utc))
+        self.lanes = lanes_of(every, self.by)
+        # what is said is said of microphones, whatever the lines are of
+        told = self.lanes if self.by == "microphone" else lanes_of(every)
+        self.sayings = sayings(told, _today())
         self.changed.emit()
 
     # --- what is looked at -----------------------------------------------------------------------
@@ -245,13 +255,15 @@ class LogModel(Watched):
     def _ask_next(self) -> None:
         """What is open over the whole station, behind the window."""
         station, records, said = self.station, self.records, self._says
+        bought = bought_lately(self._entries, _today())
         verdicts = self._verdicts
 
         def judge(whole: Station, chain: str) -> Verdict:
             return verdicts.known(basis_of(whole, chain)) or verdict_of(whole, chain)
 
         self._next.want(
-            (station, records, said), lambda _: next_tasks(station, records, said, judge)
+            (station, records, said, bought),
+            lambda _: next_tasks(station, records, said, judge, bought),
         )
 
     @property
@@ -323,6 +335,10 @@ class LogModel(Watched):
         """Begin to write what changed."""
         self._begin("change")
 
+    def write_note(self) -> None:
+        """Begin to write anything else: a note, a purchase, a build, a measurement."""
+        self._begin("note")
+
     def _begin(self, form: Form | None) -> None:
         if form is not None and self.trouble:
             self.refused.emit(self.trouble)
@@ -347,6 +363,74 @@ class LogModel(Watched):
                 **of_open_chain(self.station),
             )
         )
+
+    def add_note(self, kind: EntryKind, title: str, text: str, tags: str, way_back: str) -> bool:
+        """What somebody writes by hand; whether it is written."""
+        return self._add(
+            lambda: LogEntry(
+                at=now_local(),
+                kind=kind,
+                title=title.strip(),
+                text=text.strip(),
+                tags=tags_in(tags),
+                way_back=way_back.strip(),
+                **of_open_chain(self.station),
+            )
+        )
+
+    def set_tags(self, entry: LogEntry, text: str) -> bool:
+        """Other tags of one that is not sealed; whether they are taken."""
+        return self._change(lambda: entry.but(tags=tags_in(text)))
+
+    def add_photo(self, entry: LogEntry, file: Path) -> bool:
+        """A photo of it, copied beside the log; whether it is taken."""
+        if self.trouble:
+            self.refused.emit(self.trouble)
+            return False
+
+        def make() -> LogEntry:
+            name = keep_photo(self.document.folder, file)
+            return entry.but(photos=tuple(dict.fromkeys((*entry.photos, name))))
+
+        return self._change(make)
+
+    def photo(self, name: str) -> Path:
+        """Where one lies."""
+        return self.document.folder / PHOTOS / name
+
+    def _change(self, make: Callable[[], LogEntry]) -> bool:
+        """Write one anew."""
+
+        def write() -> None:
+            try:
+                made = make()
+            except ValueError as error:
+                raise RefusedError(_refusal(error)) from None
+            self.store.change(made)
+
+        done = self.attempt(write)
+        if done:
+            self._look()
+        return done
+
+    def undone(self, entry: LogEntry) -> bool:
+        """The way back of a modification was gone: that is written."""
+        title = f"undone: {entry.says()}"[:400]
+        return self._add(
+            lambda: LogEntry(
+                at=now_local(), kind="change", title=title, chain_id=entry.chain_id,
+                chain=entry.chain, microphone=entry.microphone, radio=entry.radio,
+            )
+        )  # fmt: skip
+
+    def got(self, task: NextTask) -> bool:
+        """What is to be built with was bought: a purchase, whose parts wait for their build."""
+        title = f"parts: {', '.join(task.needs)}"[:400]
+        text = "; ".join(task.needs)
+        done = self._add(lambda: LogEntry(at=now_local(), kind="purchase", title=title, text=text))
+        self.at = 0 if done else self.at
+        self.changed.emit()
+        return done
 
     def take_offer(self, title: str, way_back: str) -> bool:
         """Write what changed, with the station as it stands now."""
@@ -433,6 +517,26 @@ class LogModel(Watched):
         then = unpacked(self.store.state(entry.number)) if entry.number > 0 else None
         return None if then is None else changes(then, self.station)
 
+    # --- two days --------------------------------------------------------------------------------
+
+    def hold_day(self, number: int) -> None:
+        """Hold other days against that of an entry; 0 none any more."""
+        self.held = number
+        self.changed.emit()
+
+    def has_day(self, entry: LogEntry) -> bool:
+        """Whether the station of its day is known."""
+        return entry.number > 0 and self.store.state(entry.number) is not None
+
+    def between(self, entry: LogEntry) -> tuple[LogEntry, LogEntry, tuple[str, ...]] | None:
+        """The day that is held and that of another entry, the earlier first, and what differs."""
+        held = self._entry(self.held)
+        if held is None or held.number == entry.number:
+            return None
+        first, then = sorted((held, entry), key=lambda e: e.utc)
+        old, new = (unpacked(self.store.state(e.number)) for e in (first, then))
+        return None if old is None or new is None else (first, then, changes(old, new))
+
     def keep_all(self, file: Path) -> None:
         """The whole station in one file; how it comes back is said."""
 
@@ -444,16 +548,19 @@ class LogModel(Watched):
         self.attempt(keep)
 
     def take_over(self, file: Path) -> None:
-        """Reports of a file of contacts: what is valid and new."""
+        """Entries of a file of contacts, or of a table: what is valid and new."""
         self.attempt(lambda: self._take_over(file))
 
     def _take_over(self, file: Path) -> None:
-        read = read_adif(read_file(file), file.name)
-        fresh = unknown(read, self._entries)
         if self.trouble:
             raise LogError(self.trouble)
+        content = read_file(file)
+        is_table = file.suffix.lower() in (".csv", ".tsv", ".txt")
+        read = read_csv(content, file.name) if is_table else read_adif(content, file.name)
+        fresh = unknown(read.entries, self._entries)
         self.store.add_all((e, None) for e in fresh)
-        said = f"{len(fresh)} reports taken over, {len(read.entries) - len(fresh)} known already"
+        taken = count_of(len(fresh), "entry", "entries")
+        said = f"{taken} taken over, {len(read.entries) - len(fresh)} known already"
         if read.refused:
             said += f", {len(read.refused)} refused: {read.refused[0]}"
         self.refused.emit(said)

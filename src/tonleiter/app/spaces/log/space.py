@@ -19,8 +19,11 @@ from tonleiter.app.widgets.flow import Flow
 from tonleiter.app.widgets.frames import card, sentence, share_px, stack
 from tonleiter.app.widgets.labels import button, label
 from tonleiter.app.widgets.panel import clear
+from tonleiter.app.widgets.settings_card import card_pdf
 from tonleiter.app.widgets.text_field import TextField
 from tonleiter.app.widgets.tray import Tray
+from tonleiter.core.log.entry import LogEntry
+from tonleiter.core.station.card import SettingsCard
 from tonleiter.core.station.disk import write_file
 from tonleiter.core.words import count_of
 
@@ -31,6 +34,7 @@ SINCE = (
     ("a year ago", "365"),
     ("the beginning", str(EVER)),
 )
+BY = (("microphone", "microphone"), ("radio", "radio"), ("person", "who"))
 EVERY = ""
 
 
@@ -49,11 +53,16 @@ class LogSpace(WatchedSpace):
         self.radios = Choice(look, "Radio", 190)
         self.microphones = Choice(look, "Microphone", 200)
         self.since = Choice(look, "Since", 150)
+        self.by = Choice(look, "A line for each", 150)
+        self.by.show_items([*BY], "microphone")
+        self.by.chosen.connect(lambda _: self.model.show(by=self.by.currentData()))
         self.search = TextField("", "Find in the log")
         self.search.setPlaceholderText("find words")
         self._says, self._proves = label("", "headline", wraps=True), label("", "sub", wraps=True)
         self.timeline = Timeline(look)
         self.inspector = LogInspector(self.model, look)
+        self.inspector.photo_wanted.connect(self.ask_photo)
+        self.inspector.card_wanted.connect(self.ask_card)
         self.tray = Tray(self.model, look)
         self._arrange()
         self.model.changed.connect(self.refresh)
@@ -66,6 +75,7 @@ class LogSpace(WatchedSpace):
                 ("I look at", self.radios),
                 ("with", self.microphones),
                 ("since", self.since),
+                ("by", self.by),
             )
         )
         row = header.layout()
@@ -96,7 +106,8 @@ class LogSpace(WatchedSpace):
         keys = Flow(gap_px=8)
         for made in (
             self.write,
-            button("Take over…", "plain", self.ask_contacts, "reports of a file of contacts, ADIF"),
+            button("Note…", "plain", self.model.write_note, "a note, a purchase, a build"),
+            button("Take over…", "plain", self.ask_contacts, "a file of contacts, or a table"),
             button("Save a copy…", "plain", self.ask_file, "on paper, as a table, as contacts"),
             button("Keep all…", "plain", self.ask_backup, "the whole station in one file"),
         ):
@@ -152,9 +163,22 @@ class LogSpace(WatchedSpace):
         if name:
             self.model.keep_all(Path(name))
 
+    def ask_photo(self, entry: LogEntry) -> None:
+        """Ask for a photo of an entry."""
+        name, _ = QFileDialog.getOpenFileName(self, "A photo", "", "Photo (*.jpg *.jpeg *.png)")
+        if name:
+            self.model.add_photo(entry, Path(name))
+
+    def ask_card(self, card: SettingsCard) -> None:
+        """Ask where a card goes, on a page of A6."""
+        name, _ = QFileDialog.getSaveFileName(self, "A card on A6", f"{card.id}.pdf", "PDF (*.pdf)")
+        if name:
+            self.model.attempt(lambda: write_file(Path(name), card_pdf(card, self._look, a6=True)))
+
     def ask_contacts(self) -> None:
-        """Ask for a file of contacts."""
-        name, _ = QFileDialog.getOpenFileName(self, "Take over reports", "", "ADIF (*.adi *.adif)")
+        """Ask for a file of contacts, or for a table."""
+        kinds = "Contacts, ADIF (*.adi *.adif);;Table (*.csv)"
+        name, _ = QFileDialog.getOpenFileName(self, "Take over entries", "", kinds)
         if name:
             self.model.take_over(Path(name))
 
@@ -261,4 +285,7 @@ class LogSpace(WatchedSpace):
 
     def key_actions(self) -> tuple[Action, ...]:
         """Keys while it is shown."""
-        return (Action("Write a report", "N", self.model.write),)
+        return (
+            Action("Write a report", "N", self.model.write),
+            Action("Write a note", "Shift+N", self.model.write_note),
+        )
