@@ -1,4 +1,4 @@
-"""Written into the log by hand: notes, purchases, photos, tags; two days held against each other."""
+"""Written into the log by hand: notes, purchases, photos, tags; two days side by side."""
 
 from datetime import datetime, timedelta
 

@@ -393,6 +393,15 @@ def test_a_log_that_is_damaged_meanwhile_is_said_and_what_was_typed_stays(space,
     settle(space)
     assert "it is only read" in space._says.text()
     assert file.read_bytes() == b"junk" * 2000
+    # a way out: the damaged one is kept, a new one is begun
+    press(named(space, "Write a repaired copy"))
+    settle(space)
+    assert "is kept as log.damaged-" in " ".join(words(window))
+    assert not space.mend.isVisibleTo(space)
+    kept = [f for f in window.document.folder.iterdir() if "damaged" in f.name]
+    assert [f.read_bytes() for f in kept] == [b"junk" * 2000]
+    say(space, "hum on it")
+    assert [e.words for e in space.model.entries] == [("hum",)]
 
 
 def test_the_log_goes_along_into_another_folder(space, window, tmp_path):

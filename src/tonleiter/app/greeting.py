@@ -14,7 +14,7 @@ from tonleiter.app.notice import Notice
 from tonleiter.app.session import Session
 from tonleiter.core.judge.verdict import Verdict, verdict_of
 from tonleiter.core.log.entry import LogEntry
-from tonleiter.core.log.next_task import bought_lately, headline, next_tasks
+from tonleiter.core.log.next_task import headline, next_tasks
 from tonleiter.core.log.store import LogError, LogStore
 from tonleiter.core.log.telling import lanes_of, sayings
 from tonleiter.core.station.basis import basis_of
@@ -47,8 +47,8 @@ class Greeting(QObject):
 
         def compute(_: Task) -> str:
             entries, now = _entries(folder), datetime.now().astimezone()
-            said, bought = sayings(lanes_of(entries), now), bought_lately(entries, now)
-            return headline(next_tasks(station, records, said, judge, bought))
+            said = sayings(lanes_of(entries), now)
+            return headline(next_tasks(station, records, said, judge, entries))
 
         self._says.want((station, records), compute)
 

@@ -14,6 +14,7 @@ from tonleiter.core.log.backup import backup, restore
 from tonleiter.core.log.entry import LogEntry, unknown
 from tonleiter.core.log.exported import log_csv, row_of
 from tonleiter.core.log.read_csv import read_csv
+from tonleiter.core.log.repair import repair
 from tonleiter.core.log.store import LogStore
 from tonleiter.core.log.telling import headline, lanes_of, sayings
 from tonleiter.core.station.disk import read_file
@@ -31,6 +32,9 @@ def add(commands: Any) -> None:  # noqa: ANN401 - argparse keeps its type to its
     log.add_argument("--find", metavar="WORDS", default="", help="entries that have all of them")
     log.add_argument(
         "--take", type=Path, metavar="FILE", help="take over a file of contacts, ADIF, or a CSV"
+    )
+    log.add_argument(
+        "--repair", action="store_true", help="write what can be read of a damaged log anew"
     )
     how = log.add_mutually_exclusive_group()
     how.add_argument("--csv", action="store_true", help="print a line for each")
@@ -54,7 +58,14 @@ def _log(options: argparse.Namespace) -> int:
             since = datetime.fromisoformat(options.since).astimezone()
         except ValueError:
             raise BadInputError(f"--since {quoted(options.since)}: 2026-05-14 is wanted") from None
-    store = LogStore(read_station(options.station).folder)
+    folder = read_station(options.station).folder
+    if options.repair:
+        made = repair(folder)
+        print(
+            f"{made.entries} entries are written anew; the damaged file is kept: {made.kept}",
+            file=sys.stderr,
+        )
+    store = LogStore(folder)
     try:
         if options.take is not None:
             _take(store, options.take)

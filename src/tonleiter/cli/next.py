@@ -9,8 +9,8 @@ from pathlib import Path
 from typing import Any
 
 from tonleiter.cli.common import RAN, BadInputError, print_json
+from tonleiter.core.judge.certainty import doubts_of
 from tonleiter.core.log.next_task import (
-    bought_lately,
     evening,
     headline,
     next_tasks,
@@ -42,8 +42,13 @@ def _next(options: argparse.Namespace) -> int:
     entries, now = store.entries(), datetime.now().astimezone()
     store.close()
     said = sayings(lanes_of(entries), now)
-    bought = bought_lately(entries, now)
-    every = next_tasks(opened.station, opened.records, said, bought=bought)
+    every = next_tasks(
+        opened.station,
+        opened.records,
+        said,
+        entries=entries,
+        doubts=lambda found: doubts_of(found.assessment),
+    )
     chosen = evening(every, minutes, not options.no_soldering)
     if options.json:
         print_json(

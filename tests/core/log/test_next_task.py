@@ -1,16 +1,24 @@
 """What is next: what an old hand would do first on stations whose open ends are known."""
 
 import json
+from datetime import datetime, timedelta
 
 import pytest
 
-from tests.conftest import mended_demo
+from tests.conftest import gear, mended_demo
+from tests.core.wiring.benches import radio
+from tests.core.wiring.benches import station as chain_station
 from tonleiter.cli.main import main
+from tonleiter.core.gear.figure import Figure
 from tonleiter.core.guide.cards import card_of
 from tonleiter.core.guide.onair import on_air
+from tonleiter.core.judge.certainty import doubts_of
+from tonleiter.core.judge.verdict import verdict_of
 from tonleiter.core.log.entry import LogEntry
 from tonleiter.core.log.next_task import NextTask, evening, headline, next_tasks, shopping
 from tonleiter.core.log.telling import Saying
+from tonleiter.core.log.wear import HOURS_A_DAY, worn
+from tonleiter.core.report.drawings import battery_hours
 from tonleiter.core.setup.modes import scene_of
 from tonleiter.core.station import edits
 from tonleiter.core.station.files import save_station
@@ -108,3 +116,66 @@ def test_the_command_prints_and_refuses_in_one_line(demo_folder, capsys):
     assert not any(t["solders"] for t in made["tasks"])
     assert main(["next", str(demo_folder), "--minutes", "0"]) == 2
     assert capsys.readouterr().err.count("\n") == 1
+
+
+# --- doubts, batteries, purchases ----------------------------------------------------------------
+
+
+def test_what_was_bought_waits_for_its_build_for_a_month(sound):
+    wanted = shopping(next_tasks(sound, NO_RECORDS))
+    assert wanted
+    now = datetime.now().astimezone()
+
+    def bought(days):
+        when = (now - timedelta(days=days)).isoformat(timespec="minutes")
+        return LogEntry(at=when, kind="purchase", title="parts", text="; ".join(wanted))
+
+    fresh = next_tasks(sound, NO_RECORDS, entries=[bought(3)])
+    assert not shopping(fresh)
+    (build,) = [t for t in fresh if t.title.startswith("Build and prove")]
+    assert not build.needs, "they lie there"
+    assert shopping(next_tasks(sound, NO_RECORDS, entries=[bought(60)])) == wanted
+
+
+def test_a_figure_whose_doubt_decides_is_to_be_found_out(sound):
+    """A microphone of which only a wide range is known may be too weak, or not."""
+    wide = edits.change_gear(
+        sound, "stage-dynamic", sensitivity_mv_per_pa=Figure(value=0.4, low=0.05, high=3.0)
+    )
+    made = next_tasks(wide, NO_RECORDS, doubts=lambda v: doubts_of(v.assessment))
+    found = [t for t in made if t.title.startswith("Find out the ")]
+    assert any("sensitivity" in t.title.lower() for t in found)
+    assert all(t.where == "gear" and t.why.startswith("it decides whether") for t in found)
+    # nobody is sent to measure what decides nothing
+    sure = edits.change_gear(sound, "stage-dynamic", sensitivity_mv_per_pa=Figure(value=1.8))
+    for t in next_tasks(sure, NO_RECORDS, doubts=lambda v: doubts_of(v.assessment)):
+        assert "sensitivity" not in t.title.lower()
+
+
+def test_a_battery_whose_hours_are_over_by_the_log_is_measured():
+    """Nine volts of half an ampere-hour: some milliamperes wear it in weeks of evenings."""
+    station = chain_station(gear("electret-2-wire", "mic"), gear("jfet-preamp", "pre"), radio())
+    found = verdict_of(station)
+    ((stage, hours),) = battery_hours(found.assessment.solution).items()
+    assert stage == "pre"
+    chain = station.chain().id
+    evenings = int(hours / HOURS_A_DAY) + 1
+    now = datetime.now().astimezone()
+
+    def heard(count, **of):
+        return [
+            LogEntry(
+                at=(now - timedelta(days=2 * k)).isoformat(timespec="minutes"),
+                kind="report", words=("clear",), chain_id=chain,
+            )
+            for k in range(count)
+        ]  # fmt: skip
+
+    assert not worn(found, heard(int(0.5 * evenings)))
+    (one,) = worn(found, heard(evenings))
+    assert one.used >= 0.8 * hours
+    tasks = next_tasks(station, NO_RECORDS, entries=heard(evenings))
+    assert any(t.title.startswith("Measure the battery of the") for t in tasks)
+    changed = LogEntry(at=(now - timedelta(days=10)).isoformat(timespec="minutes"), kind="note",
+                       title="new battery", chain_id=chain)  # fmt: skip
+    assert not worn(found, [*heard(evenings), changed])

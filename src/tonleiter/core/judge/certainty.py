@@ -19,7 +19,7 @@ from tonleiter.core.judge.assess import Assessment, judge
 from tonleiter.core.judge.findings.model import Finding
 from tonleiter.core.solve.compiled import VOICE, compile_chain
 from tonleiter.core.solve.solution import DRAFT_POINTS
-from tonleiter.core.solve.spread import Spread, rank_correlation
+from tonleiter.core.solve.spread import Spread, rank_correlation, solve_spread
 from tonleiter.core.stop import checkpoint
 from tonleiter.core.words import within
 
@@ -62,6 +62,12 @@ class Doubts:
 
     of: dict[Key, Doubt]
     possible: tuple[tuple[Finding, Doubt], ...]
+
+
+def doubts_of(assessment: Assessment) -> Doubts | None:
+    """The same from the assessment on; None where nothing of it is uncertain."""
+    spread = solve_spread(assessment.solution, assessment.rows)
+    return None if spread is None else weigh(assessment, spread)
 
 
 def weigh(assessment: Assessment, spread: Spread) -> Doubts:

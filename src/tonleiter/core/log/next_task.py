@@ -15,12 +15,14 @@ from typing import Literal
 from tonleiter.core.circuit.elements import CircuitError
 from tonleiter.core.gear.parts import Part
 from tonleiter.core.guide.cards import holds
+from tonleiter.core.judge.certainty import Doubts
 from tonleiter.core.judge.findings.codes import meaning
-from tonleiter.core.judge.findings.model import Finding
+from tonleiter.core.judge.findings.model import SEVERITIES, Finding
 from tonleiter.core.judge.verdict import Verdict, is_of_wiring, verdict_of
 from tonleiter.core.log.entry import LogEntry
 from tonleiter.core.log.report_words import KINDNESS
 from tonleiter.core.log.telling import Saying
+from tonleiter.core.log.wear import HOURS_A_DAY, worn
 from tonleiter.core.refused import RefusedError
 from tonleiter.core.report.wiring import in_drawer
 from tonleiter.core.station.basis import Basis, basis_of
@@ -31,9 +33,11 @@ from tonleiter.core.words import count_of, within
 
 Where = Literal["ladder", "wire", "prove", "set", "listen", "log", "practise", "gear"]
 Judge = Callable[[Station, str], Verdict]
+Doubting = Callable[[Verdict], Doubts | None]
 
 # worth of each kind, a stop being a hundred; minutes of each
 STOP, ANSWER, GO_ON, BUILD, BUY, RESET, CARD, PRACTISE = 100, 60, 55, 50, 35, 40, 15, 5
+DOUBT, BATTERY, DOUBT_MIN, BATTERY_MIN = 30, 40, 15, 5
 STOP_MIN, ANSWER_MIN, LOOK_MIN, BUY_MIN = 15, 20, 5, 15
 RESET_MIN, CARD_MIN, PRACTISE_MIN = 15, 10, 10
 # a joint soldered and looked at; a bring-up read
@@ -77,12 +81,15 @@ def next_tasks(
     records: Records,
     sayings: Sequence[Saying] = (),
     judge: Judge = verdict_of,
-    bought: Collection[str] = (),
+    entries: Sequence[LogEntry] = (),
+    doubts: Doubting | None = None,
 ) -> tuple[NextTask, ...]:
     """Everything that is open, the most worth for its effort first. Raises StoppedError.
 
-    ``bought`` are parts that wait for their build (``bought_lately``).
+    ``entries`` are those of the log: what was bought waits for its build, batteries wear.
+    ``doubts`` of a verdict take seconds, and are left out where nobody gives them.
     """
+    bought = bought_lately(entries, datetime.now().astimezone())
     made: list[NextTask] = []
     wanted: Counter[tuple[str, str]] = Counter()
     for chain in station.chains:
@@ -97,6 +104,8 @@ def next_tasks(
         if not stopped:
             # what is to be mended first is not built as it stands
             made += _builds(found, station, records, chain.id, chain.name, wanted, bought)
+            made += _doubted(found, chain.id, chain.name, doubts)
+        made += _batteries(found, entries, chain.id, chain.name)
         made += _cards(station, records, chain.id, chain.name, stopped)
     if wanted:
         made.append(_buy(wanted))
@@ -213,6 +222,40 @@ def _parts_in(found: Verdict, span: int) -> list[Part]:
     build = found.build
     pins = {x.thing for w in build.wires_in(span) for x in w.ends}
     return [p for p in build.parts if not p.refs or set(p.refs) & pins]
+
+
+def _batteries(
+    found: Verdict, entries: Sequence[LogEntry], chain: str, name: str
+) -> Iterator[NextTask]:
+    for one in worn(found, entries):
+        why = (
+            f"some {one.used:.0f} h since {one.since} ({HOURS_A_DAY:.0f} h for each day that it is"
+            f" written of), of about {one.hours:.0f} h"
+        )
+        yield NextTask(
+            f"Measure the battery of the {one.stage} under load, “{name}”", why, BATTERY_MIN,
+            BATTERY, "prove", chain, needs=("a fresh battery",),
+        )  # fmt: skip
+
+
+def _doubted(found: Verdict, chain: str, name: str, doubts: Doubting | None) -> Iterator[NextTask]:
+    """Figures whose doubt decides whether something is wrong: each once, the gravest first."""
+    made = doubts(found) if doubts is not None else None
+    if made is None:
+        return
+    standing = [(f, d) for f in found.findings if (d := made.of.get(f.key)) is not None]
+    open_ = [(f, d) for f, d in (*standing, *made.possible) if d.word == "depends"]
+    seen: set[str] = set()
+    for finding, doubt in sorted(open_, key=lambda x: SEVERITIES.index(x[0].severity)):
+        figure = doubt.matters_most
+        if figure is None or figure in seen:
+            continue
+        seen.add(figure)
+        yield NextTask(
+            f"Find out the {within(figure)}, “{name}”",
+            f"it decides whether this is so: {within(finding.says)}",
+            DOUBT_MIN, DOUBT, "gear", chain,
+        )  # fmt: skip
 
 
 def _buy(wanted: Counter[tuple[str, str]]) -> NextTask:

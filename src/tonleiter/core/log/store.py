@@ -64,12 +64,13 @@ class LogError(RefusedError):
 class LogStore:
     """Entries of one station. Nothing is made on disk before the first entry is added.
 
-    ``trouble`` says why it can only be read, if so.
+    ``trouble`` says why it can only be read, if so; ``damaged`` whether it is for damage.
     """
 
     def __init__(self, folder: Path) -> None:
         self.file = folder / LOG_FILE
         self.trouble = ""
+        self.damaged = False
         self._base: sqlite3.Connection | None = None
         self._writes = False
         if self.file.exists():
@@ -86,6 +87,7 @@ class LogStore:
             self._base.execute("SELECT count(*) FROM entry").fetchone()
         except sqlite3.Error as error:
             self.trouble = f"{self.file}: it cannot be opened ({error}): it is only read"
+            self.damaged = "locked" not in str(error)
             self.close()
             return
         if version > VERSION:
@@ -93,7 +95,8 @@ class LogStore:
                 f"{self.file}: it is of a newer version ({version}): it is only read here"
             )
         elif state != "ok":
-            self.trouble = f"{self.file}: it is damaged: it is only read; export it"
+            self.trouble = f"{self.file}: it is damaged: it is only read"
+            self.damaged = True
 
     def _reading(self) -> sqlite3.Connection:
         """To be read; of a folder that nobody may write as well."""

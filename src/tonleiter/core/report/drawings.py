@@ -104,16 +104,37 @@ def _alone(net: StageNet) -> OperatingPoint | None:
 
 def _lived(lines: tuple[Part, ...], net: StageNet, op: OperatingPoint | None) -> tuple[Part, ...]:
     """Batteries with how long they last, by what the circuit draws from them."""
-    marks = [m for m in net.marks if isinstance(m, OwnSupply)]
-    if op is None or len(marks) != 1:
+    lives = _life(net, op)
+    if lives is None:
         return lines
-    amps = abs(op.branch_a(marks[0].source))
-    if amps < 1e-9:
-        return lines
-    held_ah = next(ah for volts, ah in BATTERY_AH if marks[0].volts <= volts)
-    hours = held_ah / amps
+    hours, amps = lives
     life = f"about {_hours(hours)} at {amps * 1e3:.2g} mA"
     return tuple(replace(p, note=life) if p.is_battery else p for p in lines)
+
+
+def _life(net: StageNet, op: OperatingPoint | None) -> tuple[float, float] | None:
+    """How many hours a stage's own supply lasts, and the amperes drawn; None of what has none."""
+    marks = [m for m in net.marks if isinstance(m, OwnSupply)]
+    if op is None or len(marks) != 1:
+        return None
+    amps = abs(op.branch_a(marks[0].source))
+    if amps < 1e-9:
+        return None
+    held_ah = next(ah for volts, ah in BATTERY_AH if marks[0].volts <= volts)
+    return held_ah / amps, amps
+
+
+def battery_hours(solution: ChainSolution) -> dict[str, float]:
+    """How many hours each battery of a chain lasts, by the id of its stage; mains last for ever."""
+    made: dict[str, float] = {}
+    for stage in solution.compiled.stages:
+        net = stage.net()
+        volts = _Volts(solution.op, net.common(stage.gear.role))
+        if any(i.part.is_battery for i in items_of(stage.gear, net, volts)):
+            lives = _life(net, solution.op)
+            if lives is not None:
+                made[stage.id] = lives[0]
+    return made
 
 
 def _hours(hours: float) -> str:

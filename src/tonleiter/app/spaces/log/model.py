@@ -15,7 +15,7 @@ from tonleiter.app.editing import Watched
 from tonleiter.app.jobs import Jobs, Task, Wait
 from tonleiter.app.verdicts import Verdicts
 from tonleiter.core.guide.turning import Turn, turned_back, turns
-from tonleiter.core.judge.certainty import Doubts
+from tonleiter.core.judge.certainty import Doubts, doubts_of
 from tonleiter.core.judge.findings.logged import LOG_CODE
 from tonleiter.core.judge.findings.model import Finding, Remedy
 from tonleiter.core.judge.verdict import Verdict, verdict_of
@@ -24,11 +24,12 @@ from tonleiter.core.log.backup import backup
 from tonleiter.core.log.cause import Search, search
 from tonleiter.core.log.entry import EntryKind, LogEntry, now_local, tags_in, unknown
 from tonleiter.core.log.kept import kept_entries
-from tonleiter.core.log.next_task import NextTask, bought_lately, evening, next_tasks
+from tonleiter.core.log.next_task import NextTask, evening, next_tasks
 from tonleiter.core.log.offered import changes, offer, packed, unpacked
 from tonleiter.core.log.photos import FOLDER as PHOTOS
 from tonleiter.core.log.photos import keep_photo
 from tonleiter.core.log.read_csv import read_csv
+from tonleiter.core.log.repair import repair
 from tonleiter.core.log.report_words import found_in, worst
 from tonleiter.core.log.store import LogError, LogStore
 from tonleiter.core.log.telling import By, Lane, Saying, blamed, headline, lanes_of, sayings
@@ -255,15 +256,14 @@ class LogModel(Watched):
     def _ask_next(self) -> None:
         """What is open over the whole station, behind the window."""
         station, records, said = self.station, self.records, self._says
-        bought = bought_lately(self._entries, _today())
-        verdicts = self._verdicts
+        entries, verdicts = self._entries, self._verdicts
 
         def judge(whole: Station, chain: str) -> Verdict:
             return verdicts.known(basis_of(whole, chain)) or verdict_of(whole, chain)
 
         self._next.want(
-            (station, records, said, bought),
-            lambda _: next_tasks(station, records, said, judge, bought),
+            (station, records, said, entries),
+            lambda _: next_tasks(station, records, said, judge, entries, _doubts),
         )
 
     @property
@@ -537,6 +537,28 @@ class LogModel(Watched):
         old, new = (unpacked(self.store.state(e.number)) for e in (first, then))
         return None if old is None or new is None else (first, then, changes(old, new))
 
+    # --- all of it -------------------------------------------------------------------------------
+
+    @property
+    def may_repair(self) -> bool:
+        """Whether the log is damaged, and somebody may write it anew."""
+        return not self.document.looks_only and self.store.damaged
+
+    def repair(self) -> None:
+        """What can be read is written anew; the damaged file is kept beside it."""
+
+        def work() -> None:
+            self.store.close()
+            made = repair(self.document.folder)
+            self._store = self._of = self._stamp = None
+            self.refused.emit(
+                f"{count_of(made.entries, 'entry', 'entries')} written anew; the damaged file is"
+                f" kept as {made.kept.name}"
+            )
+
+        if self.attempt(work):
+            self._look()
+
     def keep_all(self, file: Path) -> None:
         """The whole station in one file; how it comes back is said."""
 
@@ -596,6 +618,22 @@ class LogModel(Watched):
     def apply(self, remedy: Remedy, finding: Finding) -> None:
         """Apply one to the station."""
         self.edit(remedy.title, remedy.change)
+
+
+# of some chains, whoever asks: what they rest on is compared, and they take seconds
+_DOUBTED: list[tuple[Basis, Doubts | None]] = []
+MOST_DOUBTED = 24
+
+
+def _doubts(found: Verdict) -> Doubts | None:
+    chain, station = found.assessment.solution.compiled.chain, found.assessment.station
+    basis = basis_of(station, chain.id)
+    for known, made in _DOUBTED:
+        if known == basis:
+            return made
+    doubts = doubts_of(found.assessment)
+    _DOUBTED[:] = [*_DOUBTED, (basis, doubts)][-MOST_DOUBTED:]
+    return doubts
 
 
 def _today() -> datetime:

@@ -112,6 +112,8 @@ class LogSpace(WatchedSpace):
             button("Keep all…", "plain", self.ask_backup, "the whole station in one file"),
         ):
             keys.addWidget(made)
+        self.mend = button("Write a repaired copy", "primary", self.model.repair)
+        keys.addWidget(self.mend)
         column.addLayout(keys)
         self.timeline.chosen.connect(self.model.choose)
         column.addWidget(self.timeline, 1)
@@ -196,6 +198,7 @@ class LogSpace(WatchedSpace):
             choice.show_items([(every, EVERY), *names], value or EVERY)
         self._says.setText(model.headline())
         self._proves.setText(self._beside())
+        self.mend.setVisible(model.may_repair)
         self.timeline.show_lanes(model.lanes, model.since, model.until, model.at)
         self._show_offer()
         self._show_back()
