@@ -1,6 +1,6 @@
 """What a hand does, with real events: signals emitted by a test once hid a crash."""
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QEventLoop, Qt, QTimer
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLabel, QPushButton
 
@@ -41,6 +41,13 @@ def settled(times=3):
     """Let the window do what it has put off."""
     for _ in range(times):
         QApplication.processEvents()
+
+
+def rest(ms):
+    """Do nothing for so long. QTest.qWait holds the interpreter meanwhile: no worker gets on."""
+    loop = QEventLoop()
+    QTimer.singleShot(ms, loop.quit)
+    loop.exec()
 
 
 def words(widget):

@@ -1,9 +1,8 @@
 """The sentence on opening a station that has open ends."""
 
 import pytest
-from PySide6.QtTest import QTest
 
-from tests.app.hands import press
+from tests.app.hands import press, rest
 from tonleiter.app import greeting
 from tonleiter.core.station.files import new_station, save_station
 
@@ -17,7 +16,7 @@ def waits_for(window, words):
     for _ in range(300):
         if words in window.notice.text:
             return True
-        QTest.qWait(50)
+        rest(50)
     return False
 
 
@@ -35,12 +34,12 @@ def test_a_new_station_has_no_open_ends_and_is_not_greeted(greeted, open_window,
     folder = tmp_path / "new.station"
     save_station(new_station(folder), folder)
     window = open_window(folder)
-    QTest.qWait(600)
+    rest(600)
     assert not window.notice.text
 
 
 def test_what_is_said_already_is_not_covered(greeted, open_window, demo_folder):
     window = open_window(demo_folder)
     window.notice.say("a refusal that somebody reads", bad=True)
-    QTest.qWait(3000)
+    rest(3000)
     assert window.notice.text == "a refusal that somebody reads"

@@ -13,7 +13,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QFileDialog
 
 from tests.app.hands import button_of as named
-from tests.app.hands import choose, press, settled, type_over, words
+from tests.app.hands import choose, press, rest, settled, type_over, words
 from tests.app.stand_ins import NotingOutput
 from tests.conftest import mended_demo
 from tests.core.listen.signals import RATE, lines, noise, spoken
@@ -205,7 +205,7 @@ def test_a_long_one_says_how_far_it_is_and_is_left(space, tmp_path):
     choose(space.pictured, "level")
     space.model.take("A", long)
     space.refresh()
-    QTest.qWait(400)
+    rest(400)
     assert "it is being read" in space._names["A"].text()
     press(named(space.panel, "Stop reading A"))
     settled()
@@ -294,14 +294,14 @@ def test_where_it_plays_is_shown_and_of_a_blind_trial_is_not(both, ear):
     press(named(both.panel, "▶ A"))
     ear.at = 2.0
     before = both.waves["A"].grab().toImage()
-    QTest.qWait(250)
+    rest(250)
     assert both.waves["A"].grab().toImage() != before
     press(named(both.panel, "Begin a trial"))
     press(named(both.panel, "▶ X"))
-    QTest.qWait(250)
+    rest(250)
     shown = [both.waves[s].grab().toImage() for s in "AB"]
     ear.at = 3.0
-    QTest.qWait(250)
+    rest(250)
     assert [both.waves[s].grab().toImage() for s in "AB"] == shown
 
 

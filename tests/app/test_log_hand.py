@@ -10,7 +10,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QCheckBox, QFileDialog, QLabel
 
 from tests.app.hands import button_of as named
-from tests.app.hands import choose, press, settled, type_over, words
+from tests.app.hands import choose, press, rest, settled, type_over, words
 from tests.app.test_log_space import (  # noqa: F401 - fixtures
     entry,
     field,
@@ -218,7 +218,7 @@ def test_what_was_bought_is_written_down_and_leaves_the_list(space, window):
 
 def test_a_card_is_printed_on_one_page_of_a6(space, window, tmp_path, monkeypatch):
     save_station(mended_demo(), window.document.folder)
-    QTest.qWait(50)
+    rest(50)
     window.document.look_outside()
     window.go_to("set")
     page = window.space("set").model

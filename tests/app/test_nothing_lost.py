@@ -14,7 +14,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QMessageBox, QPushButton, QWidget
 
 import tonleiter.app
-from tests.app.hands import choose, press, retype, type_over
+from tests.app.hands import choose, press, rest, retype, type_over
 from tonleiter.app.document import Document
 from tonleiter.app.safety.events import guarded
 from tonleiter.app.safety.trouble import trouble
@@ -44,7 +44,7 @@ def answers(monkeypatch):
 
 
 def settle(seconds=0.05):
-    QTest.qWait(int(seconds * 1000))
+    rest(int(seconds * 1000))
 
 
 def title_on_disk(folder):
