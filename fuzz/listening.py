@@ -236,12 +236,19 @@ def marred_recordings(seed: int, bound: Bound, folder: Path) -> Tally:
 
 
 # what is wrong with a chain, drawn, and the codes that name it
-CHAIN = "hf-chat"
+CHAT, FM = "hf-chat", "fm-headset"
 Wrong = Callable[[Station, random.Random], Station]
 
 
 def _piece(piece: str, draw: Callable[[random.Random], dict[str, object]]) -> Wrong:
     return lambda s, rng: edits.change_gear(s, piece, **draw(rng))
+
+
+def _far(chain: str) -> Wrong:
+    return lambda s, rng: edits.change_station(
+        edits.change_chain(s, chain, distance_mm=rng.uniform(200, 400)),
+        room_noise_dba=rng.uniform(60, 70),
+    )
 
 
 def _looped(s: Station, rng: random.Random) -> Station:
@@ -250,38 +257,54 @@ def _looped(s: Station, rng: random.Random) -> Station:
 
 def _blocked(s: Station, rng: random.Random) -> Station:
     """The way with a transformer, and a capacitor before it that somebody found in a drawer."""
-    s = edits.change_chain(s, CHAIN, shown="with-transformer")
-    while stops := (found := verdict_of(s, CHAIN)).stops():
+    s = edits.change_chain(s, CHAT, shown="with-transformer")
+    while stops := (found := verdict_of(s, CHAT)).stops():
         s = found.remedies(stops[0])[0].change(s)
     return edits.change_gear(s, "blocking-capacitor", capacitance_f=rng.uniform(6e-8, 2e-7))
 
 
-CAUSED: dict[str, tuple[set[str], Wrong]] = {
-    # a wider hole takes less treble than voices differ by, and no recording tells it from one
+# a wider hole takes less treble than voices differ by, and no recording tells it from one
+CAUSED: dict[str, tuple[str, set[str], Wrong]] = {
     "foam before the capsule": (
+        CHAT,
         {"housing-muffles"},
         _piece("stage-dynamic", lambda r: {"housing": "in-case", "over_it": "foam",
                "opening_mm": r.uniform(0.8, 1.3), "opening_long_mm": r.uniform(4.0, 8.0)}),
     ),
-    "a loop of earths": ({"earth-loop"}, _looped),
-    "too far off in a loud room": (
-        {"noise-heard"},
-        lambda s, r: edits.change_station(
-            edits.change_chain(s, CHAIN, distance_mm=r.uniform(200, 400)),
-            room_noise_dba=r.uniform(60, 70),
-        ),
+    "a loop of earths": (CHAT, {"earth-loop"}, _looped),
+    "too far off in a loud room": (CHAT, {"noise-heard"}, _far(CHAT)),
+    "a small coupling capacitor": (CHAT, {"bass-corner-high"}, _blocked),
+    "a case with a large hollow": (
+        CHAT,
+        {"housing-muffles"},
+        _piece("stage-dynamic", lambda r: {"housing": "in-case",
+               "cavity_cm3": r.uniform(4.0, 25.0), "opening_mm": r.uniform(1.5, 4.0),
+               "opening_long_mm": r.uniform(3.0, 5.0)}),
     ),
-    "a small coupling capacitor": ({"bass-corner-high"}, _blocked),
+    "a mixer turned far up": (
+        CHAT,
+        {"over-ceiling", "over-window"},
+        _piece("desk-mixer", lambda r: {"gain_db": r.uniform(57.0, 60.0)}),
+    ),
+    "foam in a headset": (
+        FM,
+        {"housing-muffles"},
+        _piece("electret-headset", lambda r: {"housing": "in-case", "over_it": "foam",
+               "opening_mm": r.uniform(0.4, 1.0), "opening_long_mm": r.uniform(4.0, 8.0)}),
+    ),
+    "a headset far off in a loud room": (FM, {"noise-heard"}, _far(FM)),
 }  # fmt: skip
 
 
 def _set_right() -> Station:
-    """The demo's chat with its mixer at the radio's outlet, and set."""
+    """The demo's chat with its mixer at the radio's outlet, and its headset; both are set."""
     base = read_station(shipped_demo()).station
-    base = edits.change_chain(base, CHAIN, shown="as-wired")
+    base = edits.change_chain(base, CHAT, shown="as-wired")
     base = edits.change_gear(base, "desk-mixer", earth_emf_v=1e-4)
-    panel = settled(on_air(base, CHAIN), base.chain(CHAIN).panel).panel
-    return edits.change_chain(base, CHAIN, panel=panel)
+    for chain in (CHAT, FM):
+        panel = settled(on_air(base, chain), base.chain(chain).panel).panel
+        base = edits.change_chain(base, chain, panel=panel)
+    return base
 
 
 def caused_recordings(seed: int, bound: Bound, folder: Path) -> Tally:
@@ -292,10 +315,10 @@ def caused_recordings(seed: int, bound: Bound, folder: Path) -> Tally:
     while not bound.reached(tally):
         kind = kinds[tally.tried % len(kinds)]
         tally.tried += 1
-        codes, change = CAUSED[kind]
+        chain, codes, change = CAUSED[kind]
         station = change(base, rng)
-        found = verdict_of(station, CHAIN)
-        scene = scene_of(on_air(station, CHAIN, verdict=found), station.chain(CHAIN).panel)
+        found = verdict_of(station, chain)
+        scene = scene_of(on_air(station, chain, verdict=found), station.chain(chain).panel)
         sound = scene.audio(far=False)
         m = Measures(survey_sound(sound.times(0.1 / max(float(np.std(sound.samples)), 1e-9) * 0.5)))
         named = [

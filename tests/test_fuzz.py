@@ -25,7 +25,7 @@ from tonleiter.core.refused import RefusedError
         (over_time, 60),
         (readings, 3000),
         (clean_recordings, 20),
-        (caused_recordings, 4),
+        (caused_recordings, 8),
         (texts, 2000),
         (walk, 80),
         (kills, 12),

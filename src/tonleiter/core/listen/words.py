@@ -146,6 +146,8 @@ RULES: tuple[Rule, ...] = (
     # before noise: what holds speech down lifts what lies between words
     Rule("squashed", "squashed", _squashed, -3.0, "dB between loud and soft",
          "syllables differ by 5 to 9 dB; under 3 they were held down hard, and the room comes up"),
+    Rule("pumping", "pumping", lambda m: m.rise, 9.0, "dB that the noise comes up between words",
+         "a compressor lets go between words and the room comes up"),
     Rule("hum", "hum", _hum, -45.0, "dB against speech",
          "a line that stands still is heard 45 dB under a voice, in its pauses"),
     Rule("buzz", "buzz of USB", _comb, -50.0, "dB against speech",
@@ -162,8 +164,6 @@ RULES: tuple[Rule, ...] = (
          "samples that were lost: a computer, not a microphone"),
     Rule("off-frequency", "off frequency", _off, 20.0, "Hz off, or a pitch more or less",
          "harmonics are no multiples of the pitch: a voice sounds strange from 20 Hz on"),
-    Rule("pumping", "pumping", lambda m: m.rise, 9.0, "dB that the noise comes up between words",
-         "a compressor lets go between words and the room comes up"),
     Rule("echo", "an echo", lambda m: m.echo, 0.14, "of the first sound, again",
          "a wall, a monitor loudspeaker beside the microphone, or a program that hears itself"),
     Rule("quiet", "quiet", lambda m: _negative(m.level), 38.0, "dB under full scale",

@@ -16,7 +16,7 @@ Where = Literal["chain", "wiring", "bench", "settings"]
 # what somebody calls it who only listens
 Sounds = Literal[
     "hum", "buzz", "hiss", "noisy", "thin", "bassy", "muffled", "boxy", "quiet", "distorted",
-    "squashed", "clicks", "pops", "harsh",
+    "squashed", "clicks", "pops", "harsh", "pumping",
 ]  # fmt: skip
 
 
