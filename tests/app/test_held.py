@@ -2,6 +2,7 @@
 
 import json
 import os
+import sqlite3
 import subprocess
 import sys
 
@@ -13,6 +14,7 @@ from PySide6.QtWidgets import QFileDialog
 from tests.app.hands import choose, press, settled, words
 from tonleiter.app.document import Document
 from tonleiter.app.held import LOCK_FILE, Lock
+from tonleiter.core.log.store import LogStore
 from tonleiter.core.station.edits import change_station
 from tonleiter.core.station.files import read_station
 
@@ -157,3 +159,44 @@ def test_one_of_an_older_version_is_looked_at_without_a_copy_kept(demo_folder):
     before = content(demo_folder)
     Document.open(demo_folder, looks_only=True).close()
     assert content(demo_folder) == before
+
+
+@pytest.mark.parametrize("what", ["junk", "nothing", "folder", "link"])
+def test_a_lock_that_is_none_keeps_nobody_from_opening(open_window, demo_folder, what):
+    lock = demo_folder / LOCK_FILE
+    if what == "junk":
+        lock.write_bytes(b"\x00\xff" * 5000)
+    elif what == "nothing":
+        lock.write_bytes(b"")
+    elif what == "folder":
+        lock.mkdir()
+    else:
+        lock.symlink_to("/nowhere/at/all")
+    window = open_window(demo_folder)
+    if window.document.looks_only:
+        press(window.notice.answers[0])
+    window.document.edit("title", lambda s: change_station(s, title="Worked on"))
+    # what cannot be taken away is said; nothing falls, nothing is lost
+    assert window.filing.save() or "only looked at" in window.notice.text
+
+
+def test_half_an_entry_of_somebody_who_was_killed_is_left_where_it_is(demo_folder):
+    """To look at a friend's log is not to roll it back."""
+    log = demo_folder / "log.sqlite"
+    writer = sqlite3.connect(log, isolation_level=None)
+    writer.execute("PRAGMA cache_size=2")
+    writer.execute("BEGIN IMMEDIATE")
+    writer.executemany(
+        "INSERT INTO entry (t, kind, body) VALUES (0, 'note', ?)", [("x" * 3000,)] * 200
+    )
+    killed = demo_folder / "k.station"
+    killed.mkdir()
+    for file in (log, log.with_name("log.sqlite-journal")):
+        (killed / file.name).write_bytes(file.read_bytes())
+    writer.close()
+    before = content(killed)
+    store = LogStore(killed, looks_only=True)
+    there = store.entries()
+    store.close()
+    assert len(there) == len(LogStore(demo_folder).entries()) > 10, "what was committed is read"
+    assert content(killed) == before

@@ -1,5 +1,6 @@
 """Written into the log by hand: notes, purchases, photos, tags; two days side by side."""
 
+import os
 from datetime import datetime, timedelta
 
 import pypdfium2
@@ -260,3 +261,32 @@ def test_a_table_is_taken_over_by_its_columns_in_any_order(space, window, tmp_pa
     assert (made.who, made.words, made.other) == (
         "QK7LUX", ("muffled", "quiet"), {"mood": "friendly"},
     )  # fmt: skip
+
+
+def test_a_photo_turned_or_far_too_large_is_shown_or_said(space, window, tmp_path):
+    say(space, "clear")
+    wide = tmp_path / "wide.png"
+    # a small file that would be 400 megapixels
+    image = QImage(20_000, 20_000, QImage.Format.Format_Mono)
+    image.fill(0)
+    assert image.save(str(wide), "PNG")
+    assert space.model.add_photo(space.model.entries[0], wide)
+    settle(space)
+    assert any("cannot be shown here" in w for w in words(space.inspector))
+    # one whose file is gone meanwhile
+    photos_in(window.document.folder)[0].unlink()
+    space._look.changed.emit()
+    space.model.choose(0)
+    space.model.choose(space.model.entries[0].number)
+    settled()
+    assert any("is gone" in w for w in words(space.inspector))
+
+
+def test_a_pipe_or_a_folder_is_no_photo(space, window, tmp_path):
+    say(space, "clear")
+    pipe = tmp_path / "pipe.jpg"
+    os.mkfifo(pipe)
+    for file in (pipe, tmp_path, tmp_path / "nowhere.jpg"):
+        assert not space.model.add_photo(space.model.entries[0], file)
+        assert str(file) in " ".join(words(window))
+    assert not space.model.entries[0].photos

@@ -41,12 +41,13 @@ class Greeting(QObject):
     def _ask(self) -> None:
         document, verdicts = self._session.document, self._session.verdicts
         station, records, folder = document.station, document.records, document.folder
+        looks_only = document.looks_only
 
         def judge(whole: Station, chain: str) -> Verdict:
             return verdicts.known(basis_of(whole, chain)) or verdict_of(whole, chain)
 
         def compute(_: Task) -> str:
-            entries, now = _entries(folder), datetime.now().astimezone()
+            entries, now = _entries(folder, looks_only), datetime.now().astimezone()
             said = sayings(lanes_of(entries), now)
             return headline(next_tasks(station, records, said, judge, entries))
 
@@ -58,9 +59,9 @@ class Greeting(QObject):
             self._notice.ask(f"{made.value}.", (("What next", self._lead),))
 
 
-def _entries(folder: Path) -> tuple[LogEntry, ...]:
+def _entries(folder: Path, looks_only: bool) -> tuple[LogEntry, ...]:
     """What the log has; one that cannot be read says nothing here, and why in its own space."""
-    store = LogStore(folder)
+    store = LogStore(folder, looks_only)
     try:
         return store.entries()
     except LogError:

@@ -9,7 +9,9 @@ from __future__ import annotations
 
 import contextlib
 import json
+import shutil
 import sqlite3
+import tempfile
 import zlib
 from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
@@ -67,12 +69,15 @@ class LogStore:
     ``trouble`` says why it can only be read, if so; ``damaged`` whether it is for damage.
     """
 
-    def __init__(self, folder: Path) -> None:
+    def __init__(self, folder: Path, looks_only: bool = False) -> None:
+        """``looks_only``: not even half an entry of somebody who was killed is rolled back."""
+        self._looks_only = looks_only
         self.file = folder / LOG_FILE
         self.trouble = ""
         self.damaged = False
         self._base: sqlite3.Connection | None = None
         self._writes = False
+        self._held: tempfile.TemporaryDirectory[str] | None = None
         if self.file.exists():
             self._open()
 
@@ -104,13 +109,25 @@ class LogStore:
             return self._looked_into("ro")
         except sqlite3.OperationalError:
             # somebody was killed while writing: half an entry is rolled back, by who may write
+            if self._looks_only:
+                return self._aside()
             with contextlib.suppress(sqlite3.OperationalError):
                 self._looked_into("rw").close()
                 return self._looked_into("ro")
             return self._looked_into("ro&immutable=1")
 
-    def _looked_into(self, mode: str) -> sqlite3.Connection:
-        uri = f"{self.file.resolve().as_uri()}?mode={mode}"
+    def _aside(self) -> sqlite3.Connection:
+        """A copy elsewhere, in which half an entry is rolled back."""
+        held = tempfile.TemporaryDirectory()
+        self._held = held
+        copy = Path(held.name) / self.file.name
+        for tail in ("", "-journal"):
+            with contextlib.suppress(OSError):
+                shutil.copyfile(f"{self.file}{tail}", f"{copy}{tail}")
+        return self._looked_into("rw", copy)
+
+    def _looked_into(self, mode: str, file: Path | None = None) -> sqlite3.Connection:
+        uri = f"{(file or self.file).resolve().as_uri()}?mode={mode}"
         base = sqlite3.connect(uri, uri=True, isolation_level=None, timeout=2.0)
         try:
             base.execute("SELECT count(*) FROM sqlite_master").fetchone()
@@ -143,6 +160,9 @@ class LogStore:
         if self._base is not None:
             self._base.close()
             self._base, self._writes = None, False
+        if self._held is not None:
+            self._held.cleanup()
+            self._held = None
 
     @contextmanager
     def _writing(self) -> Iterator[sqlite3.Connection]:

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from functools import partial
+from pathlib import Path
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QImageReader, QPixmap
+from PySide6.QtGui import QImageIOHandler, QImageReader, QPixmap
 from PySide6.QtWidgets import QCheckBox, QGridLayout, QHBoxLayout, QLabel, QVBoxLayout
 
 from tonleiter.app.spaces.log.model import LogModel
@@ -27,7 +28,7 @@ EVENINGS = (("all of it", ""), ("half an hour", "30"), ("an hour", "60"), ("an e
 MOST_TASKS, MOST_CAUSES = 12, 7
 # what somebody writes by hand, besides what was said and what changed
 BY_HAND: tuple[EntryKind, ...] = ("note", "purchase", "build", "measurement", "change")
-MOST_SHOWN, MOST_PHOTO_PX = 4, 8_000
+MOST_SHOWN, MOST_PHOTO_PX, MOST_PICTURES = 4, 12_000, 12
 ASK = "What did the other station say?"
 
 
@@ -42,6 +43,7 @@ class LogInspector(Panel):
         self.model, self._look = model, look
         self._built_for: object = None
         self.text: TextField | None = None
+        self._pictures: dict[tuple[Path, int], QPixmap] = {}
 
     def show_now(self) -> None:
         """The form, or the entry."""
@@ -285,24 +287,38 @@ class LogInspector(Panel):
         wide = self.width() - self._look.px(60)
         for name in entry.photos[:MOST_SHOWN]:
             file = self.model.photo(name)
-            reader = QImageReader(str(file))
-            reader.setAutoTransform(True)
-            size = reader.size()
-            if not size.isValid() or max(size.width(), size.height()) > MOST_PHOTO_PX:
+            picture = self._picture(file, wide)
+            if picture is None:
                 why = "is gone" if not file.is_file() else "cannot be shown here"
                 column.addWidget(label(f"The photo {name} {why}.", "wrong", wraps=True))
                 continue
-            image = reader.read()
             shown = QLabel()
             shown.setAccessibleName(f"Photo of {entry.says()}")
-            picture = QPixmap.fromImage(image)
-            if picture.width() > wide:
-                picture = picture.scaledToWidth(wide, Qt.TransformationMode.SmoothTransformation)
             shown.setPixmap(picture)
             column.addWidget(shown)
         if len(entry.photos) > MOST_SHOWN:
             more = f"{len(entry.photos) - MOST_SHOWN} more lie in photos/ beside the station."
             column.addWidget(label(more, "caption", wraps=True))
+
+    def _picture(self, file: Path, wide: int) -> QPixmap | None:
+        """A photo no wider than that, made once; None of what cannot be shown."""
+        key = (file, wide)
+        if key not in self._pictures and file.is_file():
+            reader = QImageReader(str(file))
+            reader.setAutoTransform(True)
+            size = reader.size()
+            turned = reader.transformation() & QImageIOHandler.Transformation.TransformationRotate90
+            across = size.height() if turned else size.width()
+            if not size.isValid() or max(size.width(), size.height()) > MOST_PHOTO_PX:
+                return None
+            if across > wide:
+                # read small: a photo of a telephone has a hundred times as many points
+                reader.setScaledSize(size * (wide / across))
+            made = QPixmap.fromImage(reader.read())
+            if made.isNull():
+                return None
+            self._pictures = {**dict([*self._pictures.items()][-MOST_PICTURES:]), key: made}
+        return self._pictures.get(key)
 
     def _tags(self, column: QVBoxLayout, entry: LogEntry) -> None:
         shown = ", ".join(entry.tags)

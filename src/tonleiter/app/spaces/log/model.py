@@ -102,7 +102,7 @@ class LogModel(Watched):
             if self._store is not None:
                 self._store.close()
             self._of = self.document.folder
-            self._store = LogStore(self._of)
+            self._store = LogStore(self._of, self.document.looks_only)
         return self._store
 
     @property
