@@ -2,12 +2,15 @@
 
 from datetime import datetime, timedelta
 
+import soundfile
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtWidgets import QApplication, QScrollArea, QWidget
 
 from tests.conftest import gear
+from tests.core.listen.signals import RATE, noise, spoken
 from tests.core.wiring.benches import lead, radio, station
 from tonleiter.app.jobs import Wait
+from tonleiter.app.spaces.listen.slots import with_slate
 from tonleiter.core.log.entry import LogEntry
 from tonleiter.core.log.offered import packed
 from tonleiter.core.station.files import save_station
@@ -75,16 +78,20 @@ def written(space):
             at = (datetime.now().astimezone() - timedelta(days=9 - len(model.entries))).isoformat()
             long = f"{FORTY} was opened and closed again and nothing was written of it"
             entry = LogEntry(at=at, kind=kind, words=words, microphone=name, title=long, text=long,
-                             changed=(long, long), who="QK0ABCDEFGH/QRPP")  # fmt: skip
+                             changed=(long, long), who="QK0ABCDEFGH/QRPP", tags=(FORTY[:29],),
+                             way_back=f"{long}; {long}; {FORTY}")  # fmt: skip
             model.store.add(entry, packed(model.station))
             model.arrive()
             model.finish(Wait.LATER)
     steps = (
         ("next", model.leave_cause),
         ("form", model.write),
+        ("note", model.write_note),
         ("report", lambda: model.choose(model.entries[-1].number)),
         ("causes", lambda: model.find_cause(model.entries[-1])),
         ("change", lambda: model.choose(model.entries[1].number)),
+        ("held", lambda: model.hold_day(model.entries[1].number)),
+        ("two days", lambda: model.choose(model.entries[0].number)),
     )
     for what, do in steps:
         do()
@@ -93,6 +100,25 @@ def written(space):
             QApplication.processEvents()
         yield what
     model.choose(0)
+
+
+def filled(space, folder):
+    """Six recordings of long names, then each as it plays, with a slate."""
+    model = space.model
+    if not model.slots.filled():
+        x = spoken()[: 4 * RATE]
+        files = [folder / f"{FORTY.replace('’', '')}{k}.wav" for k in range(6)]
+        for k, file in enumerate(files):
+            soundfile.write(file, x + noise(x.size, 20 + 5 * k), RATE)
+        model.drop(files)
+        model.finish()
+        first = model.slots.at("A")
+        model.slots.put("A", lambda _: with_slate(first, 1.0))
+    for what in ("six", "compared"):
+        model.finish()
+        for _ in range(3):
+            QApplication.processEvents()
+        yield what
 
 
 def test_nothing_is_wider_than_its_panel(open_window, tmp_path, look):
@@ -114,6 +140,9 @@ def test_nothing_is_wider_than_its_panel(open_window, tmp_path, look):
             found += [f"{at}: {what}" for what in too_wide(window)]
             if name == "wire" and (wide, scale) in STEPPED:
                 for what in lit(space):
+                    found += [f"{at}, {what}: {line}" for line in too_wide(window)]
+            if name == "listen":
+                for what in filled(space, tmp_path):
                     found += [f"{at}, {what}: {line}" for line in too_wide(window)]
             if name == "log":
                 for what in written(space):

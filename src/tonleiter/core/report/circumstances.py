@@ -7,15 +7,12 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from tonleiter.core.guide.controls import at
 from tonleiter.core.listen.words import Word
 from tonleiter.core.station.recording import Taken
 from tonleiter.core.station.settings import PanelState, ToneSchool
 
 # by these ways the noise of a band comes with it
 BY_AIR: tuple[Taken, ...] = ("remote-receiver", "friend", "simulated-far")
-# a low edge no higher than this leaves a voice its bass
-PLAIN_LOW_HZ = 160.0
 _AIR = "a far receiver has the band's noise as well: it tells nothing of the station's own"
 _WANTED: dict[Word, str] = {
     "thin": "so wanted: a communicator's sound leaves the bass out",
@@ -38,15 +35,6 @@ class Circumstances:
         if self.tone == "communicator":
             return _WANTED.get(word, "")
         return ""
-
-    @property
-    def toned(self) -> bool:
-        """Whether the radio's own tone is set so that the chain's response is not what is heard."""
-        panel = self.panel
-        if panel is None:
-            return False
-        shelved = at(panel, "bass") != 0 or at(panel, "treble") != 0
-        return shelved or at(panel, "low") > PLAIN_LOW_HZ
 
 
 PLAIN = Circumstances()

@@ -15,6 +15,7 @@ from tonleiter.app.document import Document
 from tonleiter.app.editing import Watched
 from tonleiter.app.jobs import Jobs, Task, Wait
 from tonleiter.app.spaces.listen.advised import Advised
+from tonleiter.app.spaces.listen.expected import Expected, Made
 from tonleiter.app.spaces.listen.player import Player
 from tonleiter.app.spaces.listen.recorder import Recorder
 from tonleiter.app.spaces.listen.slots import (
@@ -42,7 +43,7 @@ from tonleiter.core.listen.fairness import unfair
 from tonleiter.core.refused import RefusedError
 from tonleiter.core.report.circumstances import BY_AIR, Circumstances
 from tonleiter.core.report.heard_causes import findings_of
-from tonleiter.core.report.promised import Promise, promises
+from tonleiter.core.report.promised import Promise, broken, promises
 from tonleiter.core.setup.advice import Advice
 from tonleiter.core.setup.modes import SCENES
 from tonleiter.core.sound.beside import audible
@@ -85,6 +86,8 @@ class ListenModel(Watched):
         self._compared: Derived[dict[Place, Comparison]] = self.derive(
             jobs, Wait.HAND, self._judged
         )
+        made: Derived[Made] = self.derive(jobs, Wait.PAGE, self._judged)
+        self.expected = Expected(made, verdicts)
         advice: Derived[Advice] = self.derive(jobs, Wait.PAGE, self.changed.emit, keeps=False)
         self.advised = Advised(advice, verdicts)
         self.trials: Trials | None = None
@@ -340,13 +343,28 @@ class ListenModel(Watched):
 
     def promised(self, side: Place) -> tuple[Promise, ...]:
         """What the open chain promises of one, if it is of that chain as it stands."""
-        taken, verdict = self.slots.at(side), self._verdict.current
-        if taken is None or verdict is None or not taken.measures.level.known:
+        taken = self.slots.at(side)
+        if taken is None or not self._is_of_this(taken) or not taken.measures.level.known:
             return ()
-        # of some nobody said of which chain they are
-        if not taken.basis or taken.basis != basis_of(self.station).sound:
-            return ()
-        return promises(verdict, taken.measures, self._given(taken))
+        panel = self._given(taken).panel
+        assert panel is not None
+        made = self.expected.of(basis_of(self.station), panel, taken.by_air)
+        return () if made is None else promises(made, taken.measures, taken.by_air)
+
+    def _is_of_this(self, taken: Taken) -> bool:
+        """Whether it is of the open chain as it stands; of some nobody said of which they are."""
+        if not taken.basis or not self.station.chains:
+            return False
+        return taken.basis == basis_of(self.station).sound
+
+    def _expect(self) -> None:
+        """What the open chain promises of those that are of it, simulated where it is not yet."""
+        if not self.seen:
+            return
+        taken = [t for p in PLACES if (t := self.slots.at(p)) is not None and self._is_of_this(t)]
+        ways = [(panel, t.by_air) for t in taken if (panel := self._given(t).panel) is not None]
+        if ways:
+            self.expected.want(self.station, basis_of(self.station), ways)
 
     def _given(self, taken: Taken) -> Circumstances:
         """How one came about; of what is known to be of the open chain, with its knobs."""
@@ -368,6 +386,7 @@ class ListenModel(Watched):
             self._compared.want(asked, lambda _: _compared(first, others))
         else:
             self._compared.nothing()
+        self._expect()
         self.changed.emit()
 
     def _judged(self) -> None:
@@ -384,6 +403,7 @@ class ListenModel(Watched):
         station, basis = self.station, basis_of(self.station)
         self._verdict.want(basis, lambda _: self._verdicts.of(station, basis))
         self.advised.follow(station)
+        self._expect()
         # what is kept and what is promised may have changed with it
         self.changed.emit()
 
@@ -531,6 +551,7 @@ class ListenModel(Watched):
             taken = self.slots.at(side)
             if taken is not None:
                 made += findings_of(side, taken.measures, self._verdict.current, self._given(taken))
+                made += broken(side, self.promised(side))
         order = ("stop", "mind", "fine")
         return tuple(sorted(made, key=lambda f: order.index(f.severity)))
 
