@@ -382,6 +382,26 @@ def test_the_open_chain_is_listened_to_simulated(open_window, demo_folder, ear):
     assert "far away" in space.model.slots.at("A").name
 
 
+def test_who_stands_too_far_off_is_asked_nearer_and_it_is_set_with_the_tone(
+    open_window, demo_folder, ear, monkeypatch
+):
+    monkeypatch.setattr(advice, "SENT_S", 1.5)
+    monkeypatch.setattr(advice, "ROUNDS", 1)
+    far = edits.change_station(mended_demo(), room_noise_dba=50.0)
+    save_station(edits.change_chain(far, "hf-chat", distance_mm=100), demo_folder)
+    window = open_window(demo_folder)
+    window.go_to("listen")
+    space = settle(window.space("listen"))
+    press(named(space.panel, "For a communicator sound"))
+    settle(space)
+    assert any(w.startswith("Nearer: ") and "instead of 10" in w for w in words(space.panel))
+    press(named(space.panel, "Set it so"))
+    settle(space)
+    assert window.document.station.chain().distance_mm.value < 40
+    window.document.undo()
+    assert window.document.station.chain().distance_mm.value == 100
+
+
 def test_tone_is_advised_heard_set_and_undone(open_window, demo_folder, ear, monkeypatch):
     monkeypatch.setattr(advice, "SENT_S", 1.5)
     monkeypatch.setattr(advice, "ROUNDS", 1)
@@ -393,6 +413,7 @@ def test_tone_is_advised_heard_set_and_undone(open_window, demo_folder, ear, mon
     press(named(space.panel, "For a communicator sound"))
     settle(space)
     assert any(w.startswith("For a communicator sound: ") for w in words(space.panel))
+    assert any(w.startswith("The distance is right: ") for w in words(space.panel))
     press(named(space.panel, "Hear both"))
     settle(space)
     assert "as advised" in space.model.slots.at("B").name

@@ -22,6 +22,7 @@ from tonleiter.core.radio.audible import audible
 from tonleiter.core.radio.measures import TEST_PATH
 from tonleiter.core.radio.receivers import heard
 from tonleiter.core.radio.ssb import AUDIO_HZ
+from tonleiter.core.setup.distance import DistanceAdvice
 from tonleiter.core.setup.ssb import SsbResult, send_ssb
 from tonleiter.core.sound.sound import Sound
 from tonleiter.core.station.settings import (
@@ -77,12 +78,16 @@ class Tried:
 
 @dataclass(frozen=True, eq=False)
 class Advice:
-    """What is advised to one school, beside what stands now; ``count`` settings were tried."""
+    """What is advised to one school, beside what stands now; ``count`` settings were tried.
+
+    ``distance`` is where to stand, once that was looked at.
+    """
 
     school: ToneSchool
     before: Tried
     best: Tried
     count: int
+    distance: DistanceAdvice | None = None
 
     @property
     def moves(self) -> tuple[tuple[KnobId, float, float], ...]:

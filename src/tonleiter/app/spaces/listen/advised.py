@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import cast
 
 from tonleiter.app.derived import Derived
@@ -9,6 +10,7 @@ from tonleiter.app.jobs import Task
 from tonleiter.app.verdicts import Verdicts
 from tonleiter.core.guide.onair import NoSetError, on_air
 from tonleiter.core.setup.advice import Advice, advise
+from tonleiter.core.setup.distance import advise_distance
 from tonleiter.core.setup.modes import SCENES
 from tonleiter.core.station.basis import Basis, basis_of
 from tonleiter.core.station.model import Station
@@ -33,7 +35,8 @@ class Advised:
                 raise NoSetError("tone is advised for a voice on single sideband")
             if stops := SCENES[case.mode](case, panel).stops:
                 raise NoSetError(f"mend first: {stops[0].says}")
-            return cast(Advice, task.tell_along(advise(case, panel, school)))
+            made = cast(Advice, task.tell_along(advise(case, panel, school)))
+            return replace(made, distance=advise_distance(station, school))
 
         self._asked = (basis, panel)
         self._derived.want((basis, panel, school), search)
@@ -64,3 +67,8 @@ class Advised:
         """What stands, and what is advised, once it is whole."""
         made = None if self.busy else self.so_far
         return None if made is None else (made.before.panel, made.best.panel)
+
+    def distance_mm(self) -> float | None:
+        """Where to stand instead, if that is worth a step."""
+        stand = None if self.busy or self.so_far is None else self.so_far.distance
+        return stand.best.distance_mm if stand is not None and stand.moves else None

@@ -167,13 +167,14 @@ class ListenModel(Watched):
         self.advised.ask(self.station, school)
 
     def set_advised(self) -> None:
-        """Turn the panel's knobs as advised, as one step that can be undone."""
+        """The panel's knobs and the distance as advised, as one step that can be undone."""
         if (panels := self.advised.panels()) is not None:
-            chain = self.station.chain().id
+            chain, distance_mm = self.station.chain().id, self.advised.distance_mm()
+            to: dict[str, object] = {"panel": panels[1]}
+            if distance_mm is not None:
+                to["distance_mm"] = distance_mm
             label = "tone as advised"
-            self.attempt(
-                lambda: self.edit(label, lambda s: edits.change_chain(s, chain, panel=panels[1]))
-            )
+            self.attempt(lambda: self.edit(label, lambda s: edits.change_chain(s, chain, **to)))
 
     def hear_advised(self) -> None:
         """What stands in A, what is advised in B: both over a far receiver's noise."""

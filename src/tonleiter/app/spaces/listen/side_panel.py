@@ -211,10 +211,13 @@ class ListenPanel(Panel):
             return
         column.addWidget(label(made.says(), "step", wraps=True))
         column.addWidget(label(made.proves(), "caption", wraps=True))
-        if advised.busy or not made.moves:
+        if made.distance is not None:
+            column.addWidget(label(made.distance.says(), "step", wraps=True))
+        if advised.busy or not (made.moves or advised.distance_mm()):
             return
         flow = Flow(gap_px=8)
-        flow.addWidget(button("Hear both", "plain", self.model.hear_advised))
+        if made.moves:
+            flow.addWidget(button("Hear both", "plain", self.model.hear_advised))
         flow.addWidget(button("Set it so", "plain", self.model.set_advised))
         column.addLayout(flow)
 
