@@ -182,7 +182,8 @@ def test_a_mark_is_pressed_arrows_go_on_and_the_wheel_zooms(space):
     history(space, *(entry(d, said=("clear",)) for d in (300, 200, 100)))
     line = space.timeline
     first = space.model.entries[0]
-    at = line._place(first, 0).toPoint()
+    (x, *_), (y, *_) = line._spots(0)
+    at = QPoint(round(x), round(y))
     QTest.mouseClick(line, Qt.MouseButton.LeftButton, pos=at)
     assert space.model.at == first.number
     # the demo's recordings stand between

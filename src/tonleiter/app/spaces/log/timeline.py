@@ -40,8 +40,9 @@ CROWD, CROWDED_PX = 200, 12.0
 
 @dataclass(frozen=True, eq=False)
 class Marks:
-    """A lane's entries as arrays of shape (entries,): time in seconds, how high, kind, colour."""
+    """A lane's entries as arrays, shape (entries,): number, seconds, how high, kind, colour."""
 
+    number: NDArray[np.int64]
     t: Floats
     rise: Floats
     kind: NDArray[np.int8]
@@ -55,6 +56,7 @@ def _marks_of(lane: Lane) -> Marks:
     kindness = np.array([e.kindness if e.kindness is not None else np.nan for e in every])
     colour = np.select([np.isnan(kindness), kindness <= -2, kindness < 0], [0, 1, 2], 3)
     return Marks(
+        np.array([e.number for e in every], np.int64),
         np.array([e.utc.timestamp() for e in every]),
         (np.nan_to_num(kindness) + 2.0) / 4.0,
         np.array(kind, np.int8),
@@ -117,12 +119,6 @@ class Timeline(QWidget):
         px = self._look.px
         high = max((self.height() - px(HEAD_PX + FOOT_PX)) / max(len(self._lanes), 1), px(LANE_PX))
         return float(px(HEAD_PX) + min(high, px(LANE_PX) * 1.4) * (row + 0.62))
-
-    def _place(self, entry: LogEntry, row: int) -> QPointF:
-        """Where its mark is."""
-        xs, ys = self._spots(row)
-        k = self._lanes[row].entries.index(entry)
-        return QPointF(xs[k], ys[k])
 
     def _in_order(self) -> list[LogEntry]:
         return sorted((e for lane in self._lanes for e in lane.entries), key=lambda e: e.utc)
@@ -268,16 +264,14 @@ class Timeline(QWidget):
         painter.setBrush(p.color("field"))
         changes = shown[marks.kind[shown] == CHANGE]
         painter.drawRects([QRectF(xs[k] - size, y - size, 2 * size, 2 * size) for k in changes])
-        for k in shown[marks.kind[shown] == OTHER]:
-            turned = [QPointF(xs[k] + a * size, y + b * size)
-                      for a, b in ((0, -1), (1, 0), (0, 1), (-1, 0))]  # fmt: skip
-            painter.drawPolygon(turned)
-        chosen = next((e for e in lane.entries if e.number == self._at), None)
-        if chosen is not None:
+        for x in xs[shown[marks.kind[shown] == OTHER]]:
+            corners = ((x, y - size), (x + size, y), (x, y + size), (x - size, y))
+            painter.drawPolygon([QPointF(*c) for c in corners])
+        for k in np.flatnonzero(marks.number == self._at):
             painter.setPen(QPen(p.color("aim"), 2.4))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             ring = look.px(DOT_PX + 5)
-            painter.drawEllipse(self._place(chosen, row), ring, ring)
+            painter.drawEllipse(QPointF(xs[k], ys[k]), ring, ring)
         # a word stands on no mark
         named = shown[-MOST_LABELS:]
         marked = [QRectF(xs[k] - size, ys[k] - size, 2 * size, 2 * size) for k in named]
