@@ -109,15 +109,23 @@ def solve_spread(
         figures.append(Uncertain(VOICE, "distance_mm", "distance of the voice", values))
     if not figures:
         return None
-    speech, noise, dc_v = _levels(solution, _built(stages, by_stage, draws), draws)
+    speech, noise, dc_v = levels_over(solution, rows, by_stage, draws)
+    return Spread(speech + speech_db[:, None], noise, dc_v, tuple(figures))
+
+
+def levels_over(
+    solution: ChainSolution, rows: tuple[StageLevels, ...], by_stage: dict[int, Drawn], draws: int
+) -> tuple[Floats, Floats, Floats]:
+    """Speech and noise in dBu, DC in volts at each joint for given draws; shape (draws, joints)."""
+    built = _built(solution.compiled.stages, by_stage, draws)
+    speech, noise, dc_v = _levels(solution, built, draws)
     # the nominal draw is the last one: levels are the fine ones plus how far each draw moves
     base_speech = np.array([r.speech_dbu for r in rows])
     base_noise = np.array([r.noise_dbu for r in rows])
-    return Spread(
-        base_speech + speech[:draws] - speech[draws] + speech_db[:, None],
+    return (
+        base_speech + speech[:draws] - speech[draws],
         base_noise + noise[:draws] - noise[draws],
         dc_v[:draws],
-        tuple(figures),
     )
 
 

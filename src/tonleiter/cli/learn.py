@@ -1,0 +1,88 @@
+"""The command `learn`: what readings teach of a chain's figures."""
+
+from __future__ import annotations
+
+import argparse
+from pathlib import Path
+from typing import Any
+
+from tonleiter.cli.chain import solved
+from tonleiter.cli.common import RAN, BadInputError, print_json
+from tonleiter.core.gear.figure import Figure
+from tonleiter.core.judge.verdict import verdict_of
+from tonleiter.core.learn.learned import Learned, Range, Taught, learn
+from tonleiter.core.learn.reading import KINDS, parse_reading
+from tonleiter.core.station.files import read_station
+
+MOST_READINGS = 30
+
+
+def add(commands: Any) -> None:  # noqa: ANN401 - argparse keeps its type to itself
+    """Add the command to a parser's subparsers."""
+    made = commands.add_parser("learn", help="what readings teach of the figures of a chain")
+    made.add_argument("station", type=Path, metavar="STATION")
+    made.add_argument("--chain", metavar="ID", help="default: the open chain")
+    made.add_argument("--variant", metavar="ID", help="default: the variant shown")
+    made.add_argument(
+        "--read", action="append", default=[], metavar="READING",
+        help="open=7.9, volts@STAGE=2.31, speech@STAGE=1mV or knob=58; as often as there are some",
+    )  # fmt: skip
+    made.add_argument("--json", action="store_true", help="print JSON; keys carry units")
+    made.set_defaults(run=_learn)
+
+
+def _learn(options: argparse.Namespace) -> int:
+    if len(options.read) > MOST_READINGS:
+        raise BadInputError(f"{len(options.read)} readings: up to {MOST_READINGS} are wanted")
+    found = solved(read_station(options.station).station, options, verdict_of)
+    stages = tuple(s.id for s in found.assessment.solution.compiled.stages)
+    readings = [parse_reading(text, stages) for text in options.read]
+    made = learn(found.assessment, readings)
+    if options.json:
+        print_json(_report(made))
+        return RAN
+    print(made.headline())
+    for figure in made.figures:
+        if figure.told:
+            print(f"  {figure.parameter.label}: {_said(figure, figure.before)} as typed,"
+                  f" {_said(figure, figure.after)} learned")  # fmt: skip
+    for odd in made.odd:
+        low, high = odd.expected.low, odd.expected.high
+        print(f"  {odd.reading.says} does not fit: {low:.3g} to {high:.3g} is expected")
+    for one in made.next_[:5]:
+        where = f" ({one.stage})" if one.stage else ""
+        print(f"  next: {KINDS[one.kind]}{where}: {one.minutes:.0f} min, {one.with_what};"
+              f" {100 * one.shrinks:.0f} % less doubt")  # fmt: skip
+    return RAN
+
+
+def _said(figure: Taught, shown: Range) -> str:
+    quantity = figure.parameter.quantity
+    low, high = (quantity.show(Figure(value=v)) for v in (shown.low, shown.high))
+    return f"{low} to {high}"
+
+
+def _report(made: Learned) -> dict[str, Any]:
+    def ends(shown: Range) -> list[float]:
+        return [shown.low, shown.high]
+
+    return {
+        "says": made.headline(),
+        "before": ends(made.before),
+        "after": ends(made.after),
+        "figures": [
+            {
+                "stage": f.stage,
+                "field": f.parameter.field,
+                "before": ends(f.before),
+                "after": ends(f.after),
+                "told": f.told,
+            }
+            for f in made.figures
+        ],
+        "odd": [{"reading": o.reading.says, "expected": ends(o.expected)} for o in made.odd],
+        "next": [
+            {"kind": n.kind, "stage": n.stage, "shrinks": n.shrinks, "minutes": n.minutes}
+            for n in made.next_
+        ],
+    }

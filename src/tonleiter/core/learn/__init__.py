@@ -1,0 +1,1 @@
+"""What every reading teaches of all figures of a chain."""

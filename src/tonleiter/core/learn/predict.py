@@ -1,0 +1,141 @@
+"""What each draw of a chain's figures would read: the solved circuit, all draws together."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from tonleiter.core.gear.figure import Figure
+from tonleiter.core.gear.signals import SPEECH
+from tonleiter.core.gear.sockets import MicrophoneSocket, Socket
+from tonleiter.core.judge.assess import Assessment
+from tonleiter.core.learn.prior import Parameter, could_be, parameters
+from tonleiter.core.learn.reading import Reading, ReadingError
+from tonleiter.core.learn.smoother import Floats
+from tonleiter.core.solve.draws import Drawn
+from tonleiter.core.solve.spread import levels_over
+
+# a draw that no piece could be is drawn halfway to what is written, so often
+MOST_HALVINGS = 12
+# dBu against volts
+DBU_0 = 20 * np.log10(0.7746)
+
+
+@dataclass(frozen=True, eq=False)
+class Model:
+    """A chain and what of it is uncertain. Arrays of draws have shape (draws, ...)."""
+
+    assessment: Assessment
+    parameters: tuple[Parameter, ...]
+
+    @staticmethod
+    def of(assessment: Assessment) -> Model:
+        """Of a chain as it stands."""
+        return Model(assessment, parameters(assessment.solution.compiled.stages))
+
+    @property
+    def socket(self) -> Socket | None:
+        """The radio's socket at its end."""
+        last = self.assessment.solution.compiled.stages[-1].gear
+        return last if isinstance(last, Socket) else None
+
+    def valid(self, z: Floats) -> Floats:
+        """Draws that pieces of their kinds could be: others go towards what is written."""
+        z = z.copy()
+        by_stage: dict[int, list[int]] = {}
+        for j, p in enumerate(self.parameters):
+            by_stage.setdefault(p.stage, []).append(j)
+        stages = self.assessment.solution.compiled.stages
+        for k, columns in by_stage.items():
+            gear = stages[k].gear
+            if not type(gear).has_rules():
+                continue
+            for d in range(z.shape[0]):
+                for _ in range(MOST_HALVINGS):
+                    told = {
+                        self.parameters[j].field: float(self.parameters[j].values(z[d, j]))
+                        for j in columns
+                    }
+                    if could_be(gear, told):
+                        break
+                    z[d, columns] *= 0.5
+                else:
+                    z[d, columns] = 0.0
+        return z
+
+    def drawn(self, z: Floats) -> Drawing:
+        """Solve every draw, shape (draws, parameters)."""
+        values = {(p.stage, p.field): p.values(z[:, j]) for j, p in enumerate(self.parameters)}
+        by_stage: dict[int, Drawn] = {}
+        for p in self.parameters:
+            by_stage.setdefault(p.stage, []).append(
+                (p.field, p.quantity, values[(p.stage, p.field)])
+            )
+        speech, noise, dc_v = levels_over(
+            self.assessment.solution, self.assessment.rows, by_stage, z.shape[0]
+        )
+        return Drawing(self, values, speech, noise, dc_v)
+
+
+@dataclass(frozen=True, eq=False)
+class Drawing:
+    """Levels in dBu and volts DC at each joint, shape (draws, joints)."""
+
+    model: Model
+    values: dict[tuple[int, str], NDArray[np.float64]]
+    speech_dbu: Floats
+    noise_dbu: Floats
+    dc_v: Floats
+
+    def reads(self, readings: Sequence[Reading]) -> Floats:
+        """What each draw reads, shape (draws, readings). Raises ReadingError."""
+        if not readings:
+            return np.zeros((self.speech_dbu.shape[0], 0))
+        return np.stack([self._reads(r) for r in readings], axis=1)
+
+    def _reads(self, reading: Reading) -> Floats:
+        if reading.kind == "open":
+            return self._of_socket("bias_v")
+        if reading.kind == "knob":
+            return self.knob()
+        joint = self._joint(reading.stage)
+        made: Floats = (
+            self.dc_v[:, joint] if reading.kind == "volts" else self.speech_dbu[:, joint] + DBU_0
+        )
+        return made
+
+    def _joint(self, stage: str | None) -> int:
+        """Of a stage's input: the joint before it."""
+        stages = self.model.assessment.solution.compiled.stages
+        k = next((k for k, s in enumerate(stages) if s.id == stage), None)
+        if k is None or k == 0:
+            raise ReadingError(f"{stage}: nothing is read at the input of that")
+        return k - 1
+
+    def _of_socket(self, field: str) -> Floats:
+        stages = self.model.assessment.solution.compiled.stages
+        made = self.values.get((len(stages) - 1, field))
+        if made is not None:
+            return made
+        figure = getattr(stages[-1].gear, field, None)
+        if not isinstance(figure, Figure):
+            raise ReadingError(f"the {stages[-1].gear.name} has nothing of the kind")
+        return np.full(self.speech_dbu.shape[0], figure.value)
+
+    def knob(self) -> Floats:
+        """Where the gain control will stand, in its marks. Raises ReadingError."""
+        socket = self.model.socket
+        if not isinstance(socket, MicrophoneSocket):
+            raise ReadingError("this radio has no gain control of its own there")
+        row = self.model.assessment.rows[-1]
+        written = row.knob or socket.knob(row.speech_dbu, SPEECH)
+        # what the written figures say, moved by what each draw differs in
+        louder = self.speech_dbu[:, -1] - row.speech_dbu
+        wants = self._of_socket("wants_dbu") - socket.wants_dbu.value
+        over_db = self._of_socket("gain_range_db")
+        middle = (written.turn - 0.5) * socket.gain_range_db.value
+        turn = 0.5 + (middle + wants - louder) / over_db
+        return np.asarray(turn * socket.marked_to.value)
