@@ -11,7 +11,7 @@ from tonleiter.cli.common import RAN, BadInputError, print_json
 from tonleiter.core.gear.figure import Figure
 from tonleiter.core.judge.verdict import verdict_of
 from tonleiter.core.learn.learned import Learned, Range, Taught, learn
-from tonleiter.core.learn.reading import KINDS, parse_reading
+from tonleiter.core.learn.reading import parse_reading, words_of
 from tonleiter.core.station.files import read_station
 
 MOST_READINGS = 30
@@ -47,11 +47,9 @@ def _learn(options: argparse.Namespace) -> int:
             print(f"  {figure.parameter.label}: {_said(figure, figure.before)} as typed,"
                   f" {_said(figure, figure.after)} learned")  # fmt: skip
     for odd in made.odd:
-        low, high = odd.expected.low, odd.expected.high
-        print(f"  {odd.reading.says} does not fit: {low:.3g} to {high:.3g} is expected")
+        print(f"  does not fit: {odd.says()}")
     for one in made.next_[:5]:
-        where = f" ({one.stage})" if one.stage else ""
-        print(f"  next: {KINDS[one.kind]}{where}: {one.minutes:.0f} min, {one.with_what};"
+        print(f"  next: {words_of(one.kind, one.stage)}: {one.minutes:.0f} min, {one.with_what};"
               f" {100 * one.shrinks:.0f} % less doubt")  # fmt: skip
     return RAN
 
@@ -80,7 +78,15 @@ def _report(made: Learned) -> dict[str, Any]:
             }
             for f in made.figures
         ],
-        "odd": [{"reading": o.reading.says, "expected": ends(o.expected)} for o in made.odd],
+        "odd": [
+            {
+                "kind": o.reading.kind,
+                "stage": o.reading.stage,
+                "typed": o.reading.typed,
+                "expected": ends(o.expected),
+            }
+            for o in made.odd
+        ],
         "next": [
             {"kind": n.kind, "stage": n.stage, "shrinks": n.shrinks, "minutes": n.minutes}
             for n in made.next_

@@ -21,6 +21,8 @@ from tonleiter.core.learn.reading import (
     Reading,
     ReadingError,
     meter_sd,
+    shown,
+    words_of,
 )
 from tonleiter.core.learn.smoother import Floats, smoothed, surprise
 from tonleiter.core.stop import checkpoint
@@ -65,10 +67,17 @@ class Taught:
 
 @dataclass(frozen=True)
 class Odd:
-    """A reading that does not fit: what the others make of it."""
+    """A reading that does not fit: what it is of, in words, and what the others make of it."""
 
     reading: Reading
+    words: str
     expected: Range
+
+    def says(self) -> str:
+        """The reading, and what was expected."""
+        kind, away = self.reading.kind, self.expected
+        ends = f"{shown(kind, away.low)} to {shown(kind, away.high)}"
+        return f"{self.words}: {self.reading.typed}; the others make it {ends}"
 
 
 @dataclass(frozen=True)
@@ -108,10 +117,9 @@ class Learned:
         now = f"{self.after.low:.0f} and {self.after.high:.0f}{self.unit}"
         said = f"{self.asked} between {now} (as typed between {was})."
         if self.odd:
-            names = ", ".join(o.reading.says for o in self.odd)
-            said += f" One does not fit: {names}." if len(self.odd) == 1 else (
-                f" {len(self.odd)} do not fit: {names}."
-            )  # fmt: skip
+            many = len(self.odd) > 1
+            fits = f"{len(self.odd)} readings do" if many else "One reading does"
+            said += f" {fits} not fit the others."
         return said
 
 
@@ -140,10 +148,16 @@ def learn(assessment: Assessment, readings: Sequence[Reading], draws: int = DRAW
         _range(one),
         _range(two),
         tuple(_taught(model, z0, z1)),
-        tuple(Odd(readings[k], _range(told_after[:, k])) for k in odd),
+        tuple(Odd(readings[k], _words(model, readings[k]), _range(told_after[:, k])) for k in odd),
         _next(after, two, used),
         tuple(readings),
     )
+
+
+def _words(model: Model, reading: Reading) -> str:
+    stages = model.assessment.solution.compiled.stages
+    name = next((s.gear.name for s in stages if s.id == reading.stage), None)
+    return words_of(reading.kind, name)
 
 
 def _sds(readings: Sequence[Reading]) -> Floats:

@@ -4,20 +4,41 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from typing import Literal
 
 from tonleiter.core.gear.figure import VOLTS
 from tonleiter.core.refused import RefusedError
-from tonleiter.core.units.quantity import VOLT, QuantityError, parse_quantity
+from tonleiter.core.station.kept_reading import KeptReading, ReadingKind
+from tonleiter.core.units.quantity import VOLT, QuantityError, format_quantity, parse_quantity
 from tonleiter.core.words import quoted
 
-Kind = Literal["open", "volts", "speech", "knob"]
+Kind = ReadingKind
 KINDS: dict[Kind, str] = {
     "open": "volts on the radio's contact, nothing plugged in",
     "volts": "volts DC at the input of a stage, everything plugged in",
     "speech": "volts AC there while somebody speaks as on the air",
     "knob": "where the gain control stands with the meter as it should be",
 }
+
+
+def words_of(kind: Kind, name: str | None) -> str:
+    """What is read, for people; of a stage by its name."""
+    at = f"at the input of the {name}" if name else "at the input of a stage"
+    return {
+        "open": KINDS["open"],
+        "volts": f"volts DC {at}, everything plugged in",
+        "speech": f"volts AC {at} while somebody speaks as on the air",
+        "knob": KINDS["knob"],
+    }[kind]
+
+
+def shown(kind: Kind, value: float) -> str:
+    """A value of a reading with its unit."""
+    if kind == "knob":
+        return f"{value:.0f}"
+    volts = 10 ** (value / 20) if kind == "speech" else value
+    return format_quantity(volts, VOLT, 3)
+
+
 # minutes that each takes, and with what
 EFFORT: dict[Kind, tuple[float, str]] = {
     "open": (1.0, "a multimeter"),
@@ -47,12 +68,6 @@ class Reading:
     sd: float
     typed: str
 
-    @property
-    def says(self) -> str:
-        """For people."""
-        where = f" at {self.stage}" if self.stage else ""
-        return f"{self.kind}{where}: {self.typed}"
-
 
 def parse_reading(text: str, stages: tuple[str, ...]) -> Reading:
     """`open=7.9`, `volts@hf-set=2.31 V`, `speech@hf-set=1 mV`, `knob=58`. Raises ReadingError."""
@@ -80,6 +95,12 @@ def parse_reading(text: str, stages: tuple[str, ...]) -> Reading:
             raise ReadingError(f"{quoted(text)}: more than nothing is wanted")
         return Reading(kind, stage, 20 * math.log10(volts), SPEECH_DB, typed)
     return Reading(kind, stage or None, volts, meter_sd(volts), typed)
+
+
+def taken(kept: KeptReading, stages: tuple[str, ...]) -> Reading:
+    """What a kept one says of a chain of these stages. Raises ReadingError."""
+    at = f"@{kept.stage}" if kept.stage else ""
+    return parse_reading(f"{kept.kind}{at}={kept.typed}", stages)
 
 
 def meter_sd(volts: float) -> float:

@@ -11,6 +11,7 @@ from typing import Literal, Self
 from pydantic import Field, field_validator, model_validator
 
 from tonleiter.core.station.card import MOST_CARDS, SettingsCard
+from tonleiter.core.station.kept_reading import MOST_READINGS, KeptReading
 from tonleiter.core.station.proved import Proved
 from tonleiter.core.station.recording import MOST_RECORDINGS, Recording
 from tonleiter.core.station.trial import MOST_TRIALS, Trial
@@ -30,11 +31,12 @@ class Records(Value):
     cards: tuple[SettingsCard, ...] = Field((), max_length=MOST_CARDS)
     recordings: tuple[Recording, ...] = Field((), max_length=MOST_RECORDINGS)
     trials: tuple[Trial, ...] = Field((), max_length=MOST_TRIALS)
+    readings: tuple[KeptReading, ...] = Field((), max_length=MOST_READINGS)
 
     @field_validator("version", mode="before")
     @classmethod
     def _brought_up(cls, version: object) -> object:
-        # version 2 added recordings, 3 trials; what is older reads as it is
+        # version 2 added recordings, 3 trials and readings; what is older reads as it is
         return RECORDS_VERSION if version in (1, 2) and version is not True else version
 
     @model_validator(mode="after")
@@ -42,6 +44,7 @@ class Records(Value):
         unique("cards", [c.id for c in self.cards])
         unique("recordings", [r.id for r in self.recordings])
         unique("trials", [t.id for t in self.trials])
+        unique("readings", [r.id for r in self.readings])
         unique("proved", [f"{p.chain}, {p.variant}, part {p.part}" for p in self.proved])
         return self
 
@@ -77,6 +80,20 @@ def keep_recording(records: Records, recording: Recording) -> Records:
 def keep_trial(records: Records, trial: Trial) -> Records:
     """Keep what a trial came to; one of the same id gives way."""
     return records.but(trials=(*(t for t in records.trials if t.id != trial.id), trial))
+
+
+def keep_reading(records: Records, reading: KeptReading) -> Records:
+    """Keep a reading; one of the same id gives way where it stood."""
+    if any(r.id == reading.id for r in records.readings):
+        return records.but(
+            readings=tuple(reading if r.id == reading.id else r for r in records.readings)
+        )
+    return records.but(readings=(*records.readings, reading))
+
+
+def drop_reading(records: Records, reading_id: str) -> Records:
+    """Forget a reading."""
+    return records.but(readings=tuple(r for r in records.readings if r.id != reading_id))
 
 
 def drop_recording(records: Records, recording_id: str) -> Records:

@@ -15,7 +15,7 @@ from tonleiter.core.station.devices import Device
 from tonleiter.core.station.pieces import save_piece
 
 ADD, PEOPLE, ROOM, DRAWER = "\0add", "\0people", "\0room", "\0drawer"
-GROUNDS, BOX = "\0grounds", "\0box:"
+GROUNDS, LEARN, BOX = "\0grounds", "\0learn", "\0box:"
 
 
 class GearModel(Editing):

@@ -12,7 +12,15 @@ from PySide6.QtWidgets import (
     QVBoxLayout,
 )
 
-from tonleiter.app.spaces.gear.model import BOX, DRAWER, GROUNDS, PEOPLE, ROOM, GearModel
+from tonleiter.app.spaces.gear.model import (
+    BOX,
+    DRAWER,
+    GROUNDS,
+    LEARN,
+    PEOPLE,
+    ROOM,
+    GearModel,
+)
 from tonleiter.app.theme.look import Look
 from tonleiter.app.widgets.flow import Flow
 from tonleiter.app.widgets.labels import button
@@ -23,6 +31,7 @@ from tonleiter.core.station.shelf import groups, known_figures, several
 ID = Qt.ItemDataRole.UserRole
 PLACES = (
     (GROUNDS, "Leads and grounds"),
+    (LEARN, "What readings teach"),
     (PEOPLE, "People"),
     (ROOM, "The room and the mains"),
     (DRAWER, "Parts drawer"),
@@ -152,6 +161,7 @@ class Shelf(QFrame):
             self.tree.clearSelection()
         else:
             self.tree.setCurrentItem(chosen)
+            self.tree.scrollToItem(chosen)
         self.tree.blockSignals(False)
 
     def _choose(self, item: QTreeWidgetItem | None) -> None:

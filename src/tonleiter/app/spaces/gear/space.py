@@ -20,7 +20,17 @@ from tonleiter.app.spaces.gear.adding import Adding
 from tonleiter.app.spaces.gear.bench import BenchPanel
 from tonleiter.app.spaces.gear.box import BoxPage
 from tonleiter.app.spaces.gear.grounds import GroundsPage
-from tonleiter.app.spaces.gear.model import ADD, BOX, DRAWER, GROUNDS, PEOPLE, ROOM, GearModel
+from tonleiter.app.spaces.gear.learning import LearningPage
+from tonleiter.app.spaces.gear.model import (
+    ADD,
+    BOX,
+    DRAWER,
+    GROUNDS,
+    LEARN,
+    PEOPLE,
+    ROOM,
+    GearModel,
+)
 from tonleiter.app.spaces.gear.piece import PieceEditor
 from tonleiter.app.spaces.gear.shelf import Shelf
 from tonleiter.app.spaces.gear.surroundings import DrawerPage, PeoplePage, RoomPage
@@ -60,6 +70,8 @@ class GearSpace(Space):
         self.drawer = DrawerPage(self.model, look)
         self.box = BoxPage(self.model, look)
         self.grounds = GroundsPage(self.model, look)
+        self.learning = LearningPage(self.model, look, context)
+        self.learning.learning.refused.connect(self.refused)
         self.bench = BenchPanel(self.model, look)
         self._says, self._proves = label("", "headline", wraps=True), label("", "sub", wraps=True)
         self._pages = QStackedWidget()
@@ -69,6 +81,7 @@ class GearSpace(Space):
             ROOM: self.room,
             DRAWER: self.drawer,
             GROUNDS: _scrolled(self.grounds),
+            LEARN: _scrolled(self.learning),
             BOX: _scrolled(self.box),
         }
         for page in (self.editor, *self._page_of.values()):
@@ -137,11 +150,17 @@ class GearSpace(Space):
         if self.model.selected == GROUNDS:
             self.grounds.arrive()
 
+    def rest(self) -> None:
+        """The station is left: nothing is worked out any more."""
+        super().rest()
+        self.learning.learning.rest()
+
     def key_actions(self) -> tuple[Action, ...]:
         """Keys while the shelf is shown."""
         return (
             Action("Add a piece", "A", lambda: self.model.start_adding(False)),
             Action("Leads and grounds", "G", lambda: self.model.select(GROUNDS)),
+            Action("What readings teach", "T", lambda: self.model.select(LEARN)),
         )
 
     # --- a friend's piece ------------------------------------------------------------------------

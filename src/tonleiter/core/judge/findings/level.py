@@ -24,11 +24,17 @@ from tonleiter.core.station import edits
 from tonleiter.core.station.model import Station
 from tonleiter.core.units.levels import format_dbu, format_volts, signed
 
-LINE_INTO_MIC = declare("line-into-mic", Meaning(level=True, sounds=("distorted", "pumping")))
+LINE_INTO_MIC = declare(
+    "line-into-mic", Meaning(level=True, sounds=("distorted", "pumping", "squashed"))
+)
 MIC_INTO_LINE = declare("mic-into-line", Meaning(level=True, sounds=("quiet",)))
-OVER_CEILING = declare("over-ceiling", Meaning(level=True, sounds=("distorted", "pumping")))
+OVER_CEILING = declare(
+    "over-ceiling", Meaning(level=True, sounds=("distorted", "pumping", "squashed"))
+)
 UNDER_WINDOW = declare("under-window", Meaning(level=True, sounds=("quiet",)))
-OVER_WINDOW = declare("over-window", Meaning(level=True, sounds=("distorted", "pumping")))
+OVER_WINDOW = declare(
+    "over-window", Meaning(level=True, sounds=("distorted", "pumping", "squashed"))
+)
 LEVEL_RIGHT = declare("level-right")
 
 MIC_BELOW_DBU = -32.0  # speech weaker than this is microphone level, whatever the socket says
