@@ -10,7 +10,10 @@ from tests.conftest import gear
 from tests.core.listen.signals import RATE, noise, spoken
 from tests.core.wiring.benches import lead, radio, station
 from tonleiter.app.jobs import Wait
+from tonleiter.app.spaces.gear import learning_model
+from tonleiter.app.spaces.gear.model import LEARN
 from tonleiter.app.spaces.listen.slots import with_slate
+from tonleiter.core.learn.learned import learn
 from tonleiter.core.log.entry import LogEntry
 from tonleiter.core.log.offered import packed
 from tonleiter.core.station.files import save_station
@@ -102,6 +105,21 @@ def written(space):
     model.choose(0)
 
 
+def taught(space):
+    """The page of what readings teach, with one that fits and one that does not."""
+    page = space.learning.learning
+    space.model.select(LEARN)
+    if not page.records.readings:
+        socket = page.stages()[-1][1]
+        page.add("volts", socket, "0.4 V")
+        page.add("speech", socket, "5 V")
+    page.finish()
+    for _ in range(3):
+        QApplication.processEvents()
+    yield "taught"
+    space.model.select(space.model.station.gear[0].id)
+
+
 def filled(space, folder):
     """Six recordings of long names, then each as it plays, with a slate."""
     model = space.model
@@ -121,8 +139,9 @@ def filled(space, folder):
         yield what
 
 
-def test_nothing_is_wider_than_its_panel(open_window, tmp_path, look):
+def test_nothing_is_wider_than_its_panel(open_window, tmp_path, look, monkeypatch):
     """One window, three sizes; in Wire each net and contact at the tightest."""
+    monkeypatch.setattr(learning_model, "learn", lambda a, readings: learn(a, readings, 60))
     folder = tmp_path / "long.station"
     save_station(long_names(), folder)
     window = open_window(folder)
@@ -140,6 +159,9 @@ def test_nothing_is_wider_than_its_panel(open_window, tmp_path, look):
             found += [f"{at}: {what}" for what in too_wide(window)]
             if name == "wire" and (wide, scale) in STEPPED:
                 for what in lit(space):
+                    found += [f"{at}, {what}: {line}" for line in too_wide(window)]
+            if name == "gear":
+                for what in taught(space):
                     found += [f"{at}, {what}: {line}" for line in too_wide(window)]
             if name == "listen":
                 for what in filled(space, tmp_path):
