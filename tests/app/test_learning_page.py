@@ -155,3 +155,12 @@ def test_a_station_without_a_chain_says_so(open_window, tmp_path):
     space.model.select("\0learn")
     settled()
     assert any("there is no chain yet" in w.lower() for w in words(space.learning))
+
+
+def test_the_same_read_twice_counts_once(page):
+    read(page, "knob", "45")
+    once = page.learning.learned.after
+    read(page, "knob", "45")
+    assert len(page.learning.records.readings) == 2
+    assert any("the same was read before" in w for w in words(page))
+    assert page.learning.learned.after == once

@@ -156,3 +156,13 @@ def test_by_the_command(typed, tmp_path, capsys):
     assert main(["learn", str(folder), "--read", "nonsense"]) == 2
     assert capsys.readouterr().err.count("\n") == 1
     assert DRAWS >= 200
+
+
+def test_one_alone_that_the_figures_do_not_allow_fits_nothing(assessment):
+    """Volts on a contact that was entered without any: the reading, or the figure, is wrong."""
+    made = taken(assessment, "open=7.9")
+    (odd,) = made.odd
+    assert odd.alone
+    assert "by the figures it is 0 V to 0 V" in odd.says()
+    assert made.headline().endswith("One reading does not fit the figures.")
+    assert made.after == made.before

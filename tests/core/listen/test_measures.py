@@ -215,7 +215,7 @@ def test_what_does_not_rise_and_fall_is_no_speech_and_has_none_of_its_words(what
 @pytest.mark.parametrize("rate", [96_000, 192_000])
 def test_at_a_high_rate_a_clean_voice_is_not_cut_and_a_cut_one_is(rate):
     """Sixteen bits round a slow top to a flat one; that is no stage without room."""
-    x = np.round(spoken("high", rate) * 32768) / 32768
+    x = np.round(spoken("high", rate)[: 5 * rate] * 32768) / 32768
     assert measured(x, rate).cut_share.value == 0.0
     cut = np.clip(x, -0.15, 0.15)
     assert measured(cut, rate).cut_share.value > 1e-3
@@ -230,13 +230,13 @@ def test_noise_that_fills_every_pause_is_said_and_never_called_clear(under_db):
 
 
 @pytest.mark.parametrize("pitch", ["deep", "high"])
-@pytest.mark.parametrize("edge_hz", [2600, 2750, 2900])
+@pytest.mark.parametrize("edge_hz", [2600, 2900])
 def test_a_set_s_own_filter_is_no_muffled_voice_however_deep_it_cuts(pitch, edge_hz):
-    x = spoken(pitch)
+    x = spoken(pitch)[: 6 * RATE]
     f = np.fft.rfftfreq(x.size, 1 / RATE)
     through = [
         np.fft.irfft(np.fft.rfft(x) * np.where(f > edge_hz, 10 ** (floor / 20), 1.0), x.size)
-        for floor in (-30, -50, -80)
+        for floor in (-30, -80)
     ]
     highs = [measured(y).high.value for y in through]
     assert max(highs) - min(highs) < 0.5, "what is gone is gone"

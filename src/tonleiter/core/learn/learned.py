@@ -72,12 +72,17 @@ class Odd:
     reading: Reading
     words: str
     expected: Range
+    alone: bool
+
+    def why(self) -> str:
+        """What was expected, and by whom."""
+        kind, away = self.reading.kind, self.expected
+        ends = f"{shown(kind, away.low)} to {shown(kind, away.high)}"
+        return f"by the figures it is {ends}" if self.alone else f"the others make it {ends}"
 
     def says(self) -> str:
         """The reading, and what was expected."""
-        kind, away = self.reading.kind, self.expected
-        ends = f"{shown(kind, away.low)} to {shown(kind, away.high)}"
-        return f"{self.words}: {self.reading.typed}; the others make it {ends}"
+        return f"{self.words}: {self.reading.typed}; {self.why()}"
 
 
 @dataclass(frozen=True)
@@ -117,15 +122,17 @@ class Learned:
         now = f"{self.after.low:.0f} and {self.after.high:.0f}{self.unit}"
         said = f"{self.asked} between {now} (as typed between {was})."
         if self.odd:
-            many = len(self.odd) > 1
+            many, alone = len(self.odd) > 1, self.odd[0].alone
             fits = f"{len(self.odd)} readings do" if many else "One reading does"
-            said += f" {fits} not fit the others."
+            said += f" {fits} not fit the {'figures' if alone else 'others'}."
         return said
 
 
 def learn(assessment: Assessment, readings: Sequence[Reading], draws: int = DRAWS) -> Learned:
     """Take readings into account, all at once. Deterministic. Raises ReadingError, StoppedError."""
     model = Model.of(assessment)
+    if not model.parameters:
+        raise ReadingError("every figure of this chain is known: there is nothing to learn")
     z0 = model.valid(np.random.default_rng(SEED).normal(size=(draws, len(model.parameters))))
     before = model.drawn(z0)
     told = before.reads(readings)
@@ -148,7 +155,10 @@ def learn(assessment: Assessment, readings: Sequence[Reading], draws: int = DRAW
         _range(one),
         _range(two),
         tuple(_taught(model, z0, z1)),
-        tuple(Odd(readings[k], _words(model, readings[k]), _range(told_after[:, k])) for k in odd),
+        tuple(
+            Odd(readings[k], _words(model, readings[k]), _range(told_after[:, k]), not used)
+            for k in odd
+        ),
         _next(after, two, used),
         tuple(readings),
     )
@@ -181,12 +191,13 @@ def _odd(told: Floats, readings: Sequence[Reading]) -> tuple[int, ...]:
     values, sds = np.array([r.value for r in readings]), _sds(readings)
     if not count or _likely(told, values, sds) > STRANGE:
         return ()
-    for size in range(1, min(MOST_ODD, count - 1) + 1):
+    for size in range(1, min(MOST_ODD, count) + 1):
         best: tuple[float, tuple[int, ...]] | None = None
         for out in combinations(range(count), size):
             checkpoint()
             left = [k for k in range(count) if k not in out]
-            share = _likely(told[:, left], values[left], sds[left])
+            # one that the figures themselves do not allow fits nothing
+            share = _likely(told[:, left], values[left], sds[left]) if left else 1.0
             if best is None or share > best[0]:
                 best = share, out
         if best is not None and best[0] >= USUAL:

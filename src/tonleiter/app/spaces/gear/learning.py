@@ -21,7 +21,7 @@ from tonleiter.app.widgets.labels import button, label
 from tonleiter.app.widgets.text_field import TextField
 from tonleiter.core.gear.figure import Figure
 from tonleiter.core.learn.learned import Learned, Range, Taught
-from tonleiter.core.learn.reading import Kind, shown, words_of
+from tonleiter.core.learn.reading import Kind, words_of
 from tonleiter.core.words import sentence
 
 ROW_PX, NAMES_PX, BAR_PX, FOOT_PX = 34, 110, 12, 20
@@ -134,7 +134,7 @@ class LearningPage(Place):
         else:
             column.addWidget(Doubt(self._look, made))
         self._form(column)
-        odd = {(o.reading.kind, o.reading.stage, o.reading.typed): o.expected
+        odd = {(o.reading.kind, o.reading.stage, o.reading.typed): o.why()
                for o in made.odd} if made is not None else {}  # fmt: skip
         for line in self.learning.lines():
             self._line(column, line, odd)
@@ -169,7 +169,7 @@ class LearningPage(Place):
                               button("Take it", "primary", take), gap_px=8))  # fmt: skip
 
     def _line(
-        self, column: QVBoxLayout, line: Line, odd: dict[tuple[Kind, str | None, str], Range]
+        self, column: QVBoxLayout, line: Line, odd: dict[tuple[Kind, str | None, str], str]
     ) -> None:
         kept, model = line.kept, self.learning
         row = QHBoxLayout()
@@ -179,8 +179,7 @@ class LearningPage(Place):
         if line.why_not:
             text += f" ({line.why_not})"
         elif expected is not None:
-            ends = (shown(kept.kind, v) for v in (expected.low, expected.high))
-            text += f"; left out, the others make it {' to '.join(ends)}"
+            text += f"; left out, {expected}"
         row.addWidget(label(sentence(text), role, wraps=True), 1)
         if kept.struck is None:
             strike = partial(model.strike, kept, "it does not fit" if expected else "")

@@ -68,11 +68,18 @@ class LearningModel(Watched):
         if not self.station.chains:
             return ()
         basis = basis_of(self.station)
-        return tuple(
-            Line(r, self._why_not(r, basis))
-            for r in self.records.readings
-            if r.chain_id == basis.chain and r.variant_id == basis.variant
-        )
+        made: list[Line] = []
+        counted: set[tuple[str, str | None, str]] = set()
+        for r in self.records.readings:
+            if r.chain_id != basis.chain or r.variant_id != basis.variant:
+                continue
+            why, same = self._why_not(r, basis), (r.kind, r.stage, r.typed)
+            if not why and same in counted:
+                why = "the same was read before: it counts once"
+            if not why:
+                counted.add(same)
+            made.append(Line(r, why))
+        return tuple(made)
 
     def _why_not(self, kept: KeptReading, basis: Basis) -> str:
         if kept.struck is not None:
