@@ -5,6 +5,7 @@ from __future__ import annotations
 import functools
 
 import numpy as np
+from scipy.ndimage import uniform_filter1d
 
 from tonleiter.core.listen.measures import Measures
 from tonleiter.core.listen.survey import survey_sound
@@ -20,9 +21,9 @@ def spoken(pitch="deep", rate=RATE):
     """A voice of an active level of ACTIVE, with nothing at all between words; shape (n,)."""
     x = voice(pitch).times(ACTIVE).at_rate(rate).samples
     width = round(0.03 * rate)
-    size = np.sqrt(np.convolve(x**2, np.ones(width) / width, "same"))
-    gate = np.convolve(size > ACTIVE * 10 ** (-34 / 20), np.ones(width) / width, "same")
-    return x * gate
+    size = np.sqrt(uniform_filter1d(x**2, width, mode="constant"))
+    loud = (size > ACTIVE * 10 ** (-34 / 20)).astype(float)
+    return x * uniform_filter1d(loud, width, mode="constant")
 
 
 def times(n, rate=RATE):
