@@ -24,6 +24,9 @@ MOST_HALVINGS = 12
 DBU_0 = 20 * np.log10(0.7746)
 
 
+Values = dict[tuple[int, str], NDArray[np.float64]]
+
+
 @dataclass(frozen=True, eq=False)
 class Model:
     """A chain and what of it is uncertain. Arrays of draws have shape (draws, ...)."""
@@ -66,9 +69,20 @@ class Model:
                     z[d, columns] = 0.0
         return z
 
+    def values(self, z: Floats) -> Values:
+        """What draws stand for, by stage and field; each of shape (draws,)."""
+        return {(p.stage, p.field): p.values(z[:, j]) for j, p in enumerate(self.parameters)}
+
+    def reads(self, z: Floats, readings: Sequence[Reading]) -> Floats:
+        """What each draw reads, shape (draws, readings); solved only where that is wanted."""
+        if any(r.kind != "open" for r in readings):
+            return self.drawn(z).reads(readings)
+        told = of_socket(self, self.values(z), "bias_v", z.shape[0])
+        return np.repeat(told[:, None], len(readings), axis=1)
+
     def drawn(self, z: Floats) -> Drawing:
         """Solve every draw, shape (draws, parameters)."""
-        values = {(p.stage, p.field): p.values(z[:, j]) for j, p in enumerate(self.parameters)}
+        values = self.values(z)
         by_stage: dict[int, Drawn] = {}
         for p in self.parameters:
             by_stage.setdefault(p.stage, []).append(
@@ -85,7 +99,7 @@ class Drawing:
     """Levels in dBu and volts DC at each joint, shape (draws, joints)."""
 
     model: Model
-    values: dict[tuple[int, str], NDArray[np.float64]]
+    values: Values
     speech_dbu: Floats
     noise_dbu: Floats
     dc_v: Floats
@@ -116,14 +130,7 @@ class Drawing:
         return k - 1
 
     def _of_socket(self, field: str) -> Floats:
-        stages = self.model.assessment.solution.compiled.stages
-        made = self.values.get((len(stages) - 1, field))
-        if made is not None:
-            return made
-        figure = getattr(stages[-1].gear, field, None)
-        if not isinstance(figure, Figure):
-            raise ReadingError(f"the {stages[-1].gear.name} has nothing of the kind")
-        return np.full(self.speech_dbu.shape[0], figure.value)
+        return of_socket(self.model, self.values, field, self.speech_dbu.shape[0])
 
     def knob(self) -> Floats:
         """Where the gain control will stand, in its marks. Raises ReadingError."""
@@ -139,3 +146,15 @@ class Drawing:
         middle = (written.turn - 0.5) * socket.gain_range_db.value
         turn = 0.5 + (middle + wants - louder) / over_db
         return np.asarray(turn * socket.marked_to.value)
+
+
+def of_socket(model: Model, values: Values, field: str, draws: int) -> Floats:
+    """A figure of the last piece in each draw, shape (draws,). Raises ReadingError."""
+    stages = model.assessment.solution.compiled.stages
+    made = values.get((len(stages) - 1, field))
+    if made is not None:
+        return made
+    figure = getattr(stages[-1].gear, field, None)
+    if not isinstance(figure, Figure):
+        raise ReadingError(f"the {stages[-1].gear.name} has nothing of the kind")
+    return np.full(draws, figure.value)
