@@ -12,13 +12,10 @@ from tonleiter.app.derived import Derived
 from tonleiter.app.jobs import Task, Wait
 from tonleiter.app.notice import Notice
 from tonleiter.app.session import Session
-from tonleiter.core.judge.verdict import Verdict, verdict_of
 from tonleiter.core.log.entry import LogEntry
 from tonleiter.core.log.next_task import headline, next_tasks
 from tonleiter.core.log.store import LogError, LogStore
 from tonleiter.core.log.telling import lanes_of, sayings
-from tonleiter.core.station.basis import basis_of
-from tonleiter.core.station.model import Station
 
 # the first space stands, and nobody is kept waiting for it
 AFTER_MS = 2_500
@@ -39,12 +36,9 @@ class Greeting(QObject):
         timer.start(AFTER_MS)
 
     def _ask(self) -> None:
-        document, verdicts = self._session.document, self._session.verdicts
+        document, judge = self._session.document, self._session.verdicts.held_or_made
         station, records, folder = document.station, document.records, document.folder
         looks_only = document.looks_only
-
-        def judge(whole: Station, chain: str) -> Verdict:
-            return verdicts.known(basis_of(whole, chain)) or verdict_of(whole, chain)
 
         def compute(_: Task) -> str:
             entries, now = _entries(folder, looks_only), datetime.now().astimezone()

@@ -5,7 +5,7 @@ from __future__ import annotations
 import threading
 
 from tonleiter.core.judge.verdict import Verdict, verdict_of
-from tonleiter.core.station.basis import Basis
+from tonleiter.core.station.basis import Basis, basis_of
 from tonleiter.core.station.model import Station
 
 # a chain, its ghost, what was before an edit and what an undo brings back
@@ -34,6 +34,13 @@ class Verdicts:
         """
         with self._lock:
             return next((a.verdict for a in self._asked if a.basis == basis), None)
+
+    def held_or_made(self, station: Station, chain: str) -> Verdict:
+        """The verdict on a chain for work that nobody waits for: made beside, where none is known.
+
+        Raises CircuitError, StoppedError.
+        """
+        return self.known(basis_of(station, chain)) or verdict_of(station, chain)
 
     def of(self, station: Station, basis: Basis) -> Verdict:
         """The verdict on a basis of a station. Raises CircuitError, StoppedError."""

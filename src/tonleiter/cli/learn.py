@@ -8,9 +8,8 @@ from typing import Any
 
 from tonleiter.cli.chain import solved
 from tonleiter.cli.common import RAN, BadInputError, print_json
-from tonleiter.core.gear.figure import Figure
 from tonleiter.core.judge.verdict import verdict_of
-from tonleiter.core.learn.learned import Learned, Range, Taught, learn
+from tonleiter.core.learn.learned import Learned, Range, learn
 from tonleiter.core.learn.reading import parse_reading, words_of
 from tonleiter.core.station.files import read_station
 
@@ -44,20 +43,14 @@ def _learn(options: argparse.Namespace) -> int:
     print(made.headline())
     for figure in made.figures:
         if figure.told:
-            print(f"  {figure.parameter.label}: {_said(figure, figure.before)} as typed,"
-                  f" {_said(figure, figure.after)} learned")  # fmt: skip
+            print(f"  {figure.parameter.label}: {' to '.join(figure.said(figure.before))} as typed,"
+                  f" {' to '.join(figure.said(figure.after))} learned")  # fmt: skip
     for odd in made.odd:
         print(f"  does not fit: {odd.says()}")
     for one in made.next_[:5]:
         print(f"  next: {words_of(one.kind, one.stage)}: {one.minutes:.0f} min, {one.with_what};"
               f" {100 * one.shrinks:.0f} % less doubt")  # fmt: skip
     return RAN
-
-
-def _said(figure: Taught, shown: Range) -> str:
-    quantity = figure.parameter.quantity
-    low, high = (quantity.show(Figure(value=v)) for v in (shown.low, shown.high))
-    return f"{low} to {high}"
 
 
 def _report(made: Learned) -> dict[str, Any]:

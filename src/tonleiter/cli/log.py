@@ -9,15 +9,14 @@ from pathlib import Path
 from typing import Any
 
 from tonleiter.cli.common import RAN, BadInputError, complain, print_json
-from tonleiter.core.log.adif import read_adif, write_adif
+from tonleiter.core.log.adif import write_adif
+from tonleiter.core.log.arriving import arriving
 from tonleiter.core.log.backup import backup, restore
-from tonleiter.core.log.entry import LogEntry, unknown
+from tonleiter.core.log.entry import LogEntry
 from tonleiter.core.log.exported import log_csv, row_of
-from tonleiter.core.log.read_csv import read_csv
 from tonleiter.core.log.repair import repair
 from tonleiter.core.log.store import LogStore
 from tonleiter.core.log.telling import headline, lanes_of, sayings
-from tonleiter.core.station.disk import read_file
 from tonleiter.core.station.files import read_station
 from tonleiter.core.words import quoted
 
@@ -80,14 +79,10 @@ def _log(options: argparse.Namespace) -> int:
 
 def _take(store: LogStore, file: Path) -> None:
     """Take over what is valid and new; what is not is said, a line each."""
-    content = read_file(file)
-    is_table = file.suffix.lower() == ".csv"
-    read = read_csv(content, str(file)) if is_table else read_adif(content, str(file))
-    fresh = unknown(read.entries, store.entries())
-    store.add_all((e, None) for e in fresh)
-    known = len(read.entries) - len(fresh)
+    read = arriving(file, str(file), store.entries())
+    store.add_all((e, None) for e in read.fresh)
     print(
-        f"{len(fresh)} taken over, {known} known already, {len(read.refused)} refused",
+        f"{len(read.fresh)} taken over, {read.known} known already, {len(read.refused)} refused",
         file=sys.stderr,
     )
     for line in read.refused[:MOST_SAID]:

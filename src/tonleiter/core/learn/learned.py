@@ -4,16 +4,19 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from datetime import date
 from itertools import combinations
 
 import numpy as np
 from scipy.stats import chi2
 
+from tonleiter.core.gear.figure import Figure
 from tonleiter.core.gear.sockets import MicrophoneSocket
 from tonleiter.core.judge.assess import Assessment
 from tonleiter.core.learn.predict import Drawing, Model
 from tonleiter.core.learn.prior import Parameter
 from tonleiter.core.learn.reading import (
+    AT_STAGES,
     EFFORT,
     KNOB_MARKS,
     SPEECH_DB,
@@ -24,13 +27,14 @@ from tonleiter.core.learn.reading import (
     shown,
     words_of,
 )
-from tonleiter.core.learn.smoother import Floats, smoothed, surprise
+from tonleiter.core.learn.smoother import smoothed, surprise
+from tonleiter.core.signal.arrays import Floats
+from tonleiter.core.solve.draws import between
+from tonleiter.core.solve.spread import HIGH_SHARE, LOW_SHARE
 from tonleiter.core.stop import checkpoint
 
 # a chain with transistors is solved draw by draw
 DRAWS, FEWER, SEED = 300, 160, 1926
-# nine draws in ten lie between these
-LOW, HIGH = 0.05, 0.95
 # readings together are as strange as this once in so many times before one is doubted; what is left
 # must then be usual again
 STRANGE, USUAL, MOST_ODD = 0.005, 0.05, 2
@@ -59,6 +63,18 @@ class Taught:
     parameter: Parameter
     before: Range
     after: Range
+
+    def said(self, ends: Range) -> tuple[str, str]:
+        """The ends of either range, with their unit."""
+        low, high = (self.parameter.quantity.show(Figure(value=v)) for v in (ends.low, ends.high))
+        return low, high
+
+    def as_measured(self, on: date) -> Figure:
+        """What was learned as a figure: its middle, and its range."""
+        quantity = self.parameter.quantity
+        low, high = (quantity.check(v) for v in (self.after.low, self.after.high))
+        middle = float(between(quantity, low, high, np.array(0.5)))
+        return Figure(value=middle, low=low, high=high, basis="measured", measured_on=on)
 
     @property
     def told(self) -> bool:
@@ -178,7 +194,7 @@ def _sds(readings: Sequence[Reading]) -> Floats:
 
 
 def _range(draws: Floats) -> Range:
-    low, high = np.quantile(draws, (LOW, HIGH))
+    low, high = np.quantile(draws, (LOW_SHARE, HIGH_SHARE))
     return Range(float(low), float(high))
 
 
@@ -226,7 +242,7 @@ def _next(drawing: Drawing, asked: Floats, used: Sequence[Reading]) -> tuple[Nex
     stages = drawing.model.assessment.solution.compiled.stages
     taken = {(r.kind, r.stage) for r in used}
     offered: list[tuple[Kind, str | None]] = [("open", None), ("knob", None)]
-    offered += [(kind, s.id) for s in stages[1:] for kind in _AT_STAGES]
+    offered += [(kind, s.id) for s in stages[1:] for kind in AT_STAGES]
     made = []
     for kind, stage in offered:
         if (kind, stage) in taken:
@@ -243,9 +259,6 @@ def _next(drawing: Drawing, asked: Floats, used: Sequence[Reading]) -> tuple[Nex
         if shrinks > 0.02:
             made.append(Next(kind, stage, shrinks, minutes, with_what))
     return tuple(sorted(made, key=lambda n: -n.worth))
-
-
-_AT_STAGES: tuple[Kind, ...] = ("volts", "speech")
 
 
 def _shrinks(asked: Floats, told: Floats, sd: float) -> float:

@@ -6,7 +6,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
 from tonleiter.core.gear.figure import Figure
 from tonleiter.core.gear.signals import SPEECH
@@ -14,17 +13,18 @@ from tonleiter.core.gear.sockets import MicrophoneSocket, Socket
 from tonleiter.core.judge.assess import Assessment
 from tonleiter.core.learn.prior import Parameter, could_be, parameters
 from tonleiter.core.learn.reading import Reading, ReadingError
-from tonleiter.core.learn.smoother import Floats
+from tonleiter.core.signal.arrays import Floats
 from tonleiter.core.solve.draws import Drawn
 from tonleiter.core.solve.spread import levels_over
+from tonleiter.core.units.levels import volts_from_dbu
 
 # a draw that no piece could be is drawn halfway to what is written, so often
 MOST_HALVINGS = 12
-# dBu against volts
-DBU_0 = 20 * np.log10(0.7746)
+# decibels over a volt of 0 dBu
+DBU_0 = 20 * np.log10(volts_from_dbu(0.0))
 
 
-Values = dict[tuple[int, str], NDArray[np.float64]]
+Values = dict[tuple[int, str], Floats]
 
 
 @dataclass(frozen=True, eq=False)

@@ -11,15 +11,14 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 from scipy.special import ndtr
 
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.figure import Basis, Figure, Quantity
+from tonleiter.core.signal.arrays import Floats
 from tonleiter.core.solve.compiled import PlacedStage
 from tonleiter.core.solve.draws import between
 
-Floats = NDArray[np.float64]
 # of a figure with a unit that takes prefixes, as a share; of one in decibels, in decibels
 SHARE: Mapping[Basis, float] = {"typical": 0.20, "manual": 0.06, "measured": 0.015}
 DECIBELS: Mapping[Basis, float] = {"typical": 3.0, "manual": 1.0, "measured": 0.3}

@@ -20,6 +20,10 @@ KINDS: dict[Kind, str] = {
 }
 
 
+# those that are read at the input of some stage
+AT_STAGES: tuple[Kind, ...] = ("volts", "speech")
+
+
 def words_of(kind: Kind, name: str | None) -> str:
     """What is read, for people; of a stage by its name."""
     at = f"at the input of the {name}" if name else "at the input of a stage"
@@ -78,12 +82,23 @@ def parse_reading(text: str, stages: tuple[str, ...]) -> Reading:
         raise ReadingError(
             f"{quoted(text)}: open=7.9, volts@STAGE=2.31, speech@STAGE=1mV or knob=58 is wanted"
         )
-    if kind in ("volts", "speech"):
+    return reading_of(kind, stage, typed, stages, text)
+
+
+def reading_of(
+    kind: Kind, stage: str | None, typed: str, stages: tuple[str, ...], text: str = ""
+) -> Reading:
+    """A reading of a kind, at a stage where it is of one; ``text`` names it in refusals.
+
+    Raises ReadingError.
+    """
+    typed = typed.strip()
+    text = text or typed
+    if kind in AT_STAGES:
         if stage not in stages:
             raise ReadingError(f"{quoted(text)}: a stage is wanted: {', '.join(stages)}")
     elif stage:
         raise ReadingError(f"{quoted(text)}: {kind} is of the radio, without a stage")
-    typed = typed.strip()
     if kind == "knob":
         return Reading(kind, None, _marks(text, typed), KNOB_MARKS, typed)
     try:
@@ -99,8 +114,7 @@ def parse_reading(text: str, stages: tuple[str, ...]) -> Reading:
 
 def taken(kept: KeptReading, stages: tuple[str, ...]) -> Reading:
     """What a kept one says of a chain of these stages. Raises ReadingError."""
-    at = f"@{kept.stage}" if kept.stage else ""
-    return parse_reading(f"{kept.kind}{at}={kept.typed}", stages)
+    return reading_of(kept.kind, kept.stage, kept.typed, stages)
 
 
 def meter_sd(volts: float) -> float:

@@ -12,11 +12,10 @@ from __future__ import annotations
 from collections.abc import Callable
 
 import numpy as np
-from numpy.typing import NDArray
 
+from tonleiter.core.signal.arrays import Floats
 from tonleiter.core.stop import checkpoint
 
-Floats = NDArray[np.float64]
 # z, shape (draws, parameters), to what would be read, shape (draws, readings)
 Forward = Callable[[Floats], Floats]
 

@@ -8,13 +8,12 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable
-from dataclasses import dataclass
 from datetime import UTC, datetime
 
 from pydantic import ValidationError
 
 from tonleiter import __version__
-from tonleiter.core.log.entry import LogEntry
+from tonleiter.core.log.entry import LogEntry, Read
 from tonleiter.core.log.report_words import found_in
 from tonleiter.core.refused import RefusedError
 
@@ -25,14 +24,6 @@ _OURS = ("QSO_DATE", "TIME_ON", "CALL", "BAND", "RST_RCVD", "COMMENT", "NOTES")
 
 class AdifError(RefusedError):
     """A file that is none; one line says what, where, what would be accepted."""
-
-
-@dataclass(frozen=True)
-class Read:
-    """Entries that were valid, and a line for each record that was not."""
-
-    entries: tuple[LogEntry, ...]
-    refused: tuple[str, ...]
 
 
 def read_adif(data: bytes, name: str = "ADIF") -> Read:

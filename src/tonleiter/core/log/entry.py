@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from dataclasses import dataclass
 from datetime import UTC, datetime
 from typing import Annotated, Literal
 
@@ -123,20 +123,18 @@ class LogEntry(Value):
         return self.title or self.text[:60] or KIND_WORDS[self.kind]
 
 
+@dataclass(frozen=True)
+class Read:
+    """What a file of entries holds: those that were valid, a line for each that was not."""
+
+    entries: tuple[LogEntry, ...]
+    refused: tuple[str, ...]
+
+
 def tags_in(text: str) -> tuple[str, ...]:
     """What somebody typed as tags: between commas, each once; a # before one is left out."""
     parts = (" ".join(p.strip().lstrip("#").split()) for p in text.replace(";", ",").split(","))
     return tuple(dict.fromkeys(p for p in parts if p))
-
-
-def unknown(read: Iterable[LogEntry], there: Iterable[LogEntry]) -> tuple[LogEntry, ...]:
-    """What of a file is not there already: at one time one station gives one report."""
-
-    def about(e: LogEntry) -> tuple[object, ...]:
-        return (e.utc, e.kind, e.who) if e.kind == "report" else (e.utc, e.kind, e.says())
-
-    known = {about(e) for e in there}
-    return tuple(e for e in read if about(e) not in known)
 
 
 def now_local() -> str:

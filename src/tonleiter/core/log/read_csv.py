@@ -7,11 +7,10 @@ from __future__ import annotations
 
 import csv
 import io
-from dataclasses import dataclass
 
 from pydantic import ValidationError
 
-from tonleiter.core.log.entry import KIND_WORDS, LogEntry
+from tonleiter.core.log.entry import KIND_WORDS, LogEntry, Read
 from tonleiter.core.log.report_words import KINDNESS, found_in
 from tonleiter.core.refused import RefusedError
 
@@ -26,15 +25,7 @@ class TableError(RefusedError):
     """A table that is none of a log; one line says what, where, what would be accepted."""
 
 
-@dataclass(frozen=True)
-class ReadTable:
-    """Entries that were valid, and a line for each that was not."""
-
-    entries: tuple[LogEntry, ...]
-    refused: tuple[str, ...]
-
-
-def read_csv(data: bytes, name: str = "CSV") -> ReadTable:
+def read_csv(data: bytes, name: str = "CSV") -> Read:
     """Every line of a table. Raises TableError where it is none, or has no column of a time."""
     if len(data) > MOST_BYTES:
         raise TableError(f"{name}: {len(data)} bytes: up to {MOST_BYTES} are wanted")
@@ -64,7 +55,7 @@ def read_csv(data: bytes, name: str = "CSV") -> ReadTable:
             refused.append(f"{name}, line {number}: {made}")
         else:
             entries.append(made)
-    return ReadTable(tuple(entries), tuple(refused))
+    return Read(tuple(entries), tuple(refused))
 
 
 def _plain(cell: str) -> str:

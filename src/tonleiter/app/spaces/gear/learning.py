@@ -19,9 +19,8 @@ from tonleiter.app.widgets.choice import Choice
 from tonleiter.app.widgets.flow import Flow
 from tonleiter.app.widgets.labels import button, label
 from tonleiter.app.widgets.text_field import TextField
-from tonleiter.core.gear.figure import Figure
-from tonleiter.core.learn.learned import Learned, Range, Taught
-from tonleiter.core.learn.reading import Kind, words_of
+from tonleiter.core.learn.learned import Learned, Range
+from tonleiter.core.learn.reading import AT_STAGES, Kind, words_of
 from tonleiter.core.words import sentence
 
 ROW_PX, NAMES_PX, BAR_PX, FOOT_PX = 34, 110, 12, 20
@@ -163,7 +162,7 @@ class LearningPage(Place):
 
         typed.accepted.connect(lambda _: typed.settle())
         typed.returnPressed.connect(take)
-        kind.chosen.connect(lambda _: stage.setEnabled(kind.currentData() in ("volts", "speech")))
+        kind.chosen.connect(lambda _: stage.setEnabled(kind.currentData() in AT_STAGES))
         stage.setEnabled(False)
         column.addLayout(Flow(kind, label("at", "plain"), stage, typed,
                               button("Take it", "primary", take), gap_px=8))  # fmt: skip
@@ -201,8 +200,8 @@ class LearningPage(Place):
             column.addWidget(label(figure.parameter.label, "plain", wraps=True))
             column.addLayout(
                 Flow(
-                    label(f"as typed {_ends(figure, figure.before)}", "sub"),
-                    label(f"learned {_ends(figure, figure.after)}", "figure"),
+                    label(f"as typed {' … '.join(figure.said(figure.before))}", "sub"),
+                    label(f"learned {' … '.join(figure.said(figure.after))}", "figure"),
                     button("Take as measured", "link", take),
                     gap_px=14,
                 )
@@ -222,9 +221,3 @@ class LearningPage(Place):
     def _name(self, stage: str | None) -> str | None:
         names = {i: n for n, i in self.learning.stages()}
         return None if stage is None else names.get(stage, stage)
-
-
-def _ends(figure: Taught, shown: Range) -> str:
-    quantity = figure.parameter.quantity
-    low, high = (quantity.show(Figure(value=v)) for v in (shown.low, shown.high))
-    return f"{low} … {high}"

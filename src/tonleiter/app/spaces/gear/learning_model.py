@@ -12,9 +12,8 @@ from tonleiter.app.document import Document
 from tonleiter.app.editing import Watched
 from tonleiter.app.jobs import Jobs, Wait
 from tonleiter.app.verdicts import Verdicts
-from tonleiter.core.gear.figure import Figure
 from tonleiter.core.learn.learned import Learned, Taught, learn
-from tonleiter.core.learn.reading import Kind, Reading, ReadingError, parse_reading, taken
+from tonleiter.core.learn.reading import AT_STAGES, Kind, ReadingError, reading_of, taken
 from tonleiter.core.station import edits
 from tonleiter.core.station.basis import Basis, basis_of
 from tonleiter.core.station.kept_reading import KeptReading
@@ -119,10 +118,11 @@ class LearningModel(Watched):
             return False
         basis = basis_of(self.station)
         ids = tuple(g.id for g in basis.stages)
-        at = f"@{stage}" if stage and kind in ("volts", "speech") else ""
+        # what stands in the list of stages is of no reading of the radio itself
+        at = stage if kind in AT_STAGES else None
 
         def take() -> None:
-            read: Reading = parse_reading(f"{kind}{at}={typed.strip()[:40]}", ids)
+            read = reading_of(kind, at, typed.strip()[:40], ids)
             made = KeptReading(
                 id=edits.fresh_id({r.id for r in self.records.readings}, f"{kind} {typed}"[:40]),
                 chain_id=basis.chain, variant_id=basis.variant, basis=basis.sound, kind=kind,
@@ -145,12 +145,7 @@ class LearningModel(Watched):
     def take_as_measured(self, taught: Taught) -> None:
         """What was learned of a figure, into the figure, as one step to be undone."""
         field, stage = taught.parameter.field, taught.stage
-        quantity = taught.parameter.quantity
-        low, high = (quantity.check(v) for v in (taught.after.low, taught.after.high))
-        middle = (low * high) ** 0.5 if low > 0 and quantity.unit.prefixed else (low + high) / 2
-        figure = Figure(
-            value=middle, low=low, high=high, basis="measured", measured_on=date.today()
-        )
+        figure = taught.as_measured(date.today())
         self.attempt(
             lambda: self.edit(
                 f"{field} as learned", lambda s: edits.change_gear(s, stage, **{field: figure})

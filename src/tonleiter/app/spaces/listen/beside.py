@@ -16,7 +16,6 @@ from tonleiter.app.theme.look import Look
 from tonleiter.app.widgets.choice import Choice
 from tonleiter.app.widgets.flow import Flow
 from tonleiter.app.widgets.labels import button, label
-from tonleiter.core.listen.words import heard
 from tonleiter.core.words import sentence
 
 LINE_PX = (30, 10)
@@ -90,10 +89,7 @@ class Beside(QWidget):
         return column
 
     def _said(self, place: Place, taken: Taken) -> str:
-        words = ", ".join(h.says for h in heard(taken.measures))
-        why = taken.measures.silent or taken.measures.level.why
-        sounds = f"It sounds {words}." if words else f"Nothing can be told: {why}."
-        made = self._model.against_a(place)
+        sounds, made = taken.sounds(), self._model.against_a(place)
         if made is None:
             return sounds
         said = made.said()

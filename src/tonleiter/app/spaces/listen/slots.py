@@ -62,6 +62,12 @@ class Taken:
         samples = np.concatenate([self.slate.samples, self.sound.samples])
         return Sound(samples, self.sound.rate_hz)
 
+    def sounds(self) -> str:
+        """What it sounds like, in a sentence; or why nothing can be told."""
+        words = ", ".join(h.says for h in heard(self.measures))
+        why = self.measures.silent or self.measures.level.why
+        return f"It sounds {words}." if words else f"Nothing can be told: {why}."
+
     def outline(self) -> tuple[np.ndarray, float]:
         """Largest sizes over time for a picture, shape (points,), and the seconds they span."""
         peaks = self.measures.survey.peaks

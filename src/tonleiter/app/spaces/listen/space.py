@@ -31,7 +31,6 @@ from tonleiter.app.widgets.frames import card, sentence, share_px, stack
 from tonleiter.app.widgets.labels import label
 from tonleiter.app.widgets.tray import Tray
 from tonleiter.core.listen.blind import Side
-from tonleiter.core.listen.words import heard
 from tonleiter.core.station.disk import write_file
 from tonleiter.core.words import sentence as as_sentence
 
@@ -288,10 +287,7 @@ class ListenSpace(WatchedSpace):
             return
         only = b or a
         if only is not None:
-            found = heard(only.measures)
-            words = ", ".join(h.says for h in found)
-            why = only.measures.silent or only.measures.level.why
-            self._says.setText(f"It sounds {words}." if words else f"Nothing can be told: {why}.")
+            self._says.setText(only.sounds())
             self._proves.setText(
                 "Put another one beside it to compare: before and after, or two microphones."
             )

@@ -135,18 +135,8 @@ class LogInspector(Panel):
         text.textChanged.connect(show_words)
         show_words(text.text())
 
-        def write() -> None:
-            given = [f.text() for f in (text, who, band, signal)]
-            if not given[0].strip():
-                self.model.refused.emit("type what was said: a word is enough")
-            elif self.model.add_report(*given):
-                for field in (text, who, band, signal):
-                    field.write("")
-                    field.settle()
-
-        for field in (text, who, band, signal):
-            field.returnPressed.connect(write)
-        self._keys(column, "Write it", write)
+        wanted = "type what was said: a word is enough"
+        self._taken(column, (text, who, band, signal), 1, wanted, self.model.add_report)
         about = "Of the open chain as it stands; the time is now. Enter writes it."
         column.addWidget(label(about, "caption", wraps=True))
 
@@ -173,20 +163,37 @@ class LogInspector(Panel):
         tags = self._field(column, "Tags", "tags: headset, drilling", "note-tags")
         back = self._field(column, "The way back", "first step; second step", "note-back")
 
+        wanted = "type what it is: a word is enough"
+
+        def add(*given: str) -> bool:
+            return self.model.add_note(kind.currentData(), *given)
+
+        self._taken(column, (title, text, tags, back), 2, wanted, add)
+        about = "Of the open chain as it stands; the time is now. A photo is added afterwards."
+        column.addWidget(label(about, "caption", wraps=True))
+
+    def _taken(
+        self,
+        column: QVBoxLayout,
+        fields: tuple[TextField, ...],
+        needed: int,
+        wanted: str,
+        add: Callable[..., bool],
+    ) -> None:
+        """A form that Enter writes whole, and empties; one of the first fields is needed."""
+
         def write() -> None:
-            given = [f.text() for f in (title, text, tags, back)]
-            if not (given[0].strip() or given[1].strip()):
-                self.model.refused.emit("type what it is: a word is enough")
-            elif self.model.add_note(kind.currentData(), *given):
-                for field in (title, text, tags, back):
+            given = [f.text() for f in fields]
+            if not any(g.strip() for g in given[:needed]):
+                self.model.refused.emit(wanted)
+            elif add(*given):
+                for field in fields:
                     field.write("")
                     field.settle()
 
-        for field in (title, text, tags, back):
+        for field in fields:
             field.returnPressed.connect(write)
         self._keys(column, "Write it", write)
-        about = "Of the open chain as it stands; the time is now. A photo is added afterwards."
-        column.addWidget(label(about, "caption", wraps=True))
 
     def _keys(self, column: QVBoxLayout, words: str, write: Callable[[], object]) -> None:
         flow = Flow(gap_px=8)

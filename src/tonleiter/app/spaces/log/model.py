@@ -18,17 +18,16 @@ from tonleiter.core.guide.turning import Turn, turned_back, turns
 from tonleiter.core.judge.certainty import Doubts, doubts_of
 from tonleiter.core.judge.findings.logged import LOG_CODE
 from tonleiter.core.judge.findings.model import Finding, Remedy
-from tonleiter.core.judge.verdict import Verdict, verdict_of
-from tonleiter.core.log.adif import read_adif
+from tonleiter.core.judge.verdict import Verdict
+from tonleiter.core.log.arriving import arriving
 from tonleiter.core.log.backup import backup
 from tonleiter.core.log.cause import Search, search
-from tonleiter.core.log.entry import EntryKind, LogEntry, now_local, tags_in, unknown
+from tonleiter.core.log.entry import EntryKind, LogEntry, now_local, tags_in
 from tonleiter.core.log.kept import kept_entries
 from tonleiter.core.log.next_task import NextTask, evening, next_tasks
 from tonleiter.core.log.offered import changes, offer, packed, unpacked
 from tonleiter.core.log.photos import FOLDER as PHOTOS
 from tonleiter.core.log.photos import keep_photo
-from tonleiter.core.log.read_csv import read_csv
 from tonleiter.core.log.repair import repair
 from tonleiter.core.log.report_words import found_in, worst
 from tonleiter.core.log.store import LogError, LogStore
@@ -36,7 +35,6 @@ from tonleiter.core.log.telling import By, Lane, Saying, blamed, headline, lanes
 from tonleiter.core.refused import RefusedError
 from tonleiter.core.station.basis import Basis, basis_of
 from tonleiter.core.station.card import SettingsCard
-from tonleiter.core.station.disk import read_file
 from tonleiter.core.station.files import STATION_FILE
 from tonleiter.core.station.model import Station
 from tonleiter.core.station.open_chain import of_open_chain
@@ -256,11 +254,7 @@ class LogModel(Watched):
     def _ask_next(self) -> None:
         """What is open over the whole station, behind the window."""
         station, records, said = self.station, self.records, self._says
-        entries, verdicts = self._entries, self._verdicts
-
-        def judge(whole: Station, chain: str) -> Verdict:
-            return verdicts.known(basis_of(whole, chain)) or verdict_of(whole, chain)
-
+        entries, judge = self._entries, self._verdicts.held_or_made
         self._next.want(
             (station, records, said, entries),
             lambda _: next_tasks(station, records, said, judge, entries, _doubts),
@@ -576,13 +570,10 @@ class LogModel(Watched):
     def _take_over(self, file: Path) -> None:
         if self.trouble:
             raise LogError(self.trouble)
-        content = read_file(file)
-        is_table = file.suffix.lower() in (".csv", ".tsv", ".txt")
-        read = read_csv(content, file.name) if is_table else read_adif(content, file.name)
-        fresh = unknown(read.entries, self._entries)
-        self.store.add_all((e, None) for e in fresh)
-        taken = count_of(len(fresh), "entry", "entries")
-        said = f"{taken} taken over, {len(read.entries) - len(fresh)} known already"
+        read = arriving(file, file.name, self._entries)
+        self.store.add_all((e, None) for e in read.fresh)
+        taken = count_of(len(read.fresh), "entry", "entries")
+        said = f"{taken} taken over, {read.known} known already"
         if read.refused:
             said += f", {len(read.refused)} refused: {read.refused[0]}"
         self.refused.emit(said)
