@@ -5,9 +5,11 @@ from datetime import UTC, datetime, timedelta
 
 import pytest
 
+from tonleiter.core.log.arriving import arriving
 from tonleiter.core.log.entry import LogEntry, tags_in
 from tonleiter.core.log.exported import log_csv
 from tonleiter.core.log.read_csv import TableError, read_csv
+from tonleiter.core.station.disk import FileError
 
 DAY = datetime(2031, 5, 14, 20, 15, tzinfo=UTC)
 
@@ -88,3 +90,11 @@ def test_tables_mutated_are_never_a_traceback():
 ])  # fmt: skip
 def test_tags_as_people_type_them(typed, tags):
     assert tags_in(typed) == tags
+
+
+@pytest.mark.parametrize("what", ["folder.csv", "nowhere.adi"])
+def test_what_is_no_file_is_refused_in_one_line(tmp_path, what):
+    (tmp_path / "folder.csv").mkdir()
+    with pytest.raises(FileError, match="cannot be read") as refused:
+        arriving(tmp_path / what, what, ())
+    assert "\n" not in str(refused.value)

@@ -8,7 +8,7 @@ from pathlib import Path
 from tonleiter.core.log.adif import read_adif
 from tonleiter.core.log.entry import LogEntry
 from tonleiter.core.log.read_csv import read_csv
-from tonleiter.core.station.disk import read_file
+from tonleiter.core.station.disk import read_file, spoken
 
 TABLES = (".csv", ".tsv", ".txt")
 
@@ -25,9 +25,10 @@ class Arrived:
 def arriving(file: Path, name: str, there: tuple[LogEntry, ...]) -> Arrived:
     """What a file brings; ``name`` is how it is called in refusals.
 
-    Raises AdifError, TableError, FileError, and OSError as the system gives it.
+    Raises AdifError, TableError, FileError.
     """
-    content = read_file(file)
+    with spoken(file, "cannot be read"):
+        content = read_file(file)
     read = (read_csv if file.suffix.lower() in TABLES else read_adif)(content, name)
     fresh = unknown(read.entries, there)
     return Arrived(fresh, len(read.entries) - len(fresh), read.refused)
