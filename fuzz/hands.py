@@ -10,6 +10,8 @@ import random
 import shutil
 import tempfile
 import time
+from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 
 from fuzz.campaign import Bound, Tally, generator
@@ -17,6 +19,7 @@ from fuzz.campaign import Bound, Tally, generator
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 GAP_S = 0.25
+BETWEEN_MS = 8
 STEPS_A_ROUND = 250
 # how often something that is shown goes from under the hands
 PULLED_AWAY = 0.06
@@ -67,7 +70,32 @@ def hands(seed: int, bound: Bound, folder: Path) -> Tally:
     return tally
 
 
-def _typed(target: object, text: str, last: object) -> None:
+def _pause() -> None:
+    """No hand is quicker; what works behind the window gets on meanwhile."""
+    from PySide6.QtCore import QEventLoop, QTimer
+
+    loop = QEventLoop()
+    QTimer.singleShot(BETWEEN_MS, loop.quit)
+    loop.exec()
+
+
+class _Clock:
+    """The longest that one event took until the window had done what it led to."""
+
+    def __init__(self) -> None:
+        self.longest_s = 0.0
+
+    def each(self, do: Callable[[], object]) -> None:
+        """Send an event and let the window follow."""
+        from PySide6.QtWidgets import QApplication
+
+        begun = time.monotonic()
+        do()
+        QApplication.processEvents()
+        self.longest_s = max(self.longest_s, time.monotonic() - begun)
+
+
+def _typed(target: object, text: str, last: object, clock: _Clock) -> None:
     """Key by key: what is typed into may go with any of them, and nobody types into that."""
     import shiboken6
     from PySide6.QtTest import QTest
@@ -75,7 +103,7 @@ def _typed(target: object, text: str, last: object) -> None:
     for key in (*text, last):
         if not shiboken6.isValid(target):
             return
-        QTest.keyClick(target, key)  # type: ignore[call-overload]
+        clock.each(partial(QTest.keyClick, target, key))
 
 
 class _Round:
@@ -106,14 +134,13 @@ class _Round:
             if bound.reached(self._tally):
                 break
             self._tally.tried += 1
-            begun = time.monotonic()
-            what = self._step()
-            QApplication.processEvents()
-            took = time.monotonic() - begun
-            if took > GAP_S:
-                self._tally.fault(f"deaf for over {GAP_S} s: {what}", f"{took:.2f} s")
+            clock = _Clock()
+            what = self._step(clock)
+            if clock.longest_s > GAP_S:
+                self._tally.fault(f"deaf for over {GAP_S} s: {what}", f"{clock.longest_s:.2f} s")
             while (popup := QApplication.activePopupWidget()) is not None:
                 popup.close()
+            _pause()
         self._closer.stop()
         self._undo_all()
         window.session.end()
@@ -172,7 +199,8 @@ class _Round:
             pass
         return f"pull away: {what}"
 
-    def _step(self) -> str:
+    def _step(self, clock: _Clock) -> str:
+        import shiboken6
         from PySide6.QtCore import QPoint, QPointF, Qt
         from PySide6.QtGui import QWheelEvent
         from PySide6.QtTest import QTest
@@ -182,7 +210,14 @@ class _Round:
 
         rng, window = self._rng, self._window
         if rng.random() < PULLED_AWAY:
-            return self._pull_away()
+            what = ""
+
+            def pull() -> None:
+                nonlocal what
+                what = self._pull_away()
+
+            clock.each(pull)
+            return what
         widgets = [
             w
             for w in window.findChildren(QWidget)
@@ -193,13 +228,25 @@ class _Round:
         at = QPoint(rng.randrange(max(1, widget.width())), rng.randrange(max(1, widget.height())))
         match rng.randrange(9):
             case 0 | 1:
-                QTest.mouseClick(widget, Qt.MouseButton.LeftButton, pos=at)
+                clock.each(partial(QTest.mouseClick, widget, Qt.MouseButton.LeftButton, pos=at))
                 return f"click {called}"
             case 2:
-                QTest.mousePress(widget, Qt.MouseButton.LeftButton, pos=at)
-                for _ in range(rng.randrange(1, 6)):
-                    QTest.mouseMove(widget, at + QPoint(rng.randint(-90, 90), rng.randint(-90, 90)))
-                QTest.mouseRelease(widget, Qt.MouseButton.LeftButton, pos=at)
+                left = Qt.MouseButton.LeftButton
+                moves = [
+                    partial(
+                        QTest.mouseMove,
+                        widget,
+                        at + QPoint(rng.randint(-90, 90), rng.randint(-90, 90)),
+                    )
+                    for _ in range(rng.randrange(1, 6))
+                ]
+                for one in (
+                    partial(QTest.mousePress, widget, left, pos=at),
+                    *moves,
+                    partial(QTest.mouseRelease, widget, left, pos=at),
+                ):
+                    if shiboken6.isValid(widget):
+                        clock.each(one)
                 return f"drag {called}"
             case 3:
                 steps = rng.choice((-120, 120, 1200, -2400))
@@ -213,12 +260,17 @@ class _Round:
                     Qt.ScrollPhase.NoScrollPhase,
                     False,
                 )
-                QApplication.sendEvent(widget, event)
+                clock.each(partial(QApplication.sendEvent, widget, event))
                 return f"wheel {called}"
             case 4 | 5:
                 target = QApplication.focusWidget() or widget
                 called = f"{type(target).__name__} {target.accessibleName()}"
-                _typed(target, rng.choice(TYPED), rng.choice((Qt.Key.Key_Return, Qt.Key.Key_Tab)))
+                _typed(
+                    target,
+                    rng.choice(TYPED),
+                    rng.choice((Qt.Key.Key_Return, Qt.Key.Key_Tab)),
+                    clock,
+                )
                 return f"type {called}"
             case 6 | 7:
                 target = QApplication.focusWidget() or widget
@@ -228,14 +280,15 @@ class _Round:
                     if rng.random() < 0.1
                     else (Qt.KeyboardModifier.NoModifier)
                 )
-                QTest.keyClick(target, key, alt)
+                clock.each(partial(QTest.keyClick, target, key, alt))
                 return f"key {key.name}"
             case _:
                 name = rng.choice(("undo", "redo", "save", "toggle_theme", "toggle_help", "space"))
+                do = getattr(window.filing if name == "save" else window, name, None)
                 if name == "space":
-                    window.go_to(rng.choice([entry.name for entry in SPACES]))
+                    name = rng.choice([entry.name for entry in SPACES])
+                    do = partial(window.go_to, name)
                 elif name == "toggle_theme" and rng.random() < 0.8:
-                    window._step_scale(rng.choice((-1, 1)))
-                else:
-                    getattr(window.filing if name == "save" else window, name)()
+                    name, do = "text size", partial(window._step_scale, rng.choice((-1, 1)))
+                clock.each(do)
                 return name

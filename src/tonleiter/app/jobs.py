@@ -21,6 +21,7 @@ from queue import Empty, SimpleQueue
 from PySide6.QtCore import QObject, Qt, Signal
 
 from tonleiter.app.safety.trouble import trouble
+from tonleiter.app.stepping_aside import step_aside, watch
 from tonleiter.core import helpers
 from tonleiter.core.refused import RefusedError
 from tonleiter.core.stop import StoppedError, stopping
@@ -175,6 +176,7 @@ class Jobs:
         self._ended = False
         self._desks: list[Desk] = []
         self._threads: list[threading.Thread] = []
+        watch()
 
     def desk(self, wait: Wait) -> Desk:
         """A desk whose jobs come in the order of who waits for them."""
@@ -238,10 +240,16 @@ class Jobs:
 
     def _asked_by(self, job: _Job) -> Callable[[], bool]:
         """Whether a job is to stop; what nobody waits for yet rests while others are waited for."""
+
+        def wanted() -> bool:
+            step_aside()
+            return job.stop.is_set()
+
         if job.order[0] < Wait.LATER:
-            return job.stop.is_set
+            return wanted
 
         def stopped() -> bool:
+            step_aside()
             with self._there:
                 self._there.wait_for(
                     lambda: (

@@ -65,3 +65,21 @@ def test_a_knob_that_has_way_left_is_turned_and_nothing_else():
     assert set(step.move.knobs) == {"gain"}
     assert step.move.fix is None
     assert step.move.says.startswith("Up ")
+
+
+def test_too_loud_on_a_fixed_socket_is_mended_before_anything_is_asked_of_the_compressor():
+    """The box before it is loud: less compression would hide that, and be wrong once it is not."""
+    of = station_of(
+        gear("dynamic-microphone", "mic"),
+        gear(
+            "amplifier", "amp", expects="microphone", gain_db=46, gain_low_db=46,
+            gain_high_db=46, z_in_ohm=2000,
+        ),
+        gear("data-socket", "radio"),
+    )  # fmt: skip
+    scene, step = gain_step(of, knobs(compression=12.0))
+    assert scene.result.alc_reads_db > scene.alc_zone[1]
+    assert step.move is not None
+    squeeze = next(s for s in scene.steps if s.id == "compression")
+    assert squeeze.move is None
+    assert squeeze.shown == "its level comes first"

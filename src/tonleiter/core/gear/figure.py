@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from datetime import date
 from typing import Annotated, Any, Literal, get_args
@@ -13,6 +13,7 @@ from pydantic import (
     BaseModel,
     BeforeValidator,
     ConfigDict,
+    PrivateAttr,
     ValidationInfo,
     WithJsonSchema,
     field_validator,
@@ -45,6 +46,22 @@ class Figure(BaseModel):
     high: float | None = None
     basis: Basis = "typical"
     measured_on: date | None = None
+    _draws: tuple[float, ...] = PrivateAttr(())
+
+    @property
+    def draws(self) -> tuple[float, ...]:
+        """What it may be, as far as readings told; empty where nobody drew it.
+
+        Draws of figures that were learned together hang together place by place. They are never
+        written down: a file holds what somebody typed.
+        """
+        return self._draws
+
+    def drawn(self, draws: Sequence[float]) -> Figure:
+        """The same figure, which may be any of these."""
+        made = self.model_copy()
+        made._draws = tuple(draws)
+        return made
 
     @field_validator("measured_on", mode="after")
     @classmethod
@@ -282,6 +299,7 @@ _SMALL_MM = Quantity(q.MILLIMETRE, at_least=0.0, at_most=300.0)
 _OPENING_MM = Quantity(q.MILLIMETRE, at_least=0.1, at_most=300.0)
 _CM3 = Quantity(q.CUBIC_CM, at_least=0.01, at_most=100e3)
 _DECIBEL = Quantity(q.DECIBEL, at_least=-120.0, at_most=120.0)
+_UNDER = Quantity(q.DECIBEL, at_least=-120.0, at_most=0.0)
 _DBU = Quantity(q.DBU, at_least=-160.0, at_most=60.0)
 _DBA = Quantity(q.DBA, at_least=0.0, at_most=130.0)
 _SPL = Quantity(q.DB_SPL, at_least=60.0, at_most=180.0)
@@ -311,6 +329,8 @@ OpeningMillimetres = Annotated[
 ]
 CubicCentimetres = Annotated[Figure, BeforeValidator(_reader(_CM3)), _CM3, _schema(_CM3)]
 Decibels = Annotated[Figure, BeforeValidator(_reader(_DECIBEL)), _DECIBEL, _schema(_DECIBEL)]
+# against a largest that nothing exceeds
+DecibelsUnder = Annotated[Figure, BeforeValidator(_reader(_UNDER)), _UNDER, _schema(_UNDER)]
 LevelDbu = Annotated[Figure, BeforeValidator(_reader(_DBU)), _DBU, _schema(_DBU)]
 NoiseDba = Annotated[Figure, BeforeValidator(_reader(_DBA)), _DBA, _schema(_DBA)]
 SoundDbSpl = Annotated[Figure, BeforeValidator(_reader(_SPL)), _SPL, _schema(_SPL)]
@@ -333,7 +353,7 @@ Microteslas = Annotated[
 ]
 DISTANCE = _MILLIMETRE
 OHMS, VOLTS, LEVEL, SENSITIVITY = _OHM, Quantity(q.VOLT, above=0.0), _DBU, _MV_PER_PA
-FARADS = _FARAD
+FARADS, DECIBELS = _FARAD, _DECIBEL
 NOISE = _DBA
 VOLTS, OHMS, METRES = _VOLT, _OHM, _METRE
 

@@ -9,7 +9,7 @@ from pydantic import Field
 from tonleiter.core.circuit.elements import GROUND, PowerLaw
 from tonleiter.core.gear.base import DeviceKind
 from tonleiter.core.gear.earthing import earth_path
-from tonleiter.core.gear.figure import Decibels, Farads, LevelDbu, Ohms, Volts, typical
+from tonleiter.core.gear.figure import DecibelsUnder, Farads, LevelDbu, Ohms, Volts, typical
 from tonleiter.core.gear.net import AIR, StageNet, Supply
 from tonleiter.core.gear.own_level import NOISE_BAND_HZ, OwnLevel
 from tonleiter.core.gear.signals import Carries
@@ -30,7 +30,7 @@ class LineSource(OwnLevel):
 
     kind: Literal["line-source"] = "line-source"
     full_scale_dbu: LevelDbu = Field(typical(6.2), title="Largest level (0 dBFS)")
-    below_full_db: Decibels = Field(typical(-20.0), title="Program against it")
+    below_full_db: DecibelsUnder = Field(typical(-20.0), title="Program against it")
     signal: Carries = Field("by-purpose", title="Carries")
     z_out_ohm: Ohms = Field(typical(220.0), title="Output impedance")
     noise_dbu: LevelDbu = Field(typical(-85.0), title="Noise in 20 kHz")

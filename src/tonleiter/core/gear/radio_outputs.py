@@ -9,7 +9,7 @@ from pydantic import Field
 from tonleiter.core.circuit.elements import GROUND, PowerLaw, VoltageSource
 from tonleiter.core.gear.base import DeviceKind
 from tonleiter.core.gear.earthing import earth_path
-from tonleiter.core.gear.figure import Decibels, LevelDbu, Ohms, Volts, typical
+from tonleiter.core.gear.figure import DecibelsUnder, LevelDbu, Ohms, Volts, typical
 from tonleiter.core.gear.net import AIR, BridgeLeg, StageNet, Supply
 from tonleiter.core.gear.own_level import NOISE_BAND_HZ, OwnLevel
 from tonleiter.core.gear.signals import Carries
@@ -34,7 +34,7 @@ class LoudspeakerOutput(OwnLevel):
     kind: Literal["loudspeaker-output"] = "loudspeaker-output"
     output: Literal["single-ended", "bridged"] = Field("single-ended", title="Output stage")
     full_dbu: LevelDbu = Field(typical(13.0), title="Largest level")
-    below_full_db: Decibels = Field(typical(-20.0), title="Volume against it")
+    below_full_db: DecibelsUnder = Field(typical(-20.0), title="Volume against it")
     signal: Carries = Field("by-purpose", title="Carries")
     z_out_ohm: Ohms = Field(typical(0.5), title="Output impedance")
     noise_dbu: LevelDbu = Field(typical(-55.0), title="Noise in 20 kHz")

@@ -293,10 +293,14 @@ class SsbScene(SidebandScene):
         )
 
     @cached_property
-    def lacks_level(self) -> bool:
-        """Whether nothing that can be turned brings the level up to its aim: nor does a knob."""
+    def level_held(self) -> bool:
+        """Whether the level is off its aim and no knob of the set brings it there.
+
+        What compresses then does so at a level that is to change: it waits for that, up or down.
+        """
         reading = self.alc_reading
-        if reading is None or reading >= self.alc_zone[0]:
+        low, high = self.alc_zone
+        if reading is None or low - 1e-6 <= reading <= high + 1e-6:
             return False
         knob = gain(self.case, self.panel, reading, self.alc_zone)
         return knob is None or knob.stuck()
@@ -310,7 +314,7 @@ class SsbScene(SidebandScene):
         if high == 0:
             return made.with_aim((0.0, 0.0))
         reading = self.reads("compression", self.result.judged.compression_db)
-        if reading is None or self.case.sounds != "speech" or self.lacks_level:
+        if reading is None or self.case.sounds != "speech" or self.level_held:
             return made
         if made.value < made.step:
             # its threshold lies where usual speech works the level control: peaks below need more
@@ -447,7 +451,7 @@ class SsbScene(SidebandScene):
                 ("compression",),
                 "compression",
             )
-        waits = "its level comes first" if self.lacks_level else ""
+        waits = "its level comes first" if self.level_held else ""
         return turn(
             "compression",
             title,

@@ -40,11 +40,15 @@ def draws_of(
             if figure.low is None or figure.high is None or figure.high <= figure.low:
                 continue
             values = _draw(rng, quantity, figure, draws)
+            if figure.draws:
+                # learned with others: place by place they hang together
+                values = np.resize(np.array(figure.draws), draws)
             by_stage.setdefault(k, []).append((field, quantity, values))
             label = f"{info.title or field} of the {stage.gear.name}"
             figures.append(Uncertain(stage.id, field, label, values))
     for k, fields in by_stage.items():
-        _keep_the_rules(stages[k].gear, fields)
+        if not any(stages[k].gear.figure(field).draws for field, _, _ in fields):
+            _keep_the_rules(stages[k].gear, fields)
     return by_stage, figures
 
 

@@ -6,6 +6,7 @@ from collections.abc import Callable, Mapping
 from typing import Any
 
 from tonleiter.core.refused import RefusedError
+from tonleiter.core.station.to_largest import never_over_the_largest
 from tonleiter.core.station.to_records import apart
 from tonleiter.core.station.tokens import station_with_tokens
 
@@ -29,6 +30,8 @@ MIGRATIONS: dict[int, Migration] = {
     5: apart,
     # version 7 added a computer's sound settings, an interface's switch, and their knobs
     6: lambda data: data,
+    # version 8 added instruments, and of which chain an own radio's readings are
+    7: never_over_the_largest,
 }
 
 

@@ -14,6 +14,7 @@ from tonleiter.core.gear.voice import Effort
 from tonleiter.core.once import cached_property
 from tonleiter.core.safety.cautions import Hazard
 from tonleiter.core.station.devices import Device, Link, completed, may_be
+from tonleiter.core.station.instruments import INSTRUMENTS, InstrumentId
 from tonleiter.core.station.purpose import PURPOSES, Purpose, PurposeId
 from tonleiter.core.station.settings import PanelState
 from tonleiter.core.station.shells import SHELLS
@@ -23,7 +24,7 @@ from tonleiter.core.units.preferred import Series
 from tonleiter.core.words import quoted
 
 FORMAT: Literal["tonleiter-station"] = "tonleiter-station"
-VERSION: Literal[7] = 7
+VERSION: Literal[8] = 8
 
 # no station of this world is larger; what is, is a mistake or an attack
 MOST_GEAR, MOST_CHAINS, MOST_VARIANTS, MOST_STAGES = 20_000, 2_000, 200, 1_000
@@ -130,12 +131,13 @@ class Station(Value):
     """Everything a station document holds."""
 
     format: Literal["tonleiter-station"] = FORMAT
-    version: Literal[7] = VERSION
+    version: Literal[8] = VERSION
     title: Name
     mains_hz: Literal[50, 60] = 50
     room_noise_dba: NoiseDba = typical(38.0)
     operators: tuple[Operator, ...] = Field(min_length=1, max_length=MOST_PEOPLE)
     drawer: Drawer = Drawer()
+    instruments: tuple[InstrumentId, ...] = Field(("multimeter",), max_length=len(INSTRUMENTS))
     gear: tuple[AnyGear, ...] = Field((), max_length=MOST_GEAR)
     devices: tuple[Device, ...] = Field((), max_length=MOST_GEAR)
     links: tuple[Link, ...] = Field((), max_length=MOST_LINKS)

@@ -12,13 +12,13 @@ from pydantic import Field, field_validator, model_validator
 
 from tonleiter.core.station.card import MOST_CARDS, SettingsCard
 from tonleiter.core.station.kept_reading import MOST_READINGS, KeptReading
-from tonleiter.core.station.proved import Proved
+from tonleiter.core.station.proved import Proved, Token
 from tonleiter.core.station.recording import MOST_RECORDINGS, Recording
 from tonleiter.core.station.trial import MOST_TRIALS, Trial
-from tonleiter.core.station.value import Value, unique
+from tonleiter.core.station.value import Shown, Value, unique
 
 RECORDS_FORMAT: Literal["tonleiter-records"] = "tonleiter-records"
-RECORDS_VERSION: Literal[3] = 3
+RECORDS_VERSION: Literal[4] = 4
 MOST_PROVED = 20_000
 
 
@@ -26,18 +26,22 @@ class Records(Value):
     """Everything that is kept beside a station."""
 
     format: Literal["tonleiter-records"] = RECORDS_FORMAT
-    version: Literal[3] = RECORDS_VERSION
+    version: Literal[4] = RECORDS_VERSION
     proved: tuple[Proved, ...] = Field((), max_length=MOST_PROVED)
     cards: tuple[SettingsCard, ...] = Field((), max_length=MOST_CARDS)
     recordings: tuple[Recording, ...] = Field((), max_length=MOST_RECORDINGS)
     trials: tuple[Trial, ...] = Field((), max_length=MOST_TRIALS)
     readings: tuple[KeptReading, ...] = Field((), max_length=MOST_READINGS)
+    struck: dict[Token, Shown] = Field(default_factory=dict, max_length=MOST_READINGS)
+    """Readings kept elsewhere (of a bring-up, of an own radio) that teach nothing, and why."""
+    reckoned: Literal["learned", "typed"] = "learned"
+    """Whether levels, pairs and settings are reckoned with what readings taught."""
 
     @field_validator("version", mode="before")
     @classmethod
     def _brought_up(cls, version: object) -> object:
-        # version 2 added recordings, 3 trials and readings; what is older reads as it is
-        return RECORDS_VERSION if version in (1, 2) and version is not True else version
+        # version 2 added recordings, 3 trials and readings, 4 how to reckon with them
+        return RECORDS_VERSION if version in (1, 2, 3) and version is not True else version
 
     @model_validator(mode="after")
     def _holds_together(self) -> Self:
@@ -94,6 +98,12 @@ def keep_reading(records: Records, reading: KeptReading) -> Records:
 def drop_reading(records: Records, reading_id: str) -> Records:
     """Forget a reading."""
     return records.but(readings=tuple(r for r in records.readings if r.id != reading_id))
+
+
+def strike_elsewhere(records: Records, key: str, why: str | None) -> Records:
+    """Strike out a reading that is kept elsewhere, or let it count again."""
+    rest = {k: v for k, v in records.struck.items() if k != key}
+    return records.but(struck=rest if why is None else rest | {key: why})
 
 
 def drop_recording(records: Records, recording_id: str) -> Records:

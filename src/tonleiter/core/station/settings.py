@@ -164,6 +164,8 @@ class PanelState(Value):
     """Of FM: chosen by the person, never guessed from where a trimmer stands."""
     readings: dict[Name, Shown] = Field(default_factory=dict, max_length=40)
     """What the meters of the user's own radio showed, as typed."""
+    read_of: str = Field("", max_length=64)
+    """The chain with its voice (``Basis.sound``) that they were read of; empty: nobody knows."""
     seen: tuple[Seen, ...] = Field((), max_length=8)
     """What they read before the knobs were turned last."""
 

@@ -5,20 +5,20 @@ from __future__ import annotations
 from functools import partial
 from typing import get_args
 
-from PySide6.QtGui import QResizeEvent
+from PySide6.QtGui import QHideEvent, QResizeEvent, QShowEvent
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from tonleiter.app.safety.events import guarded
+from tonleiter.app.spaces.gear.grounds_model import GroundsModel
 from tonleiter.app.spaces.gear.grounds_picture import GroundsPicture
 from tonleiter.app.spaces.gear.model import GearModel
 from tonleiter.app.spaces.gear.place import Place
+from tonleiter.app.spaces.space import Context
 from tonleiter.app.theme.look import Look
 from tonleiter.app.widgets.choice import Choice
 from tonleiter.app.widgets.labels import button, label
-from tonleiter.core.circuit.elements import CircuitError
 from tonleiter.core.gear.figure import OHMS
-from tonleiter.core.judge.assess import assess
-from tonleiter.core.report.grounds import GroundLoop, Grounds, grounds_of
+from tonleiter.core.report.grounds import GroundLoop, Grounds
 from tonleiter.core.station import boxes, edits
 from tonleiter.core.station.devices import LINK_NAMES, Link, LinkKind, may_be
 from tonleiter.core.units.quantity import AMPERE, format_quantity
@@ -27,19 +27,41 @@ NAME_PX, NARROW_BELOW_PX = 190, 760
 
 
 class GroundsPage(Place):
-    """Solved when it is seen; a loop is lit up by its button."""
+    """Solved behind the window while it is seen; a loop is lit up by its button."""
 
-    def __init__(self, model: GearModel, look: Look) -> None:
-        self.grounds: Grounds | None = None
+    def __init__(self, model: GearModel, look: Look, context: Context) -> None:
+        self.solving = GroundsModel(model.document, context.jobs, context.verdicts)
         self._lit = 0
         self._from, self._to = "", ""
         self.loops: list[QPushButton] = []
         self.picture = GroundsPicture(look)
         super().__init__(model, look)
+        self.solving.setParent(self)
+        self.solving.changed.connect(self.refresh)
+
+    @property
+    def grounds(self) -> Grounds | None:
+        """What is known of the open chain's."""
+        return self.solving.grounds
 
     def shown(self) -> object:
         """The whole station: everything in it may hum. Nothing while it is out of sight."""
-        return (self._model.station, self._narrow()) if self.isVisible() else None
+        if not self.isVisible():
+            return None
+        made = self.solving
+        return self._model.station, id(made.grounds), made.trouble, self._narrow()
+
+    @guarded
+    def showEvent(self, event: QShowEvent) -> None:
+        """It is seen from now on."""
+        super().showEvent(event)
+        self.solving.arrive()
+
+    @guarded
+    def hideEvent(self, event: QHideEvent) -> None:
+        """Nobody looks any more."""
+        super().hideEvent(event)
+        self.solving.leave()
 
     def _narrow(self) -> bool:
         """Whether a lead needs two lines."""
@@ -55,25 +77,15 @@ class GroundsPage(Place):
         """It is shown."""
         self.refresh()
 
-    def _solve(self) -> str:
-        """Solve the open chain; why not, if it cannot be."""
-        self.grounds = None
-        station = self._model.station
-        if not station.chains:
-            return "There is no chain yet: make one on the Ladder first."
-        try:
-            self.grounds = grounds_of(assess(station))
-        except CircuitError as error:
-            return f"This chain cannot be computed: {error}."
-        return ""
-
     def build(self, column: QVBoxLayout) -> None:
         """Sentence, picture, loops, leads."""
         if not self.isVisible():
             return
-        why = self._solve()
-        station = self._model.station
-        self._lit = min(self._lit, max(len(self.grounds.loops) - 1, 0)) if self.grounds else 0
+        station, why = self._model.station, self.solving.trouble
+        grounds = self.grounds
+        if grounds is None and not why:
+            why = "It is being worked out…"
+        self._lit = min(self._lit, max(len(grounds.loops) - 1, 0)) if grounds else 0
         row = QHBoxLayout()
         row.addWidget(label("Grounds around", "sub"))
         chains = Choice(self._look, "Chain", 260)
@@ -83,7 +95,6 @@ class GroundsPage(Place):
         row.addWidget(chains)
         row.addStretch(1)
         column.addLayout(row)
-        grounds = self.grounds
         column.addWidget(label(why or (grounds.says if grounds else ""), "headline", wraps=True))
         if grounds is not None:
             column.addWidget(label(grounds.proves, "sub", wraps=True))

@@ -69,7 +69,7 @@ class GearSpace(Space):
         self.room = RoomPage(self.model, look)
         self.drawer = DrawerPage(self.model, look)
         self.box = BoxPage(self.model, look)
-        self.grounds = GroundsPage(self.model, look)
+        self.grounds = GroundsPage(self.model, look, context)
         self.learning = LearningPage(self.model, look, context)
         self.learning.learning.refused.connect(self.refused)
         self.bench = BenchPanel(self.model, look)
@@ -154,6 +154,7 @@ class GearSpace(Space):
         """The station is left: nothing is worked out any more."""
         super().rest()
         self.learning.learning.rest()
+        self.grounds.solving.rest()
 
     def key_actions(self) -> tuple[Action, ...]:
         """Keys while the shelf is shown."""

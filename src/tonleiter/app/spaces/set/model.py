@@ -34,7 +34,7 @@ from tonleiter.core.signal.spectrum import Spectrum
 from tonleiter.core.sound.sound import Sound
 from tonleiter.core.sound.voices import tone, whistle
 from tonleiter.core.station import edits
-from tonleiter.core.station.basis import Basis, basis_of
+from tonleiter.core.station.basis import Basis, basis_of, chain_basis
 from tonleiter.core.station.card import SettingsCard
 from tonleiter.core.station.model import Station
 from tonleiter.core.station.records import drop_card, keep_card
@@ -378,7 +378,9 @@ class SetModel(Watched):
         else:
             kept.pop(meter, None)
         made = self.panel
-        self._change("reading", panel=lambda: made.but(readings=kept))
+        of = chain_basis(self.station)
+        read_of = of.sound if of is not None and kept else ""
+        self._change("reading", panel=lambda: made.but(readings=kept, read_of=read_of))
 
     # --- cards -----------------------------------------------------------------------------------
 
