@@ -19,7 +19,7 @@ from fuzz.campaign import Bound, Tally, generator
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 GAP_S = 0.25
-BETWEEN_MS = 8
+BETWEEN_MS = 20
 STEPS_A_ROUND = 250
 # how often something that is shown goes from under the hands
 PULLED_AWAY = 0.06

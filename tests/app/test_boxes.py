@@ -3,7 +3,7 @@
 import json
 
 import pytest
-from PySide6.QtCore import QPoint, Qt
+from PySide6.QtCore import QEvent, QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QCheckBox, QLabel, QPushButton
 
@@ -220,6 +220,8 @@ def solved(grounds):
     """Once what is worked out behind the window is there."""
     grounds.solving.finish()
     QApplication.processEvents()
+    # what was shown before is put away, not to be pressed
+    QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
     return grounds
 
 

@@ -6,14 +6,13 @@ import soundfile
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtWidgets import QApplication, QScrollArea, QWidget
 
+from tests.app.lessons import few_draws
 from tests.conftest import gear
 from tests.core.listen.signals import RATE, noise, spoken
 from tests.core.wiring.benches import lead, radio, station
 from tonleiter.app.jobs import Wait
-from tonleiter.app.spaces.gear import learning_model
 from tonleiter.app.spaces.gear.model import LEARN
 from tonleiter.app.spaces.listen.slots import with_slate
-from tonleiter.core.learn.learned import learn
 from tonleiter.core.log.entry import LogEntry
 from tonleiter.core.log.offered import packed
 from tonleiter.core.station.files import save_station
@@ -141,7 +140,7 @@ def filled(space, folder):
 
 def test_nothing_is_wider_than_its_panel(open_window, tmp_path, look, monkeypatch):
     """One window, three sizes; in Wire each net and contact at the tightest."""
-    monkeypatch.setattr(learning_model, "learn", lambda a, readings: learn(a, readings, 60))
+    few_draws(monkeypatch)
     folder = tmp_path / "long.station"
     save_station(long_names(), folder)
     window = open_window(folder)

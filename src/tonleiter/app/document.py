@@ -33,6 +33,7 @@ from tonleiter.core.station.kept_sound import carry
 from tonleiter.core.station.model import Station
 from tonleiter.core.station.records import Records
 from tonleiter.core.station.refusal import one_line
+from tonleiter.core.station.undrawn import undrawn
 
 # unsaved work is kept when the hand has rested this long, and at the latest after the second time
 KEEP_AFTER_MS, KEEP_AT_LEAST_MS = 3_000, 15_000
@@ -141,7 +142,7 @@ class Document(QObject):
         Raises EditRefusedError and leaves everything as it was if the result is not valid.
         """
         try:
-            station = change(self.station)
+            station = undrawn(change(self.station), self.station)
         except ValidationError as error:
             raise EditRefusedError(one_line(error, None)) from None
         self._take(self.history.push(station, label, gesture))

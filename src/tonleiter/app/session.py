@@ -9,6 +9,7 @@ from PySide6.QtCore import QObject, QTimer, Signal
 
 from tonleiter.app.document import Document
 from tonleiter.app.jobs import Jobs, Wait
+from tonleiter.app.reckoning import Reckoning
 from tonleiter.app.safety.garbage import collect_here
 from tonleiter.app.safety.trouble import trouble
 from tonleiter.app.spaces.registry import SPACES
@@ -31,7 +32,8 @@ class Session(QObject):
         collect_here()
         self.document, self.jobs = document, Jobs()
         self.verdicts = Verdicts()
-        self._context = Context(document, self.jobs, look, self.verdicts)
+        self.reckoning = Reckoning(document, self.jobs, self.verdicts)
+        self._context = Context(document, self.jobs, look, self.verdicts, self.reckoning)
         self._entries = {entry.name: entry for entry in SPACES}
         self.spaces: dict[str, Space] = {}
         trouble().keep_with(document.keep)
@@ -63,5 +65,6 @@ class Session(QObject):
         trouble().forget(self.document.keep)
         for space in self.spaces.values():
             space.rest()
+        self.reckoning.rest()
         self.jobs.end()
         self.document.close()

@@ -152,7 +152,7 @@ def test_by_the_command(typed, tmp_path, capsys):
     made = json.loads(capsys.readouterr().out)
     assert made["after"][1] - made["after"][0] < made["before"][1] - made["before"][0]
     assert main(["learn", str(folder), "--read", "knob=50"]) == 0
-    assert "The knob will stand between" in capsys.readouterr().out
+    assert "the knob will stand between" in capsys.readouterr().out
     assert main(["learn", str(folder), "--read", "nonsense"]) == 2
     assert capsys.readouterr().err.count("\n") == 1
     assert DRAWS >= 200
@@ -164,5 +164,6 @@ def test_one_alone_that_the_figures_do_not_allow_fits_nothing(assessment):
     (odd,) = made.odd
     assert odd.alone
     assert "by the figures it is 0 V to 0 V" in odd.says()
-    assert made.headline().endswith("One reading does not fit the figures.")
+    assert made.headline().startswith("One reading, and it fits no figure: the knob will stand")
+    assert made.proves().endswith("One reading does not fit the figures.")
     assert made.after == made.before

@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QWidget
 from tonleiter.app.document import Document
 from tonleiter.app.editing import Watched
 from tonleiter.app.jobs import Jobs
+from tonleiter.app.reckoning import Reckoning
 from tonleiter.app.safety.events import guarded
 from tonleiter.app.theme.look import Look
 from tonleiter.app.verdicts import Verdicts
@@ -26,6 +27,7 @@ class Context:
     jobs: Jobs
     look: Look
     verdicts: Verdicts
+    reckoning: Reckoning
 
 
 @dataclass(frozen=True)

@@ -225,7 +225,10 @@ QPushButton[role="link"]:hover {{ color: {p.aim_text}; }}
 QPushButton[role="link"]:focus {{ border: 2px solid {p.aim}; border-radius: 3px; }}
 QPushButton[role="tag"] {{ color: {p.soft}; background: transparent; font-size: {px(12)}px;
   border: 1px solid {p.line}; border-radius: 3px; padding: 0 4px; }}
-QPushButton[role="tag"]:focus {{ border: 2px solid {p.aim}; }}
+QPushButton[role="learned"] {{ color: {p.signal}; background: transparent; border: none;
+    font-size: {px(12)}px; font-family: {mono}; padding: 0 2px; text-align: left; }}
+QPushButton[role="learned"]:hover {{ color: {p.aim_text}; }}
+QPushButton[role="tag"]:focus, QPushButton[role="learned"]:focus {{ border: 2px solid {p.aim}; }}
 QPushButton[role="option"] {{ background: transparent; border: none; border-radius: 3px;
   text-align: left; padding: 3px 6px; font-family: {mono}; }}
 QPushButton[role="option"]:hover, QPushButton[role="option"]:checked {{ background: {p.chosen}; }}

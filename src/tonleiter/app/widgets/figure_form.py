@@ -34,13 +34,15 @@ class Row:
     field: str
     entry: QuantityField
     tag: QPushButton | None
+    learned: QPushButton
 
 
 class FigureForm:
     """Makes rows in grids and keeps them current.
 
     ``set_value`` takes a field, a value and a gesture (edits of one gesture are one undo step) and
-    raises RefusedError; ``say`` shows a refusal; ``settle`` ends a gesture.
+    raises RefusedError; ``say`` shows a refusal; ``settle`` ends a gesture; ``show_readings`` leads
+    to the readings that a figure was learned from.
     """
 
     def __init__(
@@ -51,8 +53,10 @@ class FigureForm:
         say: Callable[[str], None],
         settle: Callable[[], None],
         drafts: Drafts | None = None,
+        show_readings: Callable[[], None] | None = None,
     ) -> None:
         self._look, self._gear, self._drafts = look, gear, drafts
+        self._show_readings = show_readings
         self._set_value, self._say, self._settle = set_value, say, settle
         self.rows: list[Row] = []
         self.choices: list[tuple[str, QComboBox]] = []
@@ -92,7 +96,20 @@ class FigureForm:
             lambda steps: self._move(field, quantity, steps, f"scrub {self._scrubs}")
         )
         name.drag_ended.connect(self._end_scrub)
-        self.rows.append(Row(field, entry, tag))
+        learned = self._bracket(title)
+        grid.addWidget(learned, line + 2, 0, 1, 2, Qt.AlignmentFlag.AlignLeft)
+        self.rows.append(Row(field, entry, tag, learned))
+
+    def _bracket(self, title: str) -> QPushButton:
+        """What readings taught of a figure: there once they did."""
+        made = QPushButton()
+        made.setProperty("role", "learned")
+        made.setToolTip("What readings taught of it; press to see them")
+        made.setAccessibleName(f"Learned of {title}")
+        made.setCursor(Qt.CursorShape.PointingHandCursor)
+        made.clicked.connect(lambda: self._show_readings() if self._show_readings else None)
+        made.hide()
+        return made
 
     def _tag(self, field: str, title: str) -> QPushButton:
         tag = QPushButton()
@@ -115,14 +132,19 @@ class FigureForm:
         grid.addWidget(box, line, 1)
         self.choices.append((field, box))
 
-    def show(self, gear: Gear) -> None:
-        """Show the present figures of the piece."""
+    def show(self, gear: Gear, learned: Gear | None = None) -> None:
+        """Show the present figures of the piece, and what was learned of them."""
         self._gear = gear
         for row in self.rows:
             figure = gear.figure(row.field)
             row.entry.show_figure(figure)
             if row.tag is not None:
                 row.tag.setText(origin_text(figure))
+            taught = learned.figure(row.field) if learned is not None else figure
+            row.learned.setVisible(taught.told)
+            if taught.told:
+                shown = gear.figures()[row.field][0].show(taught)
+                row.learned.setText(f"[ {shown} ] learned")
         for field, box in self.choices:
             box.setCurrentIndex(box.findData(getattr(gear, field)))
 

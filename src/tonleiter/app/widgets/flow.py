@@ -76,16 +76,26 @@ class Flow(QLayout):
         return size
 
     def _laid_out(self, rect: QRect, apply: bool) -> int:
-        x, y, high = rect.x(), rect.y(), 0
+        """The height that it takes; each line's items stand in its middle."""
+        x, y = rect.x(), rect.y()
+        line: list[tuple[QLayoutItem, int, QSize]] = []
         for item in self._items:
             if item.isEmpty():
                 continue
             hint = item.sizeHint()
-            wide = min(hint.width(), rect.width())
-            if x > rect.x() and x + wide > rect.x() + rect.width():
-                x, y, high = rect.x(), y + high + self._gap // 2, 0
-            if apply:
-                item.setGeometry(QRect(QPoint(x, y), QSize(wide, hint.height())))
-            x += wide + self._gap
-            high = max(high, hint.height())
-        return y + high - rect.y()
+            size = QSize(min(hint.width(), rect.width()), hint.height())
+            if x > rect.x() and x + size.width() > rect.x() + rect.width():
+                x, y = rect.x(), y + _set_in_line(line, y, apply) + self._gap // 2
+                line = []
+            line.append((item, x, size))
+            x += size.width() + self._gap
+        return y + _set_in_line(line, y, apply) - rect.y()
+
+
+def _set_in_line(line: list[tuple[QLayoutItem, int, QSize]], y: int, apply: bool) -> int:
+    """How high a line is."""
+    high = max((size.height() for _, _, size in line), default=0)
+    if apply:
+        for item, x, size in line:
+            item.setGeometry(QRect(QPoint(x, y + (high - size.height()) // 2), size))
+    return high

@@ -454,4 +454,5 @@ class Gear(BaseModel):
 
     def with_values(self, values: dict[str, Any]) -> Gear:
         """Copy with fields replaced and checked again. Raises pydantic's ValidationError."""
-        return type(self).model_validate(self.model_dump() | values)
+        fields = {name: getattr(self, name) for name in type(self).model_fields}
+        return type(self).model_validate(fields | values)

@@ -46,21 +46,21 @@ class Figure(BaseModel):
     high: float | None = None
     basis: Basis = "typical"
     measured_on: date | None = None
-    _draws: tuple[float, ...] = PrivateAttr(())
 
     @property
     def draws(self) -> tuple[float, ...]:
-        """What it may be, as far as readings told; empty where nobody drew it.
+        """What it may be, as far as readings told; empty where nobody drew it."""
+        return ()
 
-        Draws of figures that were learned together hang together place by place. They are never
-        written down: a file holds what somebody typed.
-        """
-        return self._draws
+    @property
+    def told(self) -> bool:
+        """Whether a reading said something of it."""
+        return False
 
-    def drawn(self, draws: Sequence[float]) -> Figure:
+    def drawn(self, draws: Sequence[float], told: bool = True) -> Figure:
         """The same figure, which may be any of these."""
-        made = self.model_copy()
-        made._draws = tuple(draws)
+        made = DrawnFigure.model_validate(dict(self))
+        made._draws, made._told = tuple(draws), told
         return made
 
     @field_validator("measured_on", mode="after")
@@ -112,6 +112,26 @@ class Figure(BaseModel):
         if full["low"] is None and full["high"] is None and full["basis"] == "typical":
             return self.value
         return {k: v for k, v in full.items() if v is not None}
+
+
+class DrawnFigure(Figure):
+    """A figure with draws: those of figures learned together hang together place by place.
+
+    They are never written down: a file holds what somebody typed.
+    """
+
+    _draws: tuple[float, ...] = PrivateAttr(())
+    _told: bool = PrivateAttr(True)
+
+    @property
+    def draws(self) -> tuple[float, ...]:
+        """What it may be."""
+        return self._draws
+
+    @property
+    def told(self) -> bool:
+        """Whether a reading said something of it."""
+        return self._told
 
 
 @dataclass(frozen=True)

@@ -2,195 +2,122 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass
-from datetime import date
-from itertools import combinations
+from collections.abc import Collection, Sequence
 
 import numpy as np
-from scipy.stats import chi2
 
-from tonleiter.core.gear.figure import Figure
 from tonleiter.core.gear.sockets import MicrophoneSocket
 from tonleiter.core.judge.assess import Assessment
+from tonleiter.core.learn.odd import left_out
+from tonleiter.core.learn.offered import EFFORT, error_of, offered
 from tonleiter.core.learn.predict import Drawing, Model
-from tonleiter.core.learn.prior import Parameter
-from tonleiter.core.learn.reading import (
-    AT_STAGES,
-    EFFORT,
-    KNOB_MARKS,
-    SPEECH_DB,
-    Kind,
-    Reading,
-    ReadingError,
-    meter_sd,
-    shown,
-    words_of,
+from tonleiter.core.learn.reading import Reading, ReadingError, words_of
+from tonleiter.core.learn.result import (
+    Learned,
+    Next,
+    Odd,
+    QuestionId,
+    Range,
+    Stop,
+    Taught,
+    ends_of,
 )
-from tonleiter.core.learn.smoother import smoothed, surprise
+from tonleiter.core.learn.smoother import follows, smoothed, step
+from tonleiter.core.learn.suspects import suspects
 from tonleiter.core.signal.arrays import Floats
-from tonleiter.core.solve.draws import between
 from tonleiter.core.solve.spread import HIGH_SHARE, LOW_SHARE
-from tonleiter.core.stop import checkpoint
+from tonleiter.core.station.instruments import INSTRUMENTS, InstrumentId
 
 # a chain with transistors is solved draw by draw
-DRAWS, FEWER, SEED = 300, 160, 1926
-# readings together are as strange as this once in so many times before one is doubted; what is left
-# must then be usual again
-STRANGE, USUAL, MOST_ODD = 0.005, 0.05, 2
-# a figure was told of where its range shrank to less than this share of it
-TOLD = 0.8
+DRAWS, FEWER, SEED, TRAIL_SEED = 300, 160, 1926, 11
+# what shrinks the doubt by less is not proposed
+LEAST_WORTH = 0.02
+# a bring-up is read for its own sake: of what it teaches the minutes are none
+PROVED_MINUTES = 0.5
 
 
-@dataclass(frozen=True)
-class Range:
-    """What nine draws in ten lie between."""
+def learn(
+    of: Assessment | Model,
+    readings: Sequence[Reading],
+    draws: int | None = None,
+    question: QuestionId | None = None,
+    owned: Collection[InstrumentId] = tuple(INSTRUMENTS),
+) -> Learned:
+    """Take readings into account, all at once. Deterministic. Raises ReadingError, StoppedError.
 
-    low: float
-    high: float
-
-    @property
-    def wide(self) -> float:
-        """From end to end."""
-        return self.high - self.low
-
-
-@dataclass(frozen=True)
-class Taught:
-    """One figure, before and after; ``told`` whether any reading says something of it."""
-
-    stage: str
-    parameter: Parameter
-    before: Range
-    after: Range
-
-    def said(self, ends: Range) -> tuple[str, str]:
-        """The ends of either range, with their unit."""
-        low, high = (self.parameter.quantity.show(Figure(value=v)) for v in (ends.low, ends.high))
-        return low, high
-
-    def as_measured(self, on: date) -> Figure:
-        """What was learned as a figure: its middle, and its range."""
-        quantity = self.parameter.quantity
-        low, high = (quantity.check(v) for v in (self.after.low, self.after.high))
-        middle = float(between(quantity, low, high, np.array(0.5)))
-        return Figure(value=middle, low=low, high=high, basis="measured", measured_on=on)
-
-    @property
-    def told(self) -> bool:
-        """Whether its range shrank by more than chance does."""
-        return self.after.wide < TOLD * self.before.wide
-
-
-@dataclass(frozen=True)
-class Odd:
-    """A reading that does not fit: what it is of, in words, and what the others make of it."""
-
-    reading: Reading
-    words: str
-    expected: Range
-    alone: bool
-
-    def why(self) -> str:
-        """What was expected, and by whom."""
-        kind, away = self.reading.kind, self.expected
-        ends = f"{shown(kind, away.low)} to {shown(kind, away.high)}"
-        return f"by the figures it is {ends}" if self.alone else f"the others make it {ends}"
-
-    def says(self) -> str:
-        """The reading, and what was expected."""
-        return f"{self.words}: {self.reading.typed}; {self.why()}"
-
-
-@dataclass(frozen=True)
-class Next:
-    """A reading that could be taken: by which share it shrinks the doubt, and its effort."""
-
-    kind: Kind
-    stage: str | None
-    shrinks: float
-    minutes: float
-    with_what: str
-
-    @property
-    def worth(self) -> float:
-        """For its minutes."""
-        return float(self.shrinks / self.minutes**0.5)
-
-
-@dataclass(frozen=True, eq=False)
-class Learned:
-    """``asked``: where the gain control will stand, in its marks, or the level at the end, dBu."""
-
-    asked: str
-    unit: str
-    before: Range
-    after: Range
-    figures: tuple[Taught, ...]
-    odd: tuple[Odd, ...]
-    next_: tuple[Next, ...]
-    readings: tuple[Reading, ...]
-
-    def headline(self) -> str:
-        """The sentence on top."""
-        was = f"{self.before.low:.0f} and {self.before.high:.0f}{self.unit}"
-        if not self.readings:
-            return f"{self.asked} between {was}; no reading says more yet."
-        now = f"{self.after.low:.0f} and {self.after.high:.0f}{self.unit}"
-        said = f"{self.asked} between {now} (as typed between {was})."
-        if self.odd:
-            many, alone = len(self.odd) > 1, self.odd[0].alone
-            fits = f"{len(self.odd)} readings do" if many else "One reading does"
-            said += f" {fits} not fit the {'figures' if alone else 'others'}."
-        return said
-
-
-def learn(assessment: Assessment, readings: Sequence[Reading], draws: int | None = None) -> Learned:
-    """Take readings into account, all at once. Deterministic. Raises ReadingError, StoppedError."""
-    model = Model.of(assessment)
+    ``question`` is what one wants to know; by default where the gain control stands, if there is
+    one. ``owned`` are the instruments with which something is read next.
+    """
+    model = Model.of(of) if isinstance(of, Assessment) else of
     if not model.parameters:
         raise ReadingError("every figure of this chain is known: there is nothing to learn")
     if draws is None:
-        draws = FEWER if assessment.solution.linear.system.devices else DRAWS
+        draws = FEWER if model.assessment.solution.linear.system.devices else DRAWS
     z0 = model.valid(np.random.default_rng(SEED).normal(size=(draws, len(model.parameters))))
     before = model.drawn(z0)
     told = before.reads(readings)
-    odd = _odd(told, readings)
+    odd = left_out(told, readings)
     kept = [k for k in range(len(readings)) if k not in odd]
     used = [readings[k] for k in kept]
 
     def forward(z: Floats) -> Floats:
         return model.reads(model.valid(z), used)
 
-    values = np.array([r.value for r in used])
-    z1 = model.valid(smoothed(z0, forward, values, _sds(used)))
+    values, sds = np.array([r.value for r in used]), np.array([r.sd for r in used])
+    z1 = model.valid(smoothed(z0, forward, values, sds, first=told[:, kept]))
     after = model.drawn(z1) if used else before
     told_after = after.reads(readings)
-    asked, unit, one = _question(before)
-    _, _, two = _question(after)
+    question = question or usual_question(model)
+    one, two = _asked(before, question), _asked(after, question)
     return Learned(
-        asked,
-        unit,
-        _range(one),
-        _range(two),
-        tuple(_taught(model, z0, z1)),
-        tuple(
-            Odd(readings[k], _words(model, readings[k]), _range(told_after[:, k]), not used)
-            for k in odd
-        ),
-        _next(after, two, used),
-        tuple(readings),
+        question=question,
+        before=_range(one),
+        after=_range(two),
+        figures=tuple(_taught(model, z0, z1, told[:, kept])),
+        odd=tuple(_odd(model, readings[k], told_after[:, k], not used) for k in odd),
+        next_=_next(after, two, used, owned),
+        readings=tuple(readings),
+        trail=tuple(_trail(model, readings, odd, one, told, _range(two))),
+        draws={(_piece(model, p.stage), p.field): p.values(z1[:, j])
+               for j, p in enumerate(model.parameters)},
+        middle=_middle(model, z1),
+        minutes=sum(_minutes(r) for r in used),
+    )  # fmt: skip
+
+
+def usual_question(model: Model) -> QuestionId:
+    """Where the gain control stands, where there is one."""
+    return "knob" if isinstance(model.socket, MicrophoneSocket) else "level"
+
+
+def _asked(drawing: Drawing, question: QuestionId) -> Floats:
+    """What each draw answers. Raises ReadingError where this chain has nothing of the kind."""
+    if question == "knob":
+        return drawing.knob()
+    if question == "room":
+        return drawing.headroom_db()
+    if question == "noise":
+        return drawing.over_noise_db()
+    return drawing.speech_dbu[:, -1]
+
+
+def _piece(model: Model, stage: int) -> str:
+    return model.assessment.solution.compiled.stages[stage].id
+
+
+def words_at(model: Model, reading: Reading) -> str:
+    """What a reading is of, with the name of the piece."""
+    if reading.words:
+        return reading.words
+    stages = model.assessment.solution.compiled.stages
+    return words_of(
+        reading.kind, next((s.gear.name for s in stages if s.id == reading.stage), None)
     )
 
 
-def _words(model: Model, reading: Reading) -> str:
-    stages = model.assessment.solution.compiled.stages
-    name = next((s.gear.name for s in stages if s.id == reading.stage), None)
-    return words_of(reading.kind, name)
-
-
-def _sds(readings: Sequence[Reading]) -> Floats:
-    return np.array([r.sd for r in readings])
+def _minutes(reading: Reading) -> float:
+    effort = EFFORT.get(reading.kind)
+    return PROVED_MINUTES if effort is None else effort.minutes
 
 
 def _range(draws: Floats) -> Range:
@@ -198,66 +125,101 @@ def _range(draws: Floats) -> Range:
     return Range(float(low), float(high))
 
 
-def _question(drawing: Drawing) -> tuple[str, str, Floats]:
-    if isinstance(drawing.model.socket, MicrophoneSocket):
-        return "The knob will stand", "", drawing.knob()
-    return "Speech at the end will lie", " dBu", drawing.speech_dbu[:, -1]
+def _middle(model: Model, z: Floats) -> dict[tuple[str, str], float]:
+    """The middle of all draws together, as a chain could be."""
+    middle = model.valid(z.mean(axis=0)[None])
+    return {
+        (_piece(model, p.stage), p.field): float(p.values(middle[0, j]))
+        for j, p in enumerate(model.parameters)
+    }
 
 
-def _odd(told: Floats, readings: Sequence[Reading]) -> tuple[int, ...]:
-    """Which readings to leave out so that the rest agree: the fewest, the strangest first."""
-    count = len(readings)
-    values, sds = np.array([r.value for r in readings]), _sds(readings)
-    if not count or _likely(told, values, sds) > STRANGE:
-        return ()
-    for size in range(1, min(MOST_ODD, count) + 1):
-        best: tuple[float, tuple[int, ...]] | None = None
-        for out in combinations(range(count), size):
-            checkpoint()
-            left = [k for k in range(count) if k not in out]
-            # one that the figures themselves do not allow fits nothing
-            share = _likely(told[:, left], values[left], sds[left]) if left else 1.0
-            if best is None or share > best[0]:
-                best = share, out
-        if best is not None and best[0] >= USUAL:
-            return best[1]
-    return ()
+def _odd(model: Model, reading: Reading, told: Floats, alone: bool) -> Odd:
+    expected = _range(told)
+    bench = model.benches.get(reading.part) if reading.kind == "proved" else None
+    ends = (
+        ends_of(reading, expected)
+        if bench is None
+        else (bench.says(reading.token, expected.low), bench.says(reading.token, expected.high))
+    )
+    socket = model.socket
+    open_v = getattr(socket, "bias_v", None)
+    return Odd(
+        reading,
+        words_at(model, reading),
+        expected,
+        ends,
+        alone,
+        suspects(reading, expected, None if open_v is None else open_v.value),
+    )
 
 
-def _likely(told: Floats, read: Floats, sd: Floats) -> float:
-    """How often readings lie as far from what draws read, or further."""
-    return float(chi2.sf(surprise(told, read, sd), read.size))
-
-
-def _taught(model: Model, z0: Floats, z1: Floats) -> list[Taught]:
-    stages = model.assessment.solution.compiled.stages
+def _taught(model: Model, z0: Floats, z1: Floats, told: Floats) -> list[Taught]:
+    """Each figure before and after; a reading tells of it that it follows by more than chance."""
+    many = follows(z0, told).sum(axis=1)
     return [
-        Taught(stages[p.stage].id, p, _range(p.values(z0[:, j])), _range(p.values(z1[:, j])))
+        Taught(
+            _piece(model, p.stage),
+            p,
+            _range(p.values(z0[:, j])),
+            _range(p.values(z1[:, j])),
+            int(many[j]),
+        )
         for j, p in enumerate(model.parameters)
     ]
 
 
-def _next(drawing: Drawing, asked: Floats, used: Sequence[Reading]) -> tuple[Next, ...]:
+def _trail(
+    model: Model,
+    readings: Sequence[Reading],
+    odd: Collection[int],
+    asked: Floats,
+    told: Floats,
+    last: Range,
+) -> list[Stop]:
+    """What was asked after each reading, in their order: in one step each, the last one as learned.
+
+    Learning anew for each would take as many times as long, and shows the same.
+    """
+    stops: list[Stop] = []
+    taken: list[int] = []
+    count = len(readings) - len(odd)
+    for k, reading in enumerate(readings):
+        if k in odd:
+            stops.append(Stop(reading, words_at(model, reading), None))
+            continue
+        taken.append(k)
+        after = last
+        if len(taken) < count:
+            read = np.array([readings[n].value for n in taken])
+            sds = np.array([readings[n].sd for n in taken])
+            rng = np.random.default_rng(TRAIL_SEED)
+            moved = step(asked[:, None], told[:, taken], read, sds, rng)
+            after = _range(asked + moved[:, 0])
+        stops.append(Stop(reading, words_at(model, reading), after))
+    return stops
+
+
+def _next(
+    drawing: Drawing, asked: Floats, used: Sequence[Reading], owned: Collection[InstrumentId]
+) -> tuple[Next, ...]:
     """Readings that the chain offers and nobody took, the most worth for its minutes first."""
-    stages = drawing.model.assessment.solution.compiled.stages
-    taken = {(r.kind, r.stage) for r in used}
-    offered: list[tuple[Kind, str | None]] = [("open", None), ("knob", None)]
-    offered += [(kind, s.id) for s in stages[1:] for kind in AT_STAGES]
+    stages = [s.id for s in drawing.model.assessment.solution.compiled.stages]
+    taken = {r.place for r in used}
     made = []
-    for kind, stage in offered:
-        if (kind, stage) in taken:
+    for kind, stage in offered(stages, owned):
+        asks = Reading(kind, stage, 0.0, 1.0, "")
+        if asks.place in taken:
             continue
         try:
-            told = drawing.reads([Reading(kind, stage, 0.0, 1.0, "")])[:, 0]
+            told = drawing.reads([asks])[:, 0]
         except ReadingError:
             continue
-        error = {"knob": KNOB_MARKS, "speech": SPEECH_DB}.get(
-            kind, meter_sd(float(np.abs(told).mean()))
-        )
+        error = error_of(kind, float(np.abs(told).mean()))
         shrinks = _shrinks(asked, told, error)
-        minutes, with_what = EFFORT[kind]
-        if shrinks > 0.02:
-            made.append(Next(kind, stage, shrinks, minutes, with_what))
+        if shrinks > LEAST_WORTH:
+            effort = EFFORT[kind]
+            made.append(Next(kind, stage, shrinks, effort.minutes, effort.words))
     return tuple(sorted(made, key=lambda n: -n.worth))
 
 

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Protocol
 
 import numpy as np
 
@@ -27,12 +28,28 @@ DBU_0 = 20 * np.log10(volts_from_dbu(0.0))
 Values = dict[tuple[int, str], Floats]
 
 
+class Bench(Protocol):
+    """A part of a build on the bench."""
+
+    def reads(self, z: Floats, token: str) -> Floats:
+        """What draws of shape (draws, parameters) read there, shape (draws,)."""
+        ...
+
+    def says(self, token: str, value: float) -> str:
+        """A value of that scale as the meter shows it."""
+        ...
+
+
 @dataclass(frozen=True, eq=False)
 class Model:
-    """A chain and what of it is uncertain. Arrays of draws have shape (draws, ...)."""
+    """A chain and what of it is uncertain. Arrays of draws have shape (draws, ...).
+
+    ``benches`` are the parts of its build that something was read of, by their number.
+    """
 
     assessment: Assessment
     parameters: tuple[Parameter, ...]
+    benches: Mapping[int, Bench] = field(default_factory=dict)
 
     @staticmethod
     def of(assessment: Assessment) -> Model:
@@ -75,10 +92,16 @@ class Model:
 
     def reads(self, z: Floats, readings: Sequence[Reading]) -> Floats:
         """What each draw reads, shape (draws, readings); solved only where that is wanted."""
-        if any(r.kind != "open" for r in readings):
+        if any(r.kind not in ("open", "proved") for r in readings):
             return self.drawn(z).reads(readings)
-        told = of_socket(self, self.values(z), "bias_v", z.shape[0])
-        return np.repeat(told[:, None], len(readings), axis=1)
+        told = np.empty((z.shape[0], len(readings)))
+        for k, r in enumerate(readings):
+            told[:, k] = (
+                self.benches[r.part].reads(z, r.token)
+                if r.kind == "proved"
+                else of_socket(self, self.values(z), "bias_v", z.shape[0])
+            )
+        return told
 
     def drawn(self, z: Floats) -> Drawing:
         """Solve every draw, shape (draws, parameters)."""
@@ -91,7 +114,7 @@ class Model:
         speech, noise, dc_v = levels_over(
             self.assessment.solution, self.assessment.rows, by_stage, z.shape[0]
         )
-        return Drawing(self, values, speech, noise, dc_v)
+        return Drawing(self, z, values, speech, noise, dc_v)
 
 
 @dataclass(frozen=True, eq=False)
@@ -99,6 +122,7 @@ class Drawing:
     """Levels in dBu and volts DC at each joint, shape (draws, joints)."""
 
     model: Model
+    z: Floats
     values: Values
     speech_dbu: Floats
     noise_dbu: Floats
@@ -115,11 +139,16 @@ class Drawing:
             return self._of_socket("bias_v")
         if reading.kind == "knob":
             return self.knob()
+        if reading.kind == "proved":
+            return self.model.benches[reading.part].reads(self.z, reading.token)
+        if reading.kind == "noise":
+            return self.over_noise_db()
         joint = self._joint(reading.stage)
-        made: Floats = (
-            self.dc_v[:, joint] if reading.kind == "volts" else self.speech_dbu[:, joint] + DBU_0
-        )
-        return made
+        if reading.kind == "volts":
+            return np.asarray(self.dc_v[:, joint])
+        if reading.kind == "gain":
+            return np.asarray(self.speech_dbu[:, joint] - self.speech_dbu[:, 0])
+        return np.asarray(self.speech_dbu[:, joint] + DBU_0)
 
     def _joint(self, stage: str | None) -> int:
         """Of a stage's input: the joint before it."""
@@ -128,6 +157,29 @@ class Drawing:
         if k is None or k == 0:
             raise ReadingError(f"{stage}: nothing is read at the input of that")
         return k - 1
+
+    def headroom_db(self) -> Floats:
+        """The least that any joint keeps under its ceiling in each draw, shape (draws,).
+
+        As the chain is judged, moved by what each draw differs in. Raises ReadingError.
+        """
+        rows = self.model.assessment.rows
+        left = [
+            row.headroom_db - (self.speech_dbu[:, k] - row.speech_dbu)
+            for k, row in enumerate(rows)
+            if row.headroom_db is not None
+        ]
+        if not left:
+            raise ReadingError("nothing of this chain is known to clip")
+        clip = values_of(self.model, self.values, "clip_dbu")
+        if clip is not None and rows[-1].headroom_db is not None:
+            written = self.model.assessment.solution.compiled.stages[-1].gear.figure("clip_dbu")
+            left[-1] = left[-1] + clip - written.value
+        return np.asarray(np.min(np.stack(left), axis=0))
+
+    def over_noise_db(self) -> Floats:
+        """Speech over noise at the end, shape (draws,)."""
+        return np.asarray(self.speech_dbu[:, -1] - self.noise_dbu[:, -1])
 
     def _of_socket(self, field: str) -> Floats:
         return of_socket(self.model, self.values, field, self.speech_dbu.shape[0])
@@ -148,10 +200,15 @@ class Drawing:
         return np.asarray(turn * socket.marked_to.value)
 
 
+def values_of(model: Model, values: Values, field: str) -> Floats | None:
+    """Draws of a figure of the last piece; None where it is known, or there is none."""
+    return values.get((len(model.assessment.solution.compiled.stages) - 1, field))
+
+
 def of_socket(model: Model, values: Values, field: str, draws: int) -> Floats:
     """A figure of the last piece in each draw, shape (draws,). Raises ReadingError."""
     stages = model.assessment.solution.compiled.stages
-    made = values.get((len(stages) - 1, field))
+    made = values_of(model, values, field)
     if made is not None:
         return made
     figure = getattr(stages[-1].gear, field, None)

@@ -4,55 +4,75 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from typing import Literal
 
-from tonleiter.core.gear.figure import VOLTS
+from tonleiter.core.gear.figure import DECIBELS, VOLTS
 from tonleiter.core.refused import RefusedError
 from tonleiter.core.station.kept_reading import KeptReading, ReadingKind
-from tonleiter.core.units.quantity import VOLT, QuantityError, format_quantity, parse_quantity
+from tonleiter.core.units.quantity import (
+    DECIBEL,
+    VOLT,
+    QuantityError,
+    format_quantity,
+    parse_quantity,
+)
 from tonleiter.core.words import quoted
 
-Kind = ReadingKind
-KINDS: dict[Kind, str] = {
+# proved: a reading of a bring-up, on the bench
+Kind = Literal["open", "volts", "speech", "gain", "knob", "noise", "proved"]
+Source = Literal["typed", "prove", "own-radio", "recording"]
+KINDS: dict[ReadingKind, str] = {
     "open": "volts on the radio's contact, nothing plugged in",
     "volts": "volts DC at the input of a stage, everything plugged in",
     "speech": "volts AC there while somebody speaks as on the air",
+    "gain": "decibels from the microphone's contacts to there, by a tone of 1 kHz",
     "knob": "where the gain control stands with the meter as it should be",
+    "noise": "decibels that the noise between words lies under speech, in a recording",
 }
-
-
 # those that are read at the input of some stage
-AT_STAGES: tuple[Kind, ...] = ("volts", "speech")
+AT_STAGES: tuple[Kind, ...] = ("volts", "speech", "gain")
+# a cheap meter: half a per cent and a digit; AC of speech by eye, a tone at both ends, a recording,
+# dB; a knob read by eye, marks
+METER_SHARE, SPEECH_DB, TONE_DB, NOISE_DB, KNOB_MARKS = 0.005, 2.0, 0.7, 3.0, 2.0
+LEAST_V = 0.002
+EXAMPLES = "open=7.9, volts@STAGE=2.31, speech@STAGE=1mV, gain@STAGE=32 dB, knob=58 or noise=40"
 
 
 def words_of(kind: Kind, name: str | None) -> str:
     """What is read, for people; of a stage by its name."""
     at = f"at the input of the {name}" if name else "at the input of a stage"
-    return {
-        "open": KINDS["open"],
-        "volts": f"volts DC {at}, everything plugged in",
-        "speech": f"volts AC {at} while somebody speaks as on the air",
-        "knob": KINDS["knob"],
-    }[kind]
+    if kind == "volts":
+        return f"volts DC {at}, everything plugged in"
+    if kind == "speech":
+        return f"volts AC {at} while somebody speaks as on the air"
+    if kind == "gain":
+        return f"decibels from the microphone's contacts to the {name or 'stage'}, by a tone"
+    return "a reading of the bench" if kind == "proved" else KINDS[kind]
+
+
+_BRIEF: dict[Kind, str] = {
+    "open": "bias, nothing plugged in",
+    "volts": "DC at the {}",
+    "speech": "speech at the {}",
+    "gain": "gain up to the {}",
+    "knob": "the gain stands at",
+    "noise": "noise under speech",
+}
+
+
+def brief(kind: Kind, name: str | None) -> str:
+    """What is read in few words, for beside a bar."""
+    return _BRIEF.get(kind, "on the bench").format(name or "stage")
 
 
 def shown(kind: Kind, value: float) -> str:
     """A value of a reading with its unit."""
     if kind == "knob":
         return f"{value:.0f}"
+    if kind in ("gain", "noise"):
+        return format_quantity(value, DECIBEL, 3)
     volts = 10 ** (value / 20) if kind == "speech" else value
     return format_quantity(volts, VOLT, 3)
-
-
-# minutes that each takes, and with what
-EFFORT: dict[Kind, tuple[float, str]] = {
-    "open": (1.0, "a multimeter"),
-    "volts": (2.0, "a multimeter"),
-    "speech": (2.0, "a multimeter, AC"),
-    "knob": (3.0, "the radio's own meter, a dummy load"),
-}
-# a cheap meter: half a per cent and a digit; AC of speech by eye, dB; a knob read by eye, marks
-METER_SHARE, SPEECH_DB, KNOB_MARKS = 0.005, 2.0, 2.0
-LEAST_V = 0.002
 
 
 class ReadingError(RefusedError):
@@ -61,9 +81,12 @@ class ReadingError(RefusedError):
 
 @dataclass(frozen=True)
 class Reading:
-    """One of them: at which stage's input, if it is of one; volts, dB re 1 V of speech, or marks.
+    """One of them, from wherever it was kept.
 
-    ``sd`` is one standard deviation of its error.
+    ``stage`` is the one at whose input it was read, if it is of one. ``value`` is in volts, dB re
+    1 V of speech, decibels or marks; of a bring-up in the scale of the bench, with the ``token`` of
+    the reading and the ``part`` of the build. ``sd`` is one standard deviation of its error.
+    ``words`` says what it is of, where its kind does not. ``key`` is where it is kept.
     """
 
     kind: Kind
@@ -71,6 +94,21 @@ class Reading:
     value: float
     sd: float
     typed: str
+    part: int = 0
+    token: str = ""
+    words: str = ""
+    key: str = ""
+    source: Source = "typed"
+
+    @property
+    def same(self) -> tuple[object, ...]:
+        """What two readings share that are one, read twice."""
+        return self.kind, self.stage, self.part, self.token, self.typed
+
+    @property
+    def place(self) -> tuple[object, ...]:
+        """What is read, and where."""
+        return self.kind, self.stage, self.part, self.token
 
 
 def parse_reading(text: str, stages: tuple[str, ...]) -> Reading:
@@ -79,14 +117,12 @@ def parse_reading(text: str, stages: tuple[str, ...]) -> Reading:
     kind_text, _, stage = name.strip().partition("@")
     kind = next((k for k in KINDS if k == kind_text), None)
     if kind is None or not equals or not typed.strip():
-        raise ReadingError(
-            f"{quoted(text)}: open=7.9, volts@STAGE=2.31, speech@STAGE=1mV or knob=58 is wanted"
-        )
+        raise ReadingError(f"{quoted(text)}: {EXAMPLES} is wanted")
     return reading_of(kind, stage, typed, stages, text)
 
 
 def reading_of(
-    kind: Kind, stage: str | None, typed: str, stages: tuple[str, ...], text: str = ""
+    kind: ReadingKind, stage: str | None, typed: str, stages: tuple[str, ...], text: str = ""
 ) -> Reading:
     """A reading of a kind, at a stage where it is of one; ``text`` names it in refusals.
 
@@ -101,6 +137,12 @@ def reading_of(
         raise ReadingError(f"{quoted(text)}: {kind} is of the radio, without a stage")
     if kind == "knob":
         return Reading(kind, None, _marks(text, typed), KNOB_MARKS, typed)
+    if kind in ("gain", "noise"):
+        decibels = _decibels(text, typed)
+        if kind == "noise":
+            # how far under: people write it with the minus or without
+            return Reading(kind, None, abs(decibels), NOISE_DB, typed)
+        return Reading(kind, stage, decibels, TONE_DB, typed)
     try:
         volts = VOLTS.check(parse_quantity(typed, VOLT))
     except QuantityError as error:
@@ -120,6 +162,13 @@ def taken(kept: KeptReading, stages: tuple[str, ...]) -> Reading:
 def meter_sd(volts: float) -> float:
     """Of a reading of volts DC."""
     return max(METER_SHARE * abs(volts), LEAST_V)
+
+
+def _decibels(text: str, typed: str) -> float:
+    try:
+        return DECIBELS.check(parse_quantity(typed, DECIBEL))
+    except QuantityError as error:
+        raise ReadingError(f"{quoted(text)}: {error}") from None
 
 
 def _marks(text: str, typed: str) -> float:

@@ -12,10 +12,12 @@ from __future__ import annotations
 from collections.abc import Callable
 
 import numpy as np
+from numpy.typing import NDArray
 
 from tonleiter.core.signal.arrays import Floats
 from tonleiter.core.stop import checkpoint
 
+Bools = NDArray[np.bool_]
 # z, shape (draws, parameters), to what would be read, shape (draws, readings)
 Forward = Callable[[Floats], Floats]
 
@@ -25,18 +27,26 @@ STEPS = 4
 CHANCE = 3.3
 
 
-def smoothed(z: Floats, forward: Forward, read: Floats, sd: Floats, seed: int = 7) -> Floats:
+def smoothed(
+    z: Floats,
+    forward: Forward,
+    read: Floats,
+    sd: Floats,
+    seed: int = 7,
+    first: Floats | None = None,
+) -> Floats:
     """Draws after readings, shape (draws, parameters); ``read`` and ``sd`` of shape (readings,).
 
-    Deterministic. Raises StoppedError.
+    ``first`` is what the draws given read, where that is known. Deterministic. Raises StoppedError.
     """
     rng = np.random.default_rng(seed)
     z = z.copy()
     if not read.size:
         return z
-    for _ in range(STEPS):
+    for k in range(STEPS):
         checkpoint()
-        z = z + step(z, forward(z), read, np.sqrt(STEPS) * sd, rng)
+        told = first if k == 0 and first is not None else forward(z)
+        z = z + step(z, told, read, np.sqrt(STEPS) * sd, rng)
     return z
 
 
@@ -46,14 +56,22 @@ def step(z: Floats, told: Floats, read: Floats, sd: Floats, rng: np.random.Gener
     away_z, away_d = z - z.mean(axis=0), told - told.mean(axis=0)
     cross = away_z.T @ away_d / (draws - 1)
     among = away_d.T @ away_d / (draws - 1)
-    size = np.outer(away_z.std(axis=0), away_d.std(axis=0)) + 1e-300
-    by_chance = np.abs(cross) / size < CHANCE / np.sqrt(draws)
-    cross = np.where(by_chance, 0.0, cross)
+    cross = np.where(follows(z, told), cross, 0.0)
     noise = rng.normal(size=told.shape)
     # the mean of what is added is nothing, or few draws would move by it
     noise = (noise - noise.mean(axis=0)) * sd
     pulled = np.linalg.solve(among + np.diag(sd**2), (read + noise - told).T)
     made: Floats = (cross @ pulled).T
+    return made
+
+
+def follows(z: Floats, told: Floats) -> Bools:
+    """Which reading goes with which parameter by more than chance: (parameters, readings)."""
+    draws = z.shape[0]
+    away_z, away_d = z - z.mean(axis=0), told - told.mean(axis=0)
+    size = np.outer(away_z.std(axis=0), away_d.std(axis=0)) + 1e-300
+    cross = away_z.T @ away_d / max(draws - 1, 1)
+    made: Bools = np.abs(cross) / size >= CHANCE / np.sqrt(draws)
     return made
 
 

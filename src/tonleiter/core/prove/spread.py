@@ -7,13 +7,14 @@ as the table says. One draw is one unit: one battery, one pair of resistors, one
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from tonleiter.core.bench.unit import BIAS, JOINT, TIN, Unit
+from tonleiter.core.bench.unit import COIL as COIL_BY_ITSELF
 from tonleiter.core.circuit.elements import (
     Bipolar,
     Capacitor,
@@ -28,7 +29,7 @@ from tonleiter.core.circuit.elements import (
     VoltageSource,
 )
 from tonleiter.core.gear.figure import Figure, Quantity
-from tonleiter.core.gear.net import ELECTROLYTIC_FROM_F, BiasRail
+from tonleiter.core.gear.net import ELECTROLYTIC_FROM_F, BiasRail, Winding
 from tonleiter.core.judge.verdict import Verdict
 from tonleiter.core.solve.compiled import PlacedStage
 from tonleiter.core.solve.draws import MOST_REDRAWS, between
@@ -105,7 +106,7 @@ class Units:
             name
             for made in ends
             for name, e in made.items()
-            if name in own and _valued(own[name], e) != own[name]
+            if name in own and valued(own[name], e) != own[name]
         )
         shares = _Shares(None)
         self._made(shares)
@@ -131,7 +132,7 @@ class Units:
         ranged = len(self._ranges)
         made = self._made_of(shares[:ranged])
         kept = tuple(
-            _valued(e, made[e.name]) if e.name in self._moved and e.name in made else e
+            valued(e, made[e.name]) if e.name in self._moved and e.name in made else e
             for e in self.unit.elements
         )
         return self._made(_Shares(shares[ranged:]), kept)
@@ -154,15 +155,7 @@ class Units:
 
     def _made_of(self, shares: Sequence[float] | Floats) -> dict[str, Element]:
         """Elements by name as the user's ranges make them."""
-        made: dict[str, Element] = {}
-        for stage, fields in self._figures(shares):
-            net = stage.net(stage.gear.model_copy(update=fields))
-            made |= {e.name: e for e in net.elements}
-            for rail in (m for m in net.marks if isinstance(m, BiasRail)):
-                # the bench's bias stands for the radio's own
-                made["bench:bias_r"] = made[rail.resistor]
-                made[BIAS] = VoltageSource(BIAS, "", "", dc=rail.open_v)
-        return made
+        return elements_with(self._figures(shares))
 
     def _bought(self, element: Element, shares: _Shares) -> Element:
         """A part as another one of its kind would be."""
@@ -180,6 +173,23 @@ class Units:
                 ends = BATTERY if name in self._batteries else RAIL
                 return replace(element, dc=dc * shares.of(ends))
         return _by_kind(element, shares.of)
+
+
+def elements_with(figures: Iterable[tuple[PlacedStage, dict[str, Figure]]]) -> dict[str, Element]:
+    """Elements by name, as stages make them with these figures in the place of their own."""
+    made: dict[str, Element] = {}
+    for stage, fields in figures:
+        net = stage.net(stage.gear.model_copy(update=fields))
+        made |= {e.name: e for e in net.elements}
+        for rail in (m for m in net.marks if isinstance(m, BiasRail)):
+            # the bench's bias stands for the radio's own
+            made["bench:bias_r"] = made[rail.resistor]
+            made[BIAS] = VoltageSource(BIAS, "", "", dc=rail.open_v)
+        if stage.gear.role == "microphone":
+            for coil in (m.element for m in net.marks if isinstance(m, Winding)):
+                # by itself, at its own plug
+                made[COIL_BY_ITSELF] = made[coil]
+    return made
 
 
 class _Shares:
@@ -254,7 +264,7 @@ def _put(element: Element, shares: _Shares) -> Element:
     return element
 
 
-def _valued(element: Element, drawn: Element) -> Element:
+def valued(element: Element, drawn: Element) -> Element:
     """The element where it stands, with the values of another one of its kind."""
     if type(element) is not type(drawn):
         return element

@@ -12,8 +12,9 @@ from tonleiter.core.station.value import Day, Shown, Value
 
 MOST_READINGS = 2_000
 # open: at the radio's contact with nothing plugged in; volts and speech: at a stage's input with
-# everything plugged in; knob: where the gain control stands with the meter as it should be
-ReadingKind = Literal["open", "volts", "speech", "knob"]
+# everything plugged in; gain: decibels from the microphone's contacts to there, by a tone; knob:
+# where the gain control stands with the meter as it should be; noise: under speech, of a recording
+ReadingKind = Literal["open", "volts", "speech", "gain", "knob", "noise"]
 
 
 class KeptReading(Value):

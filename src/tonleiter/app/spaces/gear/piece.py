@@ -19,8 +19,9 @@ from PySide6.QtWidgets import (
 )
 
 from tonleiter.app.document import EditRefusedError
+from tonleiter.app.reckoning import Reckoning
 from tonleiter.app.safety.events import guarded
-from tonleiter.app.spaces.gear.model import BOX, GearModel
+from tonleiter.app.spaces.gear.model import BOX, LEARN, GearModel
 from tonleiter.app.theme.look import Look
 from tonleiter.app.widgets.drawing.large import LargeDrawing
 from tonleiter.app.widgets.drawing.widget import DrawingView
@@ -49,9 +50,9 @@ LINK_PX = 240
 class PieceEditor(Panel):
     """Built anew for another piece; refreshed in place while figures change."""
 
-    def __init__(self, model: GearModel, look: Look) -> None:
+    def __init__(self, model: GearModel, look: Look, reckoning: Reckoning) -> None:
         super().__init__("center", (24, 14, 20, 16))
-        self._model, self._look = model, look
+        self._model, self._look, self._reckoning = model, look, reckoning
         self._built_for: tuple[object, ...] = ()
         self._form: FigureForm | None = None
         self._schematic: DrawingView | None = None
@@ -64,6 +65,7 @@ class PieceEditor(Panel):
         self.refusal = label("", "refusal", wraps=True)
         model.changed.connect(self.refresh)
         model.selection_changed.connect(self._other)
+        reckoning.changed.connect(self.refresh)
         look.changed.connect(self.refresh)
         self.refresh()
 
@@ -128,6 +130,7 @@ class PieceEditor(Panel):
             self._refuse,
             self._model.document.settle,
             self._model.document.drafts,
+            partial(self._model.select, LEARN),
         )
         column.addLayout(self._first_row(piece))
         column.addLayout(self._facts(piece))
@@ -293,7 +296,8 @@ class PieceEditor(Panel):
         self._caption.setText(f"{piece.noun}: {piece.what}; {count}.")
         self.guest.setChecked(piece.guest)
         self.notes.show_text(piece.notes)
-        self.form.show(piece)
+        learned = self._reckoning.learned
+        self.form.show(piece, learned.gear_by_id.get(piece.id) if learned is not None else None)
         if self._cards is not None and piece.lines_field is not None:
             self._cards.show_text(getattr(piece, piece.lines_field))
         if self._schematic is not None:

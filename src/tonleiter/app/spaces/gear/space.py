@@ -63,7 +63,7 @@ class GearSpace(Space):
         self.model.setParent(self)  # it ends with its space: a signal keeps what it tells alive
         self.model.refused.connect(self.refused)
         self.shelf = Shelf(self.model, look)
-        self.editor = PieceEditor(self.model, look)
+        self.editor = PieceEditor(self.model, look, context.reckoning)
         self.adding = Adding(self.model, look)
         self.people = PeoplePage(self.model, look)
         self.room = RoomPage(self.model, look)
@@ -72,6 +72,7 @@ class GearSpace(Space):
         self.grounds = GroundsPage(self.model, look, context)
         self.learning = LearningPage(self.model, look, context)
         self.learning.learning.refused.connect(self.refused)
+        self.learning.learning.prove_wanted.connect(lambda: self.wanted.emit("prove", ""))
         self.bench = BenchPanel(self.model, look)
         self._says, self._proves = label("", "headline", wraps=True), label("", "sub", wraps=True)
         self._pages = QStackedWidget()
@@ -147,6 +148,8 @@ class GearSpace(Space):
             self.model.start_adding(guest=True)
         elif word == "grounds":
             self.model.select(GROUNDS)
+        elif word == "readings":
+            self.model.select(LEARN)
         if self.model.selected == GROUNDS:
             self.grounds.arrive()
 

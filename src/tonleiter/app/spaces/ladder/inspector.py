@@ -174,6 +174,7 @@ class Inspector(Panel):
             self._refuse,
             self._model.document.settle,
             self._model.document.drafts,
+            self._model.readings_wanted.emit,
         )
         idle = gear.idle_fields()
         choices = [f for f in gear.figures() if f in gear.choices and f not in idle]
@@ -298,7 +299,7 @@ class Inspector(Panel):
         if gear is None:
             return
         if self._form is not None:
-            self._form.show(gear)
+            self._form.show(self._model.as_typed(gear), gear)
         if gear.lines_field is not None and self._cards is not None:
             self._cards.show_text(getattr(gear, gear.lines_field))
         self._schematic.show_sheet(draw_chain(assessment.solution, [index]).sheet)

@@ -9,10 +9,11 @@ from PySide6.QtCore import QTimer, Signal
 
 from tonleiter.app.derived import Derived
 from tonleiter.app.document import Document, EditRefusedError
-from tonleiter.app.editing import Editing
 from tonleiter.app.jobs import Jobs, Task, Wait
+from tonleiter.app.reckoning import Reckoning, Reckons
 from tonleiter.app.spaces.ladder.grasp import VOICE_INDEX, Move
 from tonleiter.app.verdicts import Verdicts
+from tonleiter.core.gear.base import Gear
 from tonleiter.core.judge.assess import Assessment, assess
 from tonleiter.core.judge.certainty import Doubts, weigh
 from tonleiter.core.judge.findings.model import Finding, Remedies, Remedy, counting
@@ -51,7 +52,7 @@ def weighed(assessment: Assessment) -> Weighed:
     return Weighed(bands, weigh(assessment, spread))
 
 
-class LadderModel(Editing):
+class LadderModel(Reckons):
     """Derived from the document; holds no figures of its own.
 
     While the hand moves the chain is solved on a coarse grid; when it rests comes the verdict, with
@@ -63,10 +64,14 @@ class LadderModel(Editing):
     remedies_changed = Signal()
     doubts_changed = Signal()
     grounds_wanted = Signal()
+    readings_wanted = Signal()
     no_remedy = "No simple edit mends this; look at the figures of the stage."
 
-    def __init__(self, document: Document, jobs: Jobs, verdicts: Verdicts) -> None:
+    def __init__(
+        self, document: Document, jobs: Jobs, verdicts: Verdicts, reckoning: Reckoning
+    ) -> None:
         super().__init__(document)
+        self.reckoning = reckoning
         self._verdicts = verdicts
         self.selected = 0
         self._moving = False
@@ -82,6 +87,7 @@ class LadderModel(Editing):
         self.seen = True
         self._behind = False
         document.changed.connect(self._follow)
+        reckoning.changed.connect(self._follow)
         self.refresh()
 
     @property
@@ -272,6 +278,12 @@ class LadderModel(Editing):
         super().finish(upto)
         self._try()
         super().finish(upto)
+
+    def as_typed(self, gear: Gear) -> Gear:
+        """A piece of the chain as it is written, whatever was learned of it."""
+        stages = self.typed.chain().variant().stages if self.typed.chains else ()
+        stage = next((s for s in stages if s.gear == gear.id), None)
+        return gear if stage is None else self.typed.placed(stage)
 
     def select(self, index: int) -> None:
         """Select a stage; −1 is the voice."""

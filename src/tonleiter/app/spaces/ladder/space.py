@@ -13,6 +13,7 @@ from PySide6.QtWidgets import (
     QVBoxLayout,
 )
 
+from tonleiter.app.reckoned_switch import ReckonedSwitch
 from tonleiter.app.safety.events import guarded
 from tonleiter.app.spaces.ladder.header import Header
 from tonleiter.app.spaces.ladder.inspector import Inspector
@@ -38,10 +39,13 @@ class LadderSpace(Space):
     def __init__(self, context: Context) -> None:
         super().__init__(context)
         look = context.look
-        self.model = LadderModel(context.document, context.jobs, context.verdicts)
+        self.model = LadderModel(
+            context.document, context.jobs, context.verdicts, context.reckoning
+        )
         self.model.setParent(self)  # it ends with its space: a signal keeps what it tells alive
         self._look = look
         self.header = Header(self.model, look)
+        self.reckoned = ReckonedSwitch(context.reckoning)
         self.view = LadderView(self.model, look)
         self.inspector = Inspector(self.model, look)
         self.tray = Tray(self.model, look)
@@ -71,6 +75,7 @@ class LadderSpace(Space):
         self.model.changed.connect(self.refresh)
         self.model.changed.connect(self.badge_changed)
         self.model.refused.connect(self.refused)
+        self.model.readings_wanted.connect(lambda: self.wanted.emit("gear", "readings"))
         self.model.grounds_wanted.connect(lambda: self.wanted.emit("gear", "grounds"))
         self.header.refused.connect(self.refused)
         self.refresh()
@@ -86,7 +91,7 @@ class LadderSpace(Space):
         top.addLayout(words, 1)
         self._buttons = QBoxLayout(QBoxLayout.Direction.LeftToRight)
         self._buttons.setSpacing(6)
-        for made in (self.unit_button, self.response_button, self.drawing_button):
+        for made in (self.reckoned, self.unit_button, self.response_button, self.drawing_button):
             self._buttons.addWidget(made, 0, Qt.AlignmentFlag.AlignTop)
         top.addLayout(self._buttons)
         center = QFrame()

@@ -6,8 +6,8 @@ from PySide6.QtCore import Signal
 
 from tonleiter.app.derived import Derived
 from tonleiter.app.document import Document
-from tonleiter.app.editing import Editing
 from tonleiter.app.jobs import Jobs, Task, Wait
+from tonleiter.app.reckoning import Reckoning, Reckons
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.match.grid import Grid, Key, inputs_of, ranked, rests_on, solve_grid, sources_of
 from tonleiter.core.match.pair import Pair
@@ -22,15 +22,16 @@ from tonleiter.core.station.purpose import PurposeId
 REST_MS = 120
 
 
-class MatchModel(Editing):
+class MatchModel(Reckons):
     """Solves in a thread; what an edit did not touch is not solved again."""
 
     changed = Signal()
     selection_changed = Signal()
     plan_changed = Signal()
 
-    def __init__(self, document: Document, jobs: Jobs) -> None:
+    def __init__(self, document: Document, jobs: Jobs, reckoning: Reckoning) -> None:
         super().__init__(document)
+        self.reckoning = reckoning
         self.terms = usual_terms(document.station)
         self.selected: Key = ("", "")
         self._chosen = False
@@ -43,6 +44,7 @@ class MatchModel(Editing):
         self._plan: Derived[Progress] = self.derive(jobs, Wait.PAGE, self.plan_changed.emit, False)
         self._resting = self.when_resting(REST_MS, self._solve)
         document.changed.connect(self._follow)
+        reckoning.changed.connect(self._follow)
         self._follow()
 
     @property

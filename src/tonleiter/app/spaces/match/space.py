@@ -14,6 +14,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from tonleiter.app.reckoned_switch import ReckonedSwitch
 from tonleiter.app.safety.events import guarded
 from tonleiter.app.spaces.match.detail import Detail
 from tonleiter.app.spaces.match.grid_view import GridView
@@ -42,7 +43,7 @@ class MatchSpace(Space):
     def __init__(self, context: Context) -> None:
         super().__init__(context)
         look = context.look
-        self.model = MatchModel(context.document, context.jobs)
+        self.model = MatchModel(context.document, context.jobs, context.reckoning)
         self.model.setParent(self)  # it ends with its space: a signal keeps what it tells alive
         self.model.refused.connect(self.refused)
         self._look = look
@@ -58,6 +59,7 @@ class MatchSpace(Space):
         self.grid = GridView(self.model, look)
         self.detail = Detail(self.model, look)
         self.plans = PlanView(self.model, look)
+        self.reckoned = ReckonedSwitch(context.reckoning)
         self._says, self._proves = label("", "headline", wraps=True), label("", "sub", wraps=True)
         self._bar = Progress(look, "Pairs solved")
         self._pages = QStackedWidget()
@@ -75,6 +77,7 @@ class MatchSpace(Space):
         for item in ("For", self.purpose, "the", self.operator, "speaks at", self.distance):
             sentence.addWidget(QLabel(item) if isinstance(item, str) else item)
         sentence.addStretch(1)
+        sentence.addWidget(self.reckoned)
         sentence.addWidget(
             button(
                 "A guest…",

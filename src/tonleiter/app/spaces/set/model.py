@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
+from dataclasses import replace
 from datetime import date
 from typing import Any
 
@@ -13,6 +14,7 @@ from tonleiter.app.document import Document, EditRefusedError
 from tonleiter.app.drafts import Drafts
 from tonleiter.app.editing import Watched
 from tonleiter.app.jobs import Jobs, Task, Wait
+from tonleiter.app.reckoning import Reckoning, Reckons
 from tonleiter.app.spaces.set.at_desk import AtDesk
 from tonleiter.app.spaces.set.heard import Heard
 from tonleiter.app.spaces.set.own_voice import Read, Reading
@@ -44,7 +46,7 @@ from tonleiter.core.station.settings import KnobId, MeterId, PanelState
 FRAME_MS, REST_MS, IDLE_MS = 40, 500, 1_200
 
 
-class SetModel(Watched):
+class SetModel(Reckons, Watched):
     """Chains are solved and voices sent behind the window; knobs are turned at once."""
 
     changed = Signal()
@@ -57,8 +59,12 @@ class SetModel(Watched):
 
     doubts: Doubts | None = None
 
-    def __init__(self, document: Document, jobs: Jobs, verdicts: Verdicts) -> None:
+    def __init__(
+        self, document: Document, jobs: Jobs, verdicts: Verdicts, reckoning: Reckoning
+    ) -> None:
         super().__init__(document)
+        self.reckoning = reckoning
+        reckoning.changed.connect(self._follow)
         self._verdicts = verdicts
         self.effort: Effort | None = None
         self.recording: Sound | None = None
@@ -166,10 +172,13 @@ class SetModel(Watched):
         else:
             station, effort, own = self.station, self.effort, self.recording
             basis, verdicts = basis_of(station), self._verdicts
+            typed = basis_of(self.typed)
 
             def case(_: Task) -> OnAir:
                 verdict = verdicts.of(station, basis)
-                return on_air(station, effort=effort, own=own, verdict=verdict)
+                made = on_air(station, effort=effort, own=own, verdict=verdict)
+                # cards are of the chain as it is written
+                return replace(made, basis=typed)
 
             if not self._case.want((basis, effort, self.speaking, own), case):
                 self._send()
@@ -378,7 +387,7 @@ class SetModel(Watched):
         else:
             kept.pop(meter, None)
         made = self.panel
-        of = chain_basis(self.station)
+        of = chain_basis(self.typed)
         read_of = of.sound if of is not None and kept else ""
         self._change("reading", panel=lambda: made.but(readings=kept, read_of=read_of))
 
@@ -423,7 +432,7 @@ class SetModel(Watched):
 
     def state_of(self, card: SettingsCard) -> str:
         """What is to be said of a card's age; empty for one that holds."""
-        return state_words(card, self.station)
+        return state_words(card, self.typed)
 
     # --- what the tray asks ----------------------------------------------------------------------
 

@@ -17,6 +17,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from tonleiter.app.reckoned_switch import ReckonedSwitch
 from tonleiter.app.safety.events import guarded
 from tonleiter.app.spaces.set.cards_window import CardsWindow
 from tonleiter.app.spaces.set.desk_panel import DeskPanel
@@ -61,7 +62,8 @@ class SetSpace(WatchedSpace):
     def __init__(self, context: Context) -> None:
         super().__init__(context)
         look = self._look = context.look
-        self.model = SetModel(context.document, context.jobs, context.verdicts)
+        self.model = SetModel(context.document, context.jobs, context.verdicts, context.reckoning)
+        self.reckoned = ReckonedSwitch(context.reckoning)
         self.model.setParent(self)  # its clocks live as long as the space is seen
         self.model.refused.connect(self.refused)
         self.chains = Choice(look, "Chain", 250)
@@ -106,6 +108,9 @@ class SetSpace(WatchedSpace):
                 ("at", self.places),
             )
         )
+        row = header.layout()
+        if row is not None:
+            row.addWidget(self.reckoned)
         self._of_voice = words_before(header, self.voices, self.efforts)
         self._of_place = words_before(header, self.places)
         self.places.chosen.connect(self._turn_page)
