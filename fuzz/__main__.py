@@ -14,7 +14,7 @@ from fuzz.campaign import Bound, Tally
 from fuzz.files import cards, pieces, records, stations
 from fuzz.hands import hands
 from fuzz.kills import disk, kills
-from fuzz.learning import taught
+from fuzz.learning import proposed, taught
 from fuzz.listening import caused_recordings, clean_recordings, marred_recordings
 from fuzz.more_files import boxes, over_time, readings, recordings
 from fuzz.texts import texts
@@ -30,7 +30,8 @@ CAMPAIGNS: dict[str, tuple[Callable[[int, Bound, Path], Tally], int]] = {
     "clean": (clean_recordings, 500),
     "marred": (marred_recordings, 300),
     "caused": (caused_recordings, 300),
-    "taught": (taught, 300),
+    "taught": (taught, 1_000),
+    "proposed": (proposed, 100),
     "over-time": (over_time, 3_000),
     "readings": (readings, 100_000),
     "texts": (texts, 100_000),

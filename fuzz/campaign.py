@@ -21,6 +21,7 @@ class Tally:
     refused: int = 0
     faults: Counter[str] = field(default_factory=Counter)
     examples: dict[str, str] = field(default_factory=dict)
+    notes: str = ""
 
     def fault(self, what: str, example: object) -> None:
         """Something that must not happen."""
@@ -32,6 +33,7 @@ class Tally:
         head = (
             f"{self.name}: {self.tried} tried, {self.refused} refused, {self.faults.total()} faults"
         )
+        head += f" ({self.notes})" if self.notes else ""
         rows = [f"  {n} × {what}\n      {self.examples[what]}" for what, n in self.faults.items()]
         return "\n".join([head, *rows])
 

@@ -11,7 +11,7 @@ from pathlib import Path
 from tonleiter.app.demo import shipped_demo
 from tonleiter.app.document import Document
 from tonleiter.app.jobs import Wait
-from tonleiter.app.spaces.gear.model import GROUNDS
+from tonleiter.app.spaces.gear.model import GROUNDS, LEARN
 from tonleiter.app.start import application
 from tonleiter.app.theme.look import Look
 from tonleiter.app.window import MainWindow
@@ -62,10 +62,21 @@ def grounds(window: MainWindow) -> None:
     window.space("gear").model.select(GROUNDS)
 
 
-def box(window: MainWindow) -> None:
-    """A radio of three sockets."""
+def readings(window: MainWindow) -> None:
+    """What four readings of the headset teach, of which one does not fit."""
+    window.document.edit("chain", lambda s: open_chain(s, "fm-headset"))
     window.go_to("gear")
-    window.space("gear").model.select_box("hf-20w")
+    space = window.space("gear")
+    space.model.select(LEARN)
+    model = space.learning.learning
+    for kind, stage, typed in (
+        ("open", None, "5.1 V"),
+        ("volts", "fm-mobile", "2.4 V"),
+        ("knob", None, "50"),
+        ("speech", "fm-mobile", "60 mV"),
+    ):
+        model.add(kind, stage, typed)  # type: ignore[arg-type]
+    model.finish(Wait.LATER)
 
 
 def adding(window: MainWindow) -> None:
@@ -199,7 +210,7 @@ SHOTS: tuple[tuple[str, str, tuple[int, int], Callable[[MainWindow], None]], ...
     ("practise-dark", "dark", (1280, 800), practise),
     ("gear-adding", "light", (1280, 800), adding),
     ("gear-grounds", "light", (1280, 800), grounds),
-    ("gear-box", "dark", (1280, 800), box),
+    ("gear-readings", "light", (1280, 800), readings),
     ("match-light", "light", (1280, 800), match),
     ("wire-light", "light", (1280, 800), wire),
     ("listen-light", "light", (1280, 800), listen),

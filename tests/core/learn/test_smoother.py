@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from tonleiter.core.learn.smoother import smoothed, surprise
+from tonleiter.core.learn.smoother import smoothed
 
 
 def posterior(g, read, sd):
@@ -70,12 +70,3 @@ def test_the_same_readings_give_the_same_to_the_last_digit():
         for _ in range(2)
     )
     assert (once == again).all()
-
-
-def test_what_fits_is_no_surprise_and_what_does_not_is():
-    rng = np.random.default_rng(5)
-    told, sd = rng.normal(size=(5_000, 2)), np.array([0.5, 0.5])
-    # squared distances of two readings that fit: two on average
-    fits = [surprise(told, rng.normal(size=2) * np.sqrt(1.25), sd) for _ in range(400)]
-    assert np.mean(fits) == pytest.approx(2.0, rel=0.15)
-    assert surprise(told, np.array([8.0, 0.0]), sd) > 40

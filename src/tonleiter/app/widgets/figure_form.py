@@ -143,8 +143,7 @@ class FigureForm:
             taught = learned.figure(row.field) if learned is not None else figure
             row.learned.setVisible(taught.told)
             if taught.told:
-                shown = gear.figures()[row.field][0].show(taught)
-                row.learned.setText(f"[ {shown} ] learned")
+                row.learned.setText(f"[{bracket_text(gear.figures()[row.field][0], taught)}]")
         for field, box in self.choices:
             box.setCurrentIndex(box.findData(getattr(gear, field)))
 
@@ -177,6 +176,13 @@ class FigureForm:
 
     def _next_basis(self, field: str) -> None:
         self._attempt(field, self._gear.figure(field).of_next_origin(date.today()), None)
+
+
+def bracket_text(quantity: Quantity, figure: Figure) -> str:
+    """Both ends of a range, the unit once where they share it: there is little room."""
+    low, high = (quantity.show(Figure(value=v)) for v in (figure.low, figure.high) if v is not None)
+    figures, _, unit = low.rpartition(" ")
+    return f"{figures}…{high}" if figures and high.endswith(f" {unit}") else f"{low}…{high}"
 
 
 def origin_text(figure: Figure) -> str:

@@ -1,43 +1,51 @@
-"""Which readings to leave out so that the rest agree."""
+"""Which readings to leave out so that the rest agree.
+
+Each reading is held against what all the others, with the figures, make of it: how far it lies from
+that, in units of how far it may. Draws of what a chain reads give both (a conditional normal: with
+P the inverse of their covariance and of the errors', reading k lies (P r)k / √Pkk off).
+"""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
-from itertools import combinations
 
 import numpy as np
-from scipy.special import chdtrc
+from scipy.special import ndtr
 
 from tonleiter.core.learn.reading import Reading
-from tonleiter.core.learn.smoother import surprise
 from tonleiter.core.signal.arrays import Floats
 from tonleiter.core.stop import checkpoint
 
-# readings together are as strange as this once in so many times before one is doubted; what is left
-# must then be usual again
-STRANGE, USUAL, MOST_ODD = 0.005, 0.05, 2
+# readings that are right have one as far off as the farthest once in so many times; of one alone,
+# held against figures that may be wrong themselves, more is wanted
+STRANGE, STRANGE_ALONE, MOST_ODD = 0.03, 0.005, 2
 
 
 def left_out(told: Floats, readings: Sequence[Reading]) -> tuple[int, ...]:
-    """The fewest, the strangest first. ``told`` is what draws read, shape (draws, readings)."""
-    count = len(readings)
+    """The strangest first, until the rest agree; none where leaving two out is not enough.
+
+    ``told`` is what draws read, shape (draws, readings).
+    """
+    left = list(range(len(readings)))
+    out: list[int] = []
     values, sds = np.array([r.value for r in readings]), np.array([r.sd for r in readings])
-    if not count or _likely(told, values, sds) > STRANGE:
-        return ()
-    for size in range(1, min(MOST_ODD, count) + 1):
-        best: tuple[float, tuple[int, ...]] | None = None
-        for out in combinations(range(count), size):
-            checkpoint()
-            left = [k for k in range(count) if k not in out]
-            # one that the figures themselves do not allow fits nothing
-            share = _likely(told[:, left], values[left], sds[left]) if left else 1.0
-            if best is None or share > best[0]:
-                best = share, out
-        if best is not None and best[0] >= USUAL:
-            return best[1]
-    return ()
+    while left:
+        checkpoint()
+        off = np.abs(_off(told[:, left], values[left], sds[left]))
+        worst = int(np.argmax(off))
+        chance = 2 * len(left) * float(ndtr(-off[worst]))
+        # one that the figures themselves do not allow fits nothing
+        if chance > (STRANGE if len(left) > 1 else STRANGE_ALONE):
+            return tuple(out)
+        if len(out) == MOST_ODD:
+            return ()
+        out.append(left.pop(worst))
+    return tuple(out)
 
 
-def _likely(told: Floats, read: Floats, sd: Floats) -> float:
-    """How often readings lie as far from what draws read, or further."""
-    return float(chdtrc(read.size, surprise(told, read, sd)))
+def _off(told: Floats, read: Floats, sd: Floats) -> Floats:
+    """How far each reading lies from what the others make of it, in standard deviations."""
+    among = np.atleast_2d(np.cov(told, rowvar=False)) + np.diag(sd**2)
+    inverse = np.linalg.inv(among)
+    made: Floats = (inverse @ (read - told.mean(axis=0))) / np.sqrt(np.diag(inverse))
+    return made

@@ -73,10 +73,3 @@ def follows(z: Floats, told: Floats) -> Bools:
     cross = away_z.T @ away_d / max(draws - 1, 1)
     made: Bools = np.abs(cross) / size >= CHANCE / np.sqrt(draws)
     return made
-
-
-def surprise(told: Floats, read: Floats, sd: Floats) -> float:
-    """Squared distance of readings from what draws would read, over their number of degrees."""
-    away = read - told.mean(axis=0)
-    spread = np.atleast_2d(np.cov(told, rowvar=False)) + np.diag(sd**2)
-    return float(away @ np.linalg.solve(spread, away))

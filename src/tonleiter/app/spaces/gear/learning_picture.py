@@ -14,6 +14,8 @@ from tonleiter.core.learn.result import Learned, Range
 
 BAR_PX, BRACKET_PX, ROW_PX, FOOT_PX, SIDE_PX = 12, 20, 34, 22, 20
 LINES = 5
+# figures of a scale stand so far apart at least
+APART_PX = 46
 
 
 @dataclass(frozen=True)
@@ -110,7 +112,10 @@ class Foot(QWidget):
         with painting(self) as painter:
             painter.setFont(look.font(12, 400, mono=True))
             painter.setPen(p.color("soft"))
-            for value in self._span.marks():
+            marks = self._span.marks()
+            while len(marks) > 2 and width / (len(marks) - 1) < look.px(APART_PX):
+                marks = marks[::2]
+            for value in marks:
                 x = side + self._span.at(value, width)
                 said = f"{value:.0f}".replace("-", "−")
                 left = min(max(x - half, 0.0), self.width() - 2 * half)
