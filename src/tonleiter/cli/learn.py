@@ -10,10 +10,11 @@ from tonleiter.cli.chain import solved
 from tonleiter.cli.common import RAN, BadInputError, print_json
 from tonleiter.core.judge.verdict import verdict_of
 from tonleiter.core.learn.explained import explained
-from tonleiter.core.learn.gathered import Lesson, lesson_of, words_at_line
+from tonleiter.core.learn.gathered import Lesson, lesson_of, marked_to, words_at_line
 from tonleiter.core.learn.learned import learn
 from tonleiter.core.learn.reading import EXAMPLES, parse_reading, words_of
 from tonleiter.core.learn.result import QUESTIONS, Learned, Range, from_readings
+from tonleiter.core.station.basis import basis_of
 from tonleiter.core.station.files import read_station
 
 MOST_READINGS, MOST_NEXT = 30, 5
@@ -40,8 +41,10 @@ def _learn(options: argparse.Namespace) -> int:
     opened = read_station(options.station)
     found = solved(opened.station, options, verdict_of)
     lesson = lesson_of(opened.station, opened.records, found)
-    stages = tuple(s.id for s in found.assessment.solution.compiled.stages)
-    readings = [*lesson.counted, *(parse_reading(text, stages) for text in options.read)]
+    compiled = found.assessment.solution.compiled
+    stages = tuple(s.id for s in compiled.stages)
+    scale = marked_to(basis_of(opened.station, compiled.chain.id, compiled.variant.id))
+    readings = [*lesson.counted, *(parse_reading(text, stages, scale) for text in options.read)]
     made = learn(lesson.model, readings, question=options.ask, owned=opened.station.instruments)
     if options.json:
         print_json(_report(made, lesson))

@@ -135,3 +135,33 @@ def test_of_a_build_that_was_changed_nothing_counts(bench):
 def test_a_reading_of_no_such_contact_is_left_alone(bench):
     lesson = lesson_of(bench, proved(bench, {"ohm nowhere.1 no.2": "12"}), found(bench))
     assert lesson.lines == ()
+
+
+# --- a knob's scale ------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(
+    ("typed", "marks"), [("half", 5), ("60 %", 6), ("6,5", 6.5), ("a third", 10 / 3), ("0", 0)]
+)
+def test_a_scale_that_ends_at_ten_is_read_in_its_own_marks(typed, marks):
+    of = plain(marked_to=10)
+    (line,) = lines_of(of, kept(of, ("knob", None, typed)))
+    assert line.reading.value == pytest.approx(marks)
+    assert line.reading.sd == pytest.approx(0.2)
+
+
+@pytest.mark.parametrize("typed", ["11", "−1", "half way up", "101 %", "nan", "1e308", "2 o'clock"])
+def test_what_stands_on_no_scale_is_kept_and_not_counted(typed):
+    of = plain(marked_to=10)
+    (line,) = lines_of(of, kept(of, ("knob", None, typed)))
+    assert line.reading is None
+    assert "0 to 10" in line.why_not
+
+
+def test_on_a_scale_of_ten_the_answer_comes_in_tenths_and_a_reading_is_worth_as_much():
+    of, other = plain(marked_to=10), plain()
+    made = learn(lesson_of(of, kept(of, ("knob", None, "5,5")), found(of)).model, [], 100)
+    hundred = learn(lesson_of(other, NO_RECORDS, found(other)).model, [], 100)
+    assert made.next_[0].shrinks == pytest.approx(hundred.next_[0].shrinks, abs=0.02)
+    assert made.before.high == pytest.approx(hundred.before.high / 10, rel=0.01)
+    assert f"{made.before.low:.1f}" in made.headline()

@@ -131,7 +131,7 @@ def test_a_range_of_ten_misread_is_found_and_a_right_one_is_not_accused(assessme
 
 @pytest.mark.parametrize("text, says", [
     ("volts=2", "a stage is wanted"), ("volts@nowhere=2", "a stage is wanted"), ("knob=", "wanted"),
-    ("knob=half", "0 to 100"), ("knob=nan", "0 to 100"), ("speech@radio=0", "more than nothing"),
+    ("knob=about half", "0 to 100"), ("knob=nan", "0 to 100"), ("speech@radio=0", "more than nothing"),
     ("ohms=5", "is wanted"), ("open@radio=5", "without a stage"), ("volts@radio=2 kg", "kg"),
 ])  # fmt: skip
 def test_what_is_no_reading_is_refused_in_one_line(assessment, text, says):

@@ -12,8 +12,8 @@ from tonleiter.core.learn.suspects import suspects
 
 STAGES = ("mic", "radio")
 TABLE = [
-    ("open=79", (7.5, 8.2), "misread by ten", "79 V where 8 V stand: the point slipped"),
-    ("open=7900", (7.5, 8.2), "milli", "millivolts typed as volts"),
+    ("open=0.79", (7.5, 8.2), "misread by ten", "0.79 V where 8 V stand: the point slipped"),
+    ("open=7.9m", (7.5, 8.2), "milli", "volts typed as millivolts"),
     ("open=0", (7.5, 8.2), "switched off", "many sets have a menu for it"),
     ("open=5", (7.5, 8.2), "still plugged in", "a load pulls it down"),
     ("volts@radio=0.01", (2.0, 3.0), "a short, or a winding", "a coil across the contact"),

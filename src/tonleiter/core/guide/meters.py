@@ -86,7 +86,7 @@ class Meter:
 
 # --- readings as people give them ----------------------------------------------------------------
 
-_SHARES = {
+SHARES = {
     "half": 0.5,
     "a half": 0.5,
     "half way": 0.5,
@@ -149,8 +149,8 @@ def read_meter(text: str, scale: Scale) -> float:
     plain = " ".join(text.replace("−", "-").replace(",", ".").lower().split())
     if scale.id == "deviation" and plain.startswith("null"):
         return _on_scale(text, _null_khz(text, plain.removesuffix("hz").split()[1:]), scale)
-    if plain in _SHARES:
-        return _SHARES[plain] * scale.full
+    if plain in SHARES:
+        return SHARES[plain] * scale.full
     if (bars := _BARS.fullmatch(plain)) is not None:
         count, of = _count(bars[1]), USUAL_BARS if bars[2] is None else _count(bars[2])
         if count is not None and of is not None and 0 <= count <= of and of > 0:

@@ -98,6 +98,12 @@ def typed_lines(station: Station, records: Records, basis: Basis) -> tuple[Gathe
     )
 
 
+def marked_to(basis: Basis) -> float:
+    """What is printed at the end of the gain's scale."""
+    socket = basis.stages[-1]
+    return socket.marked_to.value if isinstance(socket, MicrophoneSocket) else 100.0
+
+
 def has_any(station: Station, records: Records) -> bool:
     """Whether anything was read of any chain: if not there is nothing to work out."""
     chains = {c.id for c in station.chains}
@@ -151,7 +157,7 @@ def _typed(records: Records, basis: Basis, stages: tuple[str, ...]) -> Iterator[
         key = f"read:{kept.id}"
         line = Gathered(key, "typed", kept.typed, kept.day, kind=kept.kind, stage=kept.stage)
         try:
-            line = replace(line, reading=replace(taken(kept, stages), key=key))
+            line = replace(line, reading=replace(taken(kept, stages, marked_to(basis)), key=key))
         except ReadingError as error:
             line = replace(line, why_not=str(error))
         if kept.basis and kept.basis != basis.sound:

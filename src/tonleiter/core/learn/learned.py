@@ -29,7 +29,7 @@ from tonleiter.core.solve.spread import HIGH_SHARE, LOW_SHARE
 from tonleiter.core.station.instruments import INSTRUMENTS, InstrumentId
 
 # a chain with transistors is solved draw by draw
-DRAWS, FEWER, SEED, TRAIL_SEED = 300, 160, 1926, 11
+DRAWS, FEWER, SEED, TRAIL_SEED = 200, 110, 1926, 11
 # what shrinks the doubt by less is not proposed
 LEAST_WORTH = 0.02
 # a bring-up is read for its own sake: of what it teaches the minutes are none
@@ -82,7 +82,13 @@ def learn(
                for j, p in enumerate(model.parameters)},
         middle=_middle(model, z1),
         minutes=sum(_minutes(r) for r in used),
+        marked_to=_marked_to(model),
     )  # fmt: skip
+
+
+def _marked_to(model: Model) -> float:
+    socket = model.socket
+    return socket.marked_to.value if isinstance(socket, MicrophoneSocket) else 100.0
 
 
 def usual_question(model: Model) -> QuestionId:
@@ -216,6 +222,8 @@ def _next(
         except ReadingError:
             continue
         error = error_of(kind, float(np.abs(told).mean()))
+        if kind == "knob":
+            error *= _marked_to(drawing.model) / 100.0
         shrinks = _shrinks(asked, told, error)
         if shrinks > LEAST_WORTH:
             effort = EFFORT[kind]

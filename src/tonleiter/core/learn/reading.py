@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from tonleiter.core.gear.figure import DECIBELS, VOLTS
+from tonleiter.core.guide.meters import SHARES
 from tonleiter.core.refused import RefusedError
 from tonleiter.core.station.kept_reading import KeptReading, ReadingKind
 from tonleiter.core.units.quantity import (
@@ -27,14 +28,16 @@ KINDS: dict[ReadingKind, str] = {
     "speech": "volts AC there while somebody speaks as on the air",
     "gain": "decibels from the microphone's contacts to there, by a tone of 1 kHz",
     "knob": "where the gain control stands with the meter as it should be",
-    "noise": "decibels that the noise between words lies under speech, in a recording",
+    "noise": "decibels that noise between words lies under speech, recorded without compressor",
 }
 # those that are read at the input of some stage
 AT_STAGES: tuple[Kind, ...] = ("volts", "speech", "gain")
 # a cheap meter: half a per cent and a digit; AC of speech by eye, a tone at both ends, a recording,
 # dB; a knob read by eye, marks
-METER_SHARE, SPEECH_DB, TONE_DB, NOISE_DB, KNOB_MARKS = 0.005, 2.0, 0.7, 3.0, 2.0
+METER_SHARE, SPEECH_DB, TONE_DB, NOISE_DB, KNOB_MARKS = 0.005, 2.0, 0.7, 5.0, 2.0
 LEAST_V = 0.002
+# phantom power and its tolerance, with room
+MOST_V = 60.0
 EXAMPLES = "open=7.9, volts@STAGE=2.31, speech@STAGE=1mV, gain@STAGE=32 dB, knob=58 or noise=40"
 
 
@@ -111,22 +114,27 @@ class Reading:
         return self.kind, self.stage, self.part, self.token
 
 
-def parse_reading(text: str, stages: tuple[str, ...]) -> Reading:
+def parse_reading(text: str, stages: tuple[str, ...], marked_to: float = 100.0) -> Reading:
     """`open=7.9`, `volts@hf-set=2.31 V`, `speech@hf-set=1 mV`, `knob=58`. Raises ReadingError."""
     name, equals, typed = text.partition("=")
     kind_text, _, stage = name.strip().partition("@")
     kind = next((k for k in KINDS if k == kind_text), None)
     if kind is None or not equals or not typed.strip():
         raise ReadingError(f"{quoted(text)}: {EXAMPLES} is wanted")
-    return reading_of(kind, stage, typed, stages, text)
+    return reading_of(kind, stage, typed, stages, text, marked_to)
 
 
 def reading_of(
-    kind: ReadingKind, stage: str | None, typed: str, stages: tuple[str, ...], text: str = ""
+    kind: ReadingKind,
+    stage: str | None,
+    typed: str,
+    stages: tuple[str, ...],
+    text: str = "",
+    marked_to: float = 100.0,
 ) -> Reading:
     """A reading of a kind, at a stage where it is of one; ``text`` names it in refusals.
 
-    Raises ReadingError.
+    ``marked_to`` is what is printed at the end of the gain's scale. Raises ReadingError.
     """
     typed = typed.strip()
     text = text or typed
@@ -136,7 +144,8 @@ def reading_of(
     elif stage:
         raise ReadingError(f"{quoted(text)}: {kind} is of the radio, without a stage")
     if kind == "knob":
-        return Reading(kind, None, _marks(text, typed), KNOB_MARKS, typed)
+        scale = marked_to / 100.0
+        return Reading(kind, None, _marks(text, typed, marked_to), KNOB_MARKS * scale, typed)
     if kind in ("gain", "noise"):
         decibels = _decibels(text, typed)
         if kind == "noise":
@@ -147,6 +156,11 @@ def reading_of(
         volts = VOLTS.check(parse_quantity(typed, VOLT))
     except QuantityError as error:
         raise ReadingError(f"{quoted(text)}: {error}") from None
+    if volts > MOST_V:
+        raise ReadingError(
+            f"{quoted(text)}: {format_quantity(volts, VOLT, 3)} stand on no microphone's contact;"
+            f" up to {MOST_V:g} V is accepted"
+        )
     if kind == "speech":
         if volts <= 0:
             raise ReadingError(f"{quoted(text)}: more than nothing is wanted")
@@ -154,9 +168,9 @@ def reading_of(
     return Reading(kind, stage or None, volts, meter_sd(volts), typed)
 
 
-def taken(kept: KeptReading, stages: tuple[str, ...]) -> Reading:
+def taken(kept: KeptReading, stages: tuple[str, ...], marked_to: float) -> Reading:
     """What a kept one says of a chain of these stages. Raises ReadingError."""
-    return reading_of(kept.kind, kept.stage, kept.typed, stages)
+    return reading_of(kept.kind, kept.stage, kept.typed, stages, marked_to=marked_to)
 
 
 def meter_sd(volts: float) -> float:
@@ -171,11 +185,21 @@ def _decibels(text: str, typed: str) -> float:
         raise ReadingError(f"{quoted(text)}: {error}") from None
 
 
-def _marks(text: str, typed: str) -> float:
+def _marks(text: str, typed: str, marked_to: float) -> float:
+    """A place on a knob's scale: a figure, a share (“half”, “60 %”)."""
+    plain = " ".join(typed.lower().replace(",", ".").replace("−", "-").split())
     try:
-        marks = float(typed.replace(",", "."))
+        if plain in SHARES:
+            marks = SHARES[plain] * marked_to
+        elif plain.endswith("%"):
+            marks = float(plain[:-1]) / 100 * marked_to
+        else:
+            marks = float(plain)
     except ValueError:
         marks = math.nan
-    if not 0 <= marks <= 1000:
-        raise ReadingError(f"{quoted(text)}: a place on the knob's scale is wanted, 0 to 100")
+    if not 0 <= marks <= marked_to:
+        raise ReadingError(
+            f"{quoted(text)}: a place on the knob's scale is wanted, 0 to {marked_to:g}, or a share"
+            " as half or 60 %"
+        )
     return marks

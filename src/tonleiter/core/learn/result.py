@@ -18,6 +18,8 @@ from tonleiter.core.words import count_of
 
 # a figure was told of where its range shrank to less than this share of it
 TOLD = 0.8
+# scales up to here are read to tenths
+SMALL_SCALE = 20.0
 # knob: where the gain control stands; level: speech at the end; room: under the nearest ceiling;
 # noise: speech over it at the end
 QuestionId = Literal["knob", "level", "room", "noise"]
@@ -166,6 +168,8 @@ class Learned:
     draws: Mapping[tuple[str, str], Floats]
     middle: Mapping[tuple[str, str], float]
     minutes: float = 0.0
+    marked_to: float = 100.0
+    """What is printed at the end of the gain's scale."""
 
     @property
     def unit(self) -> str:
@@ -173,8 +177,13 @@ class Learned:
         return _ASKED[self.question][1]
 
     def _between(self, ends: Range) -> str:
-        low, high = (f"{v:.0f}".replace("-", "−") for v in (ends.low, ends.high))
+        low, high = (self.printed(v) for v in (ends.low, ends.high))
         return _ASKED[self.question][0].format(low, high)
+
+    def printed(self, value: float) -> str:
+        """A value of what was asked: tenths where a scale ends at ten."""
+        tenths = self.question == "knob" and self.marked_to <= SMALL_SCALE
+        return f"{value:.{int(tenths)}f}".replace("-", "−")
 
     def headline(self) -> str:
         """The sentence on top."""
@@ -197,7 +206,7 @@ class Learned:
         """What stands below it."""
         if not self.readings:
             return "Readings that take some minutes make it narrower."
-        low, high = (f"{v:.0f}".replace("-", "−") for v in (self.before.low, self.before.high))
+        low, high = (self.printed(v) for v in (self.before.low, self.before.high))
         said = f"As typed it was between {low} and {high}{self.unit}."
         if self.odd:
             many = len(self.odd) > 1

@@ -175,7 +175,7 @@ class LearningPage(Place):
         span = Span.of(made) if made is not None else None
         if made is not None and span is not None:
             grid.addWidget(label("as typed", "step"), row, 0)
-            grid.addWidget(Bar(self._look, span, made.before, "soft", "as typed"), row, 1)
+            grid.addWidget(Bar(self._look, span, made.before, "soft", "as typed", made), row, 1)
             row += 1
         for line in self.learning.lines():
             self._line(grid, row, line, made, span)
@@ -207,8 +207,10 @@ class LearningPage(Place):
             grid.addWidget(label(f"left out; {odd.why()}", "wrong", wraps=True), row, 1)
         elif line.why_not:
             grid.addWidget(label(f"not counted: {line.why_not}", "sub", wraps=True), row, 1)
-        elif stop is not None and span is not None:
-            grid.addWidget(Bar(self._look, span, stop.after, "signal", f"after {text}"), row, 1)
+        elif stop is not None and span is not None and made is not None:
+            grid.addWidget(
+                Bar(self._look, span, stop.after, "signal", f"after {text}", made), row, 1
+            )
         hands = QVBoxLayout()
         hands.setSpacing(0)
         if line.struck:

@@ -15,7 +15,14 @@ from tonleiter.app.jobs import Jobs, Wait
 from tonleiter.app.verdicts import Verdicts
 from tonleiter.core.gear.sockets import MicrophoneSocket
 from tonleiter.core.learn.explained import explained, part_of
-from tonleiter.core.learn.gathered import Gathered, Lesson, lesson_of, typed_lines, words_at_line
+from tonleiter.core.learn.gathered import (
+    Gathered,
+    Lesson,
+    lesson_of,
+    marked_to,
+    typed_lines,
+    words_at_line,
+)
 from tonleiter.core.learn.learned import learn
 from tonleiter.core.learn.reading import AT_STAGES, Kind, brief, reading_of
 from tonleiter.core.learn.result import QUESTIONS, Learned, Odd, QuestionId, Taught
@@ -196,7 +203,7 @@ class LearningModel(Watched):
         at = stage if kind in AT_STAGES else None
 
         def take() -> None:
-            read = reading_of(kind, at, typed.strip()[:MOST_WORDS], ids)
+            read = reading_of(kind, at, typed.strip()[:MOST_WORDS], ids, marked_to=marked_to(basis))
             made = KeptReading(
                 id=edits.fresh_id(
                     {r.id for r in self.records.readings}, f"{kind} {typed}"[:MOST_WORDS]

@@ -31,7 +31,7 @@ class Span:
         ranges = [made.before, made.after, *(s.after for s in made.trail if s.after is not None)]
         low, high = min(r.low for r in ranges), max(r.high for r in ranges)
         if made.question == "knob":
-            return Span(min(low, 0.0), max(high, 100.0))
+            return Span(min(low, 0.0), max(high, made.marked_to))
         wide = max(high - low, 1.0)
         step = next(s for s in (1, 2, 5, 10, 20, 50, 100, 1e9) if s * (LINES - 1) >= wide)
         first = step * (low // step)
@@ -52,16 +52,18 @@ class Span:
 class Bar(QWidget):
     """One range on the scale."""
 
-    def __init__(self, look: Look, span: Span, shown: Range | None, colour: str, what: str) -> None:
+    def __init__(
+        self, look: Look, span: Span, shown: Range | None, colour: str, what: str, made: Learned
+    ) -> None:
         super().__init__()
         self._look, self._span, self._shown, self._colour = look, span, shown, colour
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Minimum)
         self.setMinimumHeight(look.px(ROW_PX))
         self.setAccessibleName(what)
         if shown is not None:
-            said = f"between {shown.low:.0f} and {shown.high:.0f}"
+            said = f"between {made.printed(shown.low)} and {made.printed(shown.high)}"
             self.setAccessibleDescription(said)
-            self.setToolTip(said.replace("-", "−"))
+            self.setToolTip(said)
 
     @guarded
     def sizeHint(self) -> QSize:
@@ -117,7 +119,7 @@ class Foot(QWidget):
                 marks = marks[::2]
             for value in marks:
                 x = side + self._span.at(value, width)
-                said = f"{value:.0f}".replace("-", "−")
+                said = f"{value:.3g}".replace("-", "−")
                 left = min(max(x - half, 0.0), self.width() - 2 * half)
                 way = Qt.AlignmentFlag.AlignHCenter
                 if left > x - half:
