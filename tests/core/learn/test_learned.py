@@ -7,11 +7,12 @@ What is read next is the knob where the knob is asked for, and it halves the dou
 
 import dataclasses
 import json
+import re
 
 import numpy as np
 import pytest
 
-from tests.conftest import gear
+from tests.conftest import gear, station_of
 from tests.core.wiring.benches import lead, radio, station
 from tonleiter.cli.main import main
 from tonleiter.core.judge.verdict import verdict_of
@@ -131,7 +132,8 @@ def test_a_range_of_ten_misread_is_found_and_a_right_one_is_not_accused(assessme
 
 @pytest.mark.parametrize("text, says", [
     ("volts=2", "a stage is wanted"), ("volts@nowhere=2", "a stage is wanted"), ("knob=", "wanted"),
-    ("knob=about half", "0 to 100"), ("knob=nan", "0 to 100"), ("speech@radio=0", "more than nothing"),
+    ("knob=about half", "0 to 100"), ("knob=nan", "0 to 100"),
+    ("speech@radio=0", "more than nothing"),
     ("ohms=5", "is wanted"), ("open@radio=5", "without a stage"), ("volts@radio=2 kg", "kg"),
 ])  # fmt: skip
 def test_what_is_no_reading_is_refused_in_one_line(assessment, text, says):
@@ -167,3 +169,29 @@ def test_one_alone_that_the_figures_do_not_allow_fits_nothing(assessment):
     assert made.headline().startswith("One reading, and it fits no figure: the knob will stand")
     assert made.proves().endswith("One reading does not fit the figures.")
     assert made.after == made.before
+
+
+def test_of_a_chain_that_does_not_sound_nothing_is_learned_and_it_is_said():
+    """Carbon without current: no knob of any radio tells anything."""
+    silent = verdict_of(station_of(gear("carbon-microphone", "mic"), lead(), radio())).assessment
+    with pytest.raises(ReadingError, match="nothing sounds"):
+        learn(silent, [], 40)
+
+
+@pytest.mark.parametrize(
+    ("wants", "says"),
+    [
+        ("-102..-97", "The knob will not do: it is shut, and less is wanted"),
+        ("-25..-20", "The knob will not do: its scale ends at 100, and more is wanted"),
+        ("-47..-40", "and its end, 100, which may not do"),
+        ("-85..-80", "between its start, which may not do, and"),
+    ],
+)
+def test_no_knob_is_said_to_stand_where_its_scale_does_not_reach(wants, says):
+    of = station(
+        gear("dynamic-microphone", "mic", coil_ohm=300, sensitivity_mv_per_pa="1.4..1.6"),
+        lead(), radio(wants_dbu=wants),
+    )  # fmt: skip
+    made = learn(verdict_of(of).assessment, [], 100)
+    assert says in made.headline()
+    assert not re.search(r"\d{3,} and|−\d", made.headline())

@@ -104,7 +104,7 @@ def _asked(drawing: Drawing, question: QuestionId) -> Floats:
         return drawing.headroom_db()
     if question == "noise":
         return drawing.over_noise_db()
-    return drawing.speech_dbu[:, -1]
+    return drawing.level_dbu()
 
 
 def _piece(model: Model, stage: int) -> str:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Protocol
@@ -104,7 +105,9 @@ class Model:
         return told
 
     def drawn(self, z: Floats) -> Drawing:
-        """Solve every draw, shape (draws, parameters)."""
+        """Solve every draw, shape (draws, parameters). Raises ReadingError where nothing sounds."""
+        if not all(math.isfinite(row.speech_dbu) for row in self.assessment.rows):
+            raise ReadingError("nothing sounds in this chain: mend what stops it first (Ladder)")
         values = self.values(z)
         by_stage: dict[int, Drawn] = {}
         for p in self.parameters:
@@ -198,6 +201,10 @@ class Drawing:
         middle = (written.turn - 0.5) * socket.gain_range_db.value
         turn = 0.5 + (middle + wants - louder) / over_db
         return np.asarray(turn * socket.marked_to.value)
+
+    def level_dbu(self) -> Floats:
+        """Speech at the end, shape (draws,)."""
+        return np.asarray(self.speech_dbu[:, -1])
 
 
 def values_of(model: Model, values: Values, field: str) -> Floats | None:

@@ -178,7 +178,25 @@ class Learned:
 
     def _between(self, ends: Range) -> str:
         low, high = (self.printed(v) for v in (ends.low, ends.high))
+        if self.question == "knob" and (past := self._past(ends)):
+            return past
         return _ASKED[self.question][0].format(low, high)
+
+    def _past(self, ends: Range) -> str:
+        """What is to be said of a knob that its scale does not hold; empty where it does."""
+        end = f"{self.marked_to:g}"
+        if ends.low >= self.marked_to:
+            return f"the knob will not do: its scale ends at {end}, and more is wanted"
+        if ends.high <= 0:
+            return "the knob will not do: it is shut, and less is wanted"
+        low, high = self.printed(ends.low), self.printed(ends.high)
+        if ends.high > self.marked_to and ends.low < 0:
+            return f"the knob may stand anywhere from 0 to {end}, and either may not do"
+        if ends.high > self.marked_to:
+            return f"the knob will stand between {low} and its end, {end}, which may not do"
+        if ends.low < 0:
+            return f"the knob will stand between its start, which may not do, and {high}"
+        return ""
 
     def printed(self, value: float) -> str:
         """A value of what was asked: tenths where a scale ends at ten."""
