@@ -21,14 +21,15 @@ from queue import Empty, SimpleQueue
 from PySide6.QtCore import QObject, Qt, Signal
 
 from tonleiter.app.safety.trouble import trouble
-from tonleiter.app.stepping_aside import step_aside, watch
 from tonleiter.core import helpers
 from tonleiter.core.refused import RefusedError
 from tonleiter.core.stop import StoppedError, stopping
 
 # results are shown this often: often enough to see it move, seldom enough to cost nothing
 TELL_EVERY_S = 0.06
-SWITCH_S = 0.001
+# nearly every call into the toolkit hands the interpreter over; this long it takes, at worst, until
+# a worker hands it back. At a millisecond a page of five hundred calls took half a second longer
+SWITCH_S = 1e-4
 # work that nobody waits for yet rests so long at most, whatever else there is to do
 MOST_REST_S = 3.0
 
@@ -176,7 +177,6 @@ class Jobs:
         self._ended = False
         self._desks: list[Desk] = []
         self._threads: list[threading.Thread] = []
-        watch()
 
     def desk(self, wait: Wait) -> Desk:
         """A desk whose jobs come in the order of who waits for them."""
@@ -240,16 +240,10 @@ class Jobs:
 
     def _asked_by(self, job: _Job) -> Callable[[], bool]:
         """Whether a job is to stop; what nobody waits for yet rests while others are waited for."""
-
-        def wanted() -> bool:
-            step_aside()
-            return job.stop.is_set()
-
         if job.order[0] < Wait.LATER:
-            return wanted
+            return job.stop.is_set
 
         def stopped() -> bool:
-            step_aside()
             with self._there:
                 self._there.wait_for(
                     lambda: (

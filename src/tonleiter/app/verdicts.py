@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import threading
 
-from tonleiter.app.stepping_aside import go_on
 from tonleiter.core.judge.verdict import Verdict, verdict_of
 from tonleiter.core.station.basis import Basis, basis_of
 from tonleiter.core.station.model import Station
@@ -50,12 +49,7 @@ class Verdicts:
             if asked is None:
                 asked = _Asked(basis)
                 self._asked = [*self._asked, asked][-MOST:]
-        if not asked.lock.acquire(blocking=False):
-            go_on()  # who makes it must not step aside for who waits for it
-            asked.lock.acquire()
-        try:
+        with asked.lock:
             if asked.verdict is None:
                 asked.verdict = verdict_of(station, basis.chain, basis.variant)
             return asked.verdict
-        finally:
-            asked.lock.release()
