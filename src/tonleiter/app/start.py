@@ -84,6 +84,7 @@ def _fill(window: MainWindow, asked: Document | None, demo: bool, fresh: bool) -
     assert app is not None
     _let_it_paint(window, app)
     from tonleiter.app.jobs import lend_a_hand
+    from tonleiter.app.remembered import keep, restore
 
     lend_a_hand()
     try:
@@ -93,6 +94,8 @@ def _fill(window: MainWindow, asked: Document | None, demo: bool, fresh: bool) -
         app.exit(BAD_INPUT)
         return
     window.open_with(document)
+    restore(window)
+    app.aboutToQuit.connect(partial(keep, window))
     if document.looks_only:
         return
     QSettings().setValue("last", str(document.folder))

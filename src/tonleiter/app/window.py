@@ -72,7 +72,7 @@ class MainWindow(QMainWindow):
         self._arrange()
         trouble().said.connect(self._say_trouble)
         self.setMinimumSize(900, 600)
-        self.resize(self._fitting(WIDE, HIGH))
+        self.resize(self.fitting(WIDE, HIGH))
         if document is not None:
             self.open_with(document)
             return
@@ -169,11 +169,12 @@ class MainWindow(QMainWindow):
             ),
             Command("larger", "Larger text", "Ctrl++ Ctrl+=", lambda: self._step_scale(1)),
             Command("smaller", "Smaller text", "Ctrl+-", lambda: self._step_scale(-1)),
+            Command("usual", "Usual text size", "Ctrl+0", lambda: self._set_scale(1.0)),
             Command("theme", "Night", "Ctrl+T", self.toggle_theme, on_rail=True),
             Command("help", "Keys", "F1", self.toggle_help, on_rail=True),
         )
 
-    def _fitting(self, wide: int, high: int) -> QSize:
+    def fitting(self, wide: int, high: int) -> QSize:
         """The usual size, or what the screen leaves inside its panels and a title bar."""
         screen = self.screen()
         if screen is None:
@@ -231,6 +232,12 @@ class MainWindow(QMainWindow):
 
     # --- spaces ----------------------------------------------------------------------------------
 
+    @property
+    def shown(self) -> str:
+        """The name of the space that is seen."""
+        seen = self._stack.currentWidget()
+        return next((n for n, s in self.session.spaces.items() if s is seen), FIRST)
+
     def go_to(self, name: str, word: str = "") -> None:
         """Show a space, with a word for it if somebody sent one."""
         space = self.session.space(name)
@@ -277,6 +284,10 @@ class MainWindow(QMainWindow):
     def _step_scale(self, direction: int) -> None:
         self._look.step_scale(direction)
         QSettings().setValue("scale", self._look.scale)
+
+    def _set_scale(self, scale: float) -> None:
+        self._look.set_scale(scale)
+        QSettings().setValue("scale", scale)
 
     def toggle_theme(self) -> None:
         """Day or night; remembered."""

@@ -87,7 +87,9 @@ class LearningPage(Place):
         return self.width() < self._look.px(NARROW_BELOW_PX)
 
     def shown(self) -> object:
-        """The readings, what they come to, and whether it is being worked out."""
+        """The readings, what they come to, whether it is being worked out; nothing out of sight."""
+        if not self.isVisible():
+            return None
         made = self.learning
         learned = made.learned
         odd = learned.odd if learned is not None else ()
@@ -106,6 +108,8 @@ class LearningPage(Place):
 
     def build(self, column: QVBoxLayout) -> None:
         """Sentence, bars, form, figures; beside them what to read next and what does not fit."""
+        if not self.isVisible():
+            return
         made = self.learning.learned
         says = made.headline() if made is not None else "What readings teach of the open chain"
         column.addWidget(label(says, "headline", wraps=True))

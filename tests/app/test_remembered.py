@@ -1,0 +1,77 @@
+"""A window as it was left, by its station; the usual size of text again."""
+
+import pytest
+from PySide6.QtCore import QSettings, Qt
+from PySide6.QtTest import QTest
+
+from tests.app.hands import settled
+from tonleiter.app import remembered
+from tonleiter.app.theme.look import SCALES
+
+
+def test_a_station_is_found_as_it_was_left_and_another_one_is_not(
+    open_window, demo_folder, tmp_path
+):
+    window = open_window(demo_folder)
+    settled()
+    window.resize(1111, 733)
+    QTest.keyClick(window, Qt.Key.Key_4)
+    settled()
+    assert window.shown == "wire"
+    remembered.keep(window)
+    again = open_window(demo_folder)
+    remembered.restore(again)
+    settled()
+    assert again.size() == again.fitting(1111, 733).expandedTo(again.minimumSize())
+    assert again.shown == "wire"
+    other = tmp_path / "other.station"
+    window.document.save(other)
+    fresh = open_window(other)
+    remembered.restore(fresh)
+    assert fresh.shown == "ladder"
+
+
+@pytest.mark.parametrize(
+    "said", ["", "x", "1 2 3", "-5 900 window wire extra", "a b window wire", "1e9 2 window wire"]
+)
+def test_what_cannot_be_understood_is_ignored(open_window, demo_folder, said):
+    window = open_window(demo_folder)
+    before = window.size()
+    QSettings().setValue(remembered._key(demo_folder), said)
+    remembered.restore(window)
+    assert window.size() == before
+    assert window.shown == "ladder"
+
+
+def test_a_space_that_is_gone_and_a_size_of_no_screen_are_ignored(open_window, demo_folder):
+    window = open_window(demo_folder)
+    before = window.size()
+    QSettings().setValue(remembered._key(demo_folder), "99999999 -3 window attic")
+    remembered.restore(window)
+    assert window.size() == before
+    assert window.shown == "ladder"
+
+
+def test_what_is_only_looked_at_is_not_remembered(open_window, demo_folder):
+    window = open_window(demo_folder)
+    window.document.looks_only = True
+    window.go_to("wire")
+    remembered.keep(window)
+    assert QSettings().value(remembered._key(demo_folder)) is None
+    window.document.looks_only = False
+
+
+def test_control_and_nought_is_the_usual_size_of_text(open_window, demo_folder, look):
+    window = open_window(demo_folder)
+    settled()
+    try:
+        QTest.keyClick(window, Qt.Key.Key_Minus, Qt.KeyboardModifier.ControlModifier)
+        settled()
+        assert look.scale == SCALES[0]
+        look.set_scale(SCALES[-1])
+        QTest.keyClick(window, Qt.Key.Key_0, Qt.KeyboardModifier.ControlModifier)
+        settled()
+        assert look.scale == 1.0
+        assert float(QSettings().value("scale")) == 1.0
+    finally:
+        look.set_scale(1.0)
