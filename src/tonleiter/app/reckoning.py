@@ -14,7 +14,7 @@ from tonleiter.app.jobs import Jobs, Wait
 from tonleiter.app.verdicts import Verdicts
 from tonleiter.core.learn.gathered import has_any
 from tonleiter.core.learn.reckoned import Known, reckoned
-from tonleiter.core.station.basis import Basis, chain_basis
+from tonleiter.core.station.basis import Basis, basis_of, chain_basis
 from tonleiter.core.station.model import Station
 
 
@@ -55,7 +55,11 @@ class Reckoning(Editing):
             return
         asked, known = (station, records.readings, records.proved, records.struck), self._known
         self._learned.want(
-            asked, lambda _: reckoned(station, records, verdicts.held_or_made, known)
+            asked,
+            # somebody waits for it: the verdict that another space makes serves here too
+            lambda _: reckoned(
+                station, records, lambda s, c: verdicts.of(s, basis_of(s, c)), known
+            ),
         )
 
     def _news(self) -> None:

@@ -44,8 +44,10 @@ def _learn(options: argparse.Namespace) -> int:
     compiled = found.assessment.solution.compiled
     stages = tuple(s.id for s in compiled.stages)
     scale = marked_to(basis_of(opened.station, compiled.chain.id, compiled.variant.id))
-    readings = [*lesson.counted, *(parse_reading(text, stages, scale) for text in options.read)]
-    made = learn(lesson.model, readings, question=options.ask, owned=opened.station.instruments)
+    lesson = lesson.with_read([parse_reading(text, stages, scale) for text in options.read])
+    made = learn(
+        lesson.model, lesson.counted, question=options.ask, owned=opened.station.instruments
+    )
     if options.json:
         print_json(_report(made, lesson))
         return RAN

@@ -12,6 +12,8 @@ from tests.core.learn.lessons import found, kept, plain, proved
 from tests.core.wiring.benches import lead, radio, station
 from tonleiter.core.learn.gathered import CHANGED, TWICE, lesson_of, typed_lines
 from tonleiter.core.learn.learned import learn
+from tonleiter.core.learn.reading import parse_reading
+from tonleiter.core.learn.result import Range, ends_of
 from tonleiter.core.station import edits
 from tonleiter.core.station.basis import basis_of
 from tonleiter.core.station.records import NO_RECORDS, strike_elsewhere
@@ -165,3 +167,21 @@ def test_on_a_scale_of_ten_the_answer_comes_in_tenths_and_a_reading_is_worth_as_
     assert made.next_[0].shrinks == pytest.approx(hundred.next_[0].shrinks, abs=0.02)
     assert made.before.high == pytest.approx(hundred.before.high / 10, rel=0.01)
     assert f"{made.before.low:.1f}" in made.headline()
+
+
+def test_what_is_said_beside_what_is_kept_counts_once():
+    of = plain()
+    lesson = lesson_of(of, kept(of, ("knob", None, "58")), found(of))
+    again = parse_reading("knob=58", ("mic", "lead", "radio"))
+    other = parse_reading("speech@radio=1 mV", ("mic", "lead", "radio"))
+    more = lesson.with_read([again, other, other])
+    assert [line.why_not for line in more.lines] == ["", TWICE, "", TWICE]
+    assert len(more.counted) == 2
+
+
+@pytest.mark.parametrize(
+    ("marked_to", "ends"), [(10, ("4.2", "5.6")), (100, ("4", "6")), (20, ("4.2", "5.6"))]
+)
+def test_what_a_knob_was_expected_at_is_told_in_the_marks_of_its_scale(marked_to, ends):
+    knob = parse_reading("knob=1", ("mic", "radio"), marked_to)
+    assert ends_of(knob, Range(4.2, 5.6), marked_to) == ends

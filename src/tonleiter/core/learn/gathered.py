@@ -5,7 +5,7 @@ Nothing is typed twice. Each comes with why it does not count, if it does not; n
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from typing import cast
 
@@ -78,6 +78,14 @@ class Lesson:
     def counted(self) -> tuple[Reading, ...]:
         """Readings that teach."""
         return tuple(g.reading for g in self.lines if g.reading is not None and not g.why_not)
+
+    def with_read(self, readings: Sequence[Reading]) -> Lesson:
+        """The same with readings that are kept nowhere."""
+        more = [
+            Gathered(f"said:{n}", "typed", r.typed, "", "", False, r, r.kind, r.stage)
+            for n, r in enumerate(readings)
+        ]
+        return replace(self, lines=tuple(_once([*self.lines, *more])))
 
     def name(self, stage: str | None) -> str | None:
         """What a stage is called."""

@@ -144,7 +144,7 @@ def _odd(model: Model, reading: Reading, told: Floats, alone: bool) -> Odd:
     expected = _range(told)
     bench = model.benches.get(reading.part) if reading.kind == "proved" else None
     ends = (
-        ends_of(reading, expected)
+        ends_of(reading, expected, _marked_to(model))
         if bench is None
         else (bench.says(reading.token, expected.low), bench.says(reading.token, expected.high))
     )

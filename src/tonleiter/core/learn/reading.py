@@ -38,6 +38,8 @@ METER_SHARE, SPEECH_DB, TONE_DB, NOISE_DB, KNOB_MARKS = 0.005, 2.0, 0.7, 5.0, 2.
 LEAST_V = 0.002
 # phantom power and its tolerance, with room
 MOST_V = 60.0
+# scales up to here are read to tenths
+SMALL_SCALE = 20.0
 EXAMPLES = "open=7.9, volts@STAGE=2.31, speech@STAGE=1mV, gain@STAGE=32 dB, knob=58 or noise=40"
 
 
@@ -68,10 +70,15 @@ def brief(kind: Kind, name: str | None) -> str:
     return _BRIEF.get(kind, "on the bench").format(name or "stage")
 
 
-def shown(kind: Kind, value: float) -> str:
+def marks_text(value: float, marked_to: float) -> str:
+    """A place on a knob's scale: tenths where that ends at ten or so."""
+    return f"{value:.{int(marked_to <= SMALL_SCALE)}f}".replace("-", "−")
+
+
+def shown(kind: Kind, value: float, marked_to: float = 100.0) -> str:
     """A value of a reading with its unit."""
     if kind == "knob":
-        return f"{value:.0f}"
+        return marks_text(value, marked_to)
     if kind in ("gain", "noise"):
         return format_quantity(value, DECIBEL, 3)
     volts = 10 ** (value / 20) if kind == "speech" else value

@@ -11,15 +11,13 @@ import numpy as np
 
 from tonleiter.core.gear.figure import Figure
 from tonleiter.core.learn.prior import Parameter
-from tonleiter.core.learn.reading import Kind, Reading, shown
+from tonleiter.core.learn.reading import Kind, Reading, marks_text, shown
 from tonleiter.core.signal.arrays import Floats
 from tonleiter.core.solve.draws import between
 from tonleiter.core.words import count_of
 
 # a figure was told of where its range shrank to less than this share of it
 TOLD = 0.8
-# scales up to here are read to tenths
-SMALL_SCALE = 20.0
 # knob: where the gain control stands; level: speech at the end; room: under the nearest ceiling;
 # noise: speech over it at the end
 QuestionId = Literal["knob", "level", "room", "noise"]
@@ -200,8 +198,7 @@ class Learned:
 
     def printed(self, value: float) -> str:
         """A value of what was asked: tenths where a scale ends at ten."""
-        tenths = self.question == "knob" and self.marked_to <= SMALL_SCALE
-        return f"{value:.{int(tenths)}f}".replace("-", "−")
+        return marks_text(value, self.marked_to if self.question == "knob" else 100.0)
 
     def headline(self) -> str:
         """The sentence on top."""
@@ -241,9 +238,10 @@ class Learned:
         return f"{self.headline()} {self.proves()}"
 
 
-def ends_of(reading: Reading, expected: Range) -> tuple[str, str]:
+def ends_of(reading: Reading, expected: Range, marked_to: float) -> tuple[str, str]:
     """An expected range of a reading as people read it."""
-    return shown(reading.kind, expected.low), shown(reading.kind, expected.high)
+    low, high = (shown(reading.kind, v, marked_to) for v in (expected.low, expected.high))
+    return low, high
 
 
 def from_readings(count: int) -> str:
