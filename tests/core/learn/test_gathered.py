@@ -185,3 +185,18 @@ def test_what_is_said_beside_what_is_kept_counts_once():
 def test_what_a_knob_was_expected_at_is_told_in_the_marks_of_its_scale(marked_to, ends):
     knob = parse_reading("knob=1", ("mic", "radio"), marked_to)
     assert ends_of(knob, Range(4.2, 5.6), marked_to) == ends
+
+
+def test_the_same_written_otherwise_is_the_same():
+    of = plain()
+    records = kept(of, ("knob", None, "58"), ("knob", None, "58,0"), ("speech", "radio", "1 mV"),
+                   ("speech", "radio", "0.001 V"))  # fmt: skip
+    assert [line.why_not for line in lines_of(of, records)] == ["", TWICE, "", TWICE]
+
+
+@pytest.mark.parametrize(
+    ("typed", "db_v"), [("-57.8 dBu", -60.0), ("-60 dBV", -60.0), ("1 mV", -60.0), ("−60 dBV", -60)]
+)
+def test_speech_is_read_in_volts_or_as_a_level(typed, db_v):
+    (line,) = lines_of(plain(), kept(plain(), ("speech", "radio", typed)))
+    assert line.reading.value == pytest.approx(db_v, abs=0.05)

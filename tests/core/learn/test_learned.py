@@ -195,3 +195,28 @@ def test_no_knob_is_said_to_stand_where_its_scale_does_not_reach(wants, says):
     made = learn(verdict_of(of).assessment, [], 100)
     assert says in made.headline()
     assert not re.search(r"\d{3,} and|−\d", made.headline())
+
+
+@pytest.mark.parametrize(
+    ("clip", "says"),
+    [
+        ("-75..-74.9", "dB over the nearest ceiling: they are clipped"),
+        ("-48.1..-48", "peaks may be clipped"),
+        ("-20..-19.9", "dB under the nearest ceiling"),
+    ],
+)
+def test_room_is_never_less_than_none(clip, says):
+    of = station(gear("dynamic-microphone", "mic", coil_ohm=300), lead(), radio(clip_dbu=clip))
+    made = learn(verdict_of(of).assessment, [], 100, "room")
+    assert says.lower() in made.headline().lower()
+    assert "−" not in made.headline()
+
+
+def test_what_was_typed_is_told_no_further_than_the_scale_either():
+    of = station(
+        gear("dynamic-microphone", "mic", coil_ohm=300), lead(), radio(wants_dbu="-85..-80")
+    )
+    stages = ("mic", "lead", "radio")
+    made = learn(verdict_of(of).assessment, [parse_reading("knob=5", stages)], 100)
+    assert "As typed it was between its start and" in made.proves()
+    assert "−" not in made.proves()

@@ -10,6 +10,7 @@ from tonleiter.core.gear.figure import DECIBELS, VOLTS
 from tonleiter.core.guide.meters import SHARES
 from tonleiter.core.refused import RefusedError
 from tonleiter.core.station.kept_reading import KeptReading, ReadingKind
+from tonleiter.core.units.levels import parse_level, volts_from_dbu
 from tonleiter.core.units.quantity import (
     DECIBEL,
     VOLT,
@@ -113,7 +114,7 @@ class Reading:
     @property
     def same(self) -> tuple[object, ...]:
         """What two readings share that are one, read twice."""
-        return self.kind, self.stage, self.part, self.token, self.typed
+        return self.kind, self.stage, self.part, self.token, round(self.value, 9)
 
     @property
     def place(self) -> tuple[object, ...]:
@@ -160,7 +161,10 @@ def reading_of(
             return Reading(kind, None, abs(decibels), NOISE_DB, typed)
         return Reading(kind, stage, decibels, TONE_DB, typed)
     try:
-        volts = VOLTS.check(parse_quantity(typed, VOLT))
+        if kind == "speech" and "db" in typed.lower():
+            volts = volts_from_dbu(parse_level(typed).dbu)
+        else:
+            volts = VOLTS.check(parse_quantity(typed, VOLT))
     except QuantityError as error:
         raise ReadingError(f"{quoted(text)}: {error}") from None
     if volts > MOST_V:

@@ -178,7 +178,21 @@ class Learned:
         low, high = (self.printed(v) for v in (ends.low, ends.high))
         if self.question == "knob" and (past := self._past(ends)):
             return past
+        if self.question == "room" and (clips := self._clips(ends)):
+            return clips
         return _ASKED[self.question][0].format(low, high)
+
+    def _clips(self, ends: Range) -> str:
+        """What is to be said of peaks that do not stay under a ceiling; empty where they do."""
+        if ends.high <= 0:
+            low, high = self.printed(-ends.high), self.printed(-ends.low)
+            return f"peaks will stand {low} to {high} dB over the nearest ceiling: they are clipped"
+        if ends.low < 0:
+            over, under = self.printed(-ends.low), self.printed(ends.high)
+            return (
+                f"peaks may be clipped: {over} dB over the nearest ceiling to {under} dB under it"
+            )
+        return ""
 
     def _past(self, ends: Range) -> str:
         """What is to be said of a knob that its scale does not hold; empty where it does."""
@@ -221,8 +235,7 @@ class Learned:
         """What stands below it."""
         if not self.readings:
             return "Readings that take some minutes make it narrower."
-        low, high = (self.printed(v) for v in (self.before.low, self.before.high))
-        said = f"As typed it was between {low} and {high}{self.unit}."
+        said = f"As typed {self._was()}."
         if self.odd:
             many = len(self.odd) > 1
             fits = f"{_number(len(self.odd))} readings do" if many else "one reading does"
@@ -232,6 +245,17 @@ class Learned:
                 whom = "the figures"
             said += f" {fits[0].upper()}{fits[1:]} not fit {whom}."
         return said
+
+    def _was(self) -> str:
+        """The range before, no further than a knob's scale."""
+        ends, end = self.before, self.marked_to
+        if self.question == "knob" and (ends.low >= end or ends.high <= 0):
+            return "it was off its scale"
+        low, high = self.printed(ends.low), self.printed(ends.high)
+        if self.question == "knob":
+            low = low if ends.low >= 0 else "its start"
+            high = high if ends.high <= end else "its end"
+        return f"it was between {low} and {high}{self.unit}"
 
     def says(self) -> str:
         """Both in one line."""
