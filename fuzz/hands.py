@@ -117,7 +117,7 @@ class _Round:
         self._window = MainWindow(Document.open(copy), look)  # type: ignore[arg-type]
         # nobody is there to answer a question or to choose a file
         self._window.filing.may_leave = lambda: False  # type: ignore[method-assign]
-        for name in ("ask_save_as", "ask_new", "ask_open"):
+        for name in ("ask_save_as", "ask_open", "ask_look", "ask_give"):
             setattr(self._window.filing, name, lambda: None)
         self._window.show()
         self._closer = QTimer()

@@ -2,21 +2,30 @@
 
 from __future__ import annotations
 
+import os
 import shutil
 import sys
 import tempfile
 from collections.abc import Callable, Sequence
 from pathlib import Path
 
+from PySide6.QtCore import QSettings
+
 from tonleiter.app.demo import shipped_demo
 from tonleiter.app.document import Document
 from tonleiter.app.jobs import Wait
+from tonleiter.app.recents import keep_recent
 from tonleiter.app.spaces.gear.model import GROUNDS, LEARN
 from tonleiter.app.start import application
 from tonleiter.app.theme.look import Look
 from tonleiter.app.window import MainWindow
+from tonleiter.core.gear.beginnings import GOES, SPEAKS, beginning
 from tonleiter.core.gear.bench import METHODS
+from tonleiter.core.match.terms import lead_for
+from tonleiter.core.station.adopt import adopt_path
+from tonleiter.core.station.begin import begun
 from tonleiter.core.station.edits import open_chain
+from tonleiter.core.station.files import save_station
 
 FOLDER = Path(__file__).resolve().parents[2] / "docs" / "screenshots"
 
@@ -79,12 +88,18 @@ def readings(window: MainWindow) -> None:
     model.finish(Wait.LATER)
 
 
-def adding(window: MainWindow) -> None:
-    """Questions, and the library beside them."""
-    window.go_to("gear")
-    assert window.space("gear") is not None
-    window.space("gear").model.start_adding(guest=False)
-    window.space("gear").adding.answers[0].click()
+def start(window: MainWindow) -> None:
+    """The start page over the demo, and a station of two answers."""
+    home = window.document.folder.with_name("at-home.station")
+    made = begun(beginning(SPEAKS, "electret"), beginning(GOES, "radio-biased"))
+    source, socket = made.gear
+    made = adopt_path(made, (source, lead_for(source), socket), "plugged in", "ssb-chat",
+                      "operator", 30.0)  # fmt: skip
+    save_station(made.model_copy(update={"title": "At home"}), home)
+    keep_recent(home, "At home")
+    keep_recent(window.document.folder, window.document.station.title)
+    window.show_start()
+    window.lobby.page.model.finish()
 
 
 def match(window: MainWindow) -> None:
@@ -208,7 +223,7 @@ SHOTS: tuple[tuple[str, str, tuple[int, int], Callable[[MainWindow], None]], ...
     ("ladder-small-window", "dark", (1024, 700), electret),
     ("gear-light", "light", (1280, 800), gear),
     ("practise-dark", "dark", (1280, 800), practise),
-    ("gear-adding", "light", (1280, 800), adding),
+    ("start-light", "light", (1280, 800), start),
     ("gear-grounds", "light", (1280, 800), grounds),
     ("gear-readings", "light", (1280, 800), readings),
     ("match-light", "light", (1280, 800), match),
@@ -230,6 +245,10 @@ def main(wanted: Sequence[str]) -> None:
     FOLDER.mkdir(parents=True, exist_ok=True)
     # a copy: what is edited for a picture is kept beside its station, and not beside the demo
     with tempfile.TemporaryDirectory() as folder:
+        # nor do pictures stand in anybody's list of stations
+        for kind in (QSettings.Format.NativeFormat, QSettings.Format.IniFormat):
+            QSettings.setPath(kind, QSettings.Scope.UserScope, folder)
+        os.environ["XDG_DATA_HOME"] = folder
         for name, theme, size, prepare in SHOTS:
             if wanted and name not in wanted:
                 continue

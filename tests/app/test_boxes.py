@@ -296,10 +296,11 @@ def test_the_card_of_an_earth_loop_leads_to_the_picture(window, qtbot):
 
 
 def test_an_empty_station_says_what_to_do_first(open_window, tmp_path):
-    from tonleiter.core.station.files import new_station, save_station
+    from tonleiter.core.station.begin import begun
+    from tonleiter.core.station.files import save_station
 
     folder = tmp_path / "bare.station"
-    save_station(new_station(folder), folder)
+    save_station(begun(), folder)
     window = open_window(folder)
     window.go_to("gear")
     gear = window.space("gear")

@@ -11,6 +11,7 @@ from tests.conftest import gear
 from tests.core.listen.signals import RATE, noise, spoken
 from tests.core.wiring.benches import lead, radio, station
 from tonleiter.app.jobs import Wait
+from tonleiter.app.recents import keep_recent
 from tonleiter.app.spaces.gear.model import LEARN
 from tonleiter.app.spaces.listen.slots import with_slate
 from tonleiter.core.log.entry import LogEntry
@@ -168,5 +169,15 @@ def test_nothing_is_wider_than_its_panel(open_window, tmp_path, look, monkeypatc
             if name == "log":
                 for what in written(space):
                     found += [f"{at}, {what}: {line}" for line in too_wide(window)]
+    keep_recent(folder, "x")
+    for wide, high, scale in SIZES:
+        look.set_scale(scale)
+        window.resize(wide, high)
+        window.show_start()
+        window.lobby.page.model.finish()
+        for _ in range(3):
+            QApplication.processEvents()
+        assert window.lobby.page.rows
+        found += [f"start, {wide}x{high}, text {scale}: {what}" for what in too_wide(window)]
     look.set_scale(1.0)
     assert found == []

@@ -6,9 +6,9 @@ import pytest
 from PySide6.QtCore import QMimeData, QPointF, Qt, QUrl
 from PySide6.QtGui import QDropEvent
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QLineEdit
+from PySide6.QtWidgets import QLineEdit, QMessageBox
 
-from tests.app.hands import retype
+from tests.app.hands import retype, settled
 from tonleiter.app.spaces.gear.model import ADD, DRAWER, PEOPLE, ROOM
 from tonleiter.core.gear.bench import METHODS
 from tonleiter.core.gear.figure import FARADS, OHMS
@@ -261,7 +261,8 @@ def test_a_dropped_file_joins_the_shelf(gear, tmp_path):
         Qt.MouseButton.LeftButton,
         Qt.KeyboardModifier.NoModifier,
     )
-    gear.dropEvent(drop)
+    gear.window().dropEvent(drop)
+    settled()
     assert gear.model.piece.id == "stage-dynamic-2"
 
 
@@ -376,8 +377,8 @@ def test_an_empty_shelf_says_what_to_do_first(open_window, tmp_path):
 def test_a_new_station_begins_at_the_shelf_and_ends_on_the_ladder(window, tmp_path):
     """From nothing to a solved chain, by the ways a new user has."""
     folder = tmp_path / "hut-on-the-hill.station"
-    assert window.filing.new(folder)
-    assert window.document.station.title == "hut on the hill"
+    assert window.filing.begin_empty()
+    assert not window.document.placed
     gear = window.space("gear")
     assert window._stack.currentWidget() is gear
     answer(
@@ -404,12 +405,22 @@ def test_a_new_station_begins_at_the_shelf_and_ends_on_the_ladder(window, tmp_pa
     model.finish()
     window.space("ladder").tray.cards[0].buttons[0].click()
     assert not model.assessment.stops()
-    assert window.filing.save()
+    assert window.filing.save_as(folder)
+    assert window.document.station.title == "hut on the hill"
     assert read_station(folder).station == window.document.station
 
 
-def test_a_new_station_overwrites_nothing(window, demo_folder):
+def test_a_new_station_overwrites_nothing(window, demo_folder, monkeypatch):
     before = (demo_folder / "station.json").read_bytes()
-    assert not window.filing.new(demo_folder)
-    assert "lies there already" in window.notice.text
+    assert window.filing.begin_empty()
+    assert (demo_folder / "station.json").read_bytes() == before
+    asked = []
+
+    def no(*words, **_):
+        asked.append(words[2])
+        return QMessageBox.StandardButton.Cancel
+
+    monkeypatch.setattr(QMessageBox, "question", no)
+    assert not window.filing.save_as(demo_folder)
+    assert "lies another station" in asked[0]
     assert (demo_folder / "station.json").read_bytes() == before

@@ -4,7 +4,8 @@ import pytest
 
 from tests.app.hands import press, rest
 from tonleiter.app import greeting
-from tonleiter.core.station.files import new_station, save_station
+from tonleiter.core.station.begin import begun
+from tonleiter.core.station.files import save_station
 
 
 @pytest.fixture
@@ -32,7 +33,7 @@ def test_a_station_with_a_stop_says_what_to_mend_first_and_leads_there(
 
 def test_a_new_station_has_no_open_ends_and_is_not_greeted(greeted, open_window, tmp_path):
     folder = tmp_path / "new.station"
-    save_station(new_station(folder), folder)
+    save_station(begun(), folder)
     window = open_window(folder)
     rest(600)
     assert not window.notice.text

@@ -150,10 +150,10 @@ def test_out_of_sight_nothing_is_worked_out(page, monkeypatch):
 
 
 def test_a_station_without_a_chain_says_so(open_window, tmp_path):
-    from tonleiter.core.station.files import new_station
+    from tonleiter.core.station.begin import begun
 
     folder = tmp_path / "new.station"
-    save_station(new_station(folder), folder)
+    save_station(begun(), folder)
     window = open_window(folder)
     settled()
     window.go_to("gear")

@@ -167,7 +167,8 @@ def drop(space, *paths):
     event = QDropEvent(QPointF(300, 300), Qt.DropAction.CopyAction, data,
                        Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier)  # fmt: skip
     # the toolkit hands a drop on only within a drag of its own
-    space.dropEvent(event)
+    space.window().dropEvent(event)
+    settled()
     return settle(space)
 
 

@@ -163,6 +163,6 @@ def test_opening_another_station_forgets_the_spaces_of_the_old(
     match, window, tmp_path, demo_folder
 ):
     assert window.filing.open(demo_folder)
-    assert "match" not in window.session.spaces
-    window.go_to("match")
+    assert window.shown == "match"  # where it was left
+    assert window.space("match") is not match
     assert window.space("match").model.document is window.document

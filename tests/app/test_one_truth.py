@@ -8,7 +8,8 @@ from tonleiter.app.jobs import Wait
 from tonleiter.app.spaces.registry import SPACES
 from tonleiter.core.judge.verdict import verdict_of
 from tonleiter.core.station import edits, wirings
-from tonleiter.core.station.files import new_station, save_station
+from tonleiter.core.station.begin import begun
+from tonleiter.core.station.files import save_station
 
 MIC = gear("dynamic-microphone", "mic", coil_ohm=300)
 ELECTRET = gear("electret-2-wire", "capsule")
@@ -76,11 +77,11 @@ def test_the_ghost_follows_who_speaks(window):
     assert space.model.ghost.rows[-1].speech_dbu == pytest.approx(before + 12, abs=0.1)
 
 
-def test_a_new_station_has_no_badge_of_the_one_before(window, tmp_path):
+def test_a_new_station_has_no_badge_of_the_one_before(window):
     for name in ("wire", "prove", "set"):
         shown(window, name)
     assert window.buttons["wire"].accessibleDescription() != "Wire"
-    assert window.filing.new(tmp_path / "empty.station")
+    assert window.filing.begin_empty()
     for entry in SPACES:
         assert window.buttons[entry.name].accessibleDescription() in ("", entry.title)
 
@@ -113,7 +114,7 @@ def test_spaces_share_a_verdict_and_what_is_gone_shows_its_empty_state(window, t
     assert shown(window, "ladder").model.verdict is shown(window, "wire").model.verdict
     for name in ("prove", "set", "wire", "ladder"):
         shown(window, name)
-    empty = new_station(tmp_path / "x.station")
+    empty = begun()
     window.document.edit("all gone", lambda s: edits.change_station(
         s, chains=(), open_chain=None, gear=empty.gear, devices=(), links=()))  # fmt: skip
     for name in ("prove", "set", "wire", "ladder"):

@@ -308,10 +308,10 @@ def test_the_demo_is_proven_part_by_part(open_window, demo_folder):
 
 
 def test_an_empty_station_says_where_to_begin(open_window, tmp_path):
-    from tonleiter.core.station.files import new_station
+    from tonleiter.core.station.begin import begun
 
     folder = tmp_path / "bare.station"
-    save_station(new_station(folder), folder)
+    save_station(begun(), folder)
     window = open_window(folder)
     window.go_to("prove")
     assert "nothing to prove yet" in window.space("prove")._says.text()

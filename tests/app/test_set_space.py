@@ -22,7 +22,8 @@ from tonleiter.core.refused import RefusedError
 from tonleiter.core.sound.level import active_level
 from tonleiter.core.sound.opened import Opened
 from tonleiter.core.station import edits
-from tonleiter.core.station.files import new_station, read_station, save_station
+from tonleiter.core.station.begin import begun
+from tonleiter.core.station.files import read_station, save_station
 
 
 @pytest.fixture
@@ -538,7 +539,7 @@ def test_a_station_that_was_typed_in_is_set_and_kept(open_window, tmp_path, deaf
 
 def test_an_empty_station_says_where_to_begin(open_window, tmp_path, deaf):
     folder = tmp_path / "bare.station"
-    save_station(new_station(folder), folder)
+    save_station(begun(), folder)
     window = open_window(folder)
     window.go_to("set")
     assert "nothing to set yet" in window.space("set")._says.text()

@@ -154,10 +154,11 @@ def test_out_of_sight_nothing_is_solved(wire, window):
 
 
 def test_an_empty_station_says_where_to_begin(open_window, tmp_path):
-    from tonleiter.core.station.files import new_station, save_station
+    from tonleiter.core.station.begin import begun
+    from tonleiter.core.station.files import save_station
 
     folder = tmp_path / "bare.station"
-    save_station(new_station(folder), folder)
+    save_station(begun(), folder)
     window = open_window(folder)
     window.go_to("wire")
     assert "There is no chain to wire yet" in window.space("wire")._says.text()

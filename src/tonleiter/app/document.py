@@ -17,10 +17,12 @@ from tonleiter.core.log.carry import carry_log
 from tonleiter.core.log.photos import carry_photos
 from tonleiter.core.refused import RefusedError
 from tonleiter.core.station.autosave import Autosave, sweep_own, write_autosave
+from tonleiter.core.station.begin import named
 from tonleiter.core.station.disk import FileError
 from tonleiter.core.station.files import (
     RECORDS_FILE,
     STATION_FILE,
+    SUFFIX,
     Opened,
     moved_to,
     present_fingerprint,
@@ -34,6 +36,7 @@ from tonleiter.core.station.model import Station
 from tonleiter.core.station.records import Records
 from tonleiter.core.station.refusal import one_line
 from tonleiter.core.station.undrawn import undrawn
+from tonleiter.core.station.unplaced import give_up, is_slight, is_unplaced
 
 # unsaved work is kept when the hand has rested this long, and at the latest after the second time
 KEEP_AFTER_MS, KEEP_AT_LEAST_MS = 3_000, 15_000
@@ -77,7 +80,7 @@ class Document(QObject):
         self._known = {self._resolved(opened.folder): opened.fingerprint}
         self._seen_outside: str | None = opened.fingerprint
         self.history = History.start(opened.station, opened.records)
-        self._kept = False
+        self._kept = self._given_up = False
         self._keep_soon, self._keep_at_last = QTimer(self), QTimer(self)
         for timer, after in (
             (self._keep_soon, KEEP_AFTER_MS),
@@ -97,6 +100,19 @@ class Document(QObject):
     def open(cls, path: Path, looks_only: bool = False) -> Document:
         """Open a station folder, or only look at it. Raises FileError."""
         return cls(read_station(path, keeps=not looks_only), looks_only)
+
+    @property
+    def placed(self) -> bool:
+        """Whether it lies where somebody put it; a new one does not, until it is saved."""
+        return not is_unplaced(self.folder)
+
+    def give_up(self) -> bool:
+        """A station without a place is not wanted; whether nothing else lay with it."""
+        self._keep_soon.stop()
+        self._keep_at_last.stop()
+        self.sweep()
+        self._given_up = is_slight(self.folder)
+        return self._given_up
 
     @property
     def unwritable(self) -> str:
@@ -210,8 +226,15 @@ class Document(QObject):
         self.sweep()
         if self.lock is not None:
             self.lock.let_go()
+        # nothing was done to a station without a place, or what was done is not wanted
+        if not self.placed and (self._given_up or self._is_as_begun()):
+            with contextlib.suppress(FileError):
+                give_up(self.folder)
         if paths := [*self._watcher.files(), *self._watcher.directories()]:
             self._watcher.removePaths(paths)
+
+    def _is_as_begun(self) -> bool:
+        return not self.history.past and not self.history.future and not self.looks_only
 
     def take_autosave(self, kept: Autosave) -> None:
         """Take over work that was kept by an application that ended, as a step to be undone."""
@@ -250,6 +273,8 @@ class Document(QObject):
         if self.looks_only and (folder is None or self._is_here(folder)):
             raise FileError(LOOKED_AT)
         target = self._where() if folder is None else folder
+        if not self.placed and not is_unplaced(target):
+            self._name_after(target)
         known = self._known.get(self._resolved(target))
         older = self._opened.older if target == self._opened.folder else None
         opened = save_station(self.station, target, known, older, self.records)
@@ -262,13 +287,23 @@ class Document(QObject):
             self.left_behind = (*self.left_behind, *photos, *filter(None, [why]))
             self.sweep()
             self._move_lock(target)
-        self.folder, self._saved = target, (opened.station, opened.records)
+        left, self.folder = self.folder, target
+        self._saved = (opened.station, opened.records)
+        if is_unplaced(left) and target != left and not self.left_behind:
+            with contextlib.suppress(FileError):
+                give_up(left, whole=True)
         self._known[self._resolved(target)] = self._seen_outside = opened.fingerprint
         self._opened = replace(opened, backup=self._opened.backup)
         self.keep()
         self.watch()
         self.saved_changed.emit()
         return opened.kept
+
+    def _name_after(self, target: Path) -> None:
+        """A station that nobody titled is titled by its first place."""
+        titled = named(self.station, target.name.removesuffix(SUFFIX))
+        if titled is not self.station:
+            self._take(self.history.push(titled, "title", None))
 
     def _is_here(self, folder: Path) -> bool:
         return self._resolved(folder) == self._resolved(self.folder)

@@ -5,20 +5,29 @@ from __future__ import annotations
 from collections.abc import Callable
 from pathlib import Path
 
-from PySide6.QtCore import QObject, QSettings
+from PySide6.QtCore import QObject, QStandardPaths
 from PySide6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
 from tonleiter.app.document import Document
 from tonleiter.app.notice import Notice
+from tonleiter.app.recents import keep_recent
 from tonleiter.app.widgets.field import take_over_all
+from tonleiter.core.log.give_away import give_away, unpacked
 from tonleiter.core.refused import RefusedError
+from tonleiter.core.station.begin import begun
 from tonleiter.core.station.files import (
-    STATION_FILE,
     SUFFIX,
-    new_station,
     read_station,
-    save_station,
 )
+from tonleiter.core.station.model import Station
+from tonleiter.core.station.unplaced import put_unplaced
+
+
+def documents() -> Path:
+    """The user's folder for documents, where there is one."""
+    where = QStandardPaths.writableLocation(QStandardPaths.StandardLocation.DocumentsLocation)
+    found = Path(where) if where else Path.home()
+    return found if found.is_dir() else Path.home()
 
 
 class Filing(QObject):
@@ -28,7 +37,7 @@ class Filing(QObject):
         self,
         window: QWidget,
         notice: Notice,
-        document: Callable[[], Document],
+        document: Callable[[], Document | None],
         swap: Callable[[Document, bool], None],
     ) -> None:
         super().__init__(window)
@@ -37,8 +46,10 @@ class Filing(QObject):
 
     @property
     def document(self) -> Document:
-        """The open document."""
-        return self._document()
+        """The open document; there is one where something is saved."""
+        document = self._document()
+        assert document is not None
+        return document
 
     def save(self) -> bool:
         """Save where the station lies; says so, or why not."""
@@ -46,12 +57,15 @@ class Filing(QObject):
 
     def _save_to(self, folder: Path | None) -> bool:
         take_over_all(self._window)
+        document = self.document
+        if folder is None and not document.placed:
+            return self.ask_save_as()
         try:
-            kept = self.document.save(folder)
+            kept = document.save(folder)
         except RefusedError as error:
             self._notice.say(str(error), bad=True)
             return False
-        QSettings().setValue("last", str(self.document.folder))
+        keep_recent(document.folder, document.station.title)
         pending = self.document.drafts.words
         if pending:
             self._notice.say(f"Saved, but for what is still typed in {pending}", bad=True)
@@ -68,16 +82,17 @@ class Filing(QObject):
             self._notice.say(f"Saved in {self.document.folder}", fades=True)
         return True
 
-    def ask_save_as(self) -> None:
-        """Ask for another folder and save there."""
+    def ask_save_as(self) -> bool:
+        """Ask for another folder and save there; whether that was done."""
+        placed = self.document.placed
+        usual = self.document.folder if placed else documents() / f"at-home{SUFFIX}"
         name, _ = QFileDialog.getSaveFileName(
             self._window,
-            "Save in another folder",
-            str(self.document.folder),
+            "Save in another folder" if placed else "Where shall this station lie?",
+            str(usual),
             options=QFileDialog.Option.DontConfirmOverwrite,
         )
-        if name:
-            self.save_as(Path(name if name.endswith(SUFFIX) else name + SUFFIX))
+        return bool(name) and self.save_as(Path(name if name.endswith(SUFFIX) else name + SUFFIX))
 
     def save_as(self, folder: Path) -> bool:
         """Save in a folder; where another station lies there, only after asking."""
@@ -101,32 +116,26 @@ class Filing(QObject):
         )
         return bool(answer == buttons.Yes)
 
-    def ask_new(self) -> None:
-        """Ask where a new station shall lie and open it."""
-        beside = self.document.folder.parent / f"my{SUFFIX}"
-        name, _ = QFileDialog.getSaveFileName(self._window, "A new station", str(beside))
-        if name:
-            self.new(Path(name if name.endswith(SUFFIX) else name + SUFFIX))
-
-    def new(self, folder: Path) -> bool:
-        """Begin a station in a folder that holds none yet; the shelf is the place to start."""
-        if (folder / STATION_FILE).exists() or (folder / STATION_FILE).is_symlink():
-            self._notice.say(f"{folder}: a station lies there already; open it instead", bad=True)
-            return False
+    def begin(self, station: Station) -> bool:
+        """A new station, which has no place until it is saved."""
         if not self.may_leave():
             return False
         try:
-            save_station(new_station(folder), folder)
+            folder = put_unplaced(station)
         except RefusedError as error:
             self._notice.say(str(error), bad=True)
             return False
         return self._swap(folder, new=True)
 
+    def begin_empty(self) -> bool:
+        """A new one with nothing on its shelf."""
+        return self.begin(begun())
+
     def ask_open(self) -> None:
         """Ask for a station folder and open it."""
-        name = QFileDialog.getExistingDirectory(
-            self._window, "Open a station folder", str(self.document.folder.parent)
-        )
+        document = self._document()
+        where = document.folder.parent if document and document.placed else documents()
+        name = QFileDialog.getExistingDirectory(self._window, "Open a station folder", str(where))
         if name:
             self.open(Path(name))
 
@@ -148,6 +157,54 @@ class Filing(QObject):
         # what may be left is saved first: the station to open may be this one
         return self.may_leave() and self._swap(path, looks_only=looks_only)
 
+    def open_copy(self, file: Path) -> bool:
+        """A copy that somebody gave away is looked at; saved elsewhere it becomes one's own."""
+        try:
+            folder = unpacked(file)
+        except RefusedError as error:
+            self._notice.say(str(error), bad=True)
+            return False
+        return self.open(folder, looks_only=True)
+
+    def ask_give(self) -> None:
+        """Ask whether people stay out of it, and where the copy goes."""
+        box = QMessageBox(self._window)
+        box.setWindowTitle("A copy to give away")
+        box.setText("One file that others open to look at. Shall people be in it?")
+        box.setInformativeText(
+            "Without people: whoever speaks becomes “operator 1”, notes are empty, and log, photos,"
+            " recordings, cards and readings stay here. What pieces and chains are called stays."
+        )
+        without = box.addButton("Without people", QMessageBox.ButtonRole.AcceptRole)
+        whole = box.addButton("With everything", QMessageBox.ButtonRole.AcceptRole)
+        box.addButton(QMessageBox.StandardButton.Cancel)
+        box.setDefaultButton(without)
+        box.exec()
+        if box.clickedButton() not in (without, whole):
+            return
+        name, _ = QFileDialog.getSaveFileName(
+            self._window,
+            "A copy to give away",
+            str(documents() / f"{self.document.station.title}.zip"),
+            "*.zip",
+        )
+        if name:
+            ending = "" if name.endswith(".zip") else ".zip"
+            self.give(Path(name + ending), box.clickedButton() is without)
+
+    def give(self, file: Path, without_people: bool) -> bool:
+        """Write the copy; a refusal is told."""
+        take_over_all(self._window)
+        document = self.document
+        try:
+            give_away(document.station, document.records, document.folder, file, without_people)
+        except RefusedError as error:
+            self._notice.say(str(error), bad=True)
+            return False
+        who = ", without people" if without_people else ""
+        self._notice.say(f"{file}: a copy to give away{who}; who opens it looks at it only")
+        return True
+
     def _swap(self, path: Path, new: bool = False, looks_only: bool = False) -> bool:
         """The document of another station in the place of this one, which may be left."""
         try:
@@ -157,12 +214,14 @@ class Filing(QObject):
             return False
         self._notice.hide()
         self._put(document, new)
-        if not document.looks_only:
-            QSettings().setValue("last", str(document.folder))
+        if not document.looks_only and document.placed:
+            keep_recent(document.folder, document.station.title)
         return True
 
     def may_leave(self) -> bool:
         """Whether unsaved edits may be left behind: asked, and saved if wanted."""
+        if self._document() is None:
+            return True
         take_over_all(self._window)
         pending = self.document.drafts.words
         if pending and not self._may_leave_typed(pending):
@@ -179,7 +238,16 @@ class Filing(QObject):
         )
         if answer == buttons.Save:
             return self._save_to(None)
-        return bool(answer == buttons.Discard)
+        return bool(answer == buttons.Discard) and self._discarded()
+
+    def _discarded(self) -> bool:
+        """A station without a place goes with its edits; one with a log or recordings is kept."""
+        document = self.document
+        if not document.placed and not document.give_up():
+            self._notice.say(
+                "Its log or recordings are kept: it stands on the start page as not saved."
+            )
+        return True
 
     def _may_leave_typed(self, pending: str) -> bool:
         """Whether what was typed and refused may be left behind."""

@@ -41,7 +41,7 @@ class Greeting(QObject):
         looks_only = document.looks_only
 
         def compute(_: Task) -> str:
-            entries, now = _entries(folder, looks_only), datetime.now().astimezone()
+            entries, now = entries_of(folder, looks_only), datetime.now().astimezone()
             said = sayings(lanes_of(entries), now)
             return headline(next_tasks(station, records, said, judge, entries))
 
@@ -53,7 +53,7 @@ class Greeting(QObject):
             self._notice.ask(f"{made.value}.", (("What next", self._lead),))
 
 
-def _entries(folder: Path, looks_only: bool) -> tuple[LogEntry, ...]:
+def entries_of(folder: Path, looks_only: bool) -> tuple[LogEntry, ...]:
     """What the log has; one that cannot be read says nothing here, and why in its own space."""
     store = LogStore(folder, looks_only)
     try:

@@ -30,19 +30,24 @@ def keep(window: MainWindow) -> None:
     QSettings().setValue(_key(window.document.folder), said)
 
 
-def restore(window: MainWindow) -> None:
-    """As it was left; what cannot be understood is ignored."""
+def restore(window: MainWindow, sized: bool = True) -> bool:
+    """As it was left; what cannot be understood is ignored. Whether there was anything.
+
+    ``sized``: its size as well.
+    """
     said = str(QSettings().value(_key(window.document.folder), "")).split()
     if len(said) != 4:
-        return
+        return False
     wide, high, whole, name = said
     try:
         size = int(wide), int(high)
     except ValueError:
-        return
-    if all(LEAST_PX <= px <= MOST_PX for px in size):
+        return False
+    if sized and all(LEAST_PX <= px <= MOST_PX for px in size):
         window.resize(window.fitting(*size))
-    if whole == "maximised":
+    if sized and whole == "maximised":
         window.showMaximized()
     if name in {entry.name for entry in SPACES}:
         window.go_to(name)
+        return True
+    return False

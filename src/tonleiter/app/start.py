@@ -62,6 +62,8 @@ def run(
     app = application()
     keep_a_log()
     # a station that is asked for is read first: what is wrong with it is said without a window
+    if not looks_only and _is_open_elsewhere(station, demo):
+        return 0
     asked = _document(station, demo, fresh, looks_only) if station is not None else None
     window = MainWindow(None, remembered_look(app))
     window.show()
@@ -84,21 +86,42 @@ def _fill(window: MainWindow, asked: Document | None, demo: bool, fresh: bool) -
     assert app is not None
     _let_it_paint(window, app)
     from tonleiter.app.jobs import lend_a_hand
+    from tonleiter.app.recents import keep_recent
     from tonleiter.app.remembered import keep, restore
 
     lend_a_hand()
+    app.aboutToQuit.connect(partial(keep, window))
     try:
         document = asked or _document(None, demo, fresh)
     except RefusedError as error:
         print(error, file=sys.stderr)
         app.exit(BAD_INPUT)
         return
+    if document is None:
+        window.show_start()
+        return
     window.open_with(document)
     restore(window)
-    app.aboutToQuit.connect(partial(keep, window))
-    if document.looks_only:
-        return
-    QSettings().setValue("last", str(document.folder))
+    if not document.looks_only:
+        keep_recent(document.folder, document.station.title)
+
+
+def _is_open_elsewhere(station: Path | None, demo: bool) -> bool:
+    """Another window has it and came to the front; said, so that nobody waits for this one."""
+    from tonleiter.app.one_window import raised_elsewhere
+    from tonleiter.app.recents import recents
+
+    if demo:
+        return False  # the copy may have to be made anew; its lock says who has it
+    last = recents()[:1]
+    if station is None and not last:
+        return False
+    folder = station if station is not None else Path(last[0].folder)
+    folder = folder if folder.is_dir() else folder.parent
+    if not raised_elsewhere(folder):
+        return False
+    print(f"{folder} is open in another window; that one is in front now")
+    return True
 
 
 def _let_it_paint(window: MainWindow, app: QCoreApplication) -> None:
@@ -112,19 +135,26 @@ def _let_it_paint(window: MainWindow, app: QCoreApplication) -> None:
     app.processEvents(QEventLoop.ProcessEventsFlag.ExcludeUserInputEvents)
 
 
-def _document(station: Path | None, demo: bool, fresh: bool, looks_only: bool = False) -> Document:
+def _document(
+    station: Path | None, demo: bool, fresh: bool, looks_only: bool = False
+) -> Document | None:
+    """The station to open; None where nothing was asked for and none was open before."""
     from tonleiter.app.demo import demo_copy
     from tonleiter.app.document import Document
+    from tonleiter.app.recents import recents
     from tonleiter.core.station.disk import FileError
+    from tonleiter.core.station.unplaced import unplaced
 
     if station is not None:
         return Document.open(station, looks_only)
     if demo:
         return Document.open(demo_copy(fresh))
-    last = QSettings().value("last")
-    if last:
+    if unplaced():
+        return None  # something was left without a place: the start page shows it first
+    for last in recents()[:1]:
+        folder = Path(last.folder)
         try:
-            return Document.open(Path(str(last)))
+            return Document.open(folder)
         except FileError:
-            pass  # it was moved or deleted; the demo is a place to begin
-    return Document.open(demo_copy())
+            pass  # it was moved or deleted; the start page says so
+    return None

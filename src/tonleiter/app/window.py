@@ -5,14 +5,16 @@ It knows the protocol of a space and no space by name.
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import partial
+from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QEvent, QSettings, QSize, Qt
-from PySide6.QtGui import QCloseEvent, QKeySequence, QShortcut
+from PySide6.QtCore import QEvent, QSettings, QSize, Qt, QTimer
+from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence, QShortcut
 from PySide6.QtWidgets import (
+    QApplication,
     QHBoxLayout,
     QMainWindow,
     QStackedWidget,
@@ -34,8 +36,10 @@ if TYPE_CHECKING:
     # what computes is imported when the window stands: see ``open_with``
     from tonleiter.app.document import Document
     from tonleiter.app.filing import Filing
+    from tonleiter.app.one_window import Door
     from tonleiter.app.session import Session
     from tonleiter.app.spaces.space import Space
+    from tonleiter.app.starting.lobby import Lobby
 
 WIDE, HIGH = 1280, 800
 
@@ -49,6 +53,8 @@ class Command:
     keys: str
     do: Callable[[], object]
     on_rail: bool = False
+    always: bool = False
+    """Whether it can be done while no station is open."""
 
 
 class MainWindow(QMainWindow):
@@ -59,18 +65,22 @@ class MainWindow(QMainWindow):
 
     def __init__(self, document: Document | None, look: Look) -> None:
         super().__init__()
-        self._look = look
+        self._look = self.look = look
         self._session: Session | None = None
+        self._lobby: Lobby | None = None
+        self._restored = False
         self.notice = Notice()
         self._stack = QStackedWidget()
         self._rail = Rail(look)
         for chrome in (self._rail, self.notice):
             look.dress(chrome)
         self.buttons = self._rail.buttons
+        self._last_shown = FIRST
         self._help: KeyList | None = None
         self._space_keys: list[QShortcut] = []
         self._arrange()
         trouble().said.connect(self._say_trouble)
+        self.setAcceptDrops(True)
         self.setMinimumSize(900, 600)
         self.resize(self.fitting(WIDE, HIGH))
         if document is not None:
@@ -93,6 +103,38 @@ class MainWindow(QMainWindow):
             self.buttons[name].setEnabled(True)
         self._begin(Session(document, self._look))
 
+    def show_start(self) -> None:
+        """The page that one starts at; what is open stays open behind it."""
+        page = self.lobby.page
+        self._leave_help()
+        if self._stack.indexOf(page) < 0:
+            self._stack.addWidget(page)
+        for entry in SPACES:
+            button = self.buttons[entry.name]
+            button.setAutoExclusive(False)
+            button.setChecked(False)
+            button.setAutoExclusive(True)
+            button.setEnabled(self.is_open)
+        for command in self._commands():
+            if command.always and command.on_rail:
+                self.buttons[command.name].setEnabled(True)
+        self._stack.setCurrentWidget(page)
+        self._let_go_keys()
+        self.lobby.arrive()
+
+    @property
+    def starts(self) -> bool:
+        """Whether the start page is seen."""
+        return self._lobby is not None and self._stack.currentWidget() is self._lobby.page
+
+    @cached_property
+    def lobby(self) -> Lobby:
+        """The start page and what it leads to."""
+        from tonleiter.app.starting.lobby import Lobby
+
+        self._lobby = Lobby(self)
+        return self._lobby
+
     @property
     def is_open(self) -> bool:
         """Whether a station is open."""
@@ -109,7 +151,47 @@ class MainWindow(QMainWindow):
         """Opening, saving, leaving."""
         from tonleiter.app.filing import Filing
 
-        return Filing(self, self.notice, lambda: self.document, self._swap)
+        return Filing(self, self.notice, self._open_document, self._swap)
+
+    def _open_document(self) -> Document | None:
+        return self._session.document if self._session is not None else None
+
+    @cached_property
+    def door(self) -> Door:
+        """Where others knock who would open the same station."""
+        from tonleiter.app.one_window import Door
+
+        return Door(self.to_front, self)
+
+    @property
+    def first(self) -> str:
+        """The space where a station opens."""
+        return FIRST
+
+    def is_at(self, folder: Path) -> bool:
+        """Whether the station of that folder is the one that is open."""
+        document = self._open_document()
+        return document is not None and document.folder.resolve() == folder.resolve()
+
+    def was_restored(self) -> bool:
+        """Whether the present station was opened at the space where it had been left."""
+        return self._restored
+
+    def open_chain(self, chain: str) -> None:
+        """Make a chain the open one, where it is still there."""
+        from tonleiter.core.station.edits import open_chain
+
+        if any(c.id == chain for c in self.document.station.chains):
+            self.document.edit("chain", lambda s: open_chain(s, chain))
+
+    def to_front(self) -> None:
+        """Somebody started the program again with this station."""
+        if self.isMinimized():
+            self.showNormal()
+        self.show()
+        self.raise_()
+        self.activateWindow()
+        QApplication.alert(self)
 
     @property
     def document(self) -> Document:
@@ -132,7 +214,8 @@ class MainWindow(QMainWindow):
             if command.on_rail:
                 self._rail.add_action(command.name, command.words, command.do)
             for key in command.keys.split():
-                QShortcut(QKeySequence(key), self).activated.connect(self._once_open(command.do))
+                do = command.do if command.always else self._once_open(command.do)
+                QShortcut(QKeySequence(key), self).activated.connect(do)
             if command.name in self.buttons:
                 self.buttons[command.name].setToolTip(command.keys)
         column = QVBoxLayout()
@@ -157,9 +240,16 @@ class MainWindow(QMainWindow):
             *(Command(e.name, e.title, e.key, partial(self.go_to, e.name)) for e in SPACES),
             Command("undo", "Undo", "Ctrl+Z", self.undo, on_rail=True),
             Command("redo", "Redo", "Ctrl+Y Ctrl+Shift+Z", self.redo, on_rail=True),
-            Command("new", "New", "Ctrl+N", lambda: self.filing.ask_new(), on_rail=True),
-            Command("open", "Open", "Ctrl+O", lambda: self.filing.ask_open(), on_rail=True),
-            Command("look", "Look at a station", "Ctrl+Shift+O", lambda: self.filing.ask_look()),
+            Command("start", "Start", "0 Ctrl+Home", self.show_start, True, True),
+            Command("new", "New, with an empty shelf", "Ctrl+N", self._new, always=True),
+            Command("open", "Open", "Ctrl+O", lambda: self.filing.ask_open(), True, True),
+            Command(
+                "look",
+                "Look at a station",
+                "Ctrl+Shift+O",
+                lambda: self.filing.ask_look(),
+                always=True,
+            ),
             Command("save", "Save", "Ctrl+S", lambda: self.filing.save(), on_rail=True),
             Command(
                 "save-as",
@@ -167,10 +257,15 @@ class MainWindow(QMainWindow):
                 "Ctrl+Shift+S",
                 lambda: self.filing.ask_save_as(),
             ),
-            Command("larger", "Larger text", "Ctrl++ Ctrl+=", lambda: self._step_scale(1)),
-            Command("smaller", "Smaller text", "Ctrl+-", lambda: self._step_scale(-1)),
-            Command("usual", "Usual text size", "Ctrl+0", lambda: self._set_scale(1.0)),
-            Command("theme", "Night", "Ctrl+T", self.toggle_theme, on_rail=True),
+            Command("give", "A copy to give away", "Ctrl+Shift+G", lambda: self.filing.ask_give()),
+            Command(
+                "larger", "Larger text", "Ctrl++ Ctrl+=", lambda: self._step_scale(1), False, True
+            ),
+            Command("smaller", "Smaller text", "Ctrl+-", lambda: self._step_scale(-1), False, True),
+            Command(
+                "usual", "Usual text size", "Ctrl+0", lambda: self._set_scale(1.0), False, True
+            ),
+            Command("theme", "Night", "Ctrl+T", self.toggle_theme, True, True),
             Command("help", "Keys", "F1", self.toggle_help, on_rail=True),
         )
 
@@ -214,14 +309,40 @@ class MainWindow(QMainWindow):
         space.badge_changed.connect(partial(self._show_badge, name))
         self._show_badge(name)
 
+    def _new(self) -> None:
+        self.filing.begin_empty()
+
     def _swap(self, document: Document, new: bool) -> None:
         """Another session in the place of this one; a new one starts at the shelf."""
+        from tonleiter.app.remembered import keep, restore
         from tonleiter.app.session import Session
 
-        self._end_session()
+        if self._session is not None:
+            keep(self)
+            self._end_session()
+        for button in self.buttons.values():
+            button.setEnabled(True)
         self._begin(Session(document, self._look))
         if new:
             self.go_to(SPACES[0].name)
+        else:
+            # the window keeps its size: somebody works in it
+            self._restored = restore(self, sized=False)
+
+    def bring(self, files: Sequence[Path]) -> None:
+        """Files that were dropped, or opened: each goes where it belongs."""
+        from tonleiter.app.brought import sorted_out, take
+
+        brought = sorted_out(files)
+        # a piece or a recording by itself begins a station
+        alone = bool(brought.for_space) and not brought.stations and not self.is_open
+        if alone and not self.filing.begin_empty():
+            return
+        take(brought, self.filing.open, self.filing.open_copy, self._give, self._refused)
+
+    def _give(self, name: str, files: Sequence[Path]) -> None:
+        self.go_to(name)
+        self.session.space(name).take_files(files)
 
     def _end_session(self) -> None:
         self.session.end()
@@ -236,18 +357,16 @@ class MainWindow(QMainWindow):
     def shown(self) -> str:
         """The name of the space that is seen."""
         seen = self._stack.currentWidget()
-        return next((n for n, s in self.session.spaces.items() if s is seen), FIRST)
+        return next((n for n, s in self.session.spaces.items() if s is seen), self._last_shown)
 
     def go_to(self, name: str, word: str = "") -> None:
         """Show a space, with a word for it if somebody sent one."""
         space = self.session.space(name)
+        self._last_shown = name
         self._leave_help()
         self.buttons[name].setChecked(True)
         self._stack.setCurrentWidget(space)
-        for old in self._space_keys:
-            old.setEnabled(False)
-            old.deleteLater()
-        self._space_keys = []
+        self._let_go_keys()
         for action in space.key_actions():
             for key in action.keys.split():
                 shortcut = QShortcut(QKeySequence(key), space)
@@ -255,6 +374,13 @@ class MainWindow(QMainWindow):
                 shortcut.activated.connect(action.do)
                 self._space_keys.append(shortcut)
         space.arrive(word)
+
+    def _let_go_keys(self) -> None:
+        """Keys of a space that is not seen any more."""
+        for old in self._space_keys:
+            old.setEnabled(False)
+            old.deleteLater()
+        self._space_keys = []
 
     def _show_badges(self) -> None:
         """Badges follow the station: what is known of another one warns of nothing."""
@@ -271,12 +397,16 @@ class MainWindow(QMainWindow):
     def _show_state(self) -> None:
         station, history = self.document.station, self.document.history
         mark = "" if self.document.is_saved else " — not saved"
+        if not self.document.placed:
+            mark = " — no place yet"
         if self.document.looks_only:
             mark = " — only looked at"
         self.setWindowTitle(f"{station.title}{mark} · Tonleiter")
         self.buttons["undo"].setEnabled(bool(history.past))
         self.buttons["redo"].setEnabled(bool(history.future))
-        self.buttons["save"].setEnabled(not self.document.is_saved)
+        self.buttons["save"].setEnabled(not (self.document.is_saved and self.document.placed))
+        if not self.document.looks_only:
+            self.door.stand_at(self.document.folder)
 
     def _show_theme(self) -> None:
         self.buttons["theme"].setText("Night" if self._look.palette.name == "light" else "Day")
@@ -357,9 +487,28 @@ class MainWindow(QMainWindow):
     @guarded
     def closeEvent(self, event: QCloseEvent) -> None:
         """Close only when nothing is lost by it; on a slip of ours rather stay open."""
-        if self._session is None:
-            return
-        event.ignore()
-        if self.filing.may_leave():
+        if self._session is not None:
+            event.ignore()
+            if not self.filing.may_leave():
+                return
             self.session.end()
-            event.accept()
+        if self._lobby is not None:
+            self._lobby.page.end()
+        if self.is_open:
+            self.door.close()
+        event.accept()
+
+    @guarded
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        """Files, whatever they are: what cannot be taken is told when they are dropped."""
+        if event.mimeData().hasUrls():
+            event.acceptProposedAction()
+
+    @guarded
+    def dropEvent(self, event: QDropEvent) -> None:
+        """Each goes where it belongs."""
+        urls = event.mimeData().urls()
+        files = [Path(url.toLocalFile()) for url in urls if url.isLocalFile()]
+        event.acceptProposedAction()
+        # whoever dragged them waits for the end of this call, and a question may be asked in it
+        QTimer.singleShot(0, self, partial(self.bring, files))

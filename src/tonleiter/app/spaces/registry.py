@@ -24,6 +24,8 @@ class Entry:
     title: str
     made_by: str
     at_once: bool = False
+    takes: tuple[str, ...] = ()
+    """Endings of files that it takes when they are dropped on the window."""
 
     @property
     def module(self) -> str:
@@ -37,14 +39,18 @@ class Entry:
         return made
 
 
+# netlist cards, and recordings
+CARDS = (".cir", ".net", ".sp")
+SOUNDS = (".wav", ".flac", ".ogg")
+
 SPACES: tuple[Entry, ...] = (
-    Entry("gear", "1", "Gear", "gear.space:GearSpace"),
+    Entry("gear", "1", "Gear", "gear.space:GearSpace", takes=(".json", *CARDS)),
     Entry("match", "2", "Match", "match.space:MatchSpace"),
     Entry("ladder", "3", "Ladder", "ladder.space:LadderSpace", at_once=True),
     Entry("wire", "4", "Wire", "wire.space:WireSpace"),
     Entry("prove", "5", "Prove", "prove.space:ProveSpace"),
     Entry("set", "6", "Set", "set.space:SetSpace"),
-    Entry("listen", "7", "Listen", "listen.space:ListenSpace"),
+    Entry("listen", "7", "Listen", "listen.space:ListenSpace", takes=SOUNDS),
     Entry("log", "8", "Log", "log.space:LogSpace"),
     Entry("practise", "9", "Practise", "practise.space:PractiseSpace"),
 )

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from pathlib import Path
 
 from PySide6.QtCore import Signal
 from PySide6.QtGui import QHideEvent
@@ -73,6 +74,9 @@ class Space(QWidget):
 
     def arrive(self, word: str = "") -> None:
         """The space is shown: the keyboard goes where work begins."""
+
+    def take_files(self, files: Sequence[Path]) -> None:
+        """Files of the endings that it takes were dropped on the window; it is shown."""
 
     def rest(self) -> None:
         """Nobody waits any more for what is being computed here."""

@@ -247,6 +247,20 @@ QPushButton[role="primary"]:focus {{ border: 2px solid {p.aim}; padding: 3px 9px
 QPushButton[role="plain"]:hover {{ border-color: {p.aim}; }}
 QPushButton[role="plain"]:focus {{ border: 2px solid {p.aim}; padding: 3px 9px; }}
 QPushButton[role="plain"]:checked {{ background: {p.chosen}; border-color: {p.aim}; }}
+QLabel[role="great"] {{ font-size: {px(28)}px; font-weight: 700; }}
+#first {{ font-size: {px(16)}px; min-height: {px(32)}px; }}
+QPushButton[role="station"] {{ background: {p.field}; border: 1px solid {p.line};
+  border-left: 5px solid {p.line}; border-radius: 4px; text-align: left; }}
+QPushButton[role="station"][grave="stop"] {{ border-left-color: {p.stop}; }}
+QPushButton[role="station"][grave="mind"] {{ border-left-color: {p.mind}; }}
+QPushButton[role="station"][grave="fine"] {{ border-left-color: {p.fine}; }}
+QPushButton[role="station"]:hover {{ border-top-color: {p.aim}; border-right-color: {p.aim};
+  border-bottom-color: {p.aim}; }}
+QPushButton[role="station"]:focus {{ border-top: 2px solid {p.aim};
+  border-right: 2px solid {p.aim}; border-bottom: 2px solid {p.aim}; }}
+QLabel[role="grave-stop"] {{ color: {p.stop}; font-weight: 700; font-size: {px(13)}px; }}
+QLabel[role="grave-mind"] {{ color: {p.mind_text}; font-weight: 700; font-size: {px(13)}px; }}
+QLabel[role="grave-fine"] {{ color: {p.fine}; font-weight: 700; font-size: {px(13)}px; }}
 QPushButton:disabled {{ color: {p.soft}; }}
 #shelf {{ background: {p.panel}; border-right: 2px solid {p.line}; }}
 QTreeWidget, QListWidget {{ background: transparent; border: none; outline: none; }}

@@ -78,7 +78,7 @@ def weigh(assessment: Assessment, spread: Spread) -> Doubts:
     judged: list[int] = []
     for draw in range(0, draws, max(1, draws // JUDGED)):
         checkpoint()
-        found = _judged(assessment, spread, draw)
+        found = as_drawn(assessment, spread, draw)
         if found is None:
             continue
         for finding in found.findings:
@@ -89,7 +89,7 @@ def weigh(assessment: Assessment, spread: Spread) -> Doubts:
     return _counted(assessment, spread, judged, stood, seen)
 
 
-def _judged(assessment: Assessment, spread: Spread, draw: int) -> Assessment | None:
+def as_drawn(assessment: Assessment, spread: Spread, draw: int) -> Assessment | None:
     """The chain with the figures of one draw; None where it has no solution."""
     compiled = assessment.solution.compiled
     by_stage: dict[str, dict[str, Figure]] = {}

@@ -6,17 +6,21 @@ import math
 from dataclasses import dataclass, replace
 from typing import Literal, TypedDict
 
+import numpy as np
+
+from tonleiter.core.circuit.ac import Floats
 from tonleiter.core.circuit.elements import CircuitError
 from tonleiter.core.gear.base import Gear, Knob
 from tonleiter.core.gear.turning import turned
 from tonleiter.core.gear.voice import distance_for_mm, nearer_db
 from tonleiter.core.judge.assess import Assessment, assess, presence_db, tried
+from tonleiter.core.judge.certainty import as_drawn
 from tonleiter.core.judge.findings.codes import meaning
 from tonleiter.core.judge.findings.level import FAR_MM, INSIDE_DB, NEAREST_MM
 from tonleiter.core.judge.findings.model import Finding
 from tonleiter.core.match.terms import Terms, lead_for, pair_station
 from tonleiter.core.solve.levels import SILENT_DBU, StageLevels
-from tonleiter.core.solve.spread import solve_spread
+from tonleiter.core.solve.spread import Spread, solve_spread
 from tonleiter.core.station.model import Station
 from tonleiter.core.units.quantity import HERTZ, format_quantity
 
@@ -29,6 +33,8 @@ ACTIVE = {"bias", "phantom", "current", "gain", "buffer"}
 ROUNDS = 3
 # enough to see how far a level may lie either way
 FEW_DRAWS, FEWEST_DRAWS = 6, 2
+# a draw whose level lies so far from the rest may be one in which nothing works
+STRANGE_DB = 12.0
 # a control that is nearly shut adds more noise than a pad
 LEAST_CONTROL = 0.25
 # a control that stands beyond these is spoken of
@@ -235,10 +241,10 @@ def _ranges(now: Assessment, source: Gear, aim_db: float, silent: bool) -> _Rang
     spread = None if silent else solve_spread(now.solution, now.rows, draws)
     if spread is None:
         return {}
-    drawn = spread.speech_dbu[:, -1]
     around = now.solution.around(0)
     usual = {t.what for t in _level(row, source, aim_db, around)}
-    may, knobs = [], []
+    drawn, may = _working(now, spread)
+    knobs = []
     for level in (float(drawn.max()), float(drawn.min())):
         moved = replace(
             row,
@@ -251,9 +257,31 @@ def _ranges(now: Assessment, source: Gear, aim_db: float, silent: bool) -> _Rang
         may += [t.words for t in takes if t.what not in usual]
         if usual and not takes:
             may.append("nothing for its level")
-    low, high = knobs
+    low, high = (_on_its_scale(k) for k in knobs)
     ends = (low, high) if low is not None and high is not None else None
     return {"knob_ends": ends, "may": tuple(dict.fromkeys(may))}
+
+
+def _working(now: Assessment, spread: Spread) -> tuple[Floats, list[str]]:
+    """Levels of the draws in which the pair works at all, and what else it would take.
+
+    A pin of 0 to 9 V feeds a capsule or does not: the draws in which it is dead say what it takes
+    then, and nothing of where the gain will stand.
+    """
+    levels: Floats = spread.speech_dbu[:, -1]
+    works, may = np.ones(levels.size, dtype=bool), []
+    for draw in np.flatnonzero(np.abs(levels - now.rows[-1].speech_dbu) > STRANGE_DB):
+        drawn = as_drawn(now, spread, int(draw))
+        stop = to_mend(drawn) if drawn is not None else None
+        if stop is not None:
+            works[draw] = False
+            may.append(meaning(stop.code).first_words)
+    return (levels[works] if works.any() else levels), may
+
+
+def _on_its_scale(knob: Knob | None) -> Knob | None:
+    """The control itself, at the end of its scale where it does not reach."""
+    return None if knob is None else replace(knob, turn=min(max(knob.turn, 0.0), 1.0))
 
 
 def _level(

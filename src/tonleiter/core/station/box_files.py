@@ -11,11 +11,12 @@ from pydantic import TypeAdapter, ValidationError
 
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.catalogue import AnyGear
+from tonleiter.core.gear.own_circuit import OwnCircuit
 from tonleiter.core.station import pieces
 from tonleiter.core.station.boxes import add_device
 from tonleiter.core.station.devices import Device
 from tonleiter.core.station.disk import FileError, read_file, spoken, write_file
-from tonleiter.core.station.edits import add_gear
+from tonleiter.core.station.edits import add_gear, fresh_id
 from tonleiter.core.station.files import json_object, only_keys, version_of
 from tonleiter.core.station.model import VERSION, Station
 from tonleiter.core.station.refusal import one_line
@@ -23,6 +24,8 @@ from tonleiter.core.words import quoted
 
 FORMAT = "tonleiter-box"
 SUFFIX = ".box.json"
+# netlist cards, as a piece
+CARDS = (".cir", ".net", ".sp")
 # boxes came with this version
 OLDEST = 4
 _SOCKETS: TypeAdapter[tuple[AnyGear, ...]] = TypeAdapter(tuple[AnyGear, ...])
@@ -65,10 +68,24 @@ def read_arrival(file: Path) -> Arrived:
     """Read a box or a piece. Raises FileError with one line: what, where, what is wanted."""
     with spoken(file, "cannot be read"):
         content = read_file(file)
+    if file.suffix.lower() in CARDS:
+        return Arrived((_own_circuit(file, content),))
     data = json_object(str(file), content)
     if data.get("format") == FORMAT:
         return box_of(data, str(file))
     return Arrived((pieces.piece_of(data, str(file)),))
+
+
+def _own_circuit(file: Path, content: bytes) -> Gear:
+    """Cards as a piece, called after their file; its nodes are ``in`` and ``out``."""
+    try:
+        name = file.stem[:80].strip() or "own circuit"
+        data = {"id": fresh_id(set(), name), "name": name, "cards": content.decode("utf-8")}
+        return OwnCircuit.model_validate(data)
+    except UnicodeDecodeError as error:
+        raise FileError(f"{file}: byte {error.start} is not UTF-8 text") from None
+    except ValidationError as error:
+        raise FileError(f"{file}: {one_line(error, None, OwnCircuit)}") from None
 
 
 def box_of(data: dict[str, Any], where: str) -> Arrived:

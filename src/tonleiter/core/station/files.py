@@ -293,17 +293,6 @@ def _validated(file: Path, data: dict[str, Any]) -> Station:
         raise FileError(f"{file}: {one_line(error, data)}") from None
 
 
-def new_station(folder: Path) -> Station:
-    """An empty station, titled by its folder, with one person in it. Raises FileError."""
-    title = folder.name.removesuffix(SUFFIX).replace("-", " ").strip() or "station"
-    try:
-        return Station.model_validate(
-            {"title": title[:80], "operators": [{"id": "operator", "name": "operator"}]}
-        )
-    except ValidationError as error:
-        raise FileError(f"{folder}: {one_line(error, None)}") from None
-
-
 def to_json(model: Station | Records) -> str:
     """The text of station.json, or of records.json."""
     data = model.model_dump(mode="json", exclude_defaults=False)

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from pathlib import Path
 
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QDragEnterEvent, QDropEvent, QResizeEvent
+from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import (
     QFrame,
     QHBoxLayout,
@@ -57,7 +58,6 @@ class GearSpace(Space):
     def __init__(self, context: Context) -> None:
         super().__init__(context)
         look = context.look
-        self.setAcceptDrops(True)
         self._look = look
         self.model = GearModel(context.document)
         self.model.setParent(self)  # it ends with its space: a signal keeps what it tells alive
@@ -144,8 +144,8 @@ class GearSpace(Space):
     def arrive(self, word: str = "") -> None:
         """The keyboard goes to the shelf, or to the questions when a guest is asked for."""
         self.shelf.tree.setFocus(Qt.FocusReason.ShortcutFocusReason)
-        if word == "guest":
-            self.model.start_adding(guest=True)
+        if word in ("guest", "add"):
+            self.model.start_adding(guest=word == "guest")
         elif word == "grounds":
             self.model.select(GROUNDS)
         elif word == "readings":
@@ -169,16 +169,7 @@ class GearSpace(Space):
 
     # --- a friend's piece ------------------------------------------------------------------------
 
-    @guarded
-    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
-        """Take files."""
-        if any(url.isLocalFile() for url in event.mimeData().urls()):
-            event.acceptProposedAction()
-
-    @guarded
-    def dropEvent(self, event: QDropEvent) -> None:
-        """Add each piece that was dropped."""
-        for url in event.mimeData().urls():
-            if url.isLocalFile():
-                self.model.import_file(Path(url.toLocalFile()))
-        event.acceptProposedAction()
+    def take_files(self, files: Sequence[Path]) -> None:
+        """Add each piece, box or circuit that was dropped."""
+        for file in files:
+            self.model.import_file(file)

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import Qt, QTimer
-from PySide6.QtGui import QDragEnterEvent, QDropEvent, QResizeEvent
+from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import (
     QFileDialog,
     QFrame,
@@ -44,7 +45,6 @@ PICTURES: tuple[tuple[str, Pictured], ...] = (
     ("levels", "level"),
     ("spectra", "spectrum"),
 )
-SOUNDS = (".wav", ".flac", ".ogg")
 
 
 class ListenSpace(WatchedSpace):
@@ -58,7 +58,6 @@ class ListenSpace(WatchedSpace):
         self.model = ListenModel(context.document, context.jobs, context.verdicts)
         self.model.setParent(self)
         self.model.refused.connect(self.refused)
-        self.setAcceptDrops(True)
         self.choices = {side: Choice(look, f"Recording {side}", 260) for side in SIDES}
         self._says, self._proves = label("", "headline", wraps=True), label("", "sub", wraps=True)
         self.waves = {"A": OverTime(look, "other"), "B": OverTime(look, "signal")}
@@ -199,24 +198,9 @@ class ListenSpace(WatchedSpace):
                 lambda: write_file(Path(name), report_bytes(Path(name), given, made))
             )
 
-    @guarded
-    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
-        """Files of sound."""
-        if self._dropped(event):
-            event.acceptProposedAction()
-
-    @guarded
-    def dropEvent(self, event: QDropEvent) -> None:
-        """One or more of them."""
-        if paths := self._dropped(event):
-            self.model.drop(paths)
-            event.acceptProposedAction()
-
-    @staticmethod
-    def _dropped(event: QDropEvent) -> list[Path]:
-        urls = event.mimeData().urls()
-        paths = [Path(u.toLocalFile()) for u in urls if u.isLocalFile()]
-        return [p for p in paths if p.suffix.lower() in SOUNDS]
+    def take_files(self, files: Sequence[Path]) -> None:
+        """One or more recordings."""
+        self.model.drop(files)
 
     # --- showing ---------------------------------------------------------------------------------
 

@@ -1,0 +1,1 @@
+"""The page that one starts at: doors, and the stations opened last."""
