@@ -11,6 +11,7 @@ import soundfile
 from tests.conftest import gear, station_of
 from tests.core.listen.signals import RATE, lines, noise, spoken
 from tonleiter.cli import main
+from tonleiter.cli.main import spelled_out
 from tonleiter.core.station.files import save_station
 
 
@@ -377,3 +378,34 @@ def test_a_file_that_is_no_sound_is_one_line_and_2(capsys, tmp_path, content):
     assert "WAV, FLAC or OGG is wanted" in err
     assert err.count("\n") == 1
     assert run(capsys, "compare", file, tmp_path / "none.wav")[0] == 2
+
+
+@pytest.mark.parametrize(
+    ("typed", "meant"),
+    [
+        (["a.station"], ["open", "a.station"]),
+        (["--look", "./x"], ["open", "--look", "./x"]),
+        (["x.zip"], ["open", "x.zip"]),
+        (["levels", "a.station"], ["levels", "a.station"]),
+        (["--demo"], ["--demo"]),
+        ([], []),
+        (["nonsense"], ["nonsense"]),
+    ],
+)
+def test_a_place_by_itself_is_opened(typed, meant, tmp_path, monkeypatch):
+    monkeypatch.chdir(tmp_path)
+    assert spelled_out(typed) == meant
+
+
+def test_a_folder_called_like_a_command_is_opened_by_its_path(tmp_path, monkeypatch):
+    monkeypatch.chdir(tmp_path)
+    (tmp_path / "levels").mkdir()
+    assert spelled_out(["levels", "x.station"]) == ["levels", "x.station"]
+    assert spelled_out(["./levels"]) == ["open", "./levels"]
+
+
+def test_a_place_without_a_station_is_refused_in_one_line(tmp_path, capsys):
+    assert main([str(tmp_path / "none.station")]) == 2
+    said = capsys.readouterr().err
+    assert said.count("\n") == 1
+    assert "there is no station here" in said

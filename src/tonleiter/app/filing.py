@@ -22,6 +22,9 @@ from tonleiter.core.station.files import (
 from tonleiter.core.station.model import Station
 from tonleiter.core.station.unplaced import put_unplaced
 
+# a copy to give away: a zip file like any other, told apart by the desktop
+COPY = ".station.zip"
+
 
 def documents() -> Path:
     """The user's folder for documents, where there is one."""
@@ -185,11 +188,11 @@ class Filing(QObject):
         name, _ = QFileDialog.getSaveFileName(
             self._window,
             "A copy to give away",
-            str(documents() / f"{self.document.station.title}.zip"),
-            "*.zip",
+            str(documents() / f"{self.document.station.title}{COPY}"),
+            f"*{COPY}",
         )
         if name:
-            ending = "" if name.endswith(".zip") else ".zip"
+            ending = "" if name.endswith(".zip") else COPY
             self.give(Path(name + ending), box.clickedButton() is without)
 
     def give(self, file: Path, without_people: bool) -> bool:

@@ -22,6 +22,7 @@ if TYPE_CHECKING:
     from tonleiter.app.document import Document
 
 BAD_INPUT = 2
+STATION_FILE = "station.json"
 MOST_WAITS, WAIT_MS = 33, 10
 
 
@@ -64,10 +65,13 @@ def run(
     # a station that is asked for is read first: what is wrong with it is said without a window
     if not looks_only and _is_open_elsewhere(station, demo):
         return 0
+    brought: Path | None = None
+    if station is not None and station.is_file() and station.name != STATION_FILE:
+        station, brought, looks_only = _as_brought(station, looks_only)
     asked = _document(station, demo, fresh, looks_only) if station is not None else None
     window = MainWindow(None, remembered_look(app))
     window.show()
-    QTimer.singleShot(0, window, partial(_fill, window, asked, demo, fresh))
+    QTimer.singleShot(0, window, partial(_fill, window, asked, demo, fresh, brought))
     code = app.exec()
     if not window.is_open:
         return code
@@ -80,7 +84,23 @@ def run(
     return code
 
 
-def _fill(window: MainWindow, asked: Document | None, demo: bool, fresh: bool) -> None:
+def _as_brought(file: Path, looks_only: bool) -> tuple[Path | None, Path | None, bool]:
+    """Station, file to take and whether it is only looked at, of a file that was asked for.
+
+    A copy that somebody gave away is looked at; a piece or a recording begins a station. Raises
+    FileError, BackupError.
+    """
+    from tonleiter.app.brought import COPY
+    from tonleiter.core.log.give_away import unpacked
+
+    if file.suffix.lower() == COPY:
+        return unpacked(file), None, True
+    return None, file, looks_only
+
+
+def _fill(
+    window: MainWindow, asked: Document | None, demo: bool, fresh: bool, brought: Path | None
+) -> None:
     """The window is painted; now what computes is imported, and the station opened."""
     app = QApplication.instance()
     assert app is not None
@@ -92,13 +112,15 @@ def _fill(window: MainWindow, asked: Document | None, demo: bool, fresh: bool) -
     lend_a_hand()
     app.aboutToQuit.connect(partial(keep, window))
     try:
-        document = asked or _document(None, demo, fresh)
+        document = asked or (None if brought else _document(None, demo, fresh))
     except RefusedError as error:
         print(error, file=sys.stderr)
         app.exit(BAD_INPUT)
         return
     if document is None:
         window.show_start()
+        if brought is not None:
+            window.bring([brought])
         return
     window.open_with(document)
     restore(window)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import sys
 from collections.abc import Sequence
 from typing import NoReturn
 
@@ -31,6 +32,7 @@ from tonleiter.cli.common import (
     give_up_output,
     prepare_output,
 )
+from tonleiter.cli.window import is_place
 from tonleiter.core.refused import RefusedError
 
 # in the order in which --help lists them
@@ -58,7 +60,8 @@ def main(arguments: Sequence[str] | None = None) -> int:
     """Entry point; returns the exit code."""
     prepare_output()
     try:
-        options = _parser().parse_args(arguments)
+        given = list(sys.argv[1:] if arguments is None else arguments)
+        options = _parser().parse_args(spelled_out(given))
         result: int = options.run(options)
         flush()
     except RefusedError as error:
@@ -74,11 +77,30 @@ def main(arguments: Sequence[str] | None = None) -> int:
     return result
 
 
+def spelled_out(given: list[str]) -> list[str]:
+    """``tonleiter STATION`` means ``tonleiter open STATION``: a place, and no command's name."""
+    words = [one for one in given if not one.startswith("-")]
+    if not words or words[0] in _names() or not is_place(words[0]):
+        return given
+    first = words[0]
+    at = given.index(first)
+    # what stood before it belongs to the command
+    return ["open", *given[:at], *given[at:]]
+
+
 class _Parser(argparse.ArgumentParser):
     """Refuses in one line, like everything else here."""
 
     def error(self, message: str) -> NoReturn:
         raise BadInputError(f"{message}; see {self.prog} --help")
+
+
+def _names() -> set[str]:
+    """What the commands are called."""
+    commands = argparse.ArgumentParser().add_subparsers()
+    for command in COMMANDS:
+        command.add(commands)
+    return set(commands.choices)
 
 
 def _parser() -> argparse.ArgumentParser:

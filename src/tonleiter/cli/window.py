@@ -19,6 +19,11 @@ def add(commands: Any) -> None:  # noqa: ANN401 - argparse keeps its type to its
     opened.set_defaults(run=open_window, demo=False, fresh=False)
 
 
+def is_place(word: str) -> bool:
+    """Whether a word on the command line is a place on disk: it is there, or is written as one."""
+    return "/" in word or word.endswith((".station", ".zip")) or Path(word).exists()
+
+
 def open_window(options: argparse.Namespace) -> int:
     """Open the window on a station, or on the demo."""
     if options.fresh and not options.demo:
