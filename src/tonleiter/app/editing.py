@@ -10,7 +10,11 @@ from PySide6.QtCore import QObject, Signal
 from tonleiter.app.derived import Derived, Rest, wait_until
 from tonleiter.app.document import Document
 from tonleiter.app.jobs import Jobs, Wait
+from tonleiter.core.judge.assess import Assessment
+from tonleiter.core.judge.findings.model import Finding
 from tonleiter.core.refused import RefusedError
+from tonleiter.core.report.why.finding import why_alone, why_finding
+from tonleiter.core.report.why.model import Why
 from tonleiter.core.station import edits
 from tonleiter.core.station.basis import Basis, chain_basis
 from tonleiter.core.station.model import Station
@@ -81,6 +85,17 @@ class Editing(QObject):
         timers = [r for r in self._rests if r.wait <= upto]
         while sum(r.settle() for r in timers) or busy():
             wait_until(lambda: not busy())
+
+    # --- why -------------------------------------------------------------------------------------
+
+    def judged_on(self) -> Assessment | None:
+        """The solved chain that the findings of this model are of, where they are of one."""
+        return None
+
+    def why_of(self, finding: Finding) -> Callable[[], Why | None]:
+        """What answers why a finding stands; called behind the window."""
+        now = self.judged_on()
+        return (lambda: why_alone(finding)) if now is None else lambda: why_finding(now, finding)
 
     # --- edits -----------------------------------------------------------------------------------
 

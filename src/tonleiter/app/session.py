@@ -7,6 +7,7 @@ from importlib import import_module
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
+from tonleiter.app.asking import Asking
 from tonleiter.app.document import Document
 from tonleiter.app.jobs import Jobs, Wait
 from tonleiter.app.reckoning import Reckoning
@@ -33,7 +34,10 @@ class Session(QObject):
         self.document, self.jobs = document, Jobs()
         self.verdicts = Verdicts()
         self.reckoning = Reckoning(document, self.jobs, self.verdicts)
-        self._context = Context(document, self.jobs, look, self.verdicts, self.reckoning)
+        self.asking = Asking(document, self.jobs)
+        self._context = Context(
+            document, self.jobs, look, self.verdicts, self.reckoning, self.asking
+        )
         self._entries = {entry.name: entry for entry in SPACES}
         self.spaces: dict[str, Space] = {}
         trouble().keep_with(document.keep)
@@ -66,5 +70,6 @@ class Session(QObject):
         for space in self.spaces.values():
             space.rest()
         self.reckoning.rest()
+        self.asking.rest()
         self.jobs.end()
         self.document.close()

@@ -40,6 +40,7 @@ if TYPE_CHECKING:
     from tonleiter.app.session import Session
     from tonleiter.app.spaces.space import Space
     from tonleiter.app.starting.lobby import Lobby
+    from tonleiter.app.why_card import WhyCard
 
 WIDE, HIGH = 1280, 800
 
@@ -77,6 +78,7 @@ class MainWindow(QMainWindow):
         self.buttons = self._rail.buttons
         self._last_shown = FIRST
         self._help: KeyList | None = None
+        self._why: WhyCard | None = None
         self._space_keys: list[QShortcut] = []
         self._arrange()
         trouble().said.connect(self._say_trouble)
@@ -107,6 +109,7 @@ class MainWindow(QMainWindow):
         """The page that one starts at; what is open stays open behind it."""
         page = self.lobby.page
         self._leave_help()
+        self._leave_why()
         if self._stack.indexOf(page) < 0:
             self._stack.addWidget(page)
         for entry in SPACES:
@@ -290,6 +293,8 @@ class MainWindow(QMainWindow):
         document = session.document
         document.saved_changed.connect(self._show_state)
         document.changed.connect(self._show_badges)
+        session.asking.asked.connect(self._show_why)
+        session.asking.led.connect(self._lead_to)
         for entry in SPACES:
             if entry.at_once:
                 session.space(entry.name)
@@ -364,6 +369,7 @@ class MainWindow(QMainWindow):
         space = self.session.space(name)
         self._last_shown = name
         self._leave_help()
+        self._leave_why()
         self.buttons[name].setChecked(True)
         self._stack.setCurrentWidget(space)
         self._let_go_keys()
@@ -456,6 +462,36 @@ class MainWindow(QMainWindow):
         self._help.left.connect(self._leave_help)
         self._help.show()
         self._help.raise_()
+
+    # --- why -------------------------------------------------------------------------------------
+
+    def _show_why(self) -> None:
+        from tonleiter.app.why_card import WhyCard
+
+        self._put_why_away()
+        pieces = [g.id for g in self.document.station.gear]
+        self._why = WhyCard(self.session.asking, self._look, pieces, self)
+        self._look.dress(self._why)
+        self._why.refresh()
+        self._why.left.connect(self._leave_why)
+        self._why.show()
+        self._why.raise_()
+
+    def _leave_why(self) -> None:
+        if self._why is not None:
+            self._put_why_away()
+            self.session.asking.leave()
+
+    def _put_why_away(self) -> None:
+        card, self._why = self._why, None
+        if card is not None:
+            card.hide()
+            card.deleteLater()
+
+    def _lead_to(self, piece: str, field: str) -> None:
+        """A figure of an answer, where it can be edited."""
+        self._leave_why()
+        self.go_to("gear", f"figure {piece} {field}".strip())
 
     def _leave_help(self) -> None:
         if self._help is not None:

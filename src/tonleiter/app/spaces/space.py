@@ -10,6 +10,7 @@ from PySide6.QtCore import Signal
 from PySide6.QtGui import QHideEvent
 from PySide6.QtWidgets import QWidget
 
+from tonleiter.app.asking import Asking
 from tonleiter.app.document import Document
 from tonleiter.app.editing import Watched
 from tonleiter.app.jobs import Jobs
@@ -29,6 +30,7 @@ class Context:
     look: Look
     verdicts: Verdicts
     reckoning: Reckoning
+    asking: Asking
 
 
 @dataclass(frozen=True)

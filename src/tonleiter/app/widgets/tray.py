@@ -21,10 +21,12 @@ from tonleiter.app.safety.events import guarded, painting
 from tonleiter.app.theme.look import Look
 from tonleiter.app.theme.palette import SIGN
 from tonleiter.app.widgets.canvas.words import broken
+from tonleiter.app.widgets.labels import button
 from tonleiter.app.widgets.panel import clear, put_away, replace_content
 from tonleiter.core.judge.certainty import Doubt, Doubts
 from tonleiter.core.judge.findings.codes import meaning
 from tonleiter.core.judge.findings.model import Finding, Remedy
+from tonleiter.core.report.why.model import Why
 
 TALL_PX, LOW_PX, LEAST_PX = 184, 108, 84
 REMEDY_PX = 236
@@ -70,15 +72,27 @@ class Findings(Protocol):
         """Do something that may be refused."""
         ...
 
+    def why_of(self, finding: Finding) -> Callable[[], Why | None]:
+        """What answers why it stands."""
+        ...
+
+
+Ask = Callable[[Callable[[], Why | None]], object]
+
 
 class Card(QFrame):
     """One finding."""
 
     def __init__(
-        self, finding: Finding, model: Findings, look: Look, maybe: Doubt | None = None
+        self,
+        finding: Finding,
+        model: Findings,
+        look: Look,
+        maybe: Doubt | None = None,
+        ask: Ask | None = None,
     ) -> None:
         super().__init__()
-        self.finding, self._model, self._look = finding, model, look
+        self.finding, self._model, self._look, self._ask = finding, model, look, ask
         self._word = WORDS[finding.severity] if maybe is None else MAYBE
         self.buttons: list[QPushButton] = []
         self.way: QPushButton | None = None
@@ -93,7 +107,16 @@ class Card(QFrame):
         self._head, self._doubt = QLabel(), QLabel()
         self._doubt.setProperty("role", "caption")
         self._doubt.setWordWrap(True)
-        column.addWidget(self._head)
+        head = QHBoxLayout()
+        head.setSpacing(10)
+        self._head.setWordWrap(True)
+        head.addWidget(self._head, 1)
+        self.why: QPushButton | None = None
+        if ask is not None and maybe is None:
+            self.why = button("Why?", "link", self._ask_why, "How this came about, step by step")
+            self.why.setAccessibleDescription(finding.says)
+            head.addWidget(self.why, 0, Qt.AlignmentFlag.AlignTop)
+        column.addLayout(head)
         self._says, self._proof = QLabel(finding.says), QLabel(finding.proof)
         self._says.setWordWrap(True)
         self._says.setStyleSheet("font-weight: 600;")
@@ -128,6 +151,10 @@ class Card(QFrame):
             self._proof.hide()
             share = f"in {maybe.share:.0%} of what your ranges allow"
             self._doubt.setText(f"{share}; {maybe.sentence()}")
+
+    def _ask_why(self) -> None:
+        if self._ask is not None:
+            self._ask(self._model.why_of(self.finding))
 
     def _show_head(self, tail: str) -> None:
         sign = SIGN[self.finding.severity]
@@ -185,22 +212,22 @@ class Card(QFrame):
     def _offer(self, remedy: Remedy) -> None:
         # a button does not wrap its text by itself
         metrics = QFontMetrics(self._look.font(14, 600))
-        button = QPushButton("\n".join(broken(remedy.title, metrics, self._look.px(REMEDY_PX))))
-        button.setAccessibleName(remedy.title)
-        button.setProperty("role", "link")
-        button.setToolTip(remedy.effect)
-        button.setAccessibleDescription(remedy.effect)
-        button.setCursor(Qt.CursorShape.PointingHandCursor)
-        button.clicked.connect(
+        offer = QPushButton("\n".join(broken(remedy.title, metrics, self._look.px(REMEDY_PX))))
+        offer.setAccessibleName(remedy.title)
+        offer.setProperty("role", "link")
+        offer.setToolTip(remedy.effect)
+        offer.setAccessibleDescription(remedy.effect)
+        offer.setCursor(Qt.CursorShape.PointingHandCursor)
+        offer.clicked.connect(
             lambda: self._model.attempt(lambda: self._model.apply(remedy, self.finding))
         )
-        self._offers.addWidget(button)
+        self._offers.addWidget(offer)
         effect = QLabel(remedy.effect)
         effect.setProperty("role", "caption")
         effect.setIndent(4)
         effect.setWordWrap(True)
         self._offers.addWidget(effect)
-        self.buttons.append(button)
+        self.buttons.append(offer)
 
     @guarded
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -215,10 +242,10 @@ class Card(QFrame):
 class Tray(QFrame):
     """All findings, in a strip that scrolls sideways."""
 
-    def __init__(self, model: Findings, look: Look) -> None:
+    def __init__(self, model: Findings, look: Look, ask: Ask | None = None) -> None:
         super().__init__()
         self._most_px = 10_000
-        self._model, self._look = model, look
+        self._model, self._look, self._ask = model, look, ask
         self._shown: tuple[Finding, ...] | None = None
         self.cards: list[Card] = []
         self._maybes: list[Card] = []
@@ -256,7 +283,7 @@ class Tray(QFrame):
         self._maybes = []
         row.setContentsMargins(16, 8, 16, 8)
         row.setSpacing(12)
-        self.cards = [Card(f, self._model, self._look) for f in findings]
+        self.cards = [Card(f, self._model, self._look, ask=self._ask) for f in findings]
         for card in self.cards:
             row.addWidget(card, 1 if card.finding.severity == "fine" else 2)
         row.addStretch(0)

@@ -17,7 +17,7 @@ from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.figure import Figure
 from tonleiter.core.judge.assess import Assessment, judge
 from tonleiter.core.judge.findings.model import Finding
-from tonleiter.core.solve.compiled import VOICE, compile_chain
+from tonleiter.core.solve.compiled import VOICE
 from tonleiter.core.solve.solution import DRAFT_POINTS
 from tonleiter.core.solve.spread import Spread, rank_correlation, solve_spread
 from tonleiter.core.stop import checkpoint
@@ -106,9 +106,7 @@ def as_drawn(assessment: Assessment, spread: Spread, draw: int) -> Assessment | 
         if stage.id in by_stage
     }
     try:
-        drawn = compile_chain(
-            assessment.station, compiled.chain.id, compiled.variant.id, gear, distance
-        )
+        drawn = compiled.again(assessment.station, gear, distance)
         return judge(assessment.station, drawn, DRAFT_POINTS)
     except CircuitError:
         return None

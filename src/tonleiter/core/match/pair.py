@@ -135,6 +135,23 @@ def match_pair(station: Station, source: Gear, socket: Gear, terms: Terms) -> Pa
     return _judged(now, source, socket, terms, takes, solves)
 
 
+def as_judged(station: Station, source: Gear, socket: Gear, terms: Terms) -> Assessment | None:
+    """The pair as its levels are meant: with what must be mended first mended; None without one."""
+    try:
+        now = assess(pair_station(station, (source, lead_for(source), socket), terms))
+        for _ in range(ROUNDS):
+            finding = to_mend(now)
+            if finding is None:
+                break
+            after, _spent = mended(now, finding)
+            if after is None:
+                return None
+            now = after
+    except CircuitError:
+        return None
+    return now
+
+
 def to_mend(now: Assessment) -> Finding | None:
     """The first finding that must be mended before a level means anything."""
     stops = (f for f in now.findings if f.severity == "stop" and meaning(f.code).first is not None)

@@ -133,6 +133,22 @@ class CompiledChain:
     grounds: Grounds
     beside: tuple[PlacedStage, ...] = ()
     splices: Mapping[tuple[str, Half], Splice] = field(default_factory=dict)
+    contacts: bool = False
+    keyed: bool = False
+
+    def again(
+        self, station: Station, instead: Mapping[str, Gear], distance_mm: float | None = None
+    ) -> CompiledChain:
+        """The same with other pieces, or from elsewhere: at its contacts, where it was at them."""
+        return compile_chain(
+            station,
+            self.chain.id,
+            self.variant.id,
+            instead,
+            distance_mm if distance_mm is not None else self.chain.distance_mm.value,
+            self.contacts,
+            self.keyed,
+        )
 
 
 def compile_chain(
@@ -193,6 +209,8 @@ def compile_chain(
         beside=beside,
         splices=wires.splices,
         room_dba=station.room_noise_dba.value,
+        contacts=contacts,
+        keyed=keyed,
     )
 
 

@@ -38,6 +38,7 @@ from tonleiter.app.spaces.gear.surroundings import DrawerPage, PeoplePage, RoomP
 from tonleiter.app.spaces.space import Action, Context, Space
 from tonleiter.app.widgets.frames import stack
 from tonleiter.app.widgets.labels import label
+from tonleiter.core.solve.compiled import VOICE
 from tonleiter.core.station.shelf import sentence
 
 SIDE_PX, MOST_OF_WIDTH = 288, 0.27
@@ -150,8 +151,20 @@ class GearSpace(Space):
             self.model.select(GROUNDS)
         elif word == "readings":
             self.model.select(LEARN)
+        elif word.startswith("figure "):
+            self._arrive_at(*word.split()[1:3])
         if self.model.selected == GROUNDS:
             self.grounds.arrive()
+
+    def _arrive_at(self, piece: str, field: str = "") -> None:
+        """At a figure of a piece; the voice is the people's."""
+        self.model.select(PEOPLE if piece == VOICE else piece)
+        if piece == VOICE or not field:
+            return
+        try:
+            self.editor.form.entry(field).setFocus(Qt.FocusReason.ShortcutFocusReason)
+        except (KeyError, AssertionError):
+            return  # a figure that plays no part as the piece is now
 
     def rest(self) -> None:
         """The station is left: nothing is worked out any more."""

@@ -26,6 +26,7 @@ from tonleiter.app.widgets.panel import Panel
 from tonleiter.app.widgets.quantity_field import QuantityField
 from tonleiter.app.widgets.small_plot import SmallPlot
 from tonleiter.app.widgets.text_field import TextField
+from tonleiter.app.widgets.why_row import WhyRow
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.labels import label_of
 from tonleiter.core.gear.pad_shapes import ShapedPad
@@ -45,6 +46,7 @@ class Inspector(Panel):
     """Rebuilt when another piece is selected; refreshed in place while values move."""
 
     refused = Signal(str)
+    why_asked = Signal(str)
 
     def __init__(self, model: LadderModel, look: Look) -> None:
         super().__init__("inspector")
@@ -189,6 +191,9 @@ class Inspector(Panel):
                     form.add_words(grid, field)
         column.addWidget(self._refusal)
         self._grid_results(column)
+        self.whys = WhyRow()
+        self.whys.asked.connect(self.why_asked)
+        column.addWidget(self.whys)
         self._plots = [SmallPlot(self._look) for _ in range(MOST_CURVES)]
         for plot in self._plots:
             column.addWidget(plot)
@@ -284,6 +289,8 @@ class Inspector(Panel):
         assessment, index = self._model.assessment, self._model.selected
         assert assessment is not None
         lines = voice_results(assessment) if gear is None else stage_results(assessment, index)
+        if gear is not None:
+            self.whys.offer(self._model.whys())
         while len(self._results) < len(lines):
             self._add_result()
         spare = [None] * (len(self._results) - len(lines))

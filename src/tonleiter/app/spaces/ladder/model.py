@@ -18,6 +18,10 @@ from tonleiter.core.judge.assess import Assessment, assess
 from tonleiter.core.judge.certainty import Doubts, weigh
 from tonleiter.core.judge.findings.model import Finding, Remedies, Remedy, counting
 from tonleiter.core.judge.verdict import Verdict
+from tonleiter.core.report.why.at_end import why_bass, why_hum, why_knob, why_noise, why_room
+from tonleiter.core.report.why.level import why_level
+from tonleiter.core.report.why.model import Why
+from tonleiter.core.solve.levels import SILENT_DBU
 from tonleiter.core.solve.solution import DRAFT_POINTS, POINTS
 from tonleiter.core.solve.spread import solve_spread
 from tonleiter.core.station import edits
@@ -267,6 +271,46 @@ class LadderModel(Reckons):
         verdict = self.verdict
         if verdict is not None and self._tried.whole:
             self._weighed.want(self._verdict.basis, lambda _: weighed(verdict.assessment))
+
+    def judged_on(self) -> Assessment | None:
+        """The chain that is shown."""
+        return self.assessment
+
+    def why(self, what: str) -> Callable[[], Why | None] | None:
+        """What answers why the chosen stage has its level, room, noise, hum or gain."""
+        now, index = self.assessment, max(self.selected, 0)
+        if now is None:
+            return None
+        answers: dict[str, Callable[[], Why | None]] = {
+            "level": lambda: why_level(now, index),
+            "room": lambda: why_room(now, index),
+            "noise": lambda: why_noise(now),
+            "hum": lambda: why_hum(now),
+            "bass": lambda: why_bass(now),
+            "gain": lambda: why_knob(now),
+        }
+        return answers[what]
+
+    def why_at_radio(self) -> Callable[[], Why | None] | None:
+        """What answers how the level of the headline comes about."""
+        now = self.assessment
+        return None if now is None else lambda: why_level(now)
+
+    def whys(self) -> tuple[str, ...]:
+        """What can be asked of the chosen stage."""
+        now, index = self.assessment, self.selected
+        if now is None or index == VOICE_INDEX:
+            return ()
+        row, last = now.rows[index], index == len(now.rows) - 1
+        holds = {
+            "level": True,
+            "room": row.headroom_db is not None and row.speech_dbu > SILENT_DBU,
+            "noise": last and row.speech_dbu > SILENT_DBU,
+            "hum": last and row.hum_dbu is not None and row.speech_dbu > SILENT_DBU,
+            "bass": last and now.corners_hz[0] is not None,
+            "gain": last and row.knob is not None and row.speech_dbu > SILENT_DBU,
+        }
+        return tuple(what for what, is_there in holds.items() if is_there)
 
     def remedies_for(self, finding: Finding) -> tuple[Remedy, ...] | None:
         """Remedies that were tried and work; None while they are still being tried."""

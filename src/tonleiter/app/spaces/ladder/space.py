@@ -48,7 +48,7 @@ class LadderSpace(Space):
         self.reckoned = ReckonedSwitch(context.reckoning)
         self.view = LadderView(self.model, look)
         self.inspector = Inspector(self.model, look)
-        self.tray = Tray(self.model, look)
+        self.tray = Tray(self.model, look, context.asking.ask)
         self.response: ResponseView | None = None
         self._says, self._proves = QLabel(), QLabel()
         self._says.setProperty("role", "headline")
@@ -68,6 +68,11 @@ class LadderSpace(Space):
         self.drawing_button.setProperty("role", "plain")
         self.drawing_button.setToolTip("The whole chain as one schematic, with its parts list")
         self.drawing_button.clicked.connect(self.inspector.open_chain_drawing)
+        self.why_button = QPushButton("Why?  Y")
+        self.why_button.setProperty("role", "plain")
+        self.why_button.setToolTip("How the level at the radio comes about, step by step")
+        self.why_button.clicked.connect(lambda: self.ask_why("level", at_radio=True))
+        self.inspector.why_asked.connect(self.ask_why)
         self._arrange()
         look.changed.connect(self._fit)
         self.view.edit_requested.connect(self.inspector.focus_first)
@@ -91,7 +96,13 @@ class LadderSpace(Space):
         top.addLayout(words, 1)
         self._buttons = QBoxLayout(QBoxLayout.Direction.LeftToRight)
         self._buttons.setSpacing(6)
-        for made in (self.reckoned, self.unit_button, self.response_button, self.drawing_button):
+        for made in (
+            self.reckoned,
+            self.why_button,
+            self.unit_button,
+            self.response_button,
+            self.drawing_button,
+        ):
             self._buttons.addWidget(made, 0, Qt.AlignmentFlag.AlignTop)
         top.addLayout(self._buttons)
         center = QFrame()
@@ -178,6 +189,12 @@ class LadderSpace(Space):
                 self.response.refresh()
         self.response_button.setChecked(wanted)
 
+    def ask_why(self, what: str, at_radio: bool = False) -> None:
+        """Ask why the chosen stage, or the radio, has its level, room, noise, hum or gain."""
+        answer = self.model.why_at_radio() if at_radio else self.model.why(what)
+        if answer is not None:
+            self.context.asking.ask(answer)
+
     def cycle_unit(self) -> None:
         """Next unit for levels."""
         self.unit_button.setText(f"{self.view.cycle_unit()}  U")
@@ -202,6 +219,7 @@ class LadderSpace(Space):
         """Keys while the ladder is shown."""
         return (
             Action("Frequency response", "R", self._toggle_response),
+            Action("Why this level at the radio", "Y", lambda: self.ask_why("level", True)),
             Action("Next unit for levels", "U", self.cycle_unit),
             Action("Go to the remedies", "F", self.focus_findings),
             Action("Draw the whole chain", "D", self.inspector.open_chain_drawing),

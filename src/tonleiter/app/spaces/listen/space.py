@@ -73,7 +73,7 @@ class ListenSpace(WatchedSpace):
         self._clock.setInterval(PLAYHEAD_MS)
         self._clock.timeout.connect(self._show_playing)
         self.panel = ListenPanel(self.model, look, self.ask_report)
-        self.tray = Tray(self.model, look)
+        self.tray = Tray(self.model, look, context.asking.ask)
         self._arrange()
         self.model.changed.connect(self.refresh)
         look.changed.connect(self.refresh)

@@ -63,7 +63,7 @@ class LogSpace(WatchedSpace):
         self.inspector = LogInspector(self.model, look)
         self.inspector.photo_wanted.connect(self.ask_photo)
         self.inspector.card_wanted.connect(self.ask_card)
-        self.tray = Tray(self.model, look)
+        self.tray = Tray(self.model, look, context.asking.ask)
         self._arrange()
         self.model.changed.connect(self.refresh)
         look.changed.connect(self.refresh)

@@ -13,6 +13,7 @@ from tonleiter.app.theme.look import Look
 from tonleiter.app.widgets.choice import Choice
 from tonleiter.app.widgets.labels import button, label
 from tonleiter.app.widgets.panel import Panel
+from tonleiter.app.widgets.why_row import WhyRow
 from tonleiter.core.match.pair import Pair, Verdict
 from tonleiter.core.plan.styles import STYLES
 from tonleiter.core.units.levels import format_dbu, format_volts, signed
@@ -47,6 +48,7 @@ class Detail(Panel):
 
     ladder_wanted = Signal()
     plan_wanted = Signal()
+    why_asked = Signal(str)
 
     def __init__(self, model: MatchModel, look: Look) -> None:
         super().__init__("inspector")
@@ -148,3 +150,17 @@ class Detail(Panel):
             grid.addWidget(figure, k, 1)
         column.addSpacing(4)
         column.addLayout(grid)
+        column.addWidget(self._asks(pair))
+
+    def _asks(self, pair: Pair) -> WhyRow:
+        there = {
+            "level": pair.speech_dbu is not None,
+            "gain": pair.knob is not None,
+            "noise": pair.snr_db is not None,
+            "hum": pair.hum_under_db is not None,
+            "bass": pair.bass_corner_hz is not None,
+        }
+        self.whys = WhyRow()
+        self.whys.asked.connect(self.why_asked)
+        self.whys.offer([what for what, is_there in there.items() if is_there])
+        return self.whys

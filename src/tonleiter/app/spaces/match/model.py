@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from PySide6.QtCore import Signal
 
 from tonleiter.app.derived import Derived
@@ -9,17 +11,29 @@ from tonleiter.app.document import Document
 from tonleiter.app.jobs import Jobs, Task, Wait
 from tonleiter.app.reckoning import Reckoning, Reckons
 from tonleiter.core.gear.base import Gear
+from tonleiter.core.judge.assess import Assessment
 from tonleiter.core.match.grid import Grid, Key, inputs_of, ranked, rests_on, solve_grid, sources_of
-from tonleiter.core.match.pair import Pair
+from tonleiter.core.match.pair import Pair, as_judged
 from tonleiter.core.match.terms import Terms, lead_for, usual_terms
 from tonleiter.core.plan.candidate import Candidate
 from tonleiter.core.plan.search import Progress, search
 from tonleiter.core.plan.styles import StyleId
+from tonleiter.core.report.why.at_end import why_bass, why_hum, why_knob, why_noise
+from tonleiter.core.report.why.level import why_level
+from tonleiter.core.report.why.model import Why
 from tonleiter.core.station.adopt import adopt_path
 from tonleiter.core.station.model import Station
 from tonleiter.core.station.purpose import PurposeId
 
 REST_MS = 120
+# what can be asked of a pair
+WHYS: dict[str, Callable[[Assessment], Why | None]] = {
+    "level": why_level,
+    "gain": why_knob,
+    "noise": why_noise,
+    "hum": why_hum,
+    "bass": why_bass,
+}
 
 
 class MatchModel(Reckons):
@@ -190,6 +204,21 @@ class MatchModel(Reckons):
         """Back to the grid."""
         self._plan.nothing()
         self.plan_changed.emit()
+
+    # --- why -------------------------------------------------------------------------------------
+
+    def why(self, what: str) -> Callable[[], Why | None] | None:
+        """What answers why the chosen pair has its level, noise, gain, hum or bass."""
+        source, socket = (self.gear(i) for i in self.selected)
+        if source is None or socket is None:
+            return None
+        station, terms, ask = self.station, self.terms, WHYS[what]
+
+        def answer() -> Why | None:
+            now = as_judged(station, source, socket, terms)
+            return None if now is None else ask(now)
+
+        return answer
 
     # --- taking over -----------------------------------------------------------------------------
 

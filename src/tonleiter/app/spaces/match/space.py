@@ -139,6 +139,7 @@ class MatchSpace(Space):
         self.grid.opened.connect(self._show_ladder)
         self.detail.ladder_wanted.connect(self._show_ladder)
         self.detail.plan_wanted.connect(self._plan)
+        self.detail.why_asked.connect(self._ask_why)
         self.plans.adopted.connect(lambda: self.wanted.emit("ladder", ""))
         self._look.changed.connect(self._resize)
         self._resize()
@@ -178,6 +179,11 @@ class MatchSpace(Space):
     def _show_ladder(self) -> None:
         if self.model.show_ladder():
             self.wanted.emit("ladder", "")
+
+    def _ask_why(self, what: str) -> None:
+        answer = self.model.why(what)
+        if answer is not None:
+            self.context.asking.ask(answer)
 
     def _plan(self) -> None:
         self.model.start_plan(self.detail.house_style.currentData())

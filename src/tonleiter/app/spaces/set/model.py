@@ -28,11 +28,16 @@ from tonleiter.core.guide.onair import OnAir, on_air
 from tonleiter.core.guide.scene import Scene
 from tonleiter.core.guide.schools import tone_school
 from tonleiter.core.guide.turning import turned_back
+from tonleiter.core.judge.assess import Assessment
 from tonleiter.core.judge.certainty import Doubts
 from tonleiter.core.judge.findings.model import Finding, Remedies, Remedy
+from tonleiter.core.report.why.at_end import why_knob, why_noise
+from tonleiter.core.report.why.level import why_level
+from tonleiter.core.report.why.model import Why
 from tonleiter.core.setup.costs import costs_of_schools
 from tonleiter.core.setup.modes import live_set, scene_of
 from tonleiter.core.signal.spectrum import Spectrum
+from tonleiter.core.solve.levels import SILENT_DBU
 from tonleiter.core.sound.sound import Sound
 from tonleiter.core.sound.voices import tone, whistle
 from tonleiter.core.station import edits
@@ -444,6 +449,24 @@ class SetModel(Reckons, Watched):
         """Where it is."""
         rows = self.scene.case.assessment.rows if self.scene is not None else ()
         return finding.place or next((r.name for r in rows if r.id == finding.stage), finding.stage)
+
+    def whys(self) -> tuple[str, ...]:
+        """What can be asked of the chain as it arrives at the radio."""
+        now = self.judged_on()
+        if now is None or now.rows[-1].speech_dbu < SILENT_DBU:
+            return ()
+        gain = ("gain",) if now.rows[-1].knob is not None else ()
+        return ("level", "noise", *gain)
+
+    def why(self, what: str) -> Callable[[], Why | None] | None:
+        """What answers why it arrives so, or where its gain will stand."""
+        now = self.judged_on()
+        asks = {"level": why_level, "noise": why_noise, "gain": why_knob}
+        return None if now is None else lambda: asks[what](now)
+
+    def judged_on(self) -> Assessment | None:
+        """The chain before the radio, where it is heard."""
+        return self.scene.case.assessment if self.scene is not None else None
 
     def remedies_for(self, finding: Finding) -> tuple[Remedy, ...] | None:
         """What mends it: what stops the chain has tried remedies, a knob is turned."""

@@ -34,6 +34,7 @@ from tonleiter.app.widgets.frames import sentence, share_px, stack, words_before
 from tonleiter.app.widgets.labels import label
 from tonleiter.app.widgets.panel import clear
 from tonleiter.app.widgets.tray import Tray
+from tonleiter.app.widgets.why_row import WhyRow
 from tonleiter.core.setup.loop import LoopScene
 from tonleiter.core.setup.real_loop import RealLoop
 from tonleiter.core.sound.files import wav_bytes
@@ -71,6 +72,7 @@ class SetSpace(WatchedSpace):
         self.voices = Choice(look, "Operator", 170)
         self.efforts = Choice(look, "How loudly", 150)
         self.places = Choice(look, "At the radio or at the computer", 150)
+        self.whys = WhyRow()
         self._says, self._proves = label("", "headline", wraps=True), label("", "sub", wraps=True)
         self.dials: dict[str, Dial] = {}
         self.bars: dict[str, MeterBar] = {}
@@ -83,7 +85,7 @@ class SetSpace(WatchedSpace):
         self.desk = DeskPanel(self.model, look)
         self.real = RealPanel(self.model.at_desk, look)
         self._reading = ReadingBar(look, self.model.reading)
-        self.tray = Tray(self.model, look)
+        self.tray = Tray(self.model, look, context.asking.ask)
         self._built_for: object = None
         self._schools_for: object = None
         self._cards: CardsWindow | None = None
@@ -136,6 +138,8 @@ class SetSpace(WatchedSpace):
         self._bar_row.setHorizontalSpacing(18)
         inside.addLayout(self._bar_row)
         inside.addLayout(self._schools)
+        self.whys.asked.connect(self._ask_why)
+        inside.addWidget(self.whys)
         radio = self._radio = QWidget()
         there = QVBoxLayout(radio)
         there.setContentsMargins(0, 0, 0, 0)
@@ -162,6 +166,11 @@ class SetSpace(WatchedSpace):
         middle.addWidget(self._area, 1)
         middle.addWidget(self.guide)
         stack(self, header, middle, self.tray)
+
+    def _ask_why(self, what: str) -> None:
+        answer = self.model.why(what)
+        if answer is not None:
+            self.context.asking.ask(answer)
 
     @guarded
     def resizeEvent(self, event: QResizeEvent) -> None:
@@ -227,6 +236,7 @@ class SetSpace(WatchedSpace):
             unknown = f" Typical of this set: {typical}; Gear (1) says how to find them."
             unknown = unknown if typical else ""
             self._proves.setText(f"{proves[0].upper()}{proves[1:]}.{unknown}")
+        self.whys.offer(model.whys())
         if isinstance(scene, RealLoop):
             self.real.show_system()
         elif isinstance(scene, LoopScene):

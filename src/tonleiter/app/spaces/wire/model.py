@@ -166,6 +166,10 @@ class WireModel(Watched):
 
     # --- what is shown ---------------------------------------------------------------------------
 
+    def judged_on(self) -> Assessment | None:
+        """The chain that is wired."""
+        return self.assessment
+
     @property
     def assessment(self) -> Assessment | None:
         """The chain, solved at its contacts."""

@@ -60,7 +60,7 @@ class WireSpace(WatchedSpace):
         self._says, self._proves = label("", "headline", wraps=True), label("", "sub", wraps=True)
         self.score = ScoreView(self.model, self._look)
         self.side = Inspector(self.model, self._look)
-        self.tray = Tray(self.model, self._look)
+        self.tray = Tray(self.model, self._look, context.asking.ask)
         self.face_buttons = self.score.face_buttons
         self.sheet: SheetWindow | None = None
         self._arrange()
