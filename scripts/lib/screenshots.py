@@ -14,6 +14,7 @@ from PySide6.QtCore import QSettings
 from tonleiter.app.demo import shipped_demo
 from tonleiter.app.document import Document
 from tonleiter.app.jobs import Wait
+from tonleiter.app.manual import hints
 from tonleiter.app.recents import keep_recent
 from tonleiter.app.spaces.gear.model import GROUNDS, LEARN
 from tonleiter.app.start import application
@@ -243,6 +244,7 @@ def main(wanted: Sequence[str]) -> None:
     app = application()
     look = Look(app)
     FOLDER.mkdir(parents=True, exist_ok=True)
+    hints.SHOWN = False
     # a copy: what is edited for a picture is kept beside its station, and not beside the demo
     with tempfile.TemporaryDirectory() as folder:
         # nor do pictures stand in anybody's list of stations

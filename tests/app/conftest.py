@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QApplication
 
 from tonleiter.app import greeting
 from tonleiter.app.document import Document
+from tonleiter.app.manual import hints
 from tonleiter.app.safety.trouble import trouble
 from tonleiter.app.start import application
 from tonleiter.app.theme.look import Look
@@ -61,6 +62,12 @@ def windows_are_gone(qapp):
 def nobody_is_greeted(monkeypatch):
     """What to do next is said some seconds after opening: where a test asks for it."""
     monkeypatch.setattr(greeting, "AFTER_MS", 3_600_000)
+
+
+@pytest.fixture(autouse=True)
+def nobody_is_hinted_at(monkeypatch):
+    """Sentences of a first visit lie over a space: where a test asks for them."""
+    monkeypatch.setattr(hints, "SHOWN", False)
 
 
 @pytest.fixture

@@ -3,11 +3,10 @@
 import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QWheelEvent
-from PySide6.QtWidgets import QApplication, QLabel
+from PySide6.QtWidgets import QApplication
 
 from tests.app.hands import choose
 from tests.app.test_story import column_centre, speech
-from tonleiter.app.keys import KeyList
 from tonleiter.app.widgets.quantity_field import DragLabel
 
 
@@ -163,13 +162,6 @@ def test_the_ladder_says_itself_to_a_screen_reader(space, model):
     assert "20 W HF set: speech" in words
 
 
-def test_help_lists_the_keys_and_goes_away(window):
-    window.toggle_help()
-    assert window._help is not None
-    window.toggle_help()
-    assert window._help is None
-
-
 def test_everything_that_takes_focus_has_a_name(window, model):
     from PySide6.QtWidgets import QAbstractButton, QComboBox, QLineEdit
 
@@ -228,33 +220,3 @@ def test_the_ladder_keeps_its_height_at_the_largest_text(qtbot, window, space, w
     assert space.inspector.width() <= 0.4 * wide
     # what is not shown for want of room is still there to be read
     assert space._proves.isVisible() or space._says.toolTip() == space._proves.text()
-
-
-@pytest.mark.parametrize("way", ["Esc", "beside", "space", "F1"])
-def test_the_keys_go_the_way_they_are_left(window, qtbot, way):
-    """By Escape wherever the keyboard is, by a press beside them, with the space, by F1."""
-    window.go_to("gear")
-    qtbot.keyClick(window, Qt.Key.Key_F1)
-    card = window.findChild(KeyList)
-    assert card.isVisible()
-    titles = [w.text() for w in card.findChildren(QLabel) if w.property("role") == "section"]
-    # what one sees is what one asks about
-    assert titles[:2] == ["In Gear", "Everywhere"]
-    if way == "Esc":
-        qtbot.keyClick(QApplication.focusWidget() or window, Qt.Key.Key_Escape)
-    elif way == "beside":
-        space = window.space("gear")
-        qtbot.mouseClick(space, Qt.MouseButton.LeftButton, pos=QPoint(5, 5))
-    elif way == "space":
-        qtbot.keyClick(window, Qt.Key.Key_3)
-    else:
-        qtbot.keyClick(window, Qt.Key.Key_F1)
-    assert not card.isVisible()
-    assert window._help is None
-
-
-def test_a_press_on_the_keys_leaves_them(window, qtbot):
-    qtbot.keyClick(window, Qt.Key.Key_F1)
-    card = window.findChild(KeyList)
-    qtbot.mouseClick(card, Qt.MouseButton.LeftButton, pos=QPoint(10, 10))
-    assert card.isVisible()

@@ -11,8 +11,15 @@ from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QEvent, QSettings, QSize, Qt, QTimer
-from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence, QShortcut
+from PySide6.QtCore import QEvent, QPoint, QSettings, QSize, Qt, QTimer
+from PySide6.QtGui import (
+    QCloseEvent,
+    QDragEnterEvent,
+    QDropEvent,
+    QKeySequence,
+    QResizeEvent,
+    QShortcut,
+)
 from PySide6.QtWidgets import (
     QApplication,
     QHBoxLayout,
@@ -21,8 +28,8 @@ from PySide6.QtWidgets import (
     QVBoxLayout,
     QWidget,
 )
+from shiboken6 import isValid
 
-from tonleiter.app.keys import KeyList
 from tonleiter.app.notice import Notice
 from tonleiter.app.rail import Rail
 from tonleiter.app.safety.events import guarded
@@ -30,17 +37,23 @@ from tonleiter.app.safety.trouble import trouble
 from tonleiter.app.spaces.registry import FIRST, SPACES
 from tonleiter.app.theme.look import Look
 from tonleiter.app.widgets.labels import label
+from tonleiter.app.widgets.said import TERMS
 from tonleiter.core.once import cached_property
 
 if TYPE_CHECKING:
     # what computes is imported when the window stands: see ``open_with``
     from tonleiter.app.document import Document
     from tonleiter.app.filing import Filing
+    from tonleiter.app.manual.hints import Hint
+    from tonleiter.app.manual.pane import ManualPane
+    from tonleiter.app.manual.term_card import TermCard
     from tonleiter.app.one_window import Door
     from tonleiter.app.session import Session
     from tonleiter.app.spaces.space import Space
     from tonleiter.app.starting.lobby import Lobby
     from tonleiter.app.why_card import WhyCard
+    from tonleiter.core.manual.glossary import Term
+    from tonleiter.core.manual.page import Page
 
 WIDE, HIGH = 1280, 800
 
@@ -77,8 +90,11 @@ class MainWindow(QMainWindow):
             look.dress(chrome)
         self.buttons = self._rail.buttons
         self._last_shown = FIRST
-        self._help: KeyList | None = None
+        self._manual: ManualPane | None = None
         self._why: WhyCard | None = None
+        self._hint: Hint | None = None
+        self._term: TermCard | None = None
+        TERMS.pressed.connect(self._explain)
         self._space_keys: list[QShortcut] = []
         self._arrange()
         trouble().said.connect(self._say_trouble)
@@ -108,8 +124,9 @@ class MainWindow(QMainWindow):
     def show_start(self) -> None:
         """The page that one starts at; what is open stays open behind it."""
         page = self.lobby.page
-        self._leave_help()
         self._leave_why()
+        if self._manual is not None:
+            self._manual.follow("start")
         if self._stack.indexOf(page) < 0:
             self._stack.addWidget(page)
         for entry in SPACES:
@@ -269,7 +286,8 @@ class MainWindow(QMainWindow):
                 "usual", "Usual text size", "Ctrl+0", lambda: self._set_scale(1.0), False, True
             ),
             Command("theme", "Night", "Ctrl+T", self.toggle_theme, True, True),
-            Command("help", "Keys", "F1", self.toggle_help, on_rail=True),
+            Command("help", "Manual", "F1", self.toggle_help, True, True),
+            Command("hints", "Hints of a first visit again", "Shift+F1", self._hints_again),
         )
 
     def fitting(self, wide: int, high: int) -> QSize:
@@ -368,8 +386,9 @@ class MainWindow(QMainWindow):
         """Show a space, with a word for it if somebody sent one."""
         space = self.session.space(name)
         self._last_shown = name
-        self._leave_help()
         self._leave_why()
+        if self._manual is not None:
+            self._manual.follow(name)
         self.buttons[name].setChecked(True)
         self._stack.setCurrentWidget(space)
         self._let_go_keys()
@@ -380,6 +399,27 @@ class MainWindow(QMainWindow):
                 shortcut.activated.connect(action.do)
                 self._space_keys.append(shortcut)
         space.arrive(word)
+        self._show_hint(name, space)
+
+    def _show_hint(self, name: str, space: Space) -> None:
+        """One sentence on the first visit; nobody is stopped by it."""
+        from tonleiter.app.manual import hints
+
+        if self._hint is not None and isValid(self._hint):
+            self._hint.hide()
+            self._hint.deleteLater()
+        self._hint = None
+        if hints.SHOWN and name not in hints.seen():
+            self._hint = hints.Hint(name, space, space.context.look)
+
+    def _hints_again(self) -> None:
+        """All sentences for a first visit once more."""
+        from tonleiter.app.manual import hints
+
+        hints.forget_all()
+        if self.is_open and not self.starts:
+            self._show_hint(self.shown, self.space(self.shown))
+        self.notice.say("Each space says its sentence once more", fades=True)
 
     def _let_go_keys(self) -> None:
         """Keys of a space that is not seen any more."""
@@ -441,27 +481,81 @@ class MainWindow(QMainWindow):
         if label := self.document.redo():
             self.notice.say(f"Done again: {label}", fades=True)
 
+    # --- help ------------------------------------------------------------------------------------
+
     def toggle_help(self) -> None:
-        """Show or hide the list of keys: those of the space that is seen first."""
-        if self._help is not None:
+        """Show the manual at the space that is seen, or hide it."""
+        if self._manual is not None:
             self._leave_help()
             return
+        self.show_manual("space/start" if self.starts else f"space/{self.shown}")
+
+    def show_manual(self, page: str) -> None:
+        """A page of the manual, beside what one does."""
+        if self._manual is None:
+            from tonleiter.app.manual.pane import ManualPane
+
+            self._manual = ManualPane(self._look, (self._keys_page(),), self._with_keys, self)
+            self._look.dress(self._manual)
+            self._manual.left.connect(self._leave_help)
+            self._manual.show()
+        self._manual.show_page(page)
+        self._manual.raise_()
+        self._manual.text.setFocus(Qt.FocusReason.OtherFocusReason)
+
+    def _keys_of(self, name: str) -> list[tuple[str, str]]:
+        """Keys of a space of this session, with what else its widgets understand."""
+        space = self._session.spaces.get(name) if self._session is not None else None
+        if space is None:
+            return []
+        keys = [(a.keys.replace(" ", " or "), a.words) for a in space.key_actions()]
+        return [*keys, *space.hints()]
+
+    def _keys_page(self) -> Page:
+        from tonleiter.app.manual.keys import keys_page
+
         everywhere = [(c.keys.replace(" ", " or "), c.words) for c in self._commands()]
         groups = [("Everywhere", [*everywhere, ("Tab", "Go through everything")])]
-        seen = self._stack.currentWidget()
-        for entry in sorted(SPACES, key=lambda e: self.session.spaces.get(e.name) is not seen):
-            space = self.session.spaces.get(entry.name)
-            if space is None:
-                continue
-            keys = [(a.keys.replace(" ", " or "), a.words) for a in space.key_actions()]
-            if lines := [*keys, *space.hints()]:
-                place = 0 if space is seen else len(groups)
-                groups.insert(place, (f"In {entry.title}", lines))
-        self._help = KeyList(groups, self)
-        self._look.dress(self._help)
-        self._help.left.connect(self._leave_help)
-        self._help.show()
-        self._help.raise_()
+        for entry in SPACES:
+            if lines := self._keys_of(entry.name):
+                groups.append((f"In {entry.title}", lines))
+        return keys_page(groups)
+
+    def _with_keys(self, page: Page) -> Page:
+        from tonleiter.app.manual.keys import PAGE, with_keys
+
+        if page.id == PAGE:
+            return self._keys_page()
+        return with_keys(page, self._keys_of(page.id.partition("space/")[2]))
+
+    def _explain(self, term: Term, at: QPoint) -> None:
+        """A word of the trade was pressed in this window."""
+        from tonleiter.app.manual.term_card import TermCard
+
+        if not self.isActiveWindow() and QApplication.activeWindow() is not None:
+            return
+        self._leave_term()
+        self._term = TermCard(term, at, self._look, self._to_glossary, self)
+        self._term.left.connect(self._leave_term)
+        self._term.show()
+        self._term.raise_()
+
+    def _to_glossary(self) -> None:
+        self._leave_term()
+        self.show_manual("glossary")
+
+    def _leave_term(self) -> None:
+        card, self._term = self._term, None
+        if card is not None:
+            card.hide()
+            card.deleteLater()
+
+    def _leave_help(self) -> None:
+        if self._manual is not None:
+            self._manual.end()
+            self._manual.hide()
+            self._manual.deleteLater()
+            self._manual = None
 
     # --- why -------------------------------------------------------------------------------------
 
@@ -493,12 +587,6 @@ class MainWindow(QMainWindow):
         self._leave_why()
         self.go_to("gear", f"figure {piece} {field}".strip())
 
-    def _leave_help(self) -> None:
-        if self._help is not None:
-            self._help.hide()
-            self._help.deleteLater()
-            self._help = None
-
     # --- saying ----------------------------------------------------------------------------------
 
     def _refused(self, why: str) -> None:
@@ -521,6 +609,13 @@ class MainWindow(QMainWindow):
             self.document.look_outside()
 
     @guarded
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """The manual stays at the right."""
+        super().resizeEvent(event)
+        if self._manual is not None:
+            self._manual.fit()
+
+    @guarded
     def closeEvent(self, event: QCloseEvent) -> None:
         """Close only when nothing is lost by it; on a slip of ours rather stay open."""
         if self._session is not None:
@@ -530,6 +625,7 @@ class MainWindow(QMainWindow):
             self.session.end()
         if self._lobby is not None:
             self._lobby.page.end()
+        self._leave_help()
         if self.is_open:
             self.door.close()
         event.accept()

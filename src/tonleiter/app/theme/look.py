@@ -218,6 +218,7 @@ QLabel[role="refusal"] {{ color: {p.stop}; font-size: {px(13)}px; }}
 #tray {{ background: {p.panel}; border-top: 2px solid {p.line}; }}
 #tray QScrollArea, #trayBody {{ background: {p.panel}; }}
 #keyList {{ background: {p.field}; }}
+#hint {{ background: {p.panel}; border: 2px solid {p.aim}; border-radius: 9px; }}
 #card {{ background: {p.field}; border: 1px solid {p.line}; border-radius: 6px; }}
 QPushButton[role="link"] {{ color: {p.signal}; background: transparent; border: none;
   text-align: left; font-weight: 600; text-decoration: underline; padding: 1px 2px; }}
@@ -263,6 +264,9 @@ QLabel[role="grave-mind"] {{ color: {p.mind_text}; font-weight: 700; font-size: 
 QLabel[role="grave-fine"] {{ color: {p.fine}; font-weight: 700; font-size: {px(13)}px; }}
 QPushButton:disabled {{ color: {p.soft}; }}
 #shelf {{ background: {p.panel}; border-right: 2px solid {p.line}; }}
+QTextBrowser {{ background: {p.field}; border: none; selection-background-color: {p.chosen};
+  selection-color: {p.ink}; }}
+QTextBrowser:focus {{ border: 2px solid {p.aim}; border-radius: 4px; }}
 QTreeWidget, QListWidget {{ background: transparent; border: none; outline: none; }}
 QListWidget {{ background: {p.field}; border: 1px solid {p.line}; border-radius: 4px; }}
 QTreeWidget::item, QListWidget::item {{ padding: 4px 6px; color: {p.ink}; }}

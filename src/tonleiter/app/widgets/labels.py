@@ -9,11 +9,15 @@ from PySide6.QtGui import QFontMetrics
 from PySide6.QtWidgets import QLabel, QPushButton
 
 from tonleiter.app.widgets.canvas.words import broken
+from tonleiter.app.widgets.said import Said
+
+# roles of what is a figure, or a name of somebody's
+FIGURES = ("figure", "reading", "brand", "brand2", "mine")
 
 
 def label(text: str, role: str, wraps: bool = False) -> QLabel:
-    """A label."""
-    made = QLabel()
+    """A label; terms in its words can be pressed, but in what is only a figure."""
+    made = QLabel() if role in FIGURES else Said()
     # names and notes are people's: a "<" in them is one
     made.setTextFormat(Qt.TextFormat.PlainText)
     made.setText(text)

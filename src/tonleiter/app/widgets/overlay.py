@@ -13,6 +13,8 @@ class Overlay(QFrame):
     """``left`` asks for its end: by Escape, or by a press beside it."""
 
     left = Signal()
+    ends_beside = True
+    """Whether a press beside it ends it."""
 
     def __init__(self, window: QWidget) -> None:
         super().__init__(window)
@@ -41,7 +43,8 @@ class Overlay(QFrame):
         if escape and event.type() == QEvent.Type.KeyPress:
             self.left.emit()
             return True
-        if event.type() == QEvent.Type.MouseButtonPress and isinstance(event, QMouseEvent):
+        pressed = event.type() == QEvent.Type.MouseButtonPress
+        if self.ends_beside and pressed and isinstance(event, QMouseEvent):
             at = self.mapFromGlobal(event.globalPosition().toPoint())
             if not self.rect().contains(at):
                 self.left.emit()

@@ -21,7 +21,7 @@ from tonleiter.app.safety.events import guarded, painting
 from tonleiter.app.theme.look import Look
 from tonleiter.app.theme.palette import SIGN
 from tonleiter.app.widgets.canvas.words import broken
-from tonleiter.app.widgets.labels import button
+from tonleiter.app.widgets.labels import button, label
 from tonleiter.app.widgets.panel import clear, put_away, replace_content
 from tonleiter.core.judge.certainty import Doubt, Doubts
 from tonleiter.core.judge.findings.codes import meaning
@@ -104,9 +104,7 @@ class Card(QFrame):
         column = QVBoxLayout()
         column.setSpacing(2)
         self._place = model.place_of(finding)
-        self._head, self._doubt = QLabel(), QLabel()
-        self._doubt.setProperty("role", "caption")
-        self._doubt.setWordWrap(True)
+        self._head, self._doubt = QLabel(), label("", "caption", wraps=True)
         head = QHBoxLayout()
         head.setSpacing(10)
         self._head.setWordWrap(True)
@@ -117,19 +115,14 @@ class Card(QFrame):
             self.why.setAccessibleDescription(finding.says)
             head.addWidget(self.why, 0, Qt.AlignmentFlag.AlignTop)
         column.addLayout(head)
-        self._says, self._proof = QLabel(finding.says), QLabel(finding.proof)
-        self._says.setWordWrap(True)
+        self._says = label(finding.says, "", wraps=True)
         self._says.setStyleSheet("font-weight: 600;")
-        self._proof.setWordWrap(True)
-        self._proof.setProperty("role", "caption")
+        self._proof = label(finding.proof, "caption", wraps=True)
         column.addWidget(self._says)
         column.addWidget(self._proof)
         column.addWidget(self._doubt)
         if finding.caution:
-            caution = QLabel(f"⚠ {finding.caution}")
-            caution.setWordWrap(True)
-            caution.setProperty("role", "caution")
-            column.addWidget(caution)
+            column.addWidget(label(f"⚠ {finding.caution}", "caution", wraps=True))
         column.addStretch(1)
         both.addLayout(column, 1)
         self._offers = QVBoxLayout()
@@ -195,10 +188,7 @@ class Card(QFrame):
         self._offers.addStretch(1)
 
     def _say(self, text: str) -> None:
-        label = QLabel(text)
-        label.setProperty("role", "caption")
-        label.setWordWrap(True)
-        self._offers.addWidget(label)
+        self._offers.addWidget(label(text, "caption", wraps=True))
 
     def _show_way(self) -> None:
         """The picture of the grounds shows which way the current goes."""
@@ -222,10 +212,8 @@ class Card(QFrame):
             lambda: self._model.attempt(lambda: self._model.apply(remedy, self.finding))
         )
         self._offers.addWidget(offer)
-        effect = QLabel(remedy.effect)
-        effect.setProperty("role", "caption")
+        effect = label(remedy.effect, "caption", wraps=True)
         effect.setIndent(4)
-        effect.setWordWrap(True)
         self._offers.addWidget(effect)
         self.buttons.append(offer)
 

@@ -8,7 +8,6 @@ from PySide6.QtWidgets import (
     QBoxLayout,
     QFrame,
     QHBoxLayout,
-    QLabel,
     QPushButton,
     QVBoxLayout,
 )
@@ -22,6 +21,7 @@ from tonleiter.app.spaces.ladder.response import ResponseView
 from tonleiter.app.spaces.ladder.view import LadderView
 from tonleiter.app.spaces.space import Action, Badge, Context, Space, gravest
 from tonleiter.app.widgets.frames import stack
+from tonleiter.app.widgets.labels import label
 from tonleiter.app.widgets.tray import Tray
 from tonleiter.core.report.headline import headline
 
@@ -50,11 +50,7 @@ class LadderSpace(Space):
         self.inspector = Inspector(self.model, look)
         self.tray = Tray(self.model, look, context.asking.ask)
         self.response: ResponseView | None = None
-        self._says, self._proves = QLabel(), QLabel()
-        self._says.setProperty("role", "headline")
-        self._proves.setProperty("role", "sub")
-        for label in (self._says, self._proves):
-            label.setWordWrap(True)
+        self._says, self._proves = label("", "headline", wraps=True), label("", "sub", wraps=True)
         self.response_button = QPushButton("Response  R")
         self.response_button.setCheckable(True)
         self.response_button.setProperty("role", "plain")

@@ -1,0 +1,1 @@
+"""The manual in the window, hints for a first use, terms that can be pressed."""

@@ -1,0 +1,15 @@
+"""What people wrote for the manual, read from the tables beside this module."""
+
+from __future__ import annotations
+
+import tomllib
+from functools import cache
+from importlib.resources import files
+from typing import Any
+
+
+@cache
+def table(name: str) -> dict[str, Any]:
+    """A table of texts by its name. Raises FileNotFoundError."""
+    found = files("tonleiter.core.manual") / "text" / f"{name}.toml"
+    return tomllib.loads(found.read_text("utf-8"))
