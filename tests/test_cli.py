@@ -11,7 +11,7 @@ import soundfile
 from tests.conftest import gear, station_of
 from tests.core.listen.signals import RATE, lines, noise, spoken
 from tonleiter.cli import main
-from tonleiter.cli.main import spelled_out
+from tonleiter.cli.main import manual_page, spelled_out
 from tonleiter.core.station.files import save_station
 
 
@@ -409,3 +409,11 @@ def test_a_place_without_a_station_is_refused_in_one_line(tmp_path, capsys):
     said = capsys.readouterr().err
     assert said.count("\n") == 1
     assert "there is no station here" in said
+
+
+def test_the_manual_page_knows_every_command():
+    page = manual_page()
+    for name in ("open", "levels", "match", "wiring", "prove", "log", "circuit", "deviation"):
+        assert f".B {name}\n" in page
+    assert page.startswith(".TH TONLEITER 1")
+    assert all(not line.startswith("'") for line in page.splitlines())

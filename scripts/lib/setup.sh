@@ -11,6 +11,9 @@ SCREEN_PACKAGES="libxkbcommon-x11-0 libxcb-cursor0 libxcb-icccm4 libxcb-image0 l
 SOUND_PACKAGES="libpulse0"
 TEST_PACKAGES="pulseaudio"
 
+# What builds, checks and tries the packages for users.
+PACKAGE_PACKAGES="lintian desktop-file-utils appstream shared-mime-info man-db xvfb xdotool"
+
 missing_packages() {
     for package in "$@"; do
         # newer Debian releases append t64 to some names

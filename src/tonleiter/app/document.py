@@ -19,6 +19,7 @@ from tonleiter.core.refused import RefusedError
 from tonleiter.core.station.autosave import Autosave, sweep_own, write_autosave
 from tonleiter.core.station.begin import named
 from tonleiter.core.station.disk import FileError
+from tonleiter.core.station.edits import open_chain
 from tonleiter.core.station.files import (
     RECORDS_FILE,
     STATION_FILE,
@@ -162,6 +163,14 @@ class Document(QObject):
         except ValidationError as error:
             raise EditRefusedError(one_line(error, None)) from None
         self._take(self.history.push(station, label, gesture))
+
+    def look_at_chain(self, chain: str) -> None:
+        """Another chain is open, as it had been left: no step to undo, nothing to be saved."""
+        station = open_chain(self.station, chain)
+        self.history = History.start(station, self.records)
+        self._saved = (station, self._saved[1])
+        self.changed.emit()
+        self.saved_changed.emit()
 
     def note(self, label: str, change: Callable[[Records], Records]) -> None:
         """Change the records as one undo step. Raises EditRefusedError."""

@@ -6,7 +6,8 @@ import hashlib
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QSettings
+from PySide6.QtCore import QPoint, QSettings
+from PySide6.QtGui import QGuiApplication
 
 from tonleiter.app.spaces.registry import SPACES
 
@@ -24,10 +25,18 @@ def keep(window: MainWindow) -> None:
     """Keep how a window is left. What is only looked at is left as it was found."""
     if not window.is_open or window.document.looks_only:
         return
-    size = window.normalGeometry().size()
+    box = window.normalGeometry()
     whole = "maximised" if window.isMaximized() else "window"
-    said = f"{size.width()} {size.height()} {whole} {window.shown}"
+    chain = window.document.station.open_chain or "-"
+    said = f"{box.width()} {box.height()} {whole} {window.shown} {box.x()} {box.y()} {chain}"
     QSettings().setValue(_key(window.document.folder), said)
+
+
+def _put(window: MainWindow, place: QPoint) -> None:
+    """There again, if a screen is still there; where the desktop places windows it does."""
+    middle = place + QPoint(window.width() // 2, 20)
+    if QGuiApplication.screenAt(middle) is not None:
+        window.move(place)
 
 
 def restore(window: MainWindow, sized: bool = True) -> bool:
@@ -36,15 +45,21 @@ def restore(window: MainWindow, sized: bool = True) -> bool:
     ``sized``: its size as well.
     """
     said = str(QSettings().value(_key(window.document.folder), "")).split()
-    if len(said) != 4:
+    # a window of before its place was kept left four words
+    if len(said) not in (4, 7):
         return False
-    wide, high, whole, name = said
+    wide, high, whole, name = said[:4]
     try:
         size = int(wide), int(high)
+        place = (int(said[4]), int(said[5])) if len(said) == 7 else None
     except ValueError:
         return False
     if sized and all(LEAST_PX <= px <= MOST_PX for px in size):
         window.resize(window.fitting(*size))
+    if sized and place is not None:
+        _put(window, QPoint(*place))
+    if len(said) == 7:
+        window.look_at_chain(said[6])
     if sized and whole == "maximised":
         window.showMaximized()
     if name in {entry.name for entry in SPACES}:

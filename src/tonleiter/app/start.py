@@ -10,9 +10,12 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QCoreApplication, QEventLoop, QSettings, QThread, QTimer
+from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
+from tonleiter.app.display import need_a_display
 from tonleiter.app.safety.trouble import keep_a_log
+from tonleiter.app.theme.desktop import desktop_asks
 from tonleiter.app.theme.look import SCALES, Look
 from tonleiter.app.theme.palette import THEMES
 from tonleiter.app.window import MainWindow
@@ -32,21 +35,29 @@ def application() -> QApplication:
     assert isinstance(app, QApplication)
     app.setApplicationName("tonleiter")
     app.setOrganizationName("tonleiter")
+    app.setDesktopFileName("tonleiter")
+    app.setWindowIcon(QIcon(str(Path(__file__).parent / "theme" / "icon" / "tonleiter.svg")))
     return app
 
 
 def remembered_look(app: QApplication) -> Look:
-    """The theme and text size of last time; what cannot be understood is ignored."""
+    """The theme and text size of last time; at a first start what the desktop asks for.
+
+    What cannot be understood is ignored.
+    """
+    # before the look sets a font of its own
+    asked = desktop_asks(app)
     look = Look(app)
+    look.contrast = asked.contrast
     settings = QSettings()
-    theme = settings.value("theme")
-    if theme in THEMES:
-        look.set_theme(str(theme))
+    theme = str(settings.value("theme", asked.theme))
+    if theme in THEMES and theme != look.palette.name:
+        look.set_theme(theme)
     try:
-        scale = float(str(settings.value("scale", 1.0)))
+        scale = float(str(settings.value("scale", asked.scale)))
     except ValueError:
         scale = 1.0
-    if scale in SCALES:
+    if scale in SCALES and scale != look.scale:
         look.set_scale(scale)
     return look
 
@@ -60,6 +71,7 @@ def run(
 
     Raises FileError when the station asked for cannot be opened.
     """
+    need_a_display()
     app = application()
     keep_a_log()
     # a station that is asked for is read first: what is wrong with it is said without a window

@@ -14,6 +14,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QEvent, QPoint, QSettings, QSize, Qt, QTimer
 from PySide6.QtGui import (
     QCloseEvent,
+    QContextMenuEvent,
     QDragEnterEvent,
     QDropEvent,
     QKeySequence,
@@ -24,6 +25,7 @@ from PySide6.QtWidgets import (
     QApplication,
     QHBoxLayout,
     QMainWindow,
+    QMenu,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
@@ -204,6 +206,13 @@ class MainWindow(QMainWindow):
         if any(c.id == chain for c in self.document.station.chains):
             self.document.edit("chain", lambda s: open_chain(s, chain))
 
+    def look_at_chain(self, chain: str) -> None:
+        """The chain that was open when the station was left, without an edit of it."""
+        document = self.document
+        there = any(c.id == chain for c in document.station.chains)
+        if there and document.is_saved and chain != document.station.open_chain:
+            document.look_at_chain(chain)
+
     def to_front(self) -> None:
         """Somebody started the program again with this station."""
         if self.isMinimized():
@@ -286,6 +295,14 @@ class MainWindow(QMainWindow):
                 "usual", "Usual text size", "Ctrl+0", lambda: self._set_scale(1.0), False, True
             ),
             Command("theme", "Night", "Ctrl+T", self.toggle_theme, True, True),
+            Command(
+                "copy",
+                "Copy the table or picture that has the keyboard",
+                "Ctrl+Shift+C",
+                lambda: self.copy_from(QApplication.focusWidget()),
+                always=True,
+            ),
+            Command("close", "Close the window", "Ctrl+Q", self.close, always=True),
             Command("help", "Manual", "F1", self.toggle_help, True, True),
             Command("hints", "Hints of a first visit again", "Shift+F1", self._hints_again),
         )
@@ -607,6 +624,33 @@ class MainWindow(QMainWindow):
         came_back = event.type() == QEvent.Type.ActivationChange and self.isActiveWindow()
         if came_back and self._session is not None:
             self.document.look_outside()
+
+    # --- copying ---------------------------------------------------------------------------------
+
+    def copy_from(self, widget: QWidget | None) -> None:
+        """Put the table or picture that a widget is, or stands in, on the clipboard."""
+        from tonleiter.app.copying import copyable, data_of, what
+
+        found = copyable(widget)
+        if found is None:
+            self.notice.say("There is no table and no picture here to copy.", fades=True)
+            return
+        QApplication.clipboard().setMimeData(data_of(found))
+        self.notice.say(f"The {what(found)} is on the clipboard", fades=True)
+
+    @guarded
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        """What nobody else has a menu for may be copied."""
+        from tonleiter.app.copying import copyable, what
+
+        found = copyable(self.childAt(event.pos()))
+        if found is None:
+            return
+        menu = QMenu(self)
+        self._look.dress(menu)
+        menu.addAction(f"Copy as a {what(found)}", partial(self.copy_from, found))
+        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        menu.popup(event.globalPos())
 
     @guarded
     def resizeEvent(self, event: QResizeEvent) -> None:

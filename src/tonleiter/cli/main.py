@@ -17,6 +17,7 @@ from tonleiter.cli import (
     listen,
     log,
     loop,
+    man,
     match,
     next,
     plan,
@@ -97,10 +98,12 @@ class _Parser(argparse.ArgumentParser):
 
 def _names() -> set[str]:
     """What the commands are called."""
-    commands = argparse.ArgumentParser().add_subparsers()
-    for command in COMMANDS:
-        command.add(commands)
-    return set(commands.choices)
+    return {name for name, _ in man.commands_of(_parser())}
+
+
+def manual_page() -> str:
+    """The manual page, as roff source."""
+    return man.manual_page(_parser())
 
 
 def _parser() -> argparse.ArgumentParser:

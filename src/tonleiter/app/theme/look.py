@@ -11,7 +11,7 @@ from shiboken6 import isValid
 
 from tonleiter.app.safety.events import guarded
 from tonleiter.app.theme.fonts import MONO, SANS, SYMBOLS, font, load_fonts
-from tonleiter.app.theme.palette import LIGHT, THEMES, Palette
+from tonleiter.app.theme.palette import DARK, LIGHT, THEMES, Palette
 
 SCALES = (0.9, 1.0, 1.15, 1.3, 1.5)
 
@@ -30,6 +30,8 @@ class Look(QObject):
         self._app = app
         self.palette: Palette = LIGHT
         self.scale = 1.0
+        self.contrast = False
+        """Whether the desktop asks for high contrast."""
         self._wear: WeakSet[QWidget] = WeakSet()
         load_fonts()
         app.setStyle("Fusion")
@@ -46,8 +48,9 @@ class Look(QObject):
         self._apply()
 
     def toggle_theme(self) -> None:
-        """Switch between day and night."""
-        self.set_theme("dark" if self.palette is LIGHT else "light")
+        """Switch between day and night; who sees best by high contrast has it by day."""
+        by_day = "contrast" if self.contrast else "light"
+        self.set_theme(by_day if self.palette is DARK else "dark")
 
     def set_scale(self, scale: float) -> None:
         """Set the text size as a multiple of the normal one."""

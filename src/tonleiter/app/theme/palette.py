@@ -91,7 +91,30 @@ DARK = Palette(
     chosen="#24505A",
 )
 
-THEMES = {"light": LIGHT, "dark": DARK}
+# for desktops that ask for high contrast: lines and soft words as dark as the rest
+CONTRAST = Palette(
+    name="contrast",
+    paper="#FFFFFF",
+    panel="#FFFFFF",
+    field="#FFFFFF",
+    ink="#000000",
+    soft="#24303A",
+    line="#4A5560",
+    rail="#000000",
+    rail_ink="#FFFFFF",
+    rail_soft="#E4E8EB",
+    signal="#00464F",
+    other="#4B2C70",
+    aim="#7A4B00",
+    aim_text="#5E3A00",
+    stop="#8E1600",
+    mind="#7A5600",
+    mind_text="#5C4100",
+    fine="#1F4A12",
+    chosen="#A9D5D8",
+)
+
+THEMES = {"light": LIGHT, "dark": DARK, "contrast": CONTRAST}
 
 SIGN = {"stop": "■", "mind": "▲", "fine": "●"}
 """Shape that goes with a severity's colour."""

@@ -2,17 +2,28 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 from PySide6.QtCore import QPointF, Qt, Signal
-from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QWheelEvent
+from PySide6.QtGui import (
+    QAction,
+    QContextMenuEvent,
+    QFocusEvent,
+    QKeyEvent,
+    QMouseEvent,
+    QWheelEvent,
+)
 from PySide6.QtWidgets import QLabel, QLineEdit
 
 from tonleiter.app.drafts import Drafts, Key
 from tonleiter.app.safety.events import guarded
 from tonleiter.app.widgets.field import Keeping, TypedText
+from tonleiter.app.widgets.recent_values import keep, recent
 from tonleiter.core.gear.figure import Figure, Quantity
 from tonleiter.core.units.quantity import MOST_CHARACTERS, QuantityError, format_short
 
 PX_PER_STEP = 8
+ALT = Qt.KeyboardModifier.AltModifier
 
 
 def field_text(quantity: Quantity, figure: Figure) -> str:
@@ -83,6 +94,7 @@ class QuantityField(TypedText, QLineEdit):
             self.refuse(str(error))
             return
         self.settle()
+        keep(self._quantity.unit.symbol, typed)
         self.accepted.emit(figure)
 
     def refuse(self, why: str) -> None:
@@ -104,14 +116,41 @@ class QuantityField(TypedText, QLineEdit):
 
     @guarded
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        """Arrows nudge, Escape gives the old value back."""
+        """Arrows nudge, Escape gives the old value back, Alt+Down offers what was typed last."""
         if event.key() == Qt.Key.Key_Escape:
             self.give_back()
             self.refused.emit("")
+        elif event.key() == Qt.Key.Key_Down and event.modifiers() & ALT:
+            self.offer_recent()
         elif event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down):
             self.nudged.emit(1 if event.key() == Qt.Key.Key_Up else -1)
         else:
             super().keyPressEvent(event)
+
+    def offer_recent(self) -> None:
+        """What was typed last for this unit, to choose from."""
+        menu = self.createStandardContextMenu()
+        first = menu.actions()[0]
+        texts = [t for t in recent(self._quantity.unit.symbol) if t != self.text()]
+        for text in texts:
+            action = QAction(text, menu)
+            action.triggered.connect(partial(self._take_recent, text))
+            menu.insertAction(first, action)
+        if texts:
+            menu.insertSeparator(first)
+        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        menu.popup(self.mapToGlobal(self.rect().bottomLeft()))
+
+    def _take_recent(self, text: str) -> None:
+        self.setFocus(Qt.FocusReason.OtherFocusReason)
+        self.setText(text)
+        self.commit()
+
+    @guarded
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        """The usual menu, with what was typed last on top."""
+        self.offer_recent()
+        event.accept()
 
     @guarded
     def wheelEvent(self, event: QWheelEvent) -> None:

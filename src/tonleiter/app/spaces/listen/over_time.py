@@ -85,6 +85,7 @@ class OverTime(QWidget):
 
     def _describe(self) -> None:
         if self._taken is None:
+            self.setAccessibleDescription("nothing yet: choose a recording above")
             return
         events = ", ".join(f"{e.kind} at {e.at_s:.1f} s" for e in self._taken.measures.events[:8])
         low, high = self._seen

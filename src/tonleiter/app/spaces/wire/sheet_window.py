@@ -121,9 +121,9 @@ class SheetWindow(QDialog):
         self.says.show()
 
     def ask_print(self) -> None:
-        """Ask which printer, and print."""
+        """Show it as it will lie on the paper; from there it is printed."""
         try:
-            from PySide6.QtPrintSupport import QPrintDialog, QPrinter
+            from PySide6.QtPrintSupport import QPrinter, QPrintPreviewDialog
         except ImportError:
             self.says.setText("No printing here (the library of CUPS is missing): save it as PDF.")
             self.says.show()
@@ -131,11 +131,11 @@ class SheetWindow(QDialog):
         printer = QPrinter(QPrinter.PrinterMode.HighResolution)
         printer.setPageLayout(a4())
         printer.setDocName(self._title)
-        dialog = QPrintDialog(printer, self)
+        # as it will lie on the paper first; the printer is asked for from there
+        dialog = QPrintPreviewDialog(printer, self)
+        dialog.paintRequested.connect(lambda on: print_pages(self.pages, on))
         # it is a child of this window and would stay, hidden, with a printer that is gone
         self._printer = printer
-        accepted = dialog.exec() == QDialog.DialogCode.Accepted
+        dialog.exec()
         if isValid(dialog):
             dialog.deleteLater()
-        if accepted:
-            print_pages(self.pages, printer)

@@ -29,6 +29,8 @@ class Canvas(QWidget):
         self.sheet, self.unit_px = sheet, unit_px
         width, height = size_px(sheet, unit_px)
         self.setFixedSize(QSize(int(width) + 1, int(height) + 1))
+        self.setAccessibleName("Drawing")
+        self.setAccessibleDescription(sheet.spoken())
         self.update()
 
     @guarded
