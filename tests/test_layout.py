@@ -29,6 +29,6 @@ def test_every_room_of_the_core_has_its_layer():
 def test_every_command_is_a_file_of_its_own():
     from tonleiter.cli.main import COMMANDS
 
-    shared = {"__init__", "__main__", "main", "chain", "common", "terms"}
+    shared = {"__init__", "__main__", "main", "chain", "common", "man", "terms"}
     files = {p.stem for p in (ROOT / "cli").glob("*.py")} - shared
     assert {c.__name__.rpartition(".")[2] for c in COMMANDS} == files

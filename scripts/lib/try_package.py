@@ -67,7 +67,7 @@ def _env(home: Path, **more: str) -> dict[str, str]:
 @contextmanager
 def _screen() -> Iterator[None]:
     server = subprocess.Popen(
-        ["Xvfb", DISPLAY, "-screen", "0", "1400x900x24"],
+        ["Xvfb", DISPLAY, "-ac", "-screen", "0", "1400x900x24"],
         stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
     )  # fmt: skip
     try:

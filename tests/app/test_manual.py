@@ -186,7 +186,9 @@ def hinted(window, monkeypatch):
 def test_a_first_visit_is_greeted_until_something_is_done(hinted, qtbot):
     assert hinted._hint.isVisible()
     assert "Put what you own on the shelf" in hinted._hint.accessibleName()
-    QTest.mouseClick(hinted.space("gear").shelf.tree.viewport(), Qt.MouseButton.LeftButton)
+    tree = hinted.space("gear").shelf.tree.viewport()
+    at = tree.mapTo(hinted, QPoint(40, 40))
+    QTest.mouseClick(hinted.windowHandle(), Qt.MouseButton.LeftButton, pos=at)
     settled()
     assert hints.seen() == {"gear"}
     hinted.go_to("match")
@@ -243,6 +245,37 @@ def test_a_term_is_pressed_and_explained_beside_the_word(window, qtbot):
     press(next(b for b in card.findChildren(QAbstractButton)))
     settled()
     assert window._manual.shown == "glossary"
+
+
+def test_a_press_beside_an_explanation_ends_it_and_does_nothing_else(window):
+    from tonleiter.app.widgets.said import TERMS
+    from tonleiter.core.manual.glossary import term
+
+    model = window.space("ladder").model
+    model.select(2)
+    settled()
+    TERMS.pressed.emit(term("bias"), window.mapToGlobal(QPoint(900, 600)))
+    settled()
+    view = window.space("ladder").view
+    at = view.mapTo(window, QPoint(view.width() // 8, 150))
+    QTest.mouseClick(window.windowHandle(), Qt.MouseButton.LeftButton, pos=at)
+    settled()
+    assert window._term is None
+    assert model.selected == 2
+
+
+def test_escape_ends_one_card_after_the_other(window):
+    """The manual and an answer at once: each press of the key ends one."""
+    window.space("ladder").model.finish()
+    window.show_manual("glossary")
+    settled()
+    window.space("ladder").ask_why("level", at_radio=True)
+    settled()
+    for left in (1, 0):
+        QTest.keyClick(window, Qt.Key.Key_Escape)
+        settled()
+        open_cards = bool(window._manual) + bool(window._why)
+        assert open_cards == left
 
 
 def test_escape_ends_an_explanation(window):

@@ -41,7 +41,7 @@ def test_a_key_says_how_the_level_comes_about_and_escape_ends_it(window, ladder)
     assert "It hangs most on" in said
     QTest.keyClick(window, Qt.Key.Key_Escape)
     settled()
-    assert not card.isVisible()
+    assert window._why is None
     assert not window.session.asking.open
 
 
@@ -74,10 +74,10 @@ def test_the_voice_leads_to_the_people(window, ladder):
 
 def test_an_edit_makes_an_end_of_an_answer_of_before(window, ladder):
     press(ladder.why_button)
-    card = answered(window)
+    answered(window)
     window.document.edit("title", lambda s: s.model_copy(update={"title": "x"}))
     settled()
-    assert not card.isVisible()
+    assert window._why is None
 
 
 def test_what_can_be_asked_follows_the_stage(window, demo, demo_folder, open_window):
@@ -122,3 +122,19 @@ def test_another_question_takes_the_place_of_the_first(window, ladder):
     answered(window)
     ladder.ask_why("room")
     assert "of room at the" in words(answered(window))[0]
+
+
+def test_what_a_reading_should_be_is_asked_about_by_its_figure_and_its_brackets(window):
+    from tonleiter.app.spaces.prove.gauge import Gauge
+
+    window.go_to("prove")
+    prove = window.space("prove")
+    prove.model.finish()
+    prove.model.show_step("dc")
+    settled()
+    press(next(iter(prove.whys.values())))
+    assert "within their tolerances" in " ".join(words(answered(window)))
+    QTest.keyClick(window, Qt.Key.Key_Escape)
+    settled()
+    press(next(g for g in prove.findChildren(Gauge) if g.isVisible()))
+    assert answered(window)

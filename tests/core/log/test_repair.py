@@ -9,7 +9,8 @@ from tests.core.log.test_store import report
 from tonleiter.cli.main import main
 from tonleiter.core.log.repair import repair
 from tonleiter.core.log.store import LOG_FILE, VERSION, LogError, LogStore
-from tonleiter.core.station.files import new_station, save_station
+from tonleiter.core.station.begin import begun
+from tonleiter.core.station.files import save_station
 
 
 def written(folder, count=200):
@@ -81,7 +82,7 @@ def test_random_damage_is_never_a_traceback_and_the_old_file_is_always_there(tmp
 
 def test_by_the_command(tmp_path, capsys):
     folder = tmp_path / "s.station"
-    save_station(new_station(folder), folder)
+    save_station(begun(), folder)
     file = written(folder, 30)
     file.write_bytes(b"this is no log at all" * 400)
     assert main(["log", str(folder), "--repair"]) == 0

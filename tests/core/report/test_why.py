@@ -7,10 +7,12 @@ import pytest
 from tests.conftest import gear, station_of
 from tonleiter.core.gear.figure import Figure
 from tonleiter.core.judge.verdict import verdict_of
+from tonleiter.core.prove.prove import Proof
 from tonleiter.core.report.why.at_end import why_bass, why_hum, why_knob, why_noise, why_room
 from tonleiter.core.report.why.finding import why_finding
 from tonleiter.core.report.why.level import why_level
 from tonleiter.core.report.why.model import MOST_STEPS
+from tonleiter.core.report.why.reading import why_reading
 from tonleiter.core.solve.levels import SILENT_DBU
 from tonleiter.core.station.edits import change_gear
 
@@ -183,3 +185,40 @@ def test_a_dead_microphone_says_what_it_has_and_gives_no_level():
     assert any("without its DC" in s.says for s in why.steps)
     assert why_knob(now) is None
     assert why_noise(now) is None
+
+
+def test_a_reading_of_the_bench_hangs_on_the_parts_that_make_it(demo):
+    """A divider between supply and pin: its own two resistors, each by its share."""
+    proof = Proof(verdict_of(demo, "hf-chat"), 0)
+    by_id = {r.id: r for r in proof.readings}
+    volts = [r for r in by_id.values() if r.step == "dc" and r.unit == "V"]
+    told = [why_reading(proof, r) for r in volts[:3]]
+    assert told
+    for why, reading in zip(told, volts, strict=False):
+        k = proof.places[reading.id]
+        assert figure(why.steps[0].value) >= 0
+        low, high = proof.predicted.low[k], proof.predicted.high[k]
+        assert low <= proof.predicted.nominal[k] <= high
+        assert len(why.steps) + len(why.hangs) <= MOST_STEPS
+
+
+def test_what_a_reading_hangs_on_does_what_it_says():
+    """The bias of an electret box, read at its contact: half as much by twice the resistor."""
+    station = station_of(
+        gear("electret-2-wire", "capsule", current_a=3e-4),
+        gear("bias-feed", "feed", supply_v=9, resistor_ohm=10e3),
+        gear("microphone-socket", "radio"),
+    )
+    proof = Proof(verdict_of(station, "c"), 0)
+    reading = next(
+        r for r in proof.readings
+        if r.step == "dc" and r.unit == "V" and 3 < proof.predicted.nominal[proof.places[r.id]] < 8
+    )  # fmt: skip
+    why = why_reading(proof, reading)
+    says = [s.says for s in why.hangs]
+    assert any("10 kΩ in the feed" in s for s in says)
+    step = next(s for s in why.hangs if "10 kΩ in the feed" in s.says)
+    # 0.3 mA through a tenth more of 10 kilohm: 0.3 V less
+    now = proof.predicted.nominal[proof.places[reading.id]]
+    assert figure(step.value) == pytest.approx(now - 0.3, abs=0.12)
+    assert step.gear == "feed"

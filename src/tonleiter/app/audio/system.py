@@ -15,6 +15,7 @@ from typing import Any, Protocol
 import numpy as np
 from PySide6.QtCore import QIODevice, QObject, QThread, QTimer, Signal
 
+from tonleiter.app.audio.missing import NO_EXTRA, NO_SERVER
 from tonleiter.app.safety.events import guarded
 from tonleiter.core.desk.probe import (
     LOUDEST_DBFS,
@@ -508,13 +509,6 @@ def _once(samples: Floats) -> Callable[[int], Floats]:
         return np.concatenate([part, np.zeros(frames - part.size)])
 
     return next_
-
-
-NO_EXTRA = (
-    "sound needs the extra of this program that plays and records: install tonleiter[audio], and"
-    " start it again"
-)
-NO_SERVER = "the system has no sound devices: is its sound server running?"
 
 
 def system_of_qt() -> SoundSystem:

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QEvent, QObject, QSettings, Qt
-from PySide6.QtWidgets import QApplication, QFrame, QHBoxLayout, QWidget
+from PySide6.QtCore import QEvent, QObject, QPoint, QRect, QSettings, Qt, QTimer
+from PySide6.QtGui import QMouseEvent, QWheelEvent
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QWidget
 
+from tonleiter.app.copying import is_picture
 from tonleiter.app.safety.events import guarded
 from tonleiter.app.theme.look import Look
 from tonleiter.app.widgets.labels import button, label
@@ -12,7 +14,7 @@ from tonleiter.core.manual.spaces import hint
 
 KEY = "hints/seen"
 SHOWN = True
-WIDE_PX, FROM_FOOT_PX = 560, 18
+WIDE_PX, FROM_FOOT_PX = 560, 10
 _USES = (QEvent.Type.MouseButtonPress, QEvent.Type.KeyPress, QEvent.Type.Wheel)
 
 
@@ -46,9 +48,13 @@ class Hint(QFrame):
         row.addWidget(button("Got it", "link", self.end), 0, Qt.AlignmentFlag.AlignTop)
         look.dress(self)
         self._place()
+        # what is shown for the first time is laid out a moment later
+        QTimer.singleShot(0, self, self._place)
         space.installEventFilter(self)
-        if (application := QApplication.instance()) is not None:
-            application.installEventFilter(self)
+        # the window's own door: a press or a key comes there once, and nothing else does
+        door = space.window().windowHandle()
+        if door is not None:
+            door.installEventFilter(self)
         self.show()
         self.raise_()
 
@@ -58,9 +64,19 @@ class Hint(QFrame):
         layout = self.layout()
         high = layout.heightForWidth(self.width()) if layout is not None else 60
         self.setFixedHeight(max(high, self._look.px(44)))
-        left = (self._space.width() - self.width()) // 2
-        top = self._space.height() - self.height() - self._look.px(FROM_FOOT_PX)
-        self.move(max(left, 0), max(top, 0))
+        on = self._on()
+        left = on.left() + (on.width() - self.width()) // 2
+        top = on.bottom() - self.height() - self._look.px(FROM_FOOT_PX)
+        self.move(min(max(left, 0), self._space.width() - self.width()), max(top, 0))
+
+    def _on(self) -> QRect:
+        """The largest picture of the space, which leaves its words free; else the space."""
+        pictures = [w for w in self._space.findChildren(QWidget) if w.isVisible() and is_picture(w)]
+        if not pictures:
+            return self._space.rect()
+        best = max(pictures, key=lambda w: w.visibleRegion().boundingRect().width() * w.height())
+        seen = best.visibleRegion().boundingRect()
+        return seen.translated(best.mapTo(self._space, QPoint(0, 0)))
 
     def end(self) -> None:
         """It was read, or made superfluous."""
@@ -75,9 +91,11 @@ class Hint(QFrame):
         """Something was done in the space: it is used now."""
         if watched is self._space and event.type() == QEvent.Type.Resize:
             self._place()
-        elif event.type() in _USES and isinstance(watched, QWidget) and self.isVisible():
-            here = watched is self._space or self._space.isAncestorOf(watched)
-            mine = watched is self or self.isAncestorOf(watched)
-            if here and not mine:
-                self.end()
+        elif event.type() in _USES and watched is not self._space and self.isVisible():
+            if isinstance(event, QMouseEvent | QWheelEvent):
+                at = event.globalPosition().toPoint()
+                here = self._space.rect().contains(self._space.mapFromGlobal(at))
+                if not here or self.rect().contains(self.mapFromGlobal(at)):
+                    return False
+            self.end()
         return False

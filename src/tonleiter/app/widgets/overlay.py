@@ -1,10 +1,14 @@
-"""A card over the middle of the window: Escape, or a press beside it, asks for its end."""
+"""A card over the middle of the window: Escape, or a press beside it, asks for its end.
+
+It listens at the window's own door, where a press or a key comes once: a filter on the whole
+application would be asked about each of some ten thousand events when the look changes.
+"""
 
 from __future__ import annotations
 
 from PySide6.QtCore import QEvent, QObject, Qt, Signal
-from PySide6.QtGui import QKeyEvent, QMouseEvent
-from PySide6.QtWidgets import QAbstractButton, QApplication, QFrame, QWidget
+from PySide6.QtGui import QKeySequence, QMouseEvent, QShortcut, QWindow
+from PySide6.QtWidgets import QAbstractButton, QFrame, QWidget
 
 from tonleiter.app.safety.events import guarded
 
@@ -20,8 +24,13 @@ class Overlay(QFrame):
         super().__init__(window)
         self._over = window
         self.setObjectName("card")
-        if (application := QApplication.instance()) is not None:
-            application.installEventFilter(self)
+        escape = QShortcut(QKeySequence(Qt.Key.Key_Escape), self)
+        escape.setContext(Qt.ShortcutContext.WindowShortcut)
+        for asked in (escape.activated, escape.activatedAmbiguously):
+            asked.connect(self.left)
+        self._door: QWindow | None = window.window().windowHandle()
+        if self._door is not None:
+            self._door.installEventFilter(self)
 
     def to_the_middle(self) -> None:
         """As large as what stands in it, in the middle of the window."""
@@ -31,23 +40,14 @@ class Overlay(QFrame):
 
     @guarded
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
-        """Escape wherever the keyboard is, and presses beside it; both go no further."""
-        if not self.isVisible() or not isinstance(watched, QWidget):
+        """A press beside it goes no further, but to a button: that does what it says."""
+        if event.type() != QEvent.Type.MouseButtonPress or not self.isVisible():
             return False
-        if watched.window() is not self.window():
+        if not self.ends_beside or not isinstance(event, QMouseEvent):
             return False
-        escape = isinstance(event, QKeyEvent) and event.key() == Qt.Key.Key_Escape
-        if escape and event.type() == QEvent.Type.ShortcutOverride:
-            event.accept()  # it is a key here, and nobody's shortcut
-            return True
-        if escape and event.type() == QEvent.Type.KeyPress:
-            self.left.emit()
-            return True
-        pressed = event.type() == QEvent.Type.MouseButtonPress
-        if self.ends_beside and pressed and isinstance(event, QMouseEvent):
-            at = self.mapFromGlobal(event.globalPosition().toPoint())
-            if not self.rect().contains(at):
-                self.left.emit()
-                # a button beside it does what it says; an edit by the way is not meant
-                return not isinstance(watched, QAbstractButton)
-        return False
+        at = self.mapFromGlobal(event.globalPosition().toPoint())
+        if self.rect().contains(at):
+            return False
+        self.left.emit()
+        there = self._over.childAt(self._over.mapFromGlobal(event.globalPosition().toPoint()))
+        return not isinstance(there, QAbstractButton)

@@ -34,7 +34,7 @@ SPEAKS: tuple[Beginning, ...] = (
     Beginning(
         "electret",
         "an electret capsule or headset",
-        Begin("electret-2-wire", "electret in a case", _SOME_ELECTRET),
+        Begin("electret-2-wire", "electret microphone", _SOME_ELECTRET),
     ),
     Beginning(
         "dynamic-xlr",
@@ -76,7 +76,7 @@ SPEAKS: tuple[Beginning, ...] = (
         "some old microphone; I do not know what is in it",
         Begin(
             "dynamic-microphone",
-            "old microphone, taken as dynamic",
+            "old microphone",
             {"coil_ohm": "150..600", "sensitivity_mv_per_pa": "0.8..3"},
         ),
     ),
@@ -111,7 +111,7 @@ GOES: tuple[Beginning, ...] = (
         "a radio's microphone socket",
         Begin(
             "microphone-socket",
-            "radio, taken as biased",
+            "radio",
             {"bias_v": "0..9", "bias_ohm": "2200..10k", "z_in_ohm": 600},
         ),
     ),
@@ -120,7 +120,7 @@ GOES: tuple[Beginning, ...] = (
         "a radio that feeds electrets on the pin",
         Begin(
             "microphone-socket",
-            "radio, volts on the pin",
+            "radio with bias",
             {"bias_v": "5..9", "bias_ohm": "2200..10k", "z_in_ohm": 600},
         ),
     ),

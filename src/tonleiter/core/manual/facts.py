@@ -34,7 +34,7 @@ CAUTION_TITLES: dict[Hazard, str] = {
     "charged": "Charged capacitors",
     "rf": "Radio frequency",
     "rf-burns": "Burns by radio frequency",
-    "keys-itself": "It may transmit by itself",
+    "keys-itself": "A set that transmits by itself",
     "licence": "The licence",
     "fumes": "Fumes of solder",
     "eyes": "Eyes",

@@ -7,6 +7,7 @@ from collections.abc import Callable
 import numpy as np
 from PySide6.QtCore import QObject, Signal
 
+from tonleiter.app.audio.missing import why_silent
 from tonleiter.app.audio.output import Output, find_output
 from tonleiter.app.spaces.listen.slots import Place, Slots
 from tonleiter.core.sound.beside import audible
@@ -48,7 +49,7 @@ class Player(QObject):
     def _play(self, sound: Sound, from_s: float, called: str) -> None:
         self._output = self._output or find_output()
         if self._output is None:
-            self.refused.emit("there is no sound output here")
+            self.refused.emit(why_silent())
             return
         self._output.play(sound, min(max(from_s, 0.0), sound.seconds))
         self.plays = called

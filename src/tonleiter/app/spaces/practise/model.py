@@ -9,6 +9,7 @@ from pathlib import Path
 
 from PySide6.QtCore import QStandardPaths, Signal
 
+from tonleiter.app.audio.missing import why_silent
 from tonleiter.app.audio.output import Output, find_output
 from tonleiter.app.derived import Derived
 from tonleiter.app.document import Document
@@ -115,7 +116,7 @@ class PractiseModel(Watched):
             return
         self._output = self._output or find_output()
         if self._output is None:
-            self.refused.emit("there is no sound output here")
+            self.refused.emit(why_silent())
             return
         self._output.play(heard)
 

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import math
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QFontMetrics, QPainter, QPaintEvent, QPen
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QFontMetrics, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
 from tonleiter.app.safety.events import guarded, painting
@@ -47,8 +47,10 @@ class ShareBar(QWidget):
 class Gauge(QWidget):
     """Brackets between two ends, a bead at what was read: round inside, square outside.
 
-    ``said`` are the ends as figures, which stand below the line.
+    ``said`` are the ends as figures, which stand below the line. A press asks why they are so.
     """
+
+    pressed = Signal()
 
     def __init__(
         self,
@@ -63,6 +65,8 @@ class Gauge(QWidget):
         self._low, self._high = ends
         self.said = f"{said[0]} … {said[1]}" if said[0] != said[1] else said[0]
         self.setAccessibleName(f"right from {said[0]} to {said[1]}")
+        self.setToolTip("Press to see how it comes about")
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setFixedHeight(look.px(HIGH_PX))
         wide = QFontMetrics(look.font(11, 400, mono=True)).horizontalAdvance(self.said)
         self.setMinimumWidth(max(60, wide + 4))
@@ -84,6 +88,13 @@ class Gauge(QWidget):
         away = (value - middle) / half
         # far readings come together at the ends of the line
         return line.center().x() + 0.5 * line.width() * (away / (abs(away) + 4))
+
+    @guarded
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        """Ask why."""
+        super().mouseReleaseEvent(event)
+        if event.button() == Qt.MouseButton.LeftButton and self.rect().contains(event.pos()):
+            self.pressed.emit()
 
     @guarded
     def paintEvent(self, event: QPaintEvent) -> None:

@@ -13,6 +13,7 @@ from PySide6.QtWidgets import (
     QFrame,
     QGridLayout,
     QHBoxLayout,
+    QPushButton,
     QScrollArea,
     QVBoxLayout,
     QWidget,
@@ -35,6 +36,7 @@ from tonleiter.core.bench.tone import tones_say, tones_wav
 from tonleiter.core.prove.how import generator_says
 from tonleiter.core.prove.path import PATH, Look
 from tonleiter.core.prove.say import next_says, remedy
+from tonleiter.core.report.why.reading import why_reading
 from tonleiter.core.station.disk import write_file
 
 PATH_PX, SIDE_SHARE, LEAST_SIDE_PX, MOST_SIDE_PX = 132, 0.34, 220, 440
@@ -64,6 +66,7 @@ class ProveSpace(WatchedSpace):
         self.side.wanted.connect(self.go_to_reading)
         self.side.part_wanted.connect(lambda part: self.wanted.emit("wire", part))
         self.fields: dict[str, TextField] = {}
+        self.whys: dict[str, QPushButton] = {}
         self.ticks: dict[str, WrappedCheck] = {}
         self._arrange()
         self.model.changed.connect(self.refresh)
@@ -196,7 +199,7 @@ class ProveSpace(WatchedSpace):
         model = self.model
         step = model.path_step()
         column = self.step_panel.begin(spacing=5)
-        self.fields, self.ticks = {}, {}
+        self.fields, self.ticks, self.whys = {}, {}, {}
         column.addWidget(label(f"{step.title}", "title"))
         column.addWidget(label(step.says, "sub", wraps=True))
         for warned in (*model.hazards(step.id), step.caution):
@@ -327,15 +330,21 @@ class ProveSpace(WatchedSpace):
         if model.ready:
             k = proof.places[reading.id]
             nominal = as_read(float(proof.predicted.nominal[k]), reading.unit)
+            ask = partial(self._ask_why, reading)
             if not narrow:
-                grid.addWidget(label(nominal, "figure"), row, 1, Qt.AlignmentFlag.AlignRight)
+                asked = button(nominal, "link", ask, "How it comes about, and what it hangs on")
+                asked.setAccessibleName(f"Why {nominal}: {reading.says}")
+                self.whys[reading.id] = asked
+                grid.addWidget(asked, row, 1, Qt.AlignmentFlag.AlignRight)
             low, high = float(proof.predicted.low[k]), float(proof.predicted.high[k])
             value = model.readings().get(reading.id)
             fits = reading.id not in model.disagreeing()
             ends = tuple(as_read(x, reading.unit, 2) for x in (low, high))
             # where there is no room its ends alone say what is expected
             at = (row, 0, 1, 3) if narrow else (row, 2, 1, 1)
-            grid.addWidget(Gauge(look, (low, high), ends, value, fits), *at)
+            gauge = Gauge(look, (low, high), ends, value, fits)
+            gauge.pressed.connect(ask)
+            grid.addWidget(gauge, *at)
         field = TextField(
             model.typed().get(reading.id, ""),
             f"Reading {reading.says}",
@@ -352,6 +361,11 @@ class ProveSpace(WatchedSpace):
             row += 1
             grid.addWidget(label(how, "caption", wraps=True), row, 0, 1, 4)
         return row + 1
+
+    def _ask_why(self, reading: Reading) -> None:
+        proof = self.model.proof
+        if proof is not None:
+            self.context.asking.ask(lambda: why_reading(proof, reading))
 
     def _step_px(self) -> int:
         """What the path and the side leave to the step."""

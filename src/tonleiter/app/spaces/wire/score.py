@@ -51,7 +51,7 @@ class ScoreView(QWidget):
                 self.face_buttons[side, face] = made
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Wiring of the chain")
-        model.changed.connect(self._follow)
+        model.changed.connect(self._edited)
         model.lit_changed.connect(self.update)
         model.schools_changed.connect(self._follow)
         look.changed.connect(self._follow)
@@ -67,7 +67,11 @@ class ScoreView(QWidget):
             made.setVisible(self.score is not None)
         self._lay_out()
         self.updateGeometry()
-        # at once: panels and findings may follow a moment later
+        self.update()
+
+    def _edited(self) -> None:
+        """What an edit did is seen at once: panels and findings may follow a moment later."""
+        self._follow()
         self.repaint()
 
     def _lay_out(self) -> None:
