@@ -11,7 +11,8 @@ import soundfile
 from tests.conftest import gear, station_of
 from tests.core.listen.signals import RATE, lines, noise, spoken
 from tonleiter.cli import main
-from tonleiter.cli.main import manual_page, spelled_out
+from tonleiter.cli.main import NAMES, _parser, manual_page, spelled_out
+from tonleiter.cli.man import commands_of
 from tonleiter.core.station.files import save_station
 
 
@@ -417,3 +418,18 @@ def test_the_manual_page_knows_every_command():
         assert f".B {name}\n" in page
     assert page.startswith(".TH TONLEITER 1")
     assert all(not line.startswith("'") for line in page.splitlines())
+
+
+def test_names_of_commands_are_those_of_the_parser():
+    assert {name for name, _ in commands_of(_parser())} == NAMES
+
+
+def test_a_window_is_opened_without_reading_the_commands():
+    """What computes is read when a command asks for it; the window stands sooner."""
+    asks = (
+        "import sys; from tonleiter.cli.main import _parser, _wanted, spelled_out;"
+        "given = spelled_out(['a.station']); _parser(_wanted(given)).parse_args(given);"
+        "print(*[m for m in ('numpy', 'scipy', 'pydantic', 'PySide6') if m in sys.modules])"
+    )
+    done = subprocess.run([sys.executable, "-c", asks], capture_output=True, text=True, check=True)
+    assert done.stdout.strip() == ""

@@ -67,7 +67,7 @@ def _env(home: Path, **more: str) -> dict[str, str]:
 @contextmanager
 def _screen() -> Iterator[None]:
     server = subprocess.Popen(
-        ["Xvfb", DISPLAY, "-ac", "-screen", "0", "1400x900x24"],
+        ["Xvfb", DISPLAY, "-ac", "-noreset", "-screen", "0", "1400x900x24"],
         stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
     )  # fmt: skip
     try:
@@ -183,9 +183,10 @@ def _in_odd_places(program: Path, place: Path) -> None:
         [*user, program, "--demo"], env=_env(shut), capture_output=True, text=True, timeout=60
     )
     lines = done.stderr.strip().splitlines()
-    if done.returncode != 2 or len(lines) != 1:
+    # that no log can be kept there is said besides
+    if done.returncode != 2 or not lines or len(lines) > 2:
         raise SystemExit(f"a demo that cannot be copied: {done.returncode}, {done.stderr}")
-    print(f"a demo that cannot be copied: {lines[0]}")
+    print(f"a demo that cannot be copied: {lines[-1]}")
 
 
 def _starts(program: Path, root: Path, home: Path) -> None:

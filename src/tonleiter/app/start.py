@@ -14,7 +14,7 @@ from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
 from tonleiter.app.display import need_a_display
-from tonleiter.app.safety.trouble import keep_a_log
+from tonleiter.app.safety.trouble import catch_all, keep_a_log
 from tonleiter.app.theme.desktop import desktop_asks
 from tonleiter.app.theme.look import SCALES, Look
 from tonleiter.app.theme.palette import THEMES
@@ -73,7 +73,7 @@ def run(
     """
     need_a_display()
     app = application()
-    keep_a_log()
+    catch_all()
     # a station that is asked for is read first: what is wrong with it is said without a window
     if not looks_only and _is_open_elsewhere(station, demo):
         return 0
@@ -117,6 +117,7 @@ def _fill(
     app = QApplication.instance()
     assert app is not None
     _let_it_paint(window, app)
+    keep_a_log()
     from tonleiter.app.jobs import lend_a_hand
     from tonleiter.app.recents import keep_recent
     from tonleiter.app.remembered import keep, restore
@@ -126,7 +127,7 @@ def _fill(
     try:
         document = asked or (None if brought else _document(None, demo, fresh))
     except RefusedError as error:
-        print(error, file=sys.stderr)
+        print(f"tonleiter: {error}", file=sys.stderr)
         app.exit(BAD_INPUT)
         return
     if document is None:

@@ -5,26 +5,11 @@ from __future__ import annotations
 import argparse
 import sys
 from collections.abc import Sequence
+from importlib import import_module
 from typing import NoReturn
 
 from tonleiter import __version__
-from tonleiter.cli import (
-    cause,
-    circuit,
-    deviation,
-    learn,
-    levels,
-    listen,
-    log,
-    loop,
-    man,
-    match,
-    next,
-    plan,
-    prove,
-    window,
-    wiring,
-)
+from tonleiter.cli import window
 from tonleiter.cli.common import (
     BAD_INPUT,
     BadInputError,
@@ -33,25 +18,47 @@ from tonleiter.cli.common import (
     give_up_output,
     prepare_output,
 )
-from tonleiter.cli.window import is_place
 from tonleiter.core.refused import RefusedError
 
-# in the order in which --help lists them
+# files of commands, in the order in which --help lists them; read when one is wanted: a window
+# stands sooner without them
 COMMANDS = (
-    window,
-    levels,
-    match,
-    plan,
-    learn,
-    wiring,
-    prove,
-    loop,
-    listen,
-    log,
-    cause,
-    next,
-    deviation,
-    circuit,
+    "window",
+    "levels",
+    "match",
+    "plan",
+    "learn",
+    "wiring",
+    "prove",
+    "loop",
+    "listen",
+    "log",
+    "cause",
+    "next",
+    "deviation",
+    "circuit",
+)
+# what is no place on disk, whatever lies there
+NAMES = frozenset(
+    {
+        "open",
+        "levels",
+        "match",
+        "plan",
+        "learn",
+        "wiring",
+        "prove",
+        "loop",
+        "measure",
+        "compare",
+        "log",
+        "backup",
+        "restore",
+        "cause",
+        "next",
+        "deviation",
+        "circuit",
+    }
 )
 # what a shell reports for a program that Ctrl+C ended
 INTERRUPTED = 130
@@ -62,7 +69,8 @@ def main(arguments: Sequence[str] | None = None) -> int:
     prepare_output()
     try:
         given = list(sys.argv[1:] if arguments is None else arguments)
-        options = _parser().parse_args(spelled_out(given))
+        given = spelled_out(given)
+        options = _parser(_wanted(given)).parse_args(given)
         result: int = options.run(options)
         flush()
     except RefusedError as error:
@@ -81,7 +89,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
 def spelled_out(given: list[str]) -> list[str]:
     """``tonleiter STATION`` means ``tonleiter open STATION``: a place, and no command's name."""
     words = [one for one in given if not one.startswith("-")]
-    if not words or words[0] in _names() or not is_place(words[0]):
+    if not words or words[0] in NAMES or not window.is_place(words[0]):
         return given
     first = words[0]
     at = given.index(first)
@@ -96,17 +104,22 @@ class _Parser(argparse.ArgumentParser):
         raise BadInputError(f"{message}; see {self.prog} --help")
 
 
-def _names() -> set[str]:
-    """What the commands are called."""
-    return {name for name, _ in man.commands_of(_parser())}
+def _wanted(given: list[str]) -> Sequence[str]:
+    """The files of commands that a command line may ask for: the window's alone where it can."""
+    words = [one for one in given if not one.startswith("-")]
+    help_wanted = any(one in ("-h", "--help") for one in given)
+    only_window = not help_wanted and (not words or words[0] == "open")
+    return ("window",) if only_window else COMMANDS
 
 
 def manual_page() -> str:
     """The manual page, as roff source."""
+    from tonleiter.cli import man
+
     return man.manual_page(_parser())
 
 
-def _parser() -> argparse.ArgumentParser:
+def _parser(files: Sequence[str] = COMMANDS) -> argparse.ArgumentParser:
     parser = _Parser(prog="tonleiter", description=__doc__)
     parser.add_argument("--version", action="version", version=f"tonleiter {__version__}")
     parser.add_argument("--demo", action="store_true", help="open a copy of the demo station")
@@ -115,6 +128,6 @@ def _parser() -> argparse.ArgumentParser:
     )
     parser.set_defaults(run=window.open_window, station=None)
     commands = parser.add_subparsers(title="without a window", metavar="COMMAND")
-    for command in COMMANDS:
-        command.add(commands)
+    for name in files:
+        import_module(f"tonleiter.cli.{name}").add(commands)
     return parser

@@ -9,7 +9,6 @@ import threading
 import time
 from collections import deque
 from collections.abc import Callable
-from logging.handlers import RotatingFileHandler
 from pathlib import Path
 from types import TracebackType
 from typing import TextIO
@@ -86,9 +85,20 @@ def trouble() -> Trouble:
 _crash_log: TextIO | None = None
 
 
+def catch_all() -> None:
+    """Let no exception end the application."""
+    sys.excepthook = _hook
+    threading.excepthook = lambda args: _hook(
+        args.exc_type, args.exc_value or args.exc_type(), args.exc_traceback
+    )
+    sys.unraisablehook = lambda args: LOG.error("unraisable", exc_info=args.exc_value)
+
+
 def keep_a_log() -> None:
-    """Log into the user's state folder, and let no exception end the application."""
+    """Log into the user's state folder; once the window stands, since it wants its time."""
     global _crash_log
+    from logging.handlers import RotatingFileHandler
+
     folder = state_folder()
     try:
         folder.mkdir(parents=True, exist_ok=True)
@@ -104,11 +114,6 @@ def keep_a_log() -> None:
         faulthandler.enable(_crash_log)
     except OSError as error:
         print(f"tonleiter: no log is kept: {error.strerror}", file=sys.stderr)
-    sys.excepthook = _hook
-    threading.excepthook = lambda args: _hook(
-        args.exc_type, args.exc_value or args.exc_type(), args.exc_traceback
-    )
-    sys.unraisablehook = lambda args: LOG.error("unraisable", exc_info=args.exc_value)
 
 
 def _hook(kind: type[BaseException], error: BaseException, _: TracebackType | None) -> None:

@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
-import tomllib
 from functools import cache
-from importlib.resources import files
 from typing import Any
 
 
 @cache
 def table(name: str) -> dict[str, Any]:
     """A table of texts by its name. Raises FileNotFoundError."""
+    # read when a text is wanted: a window stands before that
+    import tomllib
+    from importlib.resources import files
+
     found = files("tonleiter.core.manual") / "text" / f"{name}.toml"
     return tomllib.loads(found.read_text("utf-8"))
