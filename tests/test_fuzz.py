@@ -9,6 +9,7 @@ from fuzz.listening import caused_recordings, clean_recordings, marred_recording
 from fuzz.more_files import boxes, over_time, readings, recordings
 from fuzz.texts import texts
 from fuzz.walk import around, check, kinds, walk
+from fuzz.whys import whys
 
 from tonleiter.core.refused import RefusedError
 
@@ -27,6 +28,7 @@ from tonleiter.core.refused import RefusedError
         (clean_recordings, 20),
         (texts, 2000),
         (walk, 80),
+        (whys, 40),
         (kills, 12),
         (disk, 30),
     ],

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
+from functools import cache
 
 from PySide6.QtCore import Qt, QUrl
 from PySide6.QtGui import QFontMetrics
@@ -19,18 +20,18 @@ from PySide6.QtWidgets import (
 
 from tonleiter.app.demo import shipped_demo
 from tonleiter.app.derived import Derived
-from tonleiter.app.jobs import Jobs, Task, Wait
+from tonleiter.app.jobs import Jobs, Wait
 from tonleiter.app.theme.look import Look
 from tonleiter.app.widgets.labels import button, label
 from tonleiter.app.widgets.overlay import Overlay
-from tonleiter.core.manual.book import Book, standing, whole
+from tonleiter.core.manual.book import Book, computed, is_computed, standing
 from tonleiter.core.manual.html import body
 from tonleiter.core.manual.page import Page, found
 from tonleiter.core.station.files import read_station
+from tonleiter.core.station.model import Station
 
 WIDE_PX, LIST_PX = 800, 260
 SHARE = 0.66
-COMPUTED = ("Worked jobs", "Schools")
 ID = Qt.ItemDataRole.UserRole
 # what the window adds to the pages: keys of its spaces
 Dressed = Callable[[Page], Page]
@@ -47,13 +48,13 @@ class ManualPane(Overlay):
         super().__init__(window)
         self.setAccessibleName("Manual")
         self._look, self._dressed, self._extra = look, dressed, tuple(extra)
-        self._book = Book((*standing().pages, *self._extra))
+        self._book = Book((*standing().pages, *self._extra)).with_pages(*_WORKED.values())
         self._at = ""
         self._back: list[str] = []
         self._jobs = Jobs()
-        self._whole: Derived[Book] = Derived(self._jobs, Wait.PAGE)
-        self._whole.setParent(self)
-        self._whole.changed.connect(self._came)
+        self._asked: Derived[tuple[Page, ...]] = Derived(self._jobs, Wait.PAGE)
+        self._asked.setParent(self)
+        self._asked.changed.connect(self._came)
         self.search = QLineEdit()
         self.search.setPlaceholderText("find in the manual")
         self.search.setAccessibleName("Find in the manual")
@@ -69,7 +70,6 @@ class ManualPane(Overlay):
         self._arrange()
         self._list()
         look.changed.connect(self._restyle)
-        self._whole.want("whole", lambda _: _computed(_))
 
     def _arrange(self) -> None:
         head = QHBoxLayout()
@@ -133,8 +133,11 @@ class ManualPane(Overlay):
     def _render(self) -> None:
         page = self._page()
         if page is None:
-            trouble = self._whole.trouble
-            said = trouble or "Being worked out on the demo station…"
+            self.text.setPlainText("There is no such page.")
+            return
+        if not page.blocks and is_computed(page.id):
+            self._asked.want(page.id, lambda _: computed(page.id, _demo()))
+            said = self._asked.trouble or "Being worked out on the demo station…"
             self.text.setPlainText(said)
             return
         self.text.setHtml(self._html(page))
@@ -163,14 +166,14 @@ class ManualPane(Overlay):
             self.show_page(to.path())
 
     def _came(self) -> None:
-        if self._whole.whole and self._whole.value is not None:
-            self._book = Book((*self._whole.value.pages, *self._extra))
-            self._list()
+        if self._asked.whole and self._asked.value is not None:
+            _WORKED.update({page.id: page for page in self._asked.value})
+            self._book = self._book.with_pages(*_WORKED.values())
         self._render()
 
     def finish(self) -> None:
         """Wait for what is computed."""
-        self._whole.finish()
+        self._asked.finish()
 
     def end(self) -> None:
         """Nobody reads any more."""
@@ -195,10 +198,6 @@ class ManualPane(Overlay):
                 for page in pages:
                     self._item(page, heading, metrics)
                 heading.setExpanded(group == "Spaces" or len(pages) < 8)
-            if not any(g in self._book.groups() for g in COMPUTED):
-                waits = QTreeWidgetItem(["Worked jobs: on their way…"])
-                waits.setFlags(Qt.ItemFlag.NoItemFlags)
-                self.pages.addTopLevelItem(waits)
         self.pages.blockSignals(False)
         self._mark()
 
@@ -231,5 +230,10 @@ class ManualPane(Overlay):
             self.show_page(str(page))
 
 
-def _computed(_: Task) -> Book:
-    return whole(read_station(shipped_demo(), keeps=False).station)
+# what was worked out once on the demo that ships stays so
+_WORKED: dict[str, Page] = {}
+
+
+@cache
+def _demo() -> Station:
+    return read_station(shipped_demo(), keeps=False).station

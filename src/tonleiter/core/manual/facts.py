@@ -26,6 +26,7 @@ from tonleiter.core.units.levels import signed
 from tonleiter.core.words import sentence
 
 SSB_CHAIN = "hf-chat"
+SCHOOL_GROUP = "Schools"
 PITCHES: tuple[Pitch, ...] = ("deep", "high")
 CAUTION_TITLES: dict[Hazard, str] = {
     "lethal-volts": "Lethal volts",
@@ -63,6 +64,16 @@ def caution_pages() -> tuple[Page, ...]:
     )
 
 
+# titles by the ids of their pages
+SCHOOLS = {
+    "school/alc": "How far the ALC should move",
+    "school/compression": "How much to compress, and where",
+    "school/tone": "Natural or communicator",
+    "school/coupling": "How two boxes are coupled",
+    "school/house-styles": "House styles of a plan",
+}
+
+
 def school_pages(demo: Station) -> tuple[Page, ...]:
     """Where practitioners disagree; what each costs is measured on the demo's SSB chain."""
     told = _measured(demo)
@@ -89,8 +100,8 @@ def _alc(told: dict[str, str]) -> Page:
     )
     return Page(
         "school/alc",
-        "How far the ALC should move",
-        "Schools",
+        SCHOOLS["school/alc"],
+        SCHOOL_GROUP,
         (
             Para(
                 "Everyone agrees that a meter pinned at its end is distortion. Below that two"
@@ -119,8 +130,8 @@ def _compression(told: dict[str, str]) -> Page:
     )
     return Page(
         "school/compression",
-        "How much to compress, and where",
-        "Schools",
+        SCHOOLS["school/compression"],
+        SCHOOL_GROUP,
         (
             Para(
                 "Compression makes speech louder through noise, and the room between words"
@@ -144,8 +155,8 @@ def _tone(told: dict[str, str]) -> Page:
     costs = tuple((words, sentence(told[f"tone:{s}"])) for s, words in TONE_WORDS.items())
     return Page(
         "school/tone",
-        "Natural or communicator",
-        "Schools",
+        SCHOOLS["school/tone"],
+        SCHOOL_GROUP,
         (
             Para(
                 "A natural sound keeps the bass and is pleasant to listen to for an hour. A"
@@ -168,8 +179,8 @@ def _coupling(demo: Station) -> Page:
     rows = tuple((TITLES[s.id], sentence(s.effect)) for s in schools(found, 0))
     return Page(
         "school/coupling",
-        "How two boxes are coupled",
-        "Schools",
+        SCHOOLS["school/coupling"],
+        SCHOOL_GROUP,
         (
             Para(
                 "Straight is simple. Cold to ground keeps the current of the grounds out of the"
@@ -185,8 +196,8 @@ def _coupling(demo: Station) -> Page:
 def _styles() -> Page:
     return Page(
         "school/house-styles",
-        "House styles of a plan",
-        "Schools",
+        SCHOOLS["school/house-styles"],
+        SCHOOL_GROUP,
         (
             Para("What somebody wants of a path besides that it works; Match searches by one."),
             Table(tuple((s.title, sentence(s.says)) for s in STYLES.values())),

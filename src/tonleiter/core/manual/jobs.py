@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.library import parts_library
@@ -27,18 +27,6 @@ from tonleiter.core.words import count_of, sentence, within
 
 GROUP = "Worked jobs"
 MOST_REMEDIES = 3
-
-
-def job_pages(demo: Station) -> tuple[Page, ...]:
-    """All six, worked on the demo station. Raises StoppedError."""
-    return (
-        _dynamic_on_bias(demo),
-        _bare_capsule(demo),
-        _laptop_on_data(demo),
-        _hum_hunt(demo),
-        _carbon_on_valves(demo),
-        _quiet_and_muffled(demo),
-    )
 
 
 def _plugged(demo: Station, source: str, socket: str, purpose: PurposeId) -> Station:
@@ -307,3 +295,19 @@ def _quiet_and_muffled(demo: Station) -> Page:
             Para(CAUTIONS["eyes"], caution=True),
         ),
     )
+
+
+# by the id of their page: title, and what works it out
+JOBS: dict[str, tuple[str, Callable[[Station], Page]]] = {
+    "job/dynamic-on-bias": ("A dynamic microphone on a set with bias", _dynamic_on_bias),
+    "job/bare-capsule": ("A headset from a bare capsule", _bare_capsule),
+    "job/laptop-on-data": ("A laptop on a data socket", _laptop_on_data),
+    "job/hum-hunt": ("A hum hunt", _hum_hunt),
+    "job/carbon-on-valves": ("A carbon handset on a valve set", _carbon_on_valves),
+    "job/quiet-and-muffled": ("A quiet, muffled signal mended", _quiet_and_muffled),
+}
+
+
+def job_page(page_id: str, demo: Station) -> Page:
+    """A job worked on the demo station. Raises KeyError for no job, StoppedError."""
+    return JOBS[page_id][1](demo)

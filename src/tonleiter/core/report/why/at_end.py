@@ -77,7 +77,7 @@ def why_room(now: Assessment, index: int) -> Why | None:
     """How far peaks stay clear of a stage's ceiling; None without one. Raises StoppedError."""
     row = now.rows[index]
     room, clips = row.headroom_db, row.clips_at_dbu
-    if room is None or clips is None or row.ceiling_dbu is None:
+    if room is None or clips is None or row.ceiling_dbu is None or row.speech_dbu < SILENT_DBU:
         return None
     crest = row.peak_dbu - row.speech_dbu
     named = _ceiling_field(row)
