@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import gzip
-import os
 import shutil
 import subprocess
 import sys
@@ -11,17 +10,12 @@ import sysconfig
 import tempfile
 from pathlib import Path
 
-from PySide6.QtCore import QSize
-from PySide6.QtGui import QGuiApplication, QIcon
-
 from tonleiter import __version__
-from tonleiter.cli.main import manual_page
 
 ROOT = Path(__file__).resolve().parents[2]
 DIST, KEPT = ROOT / "dist", ROOT / "packaging"
 HOME = Path("usr/lib/tonleiter")
 MAINTAINER = "The Tonleiter founders <founders@tonleiter.invalid>"
-ICON_PX = (16, 22, 24, 32, 48, 64, 128, 256)
 # of the toolkit: what the program imports, and what draws its windows
 BINDINGS = ("QtCore", "QtGui", "QtWidgets", "QtNetwork", "QtSvg", "QtPrintSupport", "QtDBus")
 LIBRARIES = (
@@ -46,7 +40,6 @@ DEPENDS = (
 
 def main() -> None:
     """Build all, check all."""
-    os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     shutil.rmtree(DIST, ignore_errors=True)
     DIST.mkdir()
     wheel = _wheel()
@@ -164,16 +157,13 @@ def _share(base: Path) -> None:
     scalable = share / "icons/hicolor/scalable/apps/tonleiter.svg"
     scalable.parent.mkdir(parents=True)
     shutil.copyfile(drawn, scalable)
-    app = QGuiApplication.instance() or QGuiApplication([])
-    icon = QIcon(str(drawn))
-    for px in ICON_PX:
-        to = share / f"icons/hicolor/{px}x{px}/apps/tonleiter.png"
+    for icon in sorted((KEPT / "icons").glob("*.png")):
+        to = share / f"icons/hicolor/{icon.stem}x{icon.stem}/apps/tonleiter.png"
         to.parent.mkdir(parents=True)
-        icon.pixmap(QSize(px, px)).save(str(to))
-    del app
+        shutil.copyfile(icon, to)
     man = share / "man/man1/tonleiter.1.gz"
     man.parent.mkdir(parents=True)
-    man.write_bytes(_zipped(manual_page()))
+    man.write_bytes(_zipped((KEPT / "tonleiter.1").read_text("utf-8")))
 
 
 def _zipped(text: str) -> bytes:

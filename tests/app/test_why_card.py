@@ -138,3 +138,12 @@ def test_what_a_reading_should_be_is_asked_about_by_its_figure_and_its_brackets(
     settled()
     press(next(g for g in prove.findChildren(Gauge) if g.isVisible()))
     assert answered(window)
+
+
+def test_what_a_finding_means_is_read_in_the_manual(window, ladder):
+    press(ladder.tray.cards[0].why)
+    card = answered(window)
+    press(next(b for b in links(card) if "in the manual" in b.text()))
+    settled()
+    assert window._why is None
+    assert window._manual.shown == "finding/dc-through-winding"

@@ -17,12 +17,14 @@ Answer = Callable[[], Why | None]
 class Asking(QObject):
     """One question at a time. ``asked`` when there is one; ``changed`` when its answer comes.
 
-    ``led`` tells a piece and a field (or none) that somebody wants to see.
+    ``led`` tells a piece and a field (or none) that somebody wants to see, ``read`` a page of the
+    manual.
     """
 
     asked = Signal()
     changed = Signal()
     led = Signal(str, str)
+    read = Signal(str)
 
     def __init__(self, document: Document, jobs: Jobs) -> None:
         super().__init__()

@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QGridLayout, QScrollArea, QVBoxLayout, QWidget
 
 from tonleiter.app.asking import Asking
 from tonleiter.app.theme.look import Look
-from tonleiter.app.widgets.labels import label, wrapped_button
+from tonleiter.app.widgets.labels import button, label, wrapped_button
 from tonleiter.app.widgets.overlay import Overlay
 from tonleiter.app.widgets.panel import replace_content
 from tonleiter.core.report.why.model import Step, Why
@@ -74,6 +74,12 @@ class WhyCard(Overlay):
         if why.hangs:
             column.addWidget(label("It hangs most on", "section"))
             column.addLayout(self._lines(why.hangs))
+        if why.code:
+            page = f"finding/{why.code}"
+            more = button(
+                "What it means, in the manual", "link", lambda: self._asking.read.emit(page)
+            )
+            column.addWidget(more, 0, Qt.AlignmentFlag.AlignLeft)
 
     def _lines(self, steps: Sequence[Step]) -> QGridLayout:
         grid = QGridLayout()

@@ -330,6 +330,7 @@ class MainWindow(QMainWindow):
         document.changed.connect(self._show_badges)
         session.asking.asked.connect(self._show_why)
         session.asking.led.connect(self._lead_to)
+        session.asking.read.connect(self._read_on)
         for entry in SPACES:
             if entry.at_once:
                 session.space(entry.name)
@@ -598,6 +599,11 @@ class MainWindow(QMainWindow):
         if card is not None:
             card.hide()
             card.deleteLater()
+
+    def _read_on(self, page: str) -> None:
+        """What a finding means, in the manual."""
+        self._leave_why()
+        self.show_manual(page)
 
     def _lead_to(self, piece: str, field: str) -> None:
         """A figure of an answer, where it can be edited."""

@@ -93,7 +93,7 @@ class Gauge(QWidget):
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         """Ask why."""
         super().mouseReleaseEvent(event)
-        if event.button() == Qt.MouseButton.LeftButton and self.rect().contains(event.pos()):
+        if event.button() == Qt.MouseButton.LeftButton and self.rect().contains(event.position().toPoint()):
             self.pressed.emit()
 
     @guarded

@@ -26,9 +26,9 @@ def why_finding(now: Assessment, finding: Finding) -> Why:
         # the figures that the rule went by first, then how the quantity came about
         shown = tuple(p for p in figures if p.value not in {s.value for s in led.steps})
         room = MOST_STEPS - len(led.steps) - min(len(led.hangs), 2)
-        return Why(asks, (*shown[: max(room, 0)], *led.steps), led.hangs)
+        return Why(asks, (*shown[: max(room, 0)], *led.steps), led.hangs, finding.code)
     steps = figures or _said(finding)
-    told = Why(asks, (*steps, *_of_dc(now, finding, at)))
+    told = Why(asks, (*steps, *_of_dc(now, finding, at)), code=finding.code)
     key = next(iter(finding.evidence), None)
     if key is None or at is None:
         return told
@@ -44,7 +44,8 @@ def why_finding(now: Assessment, finding: Finding) -> Why:
 
 def why_alone(finding: Finding) -> Why:
     """What proves a finding that rests on no solved chain: a recording's, a log's."""
-    return Why(f"Why: {within(finding.says)}?", proofs(finding) or _said(finding))
+    asks = f"Why: {within(finding.says)}?"
+    return Why(asks, proofs(finding) or _said(finding), code=finding.code)
 
 
 def _led(now: Assessment, finding: Finding, at: int | None) -> Why | None:

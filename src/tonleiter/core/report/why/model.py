@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 MOST_STEPS = 8
 
@@ -29,8 +29,10 @@ class Why:
     asks: str
     steps: tuple[Step, ...]
     hangs: tuple[Step, ...] = ()
+    code: str = ""
+    """The finding that it is of, where it is of one."""
 
     def with_hangs(self, hangs: tuple[Step, ...]) -> Why:
         """The same with what it hangs on, as much as there is room for."""
         room = max(MOST_STEPS - len(self.steps), 1)
-        return Why(self.asks, self.steps, hangs[:room])
+        return replace(self, hangs=hangs[:room])
