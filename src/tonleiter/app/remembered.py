@@ -23,7 +23,7 @@ def _key(folder: Path) -> str:
 
 def keep(window: MainWindow) -> None:
     """Keep how a window is left. What is only looked at is left as it was found."""
-    if not window.is_open or window.document.looks_only:
+    if not window.is_open or window.document.looks_only or not window.document.placed:
         return
     box = window.normalGeometry()
     whole = "maximised" if window.isMaximized() else "window"

@@ -93,7 +93,8 @@ class Gauge(QWidget):
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         """Ask why."""
         super().mouseReleaseEvent(event)
-        if event.button() == Qt.MouseButton.LeftButton and self.rect().contains(event.position().toPoint()):
+        inside = self.rect().contains(event.position().toPoint())
+        if inside and event.button() == Qt.MouseButton.LeftButton:
             self.pressed.emit()
 
     @guarded
