@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import argparse
 import sys
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from importlib import import_module
 from typing import NoReturn
 
@@ -20,46 +20,25 @@ from tonleiter.cli.common import (
 )
 from tonleiter.core.refused import RefusedError
 
-# files of commands, in the order in which --help lists them; read when one is wanted: a window
-# stands sooner without them
-COMMANDS = (
-    "window",
-    "levels",
-    "match",
-    "plan",
-    "learn",
-    "wiring",
-    "prove",
-    "loop",
-    "listen",
-    "log",
-    "cause",
-    "next",
-    "deviation",
-    "circuit",
-)
-# what is no place on disk, whatever lies there
-NAMES = frozenset(
-    {
-        "open",
-        "levels",
-        "match",
-        "plan",
-        "learn",
-        "wiring",
-        "prove",
-        "loop",
-        "measure",
-        "compare",
-        "log",
-        "backup",
-        "restore",
-        "cause",
-        "next",
-        "deviation",
-        "circuit",
-    }
-)
+# commands by their files, in the order in which --help lists them; a file is read when a command
+# of it is wanted: a window stands sooner without them
+COMMANDS: dict[str, tuple[str, ...]] = {
+    "window": ("open",),
+    "levels": ("levels",),
+    "match": ("match",),
+    "plan": ("plan",),
+    "learn": ("learn",),
+    "wiring": ("wiring",),
+    "prove": ("prove",),
+    "loop": ("loop",),
+    "listen": ("measure", "compare"),
+    "log": ("log", "backup", "restore"),
+    "cause": ("cause",),
+    "next": ("next",),
+    "deviation": ("deviation",),
+    "circuit": ("circuit",),
+}
+FILES = {name: file for file, names in COMMANDS.items() for name in names}
 # what a shell reports for a program that Ctrl+C ended
 INTERRUPTED = 130
 
@@ -89,7 +68,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
 def spelled_out(given: list[str]) -> list[str]:
     """``tonleiter STATION`` means ``tonleiter open STATION``: a place, and no command's name."""
     words = [one for one in given if not one.startswith("-")]
-    if not words or words[0] in NAMES or not window.is_place(words[0]):
+    if not words or words[0] in FILES or not window.is_place(words[0]):
         return given
     first = words[0]
     at = given.index(first)
@@ -104,12 +83,13 @@ class _Parser(argparse.ArgumentParser):
         raise BadInputError(f"{message}; see {self.prog} --help")
 
 
-def _wanted(given: list[str]) -> Sequence[str]:
-    """The files of commands that a command line may ask for: the window's alone where it can."""
+def _wanted(given: list[str]) -> Iterable[str]:
+    """The files of commands that a command line asks for: all, where that cannot be said."""
     words = [one for one in given if not one.startswith("-")]
+    if words and words[0] in FILES:
+        return (FILES[words[0]],)
     help_wanted = any(one in ("-h", "--help") for one in given)
-    only_window = not help_wanted and (not words or words[0] == "open")
-    return ("window",) if only_window else COMMANDS
+    return COMMANDS.keys() if words or help_wanted else ("window",)
 
 
 def manual_page() -> str:
@@ -119,7 +99,7 @@ def manual_page() -> str:
     return man.manual_page(_parser())
 
 
-def _parser(files: Sequence[str] = COMMANDS) -> argparse.ArgumentParser:
+def _parser(files: Iterable[str] = COMMANDS.keys()) -> argparse.ArgumentParser:
     parser = _Parser(prog="tonleiter", description=__doc__)
     parser.add_argument("--version", action="version", version=f"tonleiter {__version__}")
     parser.add_argument("--demo", action="store_true", help="open a copy of the demo station")
