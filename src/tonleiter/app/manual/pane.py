@@ -61,6 +61,7 @@ class ManualPane(Overlay):
         self.search.textChanged.connect(self._list)
         self.pages = QTreeWidget()
         self.pages.setHeaderHidden(True)
+        self.pages.setIndentation(12)
         self.pages.setAccessibleName("Pages")
         self.pages.currentItemChanged.connect(self._chosen)
         self.text = QTextBrowser()
