@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QFrame, QVBoxLayout, QWidget
 
 from tonleiter.app.drafts import Key
+from tonleiter.app.safety.events import guarded
 from tonleiter.app.spaces.gear.model import GearModel
 from tonleiter.app.theme.look import Look
 from tonleiter.app.widgets.choice import Choice
@@ -33,8 +35,20 @@ class Place(QFrame):
         self._body: QWidget | None = None
         self._built_of: object = None
         model.changed.connect(self.refresh)
-        look.changed.connect(self._build_anew)
+        look.changed.connect(self._wear)
+        self._worn = look.scale
         self.refresh()
+
+    def _wear(self) -> None:
+        """Colours follow by themselves; other sizes want it built anew, when it is seen."""
+        if self.isVisible() and self._worn != self._look.scale:
+            self._build_anew()
+
+    @guarded
+    def showEvent(self, event: QShowEvent) -> None:
+        """Seen again, perhaps with another size of text."""
+        super().showEvent(event)
+        self._wear()
 
     def refresh(self) -> None:
         """Build the page from the station, if that changed what it shows."""
@@ -42,7 +56,7 @@ class Place(QFrame):
             self._build_anew()
 
     def _build_anew(self) -> None:
-        self._built_of = self.shown()
+        self._built_of, self._worn = self.shown(), self._look.scale
         if self._body is not None:
             for field in fields_in(self._body):
                 field.retire()  # their successors show what was typed
