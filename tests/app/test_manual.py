@@ -124,7 +124,7 @@ def test_it_stays_within_the_window_at_every_size(window, manual, look):
         assert box.right() <= window.width()
         assert box.bottom() <= window.height()
         assert manual.text.width() > 240
-        assert not list(too_wide(window))
+        assert not list(too_wide(manual))
     look.set_scale(1.0)
 
 
