@@ -13,7 +13,6 @@ from PySide6.QtWidgets import (
     QTextBrowser,
     QTreeWidget,
     QTreeWidgetItem,
-    QTreeWidgetItemIterator,
     QVBoxLayout,
     QWidget,
 )
@@ -212,10 +211,12 @@ class ManualPane(Overlay):
             under.addChild(item)
 
     def _items(self) -> Iterable[QTreeWidgetItem]:
-        walk = QTreeWidgetItemIterator(self.pages)
-        while (item := walk.value()) is not None:
-            yield item
-            walk += 1
+        tops = (self.pages.topLevelItem(k) for k in range(self.pages.topLevelItemCount()))
+        for top in tops:
+            if top is not None:
+                yield top
+                inner = (top.child(k) for k in range(top.childCount()))
+                yield from (item for item in inner if item is not None)
 
     def _mark(self) -> None:
         """The page that is seen is marked in the list."""
