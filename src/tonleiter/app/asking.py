@@ -8,10 +8,12 @@ from PySide6.QtCore import QObject, Signal
 
 from tonleiter.app.derived import Derived
 from tonleiter.app.document import Document
-from tonleiter.app.jobs import Jobs, Task, Wait
+from tonleiter.app.jobs import Jobs, Wait
 from tonleiter.core.report.why.model import Why
 
 Answer = Callable[[], Why | None]
+# of what has no answer here
+NOTHING = Why("Why?", ())
 
 
 class Asking(QObject):
@@ -46,16 +48,11 @@ class Asking(QObject):
         """Why there is none."""
         return self._why.trouble
 
-    @property
-    def busy(self) -> bool:
-        """Whether it is being worked out."""
-        return self._why.busy
-
     def ask(self, answer: Answer) -> None:
         """Ask; an older question is forgotten."""
         self._count += 1
         self.open = True
-        self._why.want(self._count, lambda _: _answered(answer, _))
+        self._why.want(self._count, lambda _: answer() or NOTHING)
         self.asked.emit()
 
     def finish(self) -> Why | None:
@@ -72,8 +69,3 @@ class Asking(QObject):
     def rest(self) -> None:
         """Stop what runs."""
         self._why.cancel()
-
-
-def _answered(answer: Answer, _: Task) -> Why:
-    made = answer()
-    return made if made is not None else Why("Why?", ())

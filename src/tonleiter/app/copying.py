@@ -5,8 +5,7 @@ from __future__ import annotations
 import html
 from collections.abc import Sequence
 
-from PySide6.QtCore import QBuffer, QByteArray, QIODevice, QMimeData, QModelIndex, QPoint, QSize
-from PySide6.QtGui import QPainter
+from PySide6.QtCore import QMimeData, QModelIndex, QPoint
 from PySide6.QtWidgets import (
     QAbstractButton,
     QAbstractItemView,
@@ -40,7 +39,7 @@ def copyable(widget: QWidget | None) -> QWidget | None:
 def is_picture(widget: QWidget) -> bool:
     """Whether it is painted by us: a ladder, a response, a meter, a drawing."""
     ours = type(widget).__module__.startswith("tonleiter")
-    painted = "paintEvent" in vars(type(widget)) or any(
+    painted = any(
         "paintEvent" in vars(kind)
         for kind in type(widget).__mro__
         if kind.__module__.startswith("tonleiter")
@@ -85,22 +84,16 @@ def _picture(widget: QWidget) -> QMimeData:
     return made
 
 
-def svg_of(widget: QWidget) -> QByteArray:
+def svg_of(widget: QWidget) -> bytes:
     """The widget as it is painted, as an SVG."""
-    from PySide6.QtSvg import QSvgGenerator
+    from tonleiter.app.widgets.vector import svg_bytes
 
-    held = QBuffer()
-    held.open(QIODevice.OpenModeFlag.WriteOnly)
-    out = QSvgGenerator()
-    out.setOutputDevice(held)
-    out.setSize(QSize(widget.width(), widget.height()))
-    out.setViewBox(widget.rect())
-    out.setTitle(widget.accessibleName())
-    painter = QPainter(out)
-    widget.render(painter, QPoint(0, 0))
-    painter.end()
-    held.close()
-    return held.data()
+    return svg_bytes(
+        widget.accessibleName(),
+        widget.width(),
+        widget.height(),
+        lambda painter: widget.render(painter, QPoint(0, 0)),
+    )
 
 
 def _of_view(view: QAbstractItemView) -> Rows:

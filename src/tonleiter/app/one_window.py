@@ -45,10 +45,17 @@ class Door(QObject):
         super().__init__(parent)
         self._to_front = to_front
         self._server: QLocalServer | None = None
+        self._at: Path | None = None
 
     def stand_at(self, folder: Path) -> None:
-        """Listen for this station from now on, and for no other."""
+        """Listen for this station from now on, and for no other.
+
+        It is asked after every edit: where it stands there already nothing is done.
+        """
+        if folder == self._at:
+            return
         self.close()
+        self._at = folder
         server = QLocalServer(self)
         server.setSocketOptions(QLocalServer.SocketOption.UserAccessOption)
         name = _name(folder)
@@ -67,6 +74,7 @@ class Door(QObject):
 
     def close(self) -> None:
         """Nobody is at home any more."""
+        self._at = None
         if self._server is not None:
             self._server.close()
             self._server.deleteLater()

@@ -39,21 +39,21 @@ def _put(window: MainWindow, place: QPoint) -> None:
         window.move(place)
 
 
-def restore(window: MainWindow, sized: bool = True) -> bool:
-    """As it was left; what cannot be understood is ignored. Whether there was anything.
+def restore(window: MainWindow, sized: bool = True) -> None:
+    """As it was left; what cannot be understood is ignored.
 
     ``sized``: its size as well.
     """
     said = str(QSettings().value(_key(window.document.folder), "")).split()
     # a window of before its place was kept left four words
     if len(said) not in (4, 7):
-        return False
+        return
     wide, high, whole, name = said[:4]
     try:
         size = int(wide), int(high)
         place = (int(said[4]), int(said[5])) if len(said) == 7 else None
     except ValueError:
-        return False
+        return
     if sized and all(LEAST_PX <= px <= MOST_PX for px in size):
         window.resize(window.fitting(*size))
     if sized and place is not None:
@@ -64,5 +64,3 @@ def restore(window: MainWindow, sized: bool = True) -> bool:
         window.showMaximized()
     if name in {entry.name for entry in SPACES}:
         window.go_to(name)
-        return True
-    return False

@@ -25,7 +25,6 @@ if TYPE_CHECKING:
     from tonleiter.app.document import Document
 
 BAD_INPUT = 2
-STATION_FILE = "station.json"
 MOST_WAITS, WAIT_MS = 33, 10
 
 
@@ -78,7 +77,7 @@ def run(
     if not looks_only and _is_open_elsewhere(station, demo):
         return 0
     brought: Path | None = None
-    if station is not None and station.is_file() and station.name != STATION_FILE:
+    if station is not None and station.is_file():
         station, brought, looks_only = _as_brought(station, looks_only)
     asked = _document(station, demo, fresh, looks_only) if station is not None else None
     window = MainWindow(None, remembered_look(app))
@@ -104,7 +103,10 @@ def _as_brought(file: Path, looks_only: bool) -> tuple[Path | None, Path | None,
     """
     from tonleiter.app.brought import COPY
     from tonleiter.core.log.give_away import unpacked
+    from tonleiter.core.station.files import STATION_FILE
 
+    if file.name == STATION_FILE:
+        return file, None, looks_only
     if file.suffix.lower() == COPY:
         return unpacked(file), None, True
     return None, file, looks_only

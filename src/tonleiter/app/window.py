@@ -84,7 +84,6 @@ class MainWindow(QMainWindow):
         self._look = self.look = look
         self._session: Session | None = None
         self._lobby: Lobby | None = None
-        self._restored = False
         self.notice = Notice()
         self._stack = QStackedWidget()
         self._rail = Rail(look)
@@ -185,19 +184,10 @@ class MainWindow(QMainWindow):
 
         return Door(self.to_front, self)
 
-    @property
-    def first(self) -> str:
-        """The space where a station opens."""
-        return FIRST
-
     def is_at(self, folder: Path) -> bool:
         """Whether the station of that folder is the one that is open."""
         document = self._open_document()
         return document is not None and document.folder.resolve() == folder.resolve()
-
-    def was_restored(self) -> bool:
-        """Whether the present station was opened at the space where it had been left."""
-        return self._restored
 
     def open_chain(self, chain: str) -> None:
         """Make a chain the open one, where it is still there."""
@@ -368,7 +358,7 @@ class MainWindow(QMainWindow):
             self.go_to(SPACES[0].name)
         else:
             # the window keeps its size: somebody works in it
-            self._restored = restore(self, sized=False)
+            restore(self, sized=False)
 
     def bring(self, files: Sequence[Path]) -> None:
         """Files that were dropped, or opened: each goes where it belongs."""

@@ -9,6 +9,7 @@ from PySide6.QtCore import QObject, QStandardPaths
 from PySide6.QtWidgets import QFileDialog
 
 from tonleiter.app.demo import demo_copy
+from tonleiter.app.practice_file import usual_file
 from tonleiter.app.starting.page import StartPage
 from tonleiter.core.practice.results import Results, read_results
 from tonleiter.core.refused import RefusedError
@@ -21,7 +22,6 @@ if TYPE_CHECKING:
 KINDS_OF_FILES = (
     "What can be brought (*.zip *.json *.cir *.net *.sp *.wav *.flac *.ogg);;All files (*)"
 )
-PRACTICE_FILE = "practice.json"
 HIDDEN = "A hidden fault in a chain, from a plug the wrong way round to a ground loop."
 
 
@@ -50,12 +50,15 @@ class Lobby(QObject):
 
     def _open(self, folder: str, space: str, chain: str) -> None:
         window = self._window
-        if not window.is_at(Path(folder)) and not window.filing.open(Path(folder)):
+        if not self._is_open(Path(folder)):
             return
         if chain and chain != window.document.station.open_chain:
             window.open_chain(chain)
-        if space or not window.was_restored():
-            window.go_to(space or window.first)
+        window.go_to(space or window.shown)
+
+    def _is_open(self, folder: Path) -> bool:
+        """Whether the station is, or could be, opened; it is where it had been left."""
+        return self._window.is_at(folder) or self._window.filing.open(folder)
 
     def _look_around(self) -> bool:
         try:
@@ -63,9 +66,9 @@ class Lobby(QObject):
         except RefusedError as error:
             self._window.notice.say(str(error), bad=True)
             return False
-        if not self._window.is_at(folder) and not self._window.filing.open(folder):
+        if not self._is_open(folder):
             return False
-        self._window.go_to(self._window.first)
+        self._window.go_to(self._window.shown)
         return True
 
     def _practise(self) -> None:
@@ -82,9 +85,8 @@ class Lobby(QObject):
 
 def _practised() -> str:
     """What was played last, and how it went."""
-    where = QStandardPaths.writableLocation(QStandardPaths.StandardLocation.AppDataLocation)
     try:
-        results = read_results(Path(where) / PRACTICE_FILE)
+        results = read_results(usual_file())
     except (RefusedError, OSError):
         results = Results()
     if not results.played:

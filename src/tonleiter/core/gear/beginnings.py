@@ -9,8 +9,17 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from tonleiter.core.gear.base import Gear
-from tonleiter.core.gear.catalogue import KINDS
-from tonleiter.core.gear.questions import Begin
+from tonleiter.core.gear.questions import (
+    BIASED_PIN,
+    COMPUTER_PLAYS,
+    MIXER_PLAYS,
+    PLAIN_PIN,
+    SOME_ELECTRET,
+    UNSURE_PIN,
+    USB_PLAYS,
+    VALVE_GRID,
+    Begin,
+)
 
 
 @dataclass(frozen=True)
@@ -23,18 +32,14 @@ class Beginning:
 
     def piece(self, new_id: str) -> Gear:
         """The piece, under an id of its own."""
-        data = {"id": new_id, "name": self.begin.name, **self.begin.figures}
-        return KINDS[self.begin.kind].model_validate(data | {"kind": self.begin.kind})
+        return self.begin.piece(new_id)
 
-
-# a headset's capsule cannot be seen, and its paper is lost: what such capsules are
-_SOME_ELECTRET = {"sensitivity_dbv_per_pa": "-46..-38", "current_a": "0.2m..0.5m"}
 
 SPEAKS: tuple[Beginning, ...] = (
     Beginning(
         "electret",
         "an electret capsule or headset",
-        Begin("electret-2-wire", "electret microphone", _SOME_ELECTRET),
+        Begin("electret-2-wire", "electret microphone", SOME_ELECTRET),
     ),
     Beginning(
         "dynamic-xlr",
@@ -86,7 +91,7 @@ SPEAKS: tuple[Beginning, ...] = (
         Begin(
             "line-source",
             "computer output",
-            {"full_scale_dbu": 2.2, "z_out_ohm": 30, "supply": "double-insulated"},
+            COMPUTER_PLAYS,
         ),
     ),
     Beginning(
@@ -95,13 +100,13 @@ SPEAKS: tuple[Beginning, ...] = (
         Begin(
             "line-source",
             "USB sound box output",
-            {"full_scale_dbu": 6.2, "z_out_ohm": 100, "supply": "usb-computer"},
+            USB_PLAYS,
         ),
     ),
     Beginning(
         "mixer",
         "a mixer or a player",
-        Begin("line-source", "mixer output", {"z_out_ohm": 220}),
+        Begin("line-source", "mixer output", MIXER_PLAYS),
     ),
 )
 
@@ -112,7 +117,7 @@ GOES: tuple[Beginning, ...] = (
         Begin(
             "microphone-socket",
             "radio",
-            {"bias_v": "0..9", "bias_ohm": "2200..10k", "z_in_ohm": 600},
+            UNSURE_PIN,
         ),
     ),
     Beginning(
@@ -121,13 +126,13 @@ GOES: tuple[Beginning, ...] = (
         Begin(
             "microphone-socket",
             "radio with bias",
-            {"bias_v": "5..9", "bias_ohm": "2200..10k", "z_in_ohm": 600},
+            BIASED_PIN,
         ),
     ),
     Beginning(
         "radio-plain",
         "a radio with no volts on the pin",
-        Begin("microphone-socket", "radio", {"z_in_ohm": "500..2k"}),
+        Begin("microphone-socket", "radio", PLAIN_PIN),
     ),
     Beginning(
         "data",
@@ -140,7 +145,7 @@ GOES: tuple[Beginning, ...] = (
         Begin(
             "microphone-socket",
             "valve transmitter",
-            {"z_in_ohm": 100e3, "wants_dbu": -29, "clip_dbu": -8, "ein_dbu": -96},
+            VALVE_GRID,
         ),
     ),
     Beginning(

@@ -9,6 +9,9 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from typing import Any
 
+from tonleiter.core.gear.base import Gear
+from tonleiter.core.gear.catalogue import KINDS
+
 
 @dataclass(frozen=True)
 class Begin:
@@ -18,6 +21,11 @@ class Begin:
     name: str
     figures: dict[str, Any] = field(default_factory=dict)
 
+    def piece(self, new_id: str, name: str = "") -> Gear:
+        """The piece, under an id of its own and its usual name or another one."""
+        data = {"id": new_id, "name": name or self.name, "kind": self.kind, **self.figures}
+        return KINDS[self.kind].model_validate(data)
+
 
 @dataclass(frozen=True)
 class Question:
@@ -26,6 +34,20 @@ class Question:
     text: str
     answers: tuple[tuple[str, Question | Begin | BoxBegin], ...]
 
+
+# figures of things whose papers are lost, for these questions and for the first evening
+SOME_ELECTRET: dict[str, Any] = {"sensitivity_dbv_per_pa": "-46..-38", "current_a": "0.2m..0.5m"}
+COMPUTER_PLAYS: dict[str, Any] = {
+    "full_scale_dbu": 2.2,
+    "z_out_ohm": 30,
+    "supply": "double-insulated",
+}
+USB_PLAYS: dict[str, Any] = {"full_scale_dbu": 6.2, "z_out_ohm": 100, "supply": "usb-computer"}
+MIXER_PLAYS: dict[str, Any] = {"z_out_ohm": 220}
+UNSURE_PIN: dict[str, Any] = {"bias_v": "0..9", "bias_ohm": "2200..10k", "z_in_ohm": 600}
+BIASED_PIN: dict[str, Any] = {"bias_v": "5..9", "bias_ohm": "2200..10k", "z_in_ohm": 600}
+PLAIN_PIN: dict[str, Any] = {"z_in_ohm": "500..2k"}
+VALVE_GRID: dict[str, Any] = {"z_in_ohm": 100e3, "wants_dbu": -29, "clip_dbu": -8, "ein_dbu": -96}
 
 _DIRECTION = Question(
     "Does it hear all round, or mostly from the front?",
@@ -89,7 +111,7 @@ _CAPSULE = Question(
             Begin(
                 "electret-2-wire",
                 "electret in a case",
-                {"sensitivity_dbv_per_pa": "-46..-38", "current_a": "0.2m..0.5m"},
+                SOME_ELECTRET,
             ),
         ),
     ),
@@ -134,7 +156,7 @@ _SOURCE = Question(
             Begin(
                 "line-source",
                 "computer output",
-                {"full_scale_dbu": 2.2, "z_out_ohm": 30, "supply": "double-insulated"},
+                COMPUTER_PLAYS,
             ),
         ),
         (
@@ -142,10 +164,10 @@ _SOURCE = Question(
             Begin(
                 "line-source",
                 "USB interface output",
-                {"full_scale_dbu": 6.2, "z_out_ohm": 100, "supply": "usb-computer"},
+                USB_PLAYS,
             ),
         ),
-        ("a mixer or a player", Begin("line-source", "mixer output", {"z_out_ohm": 220})),
+        ("a mixer or a player", Begin("line-source", "mixer output", MIXER_PLAYS)),
         ("a radio's loudspeaker socket", _BRIDGE),
         (
             "a radio's fixed-level output",
@@ -256,16 +278,16 @@ _PIN_DC = Question(
             Begin(
                 "microphone-socket",
                 "radio, bias on the pin",
-                {"bias_v": "5..9", "bias_ohm": "2200..10k", "z_in_ohm": 600},
+                BIASED_PIN,
             ),
         ),
-        ("no", Begin("microphone-socket", "radio", {"z_in_ohm": "500..2k"})),
+        ("no", Begin("microphone-socket", "radio", PLAIN_PIN)),
         (
             "I do not know",
             Begin(
                 "microphone-socket",
                 "radio, taken as biased",
-                {"bias_v": "0..9", "bias_ohm": "2200..10k", "z_in_ohm": 600},
+                UNSURE_PIN,
             ),
         ),
     ),
@@ -281,7 +303,7 @@ _INPUT = Question(
             Begin(
                 "microphone-socket",
                 "valve transmitter",
-                {"z_in_ohm": 100e3, "wants_dbu": -29, "clip_dbu": -8, "ein_dbu": -96},
+                VALVE_GRID,
             ),
         ),
         ("the line input of a computer or recorder", Begin("line-input", "line input")),
@@ -322,7 +344,7 @@ _RADIO_BOX = BoxBegin(
             Begin(
                 "microphone-socket",
                 "microphone socket",
-                {"bias_v": "0..9", "bias_ohm": "2200..10k", "z_in_ohm": 600},
+                UNSURE_PIN,
             ),
             "round-8",
         ),

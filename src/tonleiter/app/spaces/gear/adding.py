@@ -23,7 +23,6 @@ from tonleiter.app.theme.look import Look
 from tonleiter.app.widgets.labels import button, label
 from tonleiter.app.widgets.panel import clear
 from tonleiter.core.gear.base import Gear
-from tonleiter.core.gear.catalogue import KINDS
 from tonleiter.core.gear.library import parts_library
 from tonleiter.core.gear.questions import FIRST, Begin, BoxBegin, Question
 from tonleiter.core.station.devices import Device
@@ -126,8 +125,7 @@ class Adding(QFrame):
             self._ask_sockets(further)
             return
         taken = set(self._model.station.gear_by_id)
-        data = {"id": fresh_id(taken, further.name), "name": further.name, **further.figures}
-        piece = KINDS[further.kind].model_validate(data | {"kind": further.kind})
+        piece = further.piece(fresh_id(taken, further.name))
         self._model.attempt(lambda: self._model.add(piece))
 
     def _ask_sockets(self, box: BoxBegin) -> None:
@@ -166,8 +164,7 @@ class Adding(QFrame):
             begin = socket.begin
             name = f"{box.name} {begin.name}"
             new = fresh_id({s.id for s in sockets}, name)
-            data = {"id": new, "name": name, "kind": begin.kind, **begin.figures}
-            sockets.append(KINDS[begin.kind].model_validate(data))
+            sockets.append(begin.piece(new, name))
             connectors.append(
                 {"id": new, "name": begin.name, "shell": socket.shell, "ports": (new,)}
             )

@@ -7,7 +7,7 @@ from collections.abc import Callable
 from datetime import date
 from pathlib import Path
 
-from PySide6.QtCore import QStandardPaths, Signal
+from PySide6.QtCore import Signal
 
 from tonleiter.app.audio.missing import why_silent
 from tonleiter.app.audio.output import Output, find_output
@@ -15,6 +15,7 @@ from tonleiter.app.derived import Derived
 from tonleiter.app.document import Document
 from tonleiter.app.editing import Watched
 from tonleiter.app.jobs import Jobs, Wait
+from tonleiter.app.practice_file import usual_file
 from tonleiter.core.practice.look import Care
 from tonleiter.core.practice.missions import any_mission
 from tonleiter.core.practice.play import Play, PlayError
@@ -29,14 +30,7 @@ from tonleiter.core.practice.riddle import Family, Riddle
 from tonleiter.core.station.basis import Basis
 from tonleiter.core.station.disk import FileError
 
-FILE = "practice.json"
 MOST_SEED = 2**31
-
-
-def usual_file() -> Path:
-    """Where results are kept: with the user's own data of this application."""
-    where = QStandardPaths.writableLocation(QStandardPaths.StandardLocation.AppDataLocation)
-    return Path(where) / FILE
 
 
 class PractiseModel(Watched):

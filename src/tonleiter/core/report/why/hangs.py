@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 
 from pydantic import ValidationError
@@ -56,18 +56,25 @@ def hangs_on(now: Assessment, measure: Measure, spoken: Spoken, gone: str = "") 
     def by(moved: _Moved) -> float:
         return math.inf if moved.after is None else abs(moved.after - before)
 
-    tried = [
-        m
+    moved = (
+        (by(m), Step(m.says, gone if m.after is None else spoken(m.after), m.gear, m.field))
         for m in _all_moved(now, measure)
         if by(m) > STILL * max(abs(before), 1.0) and (m.after is not None or gone)
-    ]
-    most = max((by(m) for m in tried if m.after is not None), default=0.0)
-    strong = sorted((m for m in tried if by(m) >= LEAST_SHARE * most), key=lambda m: -by(m))
-    steps = (
-        Step(m.says, gone if m.after is None else spoken(m.after), m.gear, m.field) for m in strong
     )
-    # what cannot be seen in the figure is not worth a line
-    return tuple(s for s in steps if s.value != printed)[:MOST]
+    return strongest(moved, printed)
+
+
+def strongest(moved: Iterable[tuple[float, Step]], printed: str) -> tuple[Step, ...]:
+    """Of steps with how far each moves a result: those that move it most, each said once.
+
+    ``printed`` is the result as it is: what cannot be seen in the figure is not worth a line.
+    """
+    tried = list(moved)
+    most = max((by for by, _ in tried if math.isfinite(by)), default=0.0)
+    strong = sorted((m for m in tried if m[0] >= LEAST_SHARE * most), key=lambda m: -m[0])
+    seen = {step.says: step for _, step in reversed(strong) if step.value != printed}
+    kept = [step for _, step in strong if seen.get(step.says) is step]
+    return tuple(kept[:MOST])
 
 
 def _all_moved(now: Assessment, measure: Measure) -> Iterator[_Moved]:

@@ -17,7 +17,7 @@ from tonleiter.core.circuit.elements import (
     VoltageSource,
 )
 from tonleiter.core.prove.prove import UNITS, Proof
-from tonleiter.core.report.why.hangs import LEAST_SHARE, MOST, MOVED_SHARE
+from tonleiter.core.report.why.hangs import MOVED_SHARE, strongest
 from tonleiter.core.report.why.model import Step, Why
 from tonleiter.core.solve.compiled import PlacedStage
 from tonleiter.core.stop import checkpoint
@@ -60,8 +60,12 @@ def _hangs(proof: Proof, reading: Reading, nominal: float) -> tuple[Step, ...]:
     """Each part a tenth larger, and the bench read again."""
     if not math.isfinite(nominal):
         return ()
+    return strongest(_moved(proof, reading, nominal), _said(nominal, reading))
+
+
+def _moved(proof: Proof, reading: Reading, nominal: float) -> Iterator[tuple[float, Step]]:
+    """What a tenth more of each part makes of a reading, and by how much that is another one."""
     k = proof.places[reading.id]
-    moved = []
     for place, element in enumerate(proof.unit.elements):
         checkpoint()
         other = _larger(element)
@@ -69,24 +73,9 @@ def _hangs(proof: Proof, reading: Reading, nominal: float) -> tuple[Step, ...]:
             continue
         elements = (*proof.unit.elements[:place], other, *proof.unit.elements[place + 1 :])
         value = float(measure(proof.unit, elements, proof.readings)[k])
-        if math.isfinite(value):
-            moved.append((abs(value - nominal), element, value))
-    most = max((by for by, _, _ in moved), default=0.0)
-    strong = sorted((m for m in moved if m[0] >= LEAST_SHARE * most > 0), key=lambda m: -m[0])
-    steps = (
-        Step(f"{_named(proof, e)}: a tenth more", _said(value, reading), _stage(proof, e))
-        for _, e, value in strong
-    )
-    told = _said(nominal, reading)
-    return tuple(_once(s for s in steps if s.value != told))[:MOST]
-
-
-def _once(steps: Iterator[Step]) -> Iterator[Step]:
-    seen = set()
-    for step in steps:
-        if step.says not in seen:
-            seen.add(step.says)
-            yield step
+        if math.isfinite(value) and value != nominal:
+            says = f"{_named(proof, element)}: a tenth more"
+            yield abs(value - nominal), Step(says, _said(value, reading), _stage(proof, element))
 
 
 def _larger(element: Element) -> Element | None:
