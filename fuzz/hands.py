@@ -283,8 +283,11 @@ class _Round:
                 clock.each(partial(QTest.keyClick, target, key, alt))
                 return f"key {key.name}"
             case _:
-                name = rng.choice(("undo", "redo", "save", "toggle_theme", "toggle_help", "space"))
-                do = getattr(window.filing if name == "save" else window, name, None)
+                name = rng.choice(
+                    ("undo", "redo", "save", "toggle_theme", "toggle_manual", "space")
+                )
+                whose = {"save": window.filing, "toggle_manual": window.over}.get(name, window)
+                do = getattr(whose, name, None)
                 if name == "space":
                     name = rng.choice([entry.name for entry in SPACES])
                     do = partial(window.go_to, name)

@@ -248,10 +248,10 @@ def test_the_ladder_is_walked_by_keys_and_each_stage_is_said(window, space):
 
 
 def test_a_copy_key_is_in_the_list_of_keys(window):
-    window.toggle_help()
-    window._manual.show_page("keys")
-    assert "Ctrl+Shift+C" in window._manual.text.toPlainText()
-    press(window._manual.back_button)
+    window.over.toggle_manual()
+    window.over.manual.show_page("keys")
+    assert "Ctrl+Shift+C" in window.over.manual.text.toPlainText()
+    press(window.over.manual.back_button)
 
 
 def test_a_button_is_no_picture(window, space):

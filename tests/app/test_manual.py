@@ -26,7 +26,7 @@ def manual(window):
     window.activateWindow()
     QTest.keyClick(window, Qt.Key.Key_F1)
     settled()
-    return window._manual
+    return window.over.manual
 
 
 def there(window):
@@ -151,7 +151,7 @@ def test_every_button_and_key_of_the_texts_is_in_the_window(window):
     window.show_start()
     window.space("ladder").model.finish()
     known = {b.text().replace("\n", " ") for b in window.findChildren(QAbstractButton)}
-    keys = {k for c in window._commands() for k in c.keys.split()}
+    keys = {k for c in window.commands() for k in c.keys.split()}
     for entry in SPACES:
         window.go_to(entry.name)
         window.space(entry.name).model.finish()
@@ -185,8 +185,8 @@ def hinted(window, monkeypatch):
 
 
 def test_a_first_visit_is_greeted_until_something_is_done(hinted, qtbot):
-    assert hinted._hint.isVisible()
-    assert "Put what you own on the shelf" in hinted._hint.accessibleName()
+    assert hinted.over.hint.isVisible()
+    assert "Put what you own on the shelf" in hinted.over.hint.accessibleName()
     tree = hinted.space("gear").shelf.tree.viewport()
     at = tree.mapTo(hinted, QPoint(40, 40))
     QTest.mouseClick(hinted.windowHandle(), Qt.MouseButton.LeftButton, pos=at)
@@ -194,22 +194,22 @@ def test_a_first_visit_is_greeted_until_something_is_done(hinted, qtbot):
     assert hints.seen() == {"gear"}
     hinted.go_to("match")
     settled()
-    assert hinted._hint.name == "match"
+    assert hinted.over.hint.name == "match"
     hinted.go_to("gear")
     settled()
     # used once: not said again; what was only looked past is
-    assert hinted._hint is None
+    assert hinted.over.hint is None
     hinted.go_to("match")
-    assert hinted._hint.name == "match"
+    assert hinted.over.hint.name == "match"
 
 
 def test_it_can_be_put_away_by_its_link_and_called_again(hinted):
-    press(next(b for b in hinted._hint.findChildren(QAbstractButton)))
+    press(next(b for b in hinted.over.hint.findChildren(QAbstractButton)))
     settled()
     assert hints.seen() == {"gear"}
     QTest.keyClick(hinted, Qt.Key.Key_F1, Qt.KeyboardModifier.ShiftModifier)
     settled()
-    assert hinted._hint.isVisible()
+    assert hinted.over.hint.isVisible()
 
 
 def test_nobody_is_stopped_by_it(hinted):
@@ -245,7 +245,7 @@ def test_a_term_is_pressed_and_explained_beside_the_word(window, qtbot):
     assert window.rect().contains(card.geometry())
     press(next(b for b in card.findChildren(QAbstractButton)))
     settled()
-    assert window._manual.shown == "glossary"
+    assert window.over.manual.shown == "glossary"
 
 
 def test_a_press_beside_an_explanation_ends_it_and_does_nothing_else(window):
@@ -261,21 +261,21 @@ def test_a_press_beside_an_explanation_ends_it_and_does_nothing_else(window):
     at = view.mapTo(window, QPoint(view.width() // 8, 150))
     QTest.mouseClick(window.windowHandle(), Qt.MouseButton.LeftButton, pos=at)
     settled()
-    assert window._term is None
+    assert window.over.term is None
     assert model.selected == 2
 
 
 def test_escape_ends_one_card_after_the_other(window):
     """The manual and an answer at once: each press of the key ends one."""
     window.space("ladder").model.finish()
-    window.show_manual("glossary")
+    window.over.show_manual("glossary")
     settled()
     window.space("ladder").ask_why("level", at_radio=True)
     settled()
     for left in (1, 0):
         QTest.keyClick(window, Qt.Key.Key_Escape)
         settled()
-        open_cards = bool(window._manual) + bool(window._why)
+        open_cards = bool(window.over.manual) + bool(window.over.why)
         assert open_cards == left
 
 
@@ -285,11 +285,11 @@ def test_escape_ends_an_explanation(window):
 
     TERMS.pressed.emit(term("bias"), window.mapToGlobal(QPoint(1200, 780)))
     settled()
-    card = window._term
+    card = window.over.term
     assert window.rect().contains(card.geometry())
     QTest.keyClick(window, Qt.Key.Key_Escape)
     settled()
-    assert window._term is None
+    assert window.over.term is None
 
 
 @pytest.mark.parametrize("wide", [120, 260, 500])

@@ -41,7 +41,7 @@ def test_a_key_says_how_the_level_comes_about_and_escape_ends_it(window, ladder)
     assert "It hangs most on" in said
     QTest.keyClick(window, Qt.Key.Key_Escape)
     settled()
-    assert window._why is None
+    assert window.over.why is None
     assert not window.session.asking.open
 
 
@@ -77,7 +77,7 @@ def test_an_edit_makes_an_end_of_an_answer_of_before(window, ladder):
     answered(window)
     window.document.edit("title", lambda s: s.model_copy(update={"title": "x"}))
     settled()
-    assert window._why is None
+    assert window.over.why is None
 
 
 def test_what_can_be_asked_follows_the_stage(window, demo, demo_folder, open_window):
@@ -145,5 +145,5 @@ def test_what_a_finding_means_is_read_in_the_manual(window, ladder):
     card = answered(window)
     press(next(b for b in links(card) if "in the manual" in b.text()))
     settled()
-    assert window._why is None
-    assert window._manual.shown == "finding/dc-through-winding"
+    assert window.over.why is None
+    assert window.over.manual.shown == "finding/dc-through-winding"

@@ -11,7 +11,7 @@ from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QEvent, QPoint, QSettings, QSize, Qt, QTimer
+from PySide6.QtCore import QEvent, QSettings, QSize, Qt, QTimer
 from PySide6.QtGui import (
     QCloseEvent,
     QContextMenuEvent,
@@ -30,32 +30,25 @@ from PySide6.QtWidgets import (
     QVBoxLayout,
     QWidget,
 )
-from shiboken6 import isValid
 
 from tonleiter.app.notice import Notice
+from tonleiter.app.over import Over
 from tonleiter.app.rail import Rail
 from tonleiter.app.safety.events import guarded
 from tonleiter.app.safety.trouble import trouble
 from tonleiter.app.spaces.registry import FIRST, SPACES
 from tonleiter.app.theme.look import Look
 from tonleiter.app.widgets.labels import label
-from tonleiter.app.widgets.said import TERMS
 from tonleiter.core.once import cached_property
 
 if TYPE_CHECKING:
     # what computes is imported when the window stands: see ``open_with``
     from tonleiter.app.document import Document
     from tonleiter.app.filing import Filing
-    from tonleiter.app.manual.hints import Hint
-    from tonleiter.app.manual.pane import ManualPane
-    from tonleiter.app.manual.term_card import TermCard
     from tonleiter.app.one_window import Door
     from tonleiter.app.session import Session
     from tonleiter.app.spaces.space import Space
     from tonleiter.app.starting.lobby import Lobby
-    from tonleiter.app.why_card import WhyCard
-    from tonleiter.core.manual.glossary import Term
-    from tonleiter.core.manual.page import Page
 
 WIDE, HIGH = 1280, 800
 
@@ -91,11 +84,7 @@ class MainWindow(QMainWindow):
             look.dress(chrome)
         self.buttons = self._rail.buttons
         self._last_shown = FIRST
-        self._manual: ManualPane | None = None
-        self._why: WhyCard | None = None
-        self._hint: Hint | None = None
-        self._term: TermCard | None = None
-        TERMS.pressed.connect(self._explain)
+        self.over = Over(self)
         self._space_keys: list[QShortcut] = []
         self._arrange()
         trouble().said.connect(self._say_trouble)
@@ -125,9 +114,7 @@ class MainWindow(QMainWindow):
     def show_start(self) -> None:
         """The page that one starts at; what is open stays open behind it."""
         page = self.lobby.page
-        self._leave_why()
-        if self._manual is not None:
-            self._manual.follow("start")
+        self.over.follow("start")
         if self._stack.indexOf(page) < 0:
             self._stack.addWidget(page)
         for entry in SPACES:
@@ -136,7 +123,7 @@ class MainWindow(QMainWindow):
             button.setChecked(False)
             button.setAutoExclusive(True)
             button.setEnabled(self.is_open)
-        for command in self._commands():
+        for command in self.commands():
             if command.always and command.on_rail:
                 self.buttons[command.name].setEnabled(True)
         self._stack.setCurrentWidget(page)
@@ -229,7 +216,7 @@ class MainWindow(QMainWindow):
                 entry.name, entry.key, entry.title, partial(self.go_to, entry.name)
             )
         self._rail.add_stretch()
-        for command in self._commands():
+        for command in self.commands():
             if command.on_rail:
                 self._rail.add_action(command.name, command.words, command.do)
             for key in command.keys.split():
@@ -254,7 +241,8 @@ class MainWindow(QMainWindow):
         """A key that does nothing while the station is being opened."""
         return lambda: do() if self._session is not None else None
 
-    def _commands(self) -> tuple[Command, ...]:
+    def commands(self) -> tuple[Command, ...]:
+        """All that the window does, in the order of the page of keys."""
         return (
             *(Command(e.name, e.title, e.key, partial(self.go_to, e.name)) for e in SPACES),
             Command("undo", "Undo", "Ctrl+Z", self.undo, on_rail=True),
@@ -293,8 +281,8 @@ class MainWindow(QMainWindow):
                 always=True,
             ),
             Command("close", "Close the window", "Ctrl+Q", self.close, always=True),
-            Command("help", "Manual", "F1", self.toggle_help, True, True),
-            Command("hints", "Hints of a first visit again", "Shift+F1", self._hints_again),
+            Command("help", "Manual", "F1", self.over.toggle_manual, True, True),
+            Command("hints", "Hints of a first visit again", "Shift+F1", self.over.hints_again),
         )
 
     def fitting(self, wide: int, high: int) -> QSize:
@@ -318,9 +306,7 @@ class MainWindow(QMainWindow):
         document = session.document
         document.saved_changed.connect(self._show_state)
         document.changed.connect(self._show_badges)
-        session.asking.asked.connect(self._show_why)
-        session.asking.led.connect(self._lead_to)
-        session.asking.read.connect(self._read_on)
+        self.over.listen_to(session)
         for entry in SPACES:
             if entry.at_once:
                 session.space(entry.name)
@@ -394,9 +380,7 @@ class MainWindow(QMainWindow):
         """Show a space, with a word for it if somebody sent one."""
         space = self.session.space(name)
         self._last_shown = name
-        self._leave_why()
-        if self._manual is not None:
-            self._manual.follow(name)
+        self.over.follow(name)
         self.buttons[name].setChecked(True)
         self._stack.setCurrentWidget(space)
         self._let_go_keys()
@@ -407,27 +391,7 @@ class MainWindow(QMainWindow):
                 shortcut.activated.connect(action.do)
                 self._space_keys.append(shortcut)
         space.arrive(word)
-        self._show_hint(name, space)
-
-    def _show_hint(self, name: str, space: Space) -> None:
-        """One sentence on the first visit; nobody is stopped by it."""
-        from tonleiter.app.manual import hints
-
-        if self._hint is not None and isValid(self._hint):
-            self._hint.hide()
-            self._hint.deleteLater()
-        self._hint = None
-        if hints.SHOWN and name not in hints.seen():
-            self._hint = hints.Hint(name, space, space.context.look)
-
-    def _hints_again(self) -> None:
-        """All sentences for a first visit once more."""
-        from tonleiter.app.manual import hints
-
-        hints.forget_all()
-        if self.is_open and not self.starts:
-            self._show_hint(self.shown, self.space(self.shown))
-        self.notice.say("Each space says its sentence once more", fades=True)
+        self.over.show_hint(name, space)
 
     def _let_go_keys(self) -> None:
         """Keys of a space that is not seen any more."""
@@ -489,117 +453,6 @@ class MainWindow(QMainWindow):
         if label := self.document.redo():
             self.notice.say(f"Done again: {label}", fades=True)
 
-    # --- help ------------------------------------------------------------------------------------
-
-    def toggle_help(self) -> None:
-        """Show the manual at the space that is seen, or hide it."""
-        if self._manual is not None:
-            self._leave_help()
-            return
-        self.show_manual("space/start" if self.starts else f"space/{self.shown}")
-
-    def show_manual(self, page: str) -> None:
-        """A page of the manual, beside what one does."""
-        if self._manual is None:
-            from tonleiter.app.manual.pane import ManualPane
-
-            self._manual = ManualPane(self._look, (self._keys_page(),), self._with_keys, self)
-            self._look.dress(self._manual)
-            self._manual.left.connect(self._leave_help)
-            self._manual.show()
-        self._manual.show_page(page)
-        self._manual.raise_()
-        self._manual.text.setFocus(Qt.FocusReason.OtherFocusReason)
-
-    def _keys_of(self, name: str) -> list[tuple[str, str]]:
-        """Keys of a space of this session, with what else its widgets understand."""
-        space = self._session.spaces.get(name) if self._session is not None else None
-        if space is None:
-            return []
-        keys = [(a.keys.replace(" ", " or "), a.words) for a in space.key_actions()]
-        return [*keys, *space.hints()]
-
-    def _keys_page(self) -> Page:
-        from tonleiter.app.manual.keys import keys_page
-
-        everywhere = [(c.keys.replace(" ", " or "), c.words) for c in self._commands()]
-        groups = [("Everywhere", [*everywhere, ("Tab", "Go through everything")])]
-        for entry in SPACES:
-            if lines := self._keys_of(entry.name):
-                groups.append((f"In {entry.title}", lines))
-        return keys_page(groups)
-
-    def _with_keys(self, page: Page) -> Page:
-        from tonleiter.app.manual.keys import PAGE, with_keys
-
-        if page.id == PAGE:
-            return self._keys_page()
-        return with_keys(page, self._keys_of(page.id.partition("space/")[2]))
-
-    def _explain(self, term: Term, at: QPoint) -> None:
-        """A word of the trade was pressed in this window."""
-        from tonleiter.app.manual.term_card import TermCard
-
-        if not self.isActiveWindow() and QApplication.activeWindow() is not None:
-            return
-        self._leave_term()
-        self._term = TermCard(term, at, self._look, self._to_glossary, self)
-        self._term.left.connect(self._leave_term)
-        self._term.show()
-        self._term.raise_()
-
-    def _to_glossary(self) -> None:
-        self._leave_term()
-        self.show_manual("glossary")
-
-    def _leave_term(self) -> None:
-        card, self._term = self._term, None
-        if card is not None:
-            card.hide()
-            card.deleteLater()
-
-    def _leave_help(self) -> None:
-        if self._manual is not None:
-            self._manual.end()
-            self._manual.hide()
-            self._manual.deleteLater()
-            self._manual = None
-
-    # --- why -------------------------------------------------------------------------------------
-
-    def _show_why(self) -> None:
-        from tonleiter.app.why_card import WhyCard
-
-        self._put_why_away()
-        pieces = [g.id for g in self.document.station.gear]
-        self._why = WhyCard(self.session.asking, self._look, pieces, self)
-        self._look.dress(self._why)
-        self._why.refresh()
-        self._why.left.connect(self._leave_why)
-        self._why.show()
-        self._why.raise_()
-
-    def _leave_why(self) -> None:
-        if self._why is not None:
-            self._put_why_away()
-            self.session.asking.leave()
-
-    def _put_why_away(self) -> None:
-        card, self._why = self._why, None
-        if card is not None:
-            card.hide()
-            card.deleteLater()
-
-    def _read_on(self, page: str) -> None:
-        """What a finding means, in the manual."""
-        self._leave_why()
-        self.show_manual(page)
-
-    def _lead_to(self, piece: str, field: str) -> None:
-        """A figure of an answer, where it can be edited."""
-        self._leave_why()
-        self.go_to("gear", f"figure {piece} {field}".strip())
-
     # --- saying ----------------------------------------------------------------------------------
 
     def _refused(self, why: str) -> None:
@@ -652,8 +505,7 @@ class MainWindow(QMainWindow):
     def resizeEvent(self, event: QResizeEvent) -> None:
         """The manual stays at the right."""
         super().resizeEvent(event)
-        if self._manual is not None:
-            self._manual.fit()
+        self.over.fit()
 
     @guarded
     def closeEvent(self, event: QCloseEvent) -> None:
@@ -665,7 +517,7 @@ class MainWindow(QMainWindow):
             self.session.end()
         if self._lobby is not None:
             self._lobby.page.end()
-        self._leave_help()
+        self.over.leave_manual()
         if self.is_open:
             self.door.close()
         event.accept()

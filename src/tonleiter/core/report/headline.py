@@ -6,9 +6,11 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from tonleiter.core.judge.assess import Assessment
+from tonleiter.core.judge.findings.codes import meaning
 from tonleiter.core.judge.findings.model import Finding
 from tonleiter.core.solve.levels import SILENT_DBU
 from tonleiter.core.units.levels import format_volts
+from tonleiter.core.words import count_of
 
 
 @dataclass(frozen=True)
@@ -28,6 +30,9 @@ def headline(assessment: Assessment, stops: Sequence[Finding] | None = None) -> 
     stops = assessment.stops() if stops is None else stops
     if radio.speech_dbu < SILENT_DBU:
         return Headline(f"The {radio.name} gets nothing: the microphone is dead.", must_mend(stops))
+    if dead := next((s for s in stops if meaning(s.code).silent), None):
+        # what a microphone gives that is not fed as it must be is no level to set anything by
+        return Headline(f"{dead.says}.", _until(stops))
     what = assessment.voice.signal.noun
     gets = f"The {radio.name} gets {format_volts(radio.speech_dbu)} of {what}"
     window = radio.window
@@ -48,6 +53,13 @@ def headline(assessment: Assessment, stops: Sequence[Finding] | None = None) -> 
         knob = f" at gain {radio.knob.mark}" if radio.knob else ""
         place = f"right in its window{knob}, {radio.snr_db:.0f} dB over the noise."
     return Headline(f"{gets}: {place}", must_mend(stops) if stops else _tightest(assessment))
+
+
+def _until(stops: Sequence[Finding]) -> str:
+    """What to make of the levels of a microphone that is not fed as it must be."""
+    means = "No level at the radio means anything until that is mended"
+    others = len(stops) - 1
+    return f"{means}; {count_of(others, 'other thing')} must be mended too." if others else f"{means}."
 
 
 def must_mend(stops: Sequence[Finding]) -> str:

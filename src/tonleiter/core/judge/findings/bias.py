@@ -34,6 +34,8 @@ ELECTRET_REVERSED = declare(
 )
 ELECTRET_FED_TWICE = declare("electret-fed-twice")
 NEEDLESS_BIAS_FEED = declare("needless-bias-feed")
+# less than this share of the current it needs is as good as none
+NEXT_TO_NONE = 0.05
 CARBON_FED = declare("carbon-fed")
 CARBON_HOT = declare("carbon-hot", Meaning(first="current", first_words="needs less current"))
 CARBON_NO_CURRENT = declare(
@@ -286,7 +288,7 @@ def needless_feed(case: Case) -> Iterator[Finding]:
 
 
 def carbon_current(case: Case) -> Iterator[Finding]:
-    """Granules without current are silent; with too much they bake."""
+    """Granules without current are silent, with little they scratch, with too much they bake."""
     microphone, capsule = case.rows[0].gear, case.capsule()
     if capsule is None or capsule.needs.dc != "current":
         return
@@ -304,7 +306,10 @@ def carbon_current(case: Case) -> Iterator[Finding]:
         fixes = tuple(_carbon_resistors(case, microphone))
         yield Finding(CARBON_HOT, "stop", case.rows[0].id, says, proof, evidence, fixes)
     else:
-        says = f"The {microphone.name} gets no current to speak of: no DC, no sound"
+        # a milliampere or two of a feed for electrets makes it whisper and crackle, no more
+        little = amps >= NEXT_TO_NONE * needs
+        lacks = "too little current: weak and scratchy" if little else "no current: no DC, no sound"
+        says = f"The {microphone.name} gets {lacks}"
         proof = f"{flows}; {format_quantity(needs, AMPERE, 2)} or more is needed"
         fixes = (*_carbon_resistors(case, microphone), *_carbon_feeds(case, microphone))
         yield Finding(CARBON_NO_CURRENT, "stop", case.rows[0].id, says, proof, evidence, fixes)
