@@ -59,7 +59,9 @@ def _until(stops: Sequence[Finding]) -> str:
     """What to make of the levels of a microphone that is not fed as it must be."""
     means = "No level at the radio means anything until that is mended"
     others = len(stops) - 1
-    return f"{means}; {count_of(others, 'other thing')} must be mended too." if others else f"{means}."
+    return (
+        f"{means}; {count_of(others, 'other thing')} must be mended too." if others else f"{means}."
+    )
 
 
 def must_mend(stops: Sequence[Finding]) -> str:
