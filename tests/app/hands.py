@@ -64,3 +64,9 @@ def button_of(widget, text):
         for b in widget.findChildren(QPushButton)
         if text in b.text().replace("\n", " ") and b.isVisible()
     )
+
+
+def finish(space):
+    """Wait for what a space works out, if it has a model that does."""
+    if (model := getattr(space, "model", None)) is not None:
+        model.finish()

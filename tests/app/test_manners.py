@@ -6,7 +6,7 @@ from PySide6.QtGui import QAccessible, QContextMenuEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QMenu, QTreeWidget, QTreeWidgetItem, QWidget
 
-from tests.app.hands import press, retype, settled, type_over
+from tests.app.hands import finish, press, retype, settled, type_over
 from tests.app.lessons import few_draws
 from tonleiter.app import remembered
 from tonleiter.app.copying import SVG, copyable, data_of, is_picture, rows_of_grid
@@ -222,7 +222,7 @@ def test_every_picture_says_what_it_shows(window, name, monkeypatch):
     few_draws(monkeypatch)
     window.go_to(name)
     space = window.space(name)
-    space.model.finish()
+    finish(space)
     settled()
     for canvas in canvases(space):
         reader = QAccessible.queryAccessibleInterface(canvas)

@@ -8,7 +8,7 @@ from PySide6.QtGui import QImage
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QAbstractButton, QApplication, QLineEdit
 
-from tests.app.hands import press, settled
+from tests.app.hands import finish, press, settled
 from tests.app.test_fits import too_wide
 from tonleiter.app.manual import hints
 from tonleiter.app.manual.pane import ManualPane
@@ -18,6 +18,8 @@ from tonleiter.app.widgets.labels import label
 from tonleiter.app.widgets.said import Said
 from tonleiter.core.manual.book import standing
 from tonleiter.core.manual.page import BUTTON, KEY
+from tonleiter.core.manual.spaces import hint
+from tonleiter.core.manual.texts import table
 
 
 @pytest.fixture
@@ -146,6 +148,11 @@ def test_it_is_there_before_any_station_is(qtbot, look):
 # --- nothing in it is stale ----------------------------------------------------------------------
 
 
+def test_every_space_has_a_page_and_a_sentence_for_newcomers():
+    assert [entry.name for entry in SPACES] == list(table("spaces"))
+    assert all(len(hint(entry.name)) > 20 for entry in SPACES)
+
+
 def test_every_button_and_key_of_the_texts_is_in_the_window(window):
     """Of every page: what it tells people to press can be pressed."""
     window.show_start()
@@ -154,7 +161,7 @@ def test_every_button_and_key_of_the_texts_is_in_the_window(window):
     keys = {k for c in window.commands() for k in c.keys.split()}
     for entry in SPACES:
         window.go_to(entry.name)
-        window.space(entry.name).model.finish()
+        finish(window.space(entry.name))
         settled()
         keys |= {k for a in window.space(entry.name).key_actions() for k in a.keys.split()}
         keys |= {k for hint, _ in window.space(entry.name).hints() for k in hint.split()}

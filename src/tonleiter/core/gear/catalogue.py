@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, get_args
 
 from pydantic import Field
 
@@ -71,43 +71,7 @@ AnyGear = Annotated[
     Field(discriminator="kind"),
 ]
 
+# the union inside the annotation is the list of all kinds
 KINDS: dict[str, type[Gear]] = {
-    str(cls.model_fields["kind"].default): cls
-    for cls in (
-        DynamicMicrophone,
-        ElectretMicrophone,
-        FollowerElectret,
-        PiezoMicrophone,
-        CarbonMicrophone,
-        RibbonMicrophone,
-        DeskMicrophone,
-        PhantomCondenser,
-        LineSource,
-        LoudspeakerOutput,
-        Cable,
-        SeriesCapacitor,
-        LPad,
-        TPad,
-        UPad,
-        SeriesPad,
-        TrimPot,
-        InputDivider,
-        Transformer,
-        CommonModeChoke,
-        AmplifierStage,
-        MixerStrip,
-        GraphicEqualiser,
-        CompressorStage,
-        MicrophoneAmplifier,
-        BiasFeed,
-        PhantomFeed,
-        BipolarPreamp,
-        JfetPreamp,
-        OpAmpPreamp,
-        ValveStage,
-        OwnCircuit,
-        MicrophoneSocket,
-        DataSocket,
-        LineInput,
-    )
+    str(cls.model_fields["kind"].default): cls for cls in get_args(get_args(AnyGear)[0])
 }
