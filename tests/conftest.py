@@ -14,6 +14,7 @@ import pytest
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
+from tests.memo import begin_test, memory
 from tonleiter.app.demo import shipped_demo
 from tonleiter.core.gear.voice import Effort
 from tonleiter.core.guide import onair
@@ -62,6 +63,20 @@ def short_voices() -> Iterator[None]:
     with pytest.MonkeyPatch.context() as patch:
         patch.setattr(onair, "voice", few_words)
         yield
+
+
+@pytest.fixture(scope="session", autouse=True)
+def answers_are_remembered() -> Iterator[None]:
+    """The same demo, solved in most tests, is solved once."""
+    with memory():
+        yield
+
+
+@pytest.fixture(autouse=True)
+def of_its_own_package_nothing_is_remembered(
+    answers_are_remembered: None, request: pytest.FixtureRequest
+) -> None:
+    begin_test(request.path)
 
 
 @pytest.fixture

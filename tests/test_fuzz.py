@@ -17,25 +17,25 @@ from tonleiter.core.refused import RefusedError
 @pytest.mark.parametrize(
     ("campaign", "count"),
     [
-        (stations, 150),
-        (pieces, 120),
-        (records, 120),
-        (cards, 150),
-        (boxes, 120),
-        (recordings, 60),
-        (over_time, 60),
-        (readings, 3000),
-        (clean_recordings, 20),
-        (texts, 2000),
-        (walk, 80),
-        (whys, 40),
+        (stations, 60),
+        (pieces, 50),
+        (records, 50),
+        (cards, 60),
+        (boxes, 50),
+        (recordings, 24),
+        (over_time, 24),
+        (readings, 1000),
+        (clean_recordings, 8),
+        (texts, 700),
+        (walk, 30),
+        (whys, 12),
         (kills, 12),
-        (disk, 30),
+        (disk, 16),
     ],
 )
 def test_nothing_is_found(campaign, count, tmp_path):
     tally = campaign(3, Bound(count, 25.0), tmp_path)
-    assert tally.tried >= min(count, 20)
+    assert tally.tried >= min(count, 8)
     assert tally.faults.total() == 0, tally.said()
 
 

@@ -8,7 +8,7 @@ from PySide6.QtGui import QDropEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLineEdit, QMessageBox
 
-from tests.app.hands import retype, settled
+from tests.app.hands import button_of, press, retype, settled
 from tonleiter.app.spaces.gear.model import ADD, DRAWER, PEOPLE, ROOM
 from tonleiter.core.gear.bench import METHODS
 from tonleiter.core.gear.figure import FARADS, OHMS
@@ -424,3 +424,16 @@ def test_a_new_station_overwrites_nothing(window, demo_folder, monkeypatch):
     assert not window.filing.save_as(demo_folder)
     assert "lies another station" in asked[0]
     assert (demo_folder / "station.json").read_bytes() == before
+
+
+def test_what_such_a_piece_is_stands_in_the_manual(window, gear):
+    """Of each piece on the shelf its own kind's page; Escape, and one is back at the piece."""
+    for piece in window.document.station.gear[:3]:
+        gear.model.select(piece.id)
+        settled()
+        press(button_of(gear.editor, "what it is"))
+        assert window.over.manual.shown == f"kind/{piece.kind_id}"
+        assert piece.noun in window.over.manual.text.toPlainText().lower()
+        QTest.keyClick(window.over.manual.text, Qt.Key.Key_Escape)
+        assert window.over.manual is None
+        assert gear.model.piece == piece

@@ -231,7 +231,7 @@ def test_a_card_is_printed_on_one_page_of_a6(space, window, tmp_path, monkeypatc
     settled()
     file = tmp_path / "card.pdf"
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(file), ""))
-    press(named(space.inspector, "Print it on A6…"))
+    press(named(space.inspector, "Save it as PDF…"))
     settled()
     paper = pypdfium2.PdfDocument(file)
     assert len(paper) == 1

@@ -12,7 +12,6 @@ from tonleiter.app.spaces.registry import SPACES
 from tonleiter.app.widgets.said import TERMS
 
 if TYPE_CHECKING:
-    from tonleiter.app.asking import Asking
     from tonleiter.app.manual.hints import Hint
     from tonleiter.app.manual.pane import ManualPane
     from tonleiter.app.manual.term_card import TermCard
@@ -152,16 +151,16 @@ class Over(QObject):
     def listen_to(self, session: Session) -> None:
         """Show the answers of a session."""
         asking = session.asking
-        asking.asked.connect(lambda: self._show_why(asking))
+        asking.asked.connect(self._show_why)
         asking.led.connect(self._lead_to)
         asking.read.connect(self._read_on)
 
-    def _show_why(self, asking: Asking) -> None:
+    def _show_why(self) -> None:
         from tonleiter.app.why_card import WhyCard
 
         _put_away(self.why)
         pieces = [g.id for g in self._window.document.station.gear]
-        self.why = WhyCard(asking, self._look, pieces, self._window)
+        self.why = WhyCard(self._window.session.asking, self._look, pieces, self._window)
         self._look.dress(self.why)
         self.why.refresh()
         self.why.left.connect(self.leave_why)

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 from PySide6.QtCore import QMarginsF, QRectF, QSizeF, Qt
-from PySide6.QtGui import QFont, QPageLayout, QPageSize, QPainter, QPdfWriter
+from PySide6.QtGui import QFont, QPagedPaintDevice, QPageLayout, QPageSize, QPainter
 
 from tonleiter.app.theme.look import Look
 from tonleiter.app.theme.palette import LIGHT
@@ -19,25 +21,31 @@ A6_WIDE_MM, A6_HIGH_MM = 148.0, 105.0
 WIDE, HIGH = (WIDE_MM - 2 * EDGE_MM) / 25.4 * 96, (HIGH_MM - 2 * EDGE_MM) / 25.4 * 96
 
 
-def card_pdf(card: SettingsCard, look: Look, a6: bool = False) -> bytes:
-    """The bytes of a PDF file with one card, on a page of its size or larger on one of A6."""
+def card_page(a6: bool = False) -> QPageLayout:
+    """A page of a card's own size, or one of A6 lying down."""
     wide, high = (A6_WIDE_MM, A6_HIGH_MM) if a6 else (WIDE_MM, HIGH_MM)
     scale = min(wide / WIDE_MM, high / HIGH_MM)
     edge = scale * EDGE_MM
-    layout = QPageLayout(
+    return QPageLayout(
         QPageSize(QSizeF(wide, high), QPageSize.Unit.Millimeter),
         QPageLayout.Orientation.Portrait,
         QMarginsF(edge, edge, edge, edge),
         QPageLayout.Unit.Millimeter,
     )
 
-    def paint(writer: QPdfWriter) -> None:
-        painter = QPainter(writer)
-        painter.scale(scale, scale)
-        paint_card(painter, card, look)
-        painter.end()
 
-    return pdf_bytes(card.name, layout, paint)
+def print_card(card: SettingsCard, look: Look, device: QPagedPaintDevice) -> None:
+    """One card over the whole of a page that ``card_page`` made."""
+    painter = QPainter(device)  # type: ignore[arg-type]
+    scale = min(painter.device().width() / WIDE, painter.device().height() / HIGH)
+    painter.scale(scale, scale)
+    paint_card(painter, card, look)
+    painter.end()
+
+
+def card_pdf(card: SettingsCard, look: Look, a6: bool = False) -> bytes:
+    """The bytes of a PDF file with one card, on a page of its size or larger on one of A6."""
+    return pdf_bytes(card.name, card_page(a6), partial(print_card, card, look))
 
 
 def paint_card(painter: QPainter, card: SettingsCard, look: Look) -> None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import partial
 from pathlib import Path
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QFontMetrics, QResizeEvent, QShowEvent
 from PySide6.QtWidgets import (
     QAbstractButton,
@@ -49,6 +49,9 @@ LINK_PX = 240
 
 class PieceEditor(Panel):
     """Built anew for another piece; refreshed in place while figures change."""
+
+    # a page of the manual that somebody wants
+    read = Signal(str)
 
     def __init__(self, model: GearModel, look: Look, reckoning: Reckoning) -> None:
         super().__init__("center", (24, 14, 20, 16))
@@ -168,7 +171,9 @@ class PieceEditor(Panel):
                 ("Remove…", self.ask_removal),
             )
         ]
-        links: list[QAbstractButton] = []
+        about = button("what it is", "link", partial(self.read.emit, f"kind/{piece.kind_id}"))
+        about.setToolTip("Its page of the manual")
+        links: list[QAbstractButton] = [about]
         box = self._model.station.device_by_port.get(piece.id)
         if box is not None:
             words = f"a socket of the {box.name}" if len(box.ports) > 1 else "its box, more sockets"

@@ -65,6 +65,7 @@ class GearSpace(Space):
         self.model.refused.connect(self.refused)
         self.shelf = Shelf(self.model, look)
         self.editor = PieceEditor(self.model, look, context.reckoning)
+        self.editor.read.connect(context.asking.read)
         self.adding = Adding(self.model, look)
         self.people = PeoplePage(self.model, look)
         self.room = RoomPage(self.model, look)

@@ -55,11 +55,12 @@ def report_bytes(file: Path, given: Given, made: Mapping[Place, Comparison]) -> 
             data = [measure_report(name, m) for name, m in named]
         return f"{json.dumps(data, indent=1, ensure_ascii=False)}\n".encode()
     if ending == ".pdf":
-        return _pdf(given, made)
+        return pdf_bytes("Recordings", a4(), report_document(given, made).print_)
     raise ReportError(f"{file}: a name that ends in {', '.join(ENDINGS)} is wanted")
 
 
-def _pdf(given: Given, made: Mapping[Place, Comparison]) -> bytes:
+def report_document(given: Given, made: Mapping[Place, Comparison]) -> QTextDocument:
+    """The report as it lies on paper."""
     paper = PaperLook()
     document = QTextDocument()
     document.setDefaultFont(paper.font(13))
@@ -69,7 +70,7 @@ def _pdf(given: Given, made: Mapping[Place, Comparison]) -> bytes:
         _spectrum(paper, given, made.get("B")),
     )
     document.setHtml(_html(given, made))
-    return pdf_bytes("Recordings", a4(), document.print_)
+    return document
 
 
 def _spectrum(look: PaperLook, given: Given, made: Comparison | None) -> QImage:

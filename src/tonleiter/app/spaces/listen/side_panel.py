@@ -31,11 +31,18 @@ SIDES: tuple[Side, ...] = ("A", "B")
 
 
 class ListenPanel(Panel):
-    """Built anew where something of it changed; ``report`` is asked for by its button."""
+    """Built anew where something of it changed; a report is saved or printed by its buttons."""
 
-    def __init__(self, model: ListenModel, look: Look, report: Callable[[], None]) -> None:
+    def __init__(
+        self,
+        model: ListenModel,
+        look: Look,
+        report: Callable[[], None],
+        print_it: Callable[[], None],
+    ) -> None:
         super().__init__("inspector")
-        self.model, self._look, self._report = model, look, report
+        self.model, self._look = model, look
+        self._report, self._print = report, print_it
         self._level: QLabel | None = None
         self._built_for: object = None
         model.recorder.level.connect(self._show_level)
@@ -176,6 +183,7 @@ class ListenPanel(Panel):
                 flow.addWidget(button(f"▶ slate of {place}", "plain", ask))
         flow.addWidget(button("Stop", "plain", self._stop))
         flow.addWidget(button("Save a report…", "plain", self._report))
+        flow.addWidget(button("Print it…", "plain", self._print))
         column.addLayout(flow)
         tick = QCheckBox("levels aligned")
         tick.setAccessibleName("levels aligned")

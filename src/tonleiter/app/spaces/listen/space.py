@@ -22,7 +22,7 @@ from tonleiter.app.safety.events import guarded
 from tonleiter.app.spaces.listen.beside import Beside
 from tonleiter.app.spaces.listen.model import ListenModel
 from tonleiter.app.spaces.listen.over_time import OverTime, Pictured
-from tonleiter.app.spaces.listen.paper import KINDS, report_bytes
+from tonleiter.app.spaces.listen.paper import KINDS, Given, report_bytes, report_document
 from tonleiter.app.spaces.listen.pictures import Spectra
 from tonleiter.app.spaces.listen.side_panel import SIDES, ListenPanel
 from tonleiter.app.spaces.listen.slots import PLACES, Place
@@ -30,8 +30,11 @@ from tonleiter.app.spaces.space import Action, Badge, Context, WatchedSpace, gra
 from tonleiter.app.widgets.choice import Choice
 from tonleiter.app.widgets.frames import card, sentence, share_px, stack
 from tonleiter.app.widgets.labels import label
+from tonleiter.app.widgets.printing import ask_print
 from tonleiter.app.widgets.tray import Tray
+from tonleiter.app.widgets.vector import a4
 from tonleiter.core.listen.blind import Side
+from tonleiter.core.listen.compare import Comparison
 from tonleiter.core.station.disk import write_file
 from tonleiter.core.words import sentence as as_sentence
 
@@ -72,7 +75,7 @@ class ListenSpace(WatchedSpace):
         self._clock = QTimer(self)
         self._clock.setInterval(PLAYHEAD_MS)
         self._clock.timeout.connect(self._show_playing)
-        self.panel = ListenPanel(self.model, look, self.ask_report)
+        self.panel = ListenPanel(self.model, look, self.ask_report, self.ask_print)
         self.tray = Tray(self.model, look, context.asking.ask)
         self._arrange()
         self.model.changed.connect(self.refresh)
@@ -188,12 +191,23 @@ class ListenSpace(WatchedSpace):
         if name:
             self.model.take(side, Path(name))
 
+    def _reported(self) -> tuple[Given, dict[Place, Comparison]]:
+        """What a report tells: those that are there, and those held against the first."""
+        given = [(s, t) for s in PLACES if (t := self.model.slots.at(s)) is not None]
+        return given, {s: c for s, _ in given if (c := self.model.against_a(s)) is not None}
+
+    def ask_print(self) -> None:
+        """Show the report as it will lie on the paper; from there it is printed."""
+        given, made = self._reported()
+        if given:
+            document = report_document(given, made)
+            self.model.attempt(lambda: ask_print("Recordings", a4(), document.print_, self))
+
     def ask_report(self) -> None:
         """Ask where a report goes; its ending says of which kind it is."""
-        given = [(s, t) for s in PLACES if (t := self.model.slots.at(s)) is not None]
+        given, made = self._reported()
         name, _ = QFileDialog.getSaveFileName(self, "Save a report", "recordings.pdf", KINDS)
         if name and given:
-            made = {s: c for s, _ in given if (c := self.model.against_a(s)) is not None}
             self.model.attempt(
                 lambda: write_file(Path(name), report_bytes(Path(name), given, made))
             )

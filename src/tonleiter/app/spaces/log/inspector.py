@@ -37,6 +37,7 @@ class LogInspector(Panel):
 
     photo_wanted = Signal(object)
     card_wanted = Signal(object)
+    card_file_wanted = Signal(object)
 
     def __init__(self, model: LogModel, look: Look) -> None:
         super().__init__("inspector")
@@ -262,6 +263,8 @@ class LogInspector(Panel):
             column.addWidget(button(words, "plain", partial(model.hold_against, card.id)))
             ask = partial(self.card_wanted.emit, card)
             column.addWidget(button("Print it on A6…", "plain", ask))
+            save = partial(self.card_file_wanted.emit, card)
+            column.addWidget(button("Save it as PDF…", "plain", save))
         where = {"card": ("set", "Set (6)"), "recording": ("listen", "Listen (7)")}
         space, name = where.get(entry.kind, ("prove", "Prove (5)"))
         go = partial(model.wanted.emit, space, "")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import Qt
@@ -19,7 +20,8 @@ from tonleiter.app.widgets.flow import Flow
 from tonleiter.app.widgets.frames import card, sentence, share_px, stack
 from tonleiter.app.widgets.labels import button, label
 from tonleiter.app.widgets.panel import clear
-from tonleiter.app.widgets.settings_card import card_pdf
+from tonleiter.app.widgets.printing import ask_print
+from tonleiter.app.widgets.settings_card import card_page, card_pdf, print_card
 from tonleiter.app.widgets.text_field import TextField
 from tonleiter.app.widgets.tray import Tray
 from tonleiter.core.log.entry import LogEntry
@@ -63,6 +65,7 @@ class LogSpace(WatchedSpace):
         self.inspector = LogInspector(self.model, look)
         self.inspector.photo_wanted.connect(self.ask_photo)
         self.inspector.card_wanted.connect(self.ask_card)
+        self.inspector.card_file_wanted.connect(self.ask_card_file)
         self.tray = Tray(self.model, look, context.asking.ask)
         self._arrange()
         self.model.changed.connect(self.refresh)
@@ -172,6 +175,11 @@ class LogSpace(WatchedSpace):
             self.model.add_photo(entry, Path(name))
 
     def ask_card(self, card: SettingsCard) -> None:
+        """Show a card as it will lie on a page of A6; from there it is printed."""
+        paint = partial(print_card, card, self._look)
+        self.model.attempt(lambda: ask_print(card.name, card_page(a6=True), paint, self))
+
+    def ask_card_file(self, card: SettingsCard) -> None:
         """Ask where a card goes, on a page of A6."""
         name, _ = QFileDialog.getSaveFileName(self, "A card on A6", f"{card.id}.pdf", "PDF (*.pdf)")
         if name:

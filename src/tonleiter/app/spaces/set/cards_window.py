@@ -26,7 +26,15 @@ from tonleiter.app.theme.palette import LIGHT
 from tonleiter.app.widgets.choice import Choice
 from tonleiter.app.widgets.labels import button, label
 from tonleiter.app.widgets.panel import replace_content
-from tonleiter.app.widgets.settings_card import HIGH, WIDE, card_pdf, paint_card
+from tonleiter.app.widgets.printing import ask_print
+from tonleiter.app.widgets.settings_card import (
+    HIGH,
+    WIDE,
+    card_page,
+    card_pdf,
+    paint_card,
+    print_card,
+)
 from tonleiter.core.guide.cards import cards_csv, cards_json, differences
 from tonleiter.core.station.card import SettingsCard
 from tonleiter.core.station.disk import write_file
@@ -69,6 +77,8 @@ class CardsWindow(QDialog):
         self.cards, self.others = Choice(look, "Card", 320), Choice(look, "Compare with", 320)
         self._area = QScrollArea()
         self._area.setWidgetResizable(True)
+        for box in (self.cards, self.others):
+            box.setMinimumWidth(look.px(170))
         top = QHBoxLayout()
         top.addWidget(label("Card", "caption"))
         top.addWidget(self.cards)
@@ -82,7 +92,8 @@ class CardsWindow(QDialog):
         self.back = button("Turn the knobs to this card", "primary", self._put_back)
         foot.addWidget(self.back)
         for words, do in (
-            ("Print it (PDF)…", self.ask_pdf),
+            ("Print it…", self.ask_print),
+            ("Save as PDF…", self.ask_pdf),
             ("All as JSON…", self.ask_json),
             ("All as CSV…", self.ask_csv),
             ("Throw it away", self._drop),
@@ -148,6 +159,13 @@ class CardsWindow(QDialog):
         card = self.card()
         if card is not None:
             self._save(f"{card.id}.pdf", "PDF (*.pdf)", partial(card_pdf, card, self._look))
+
+    def ask_print(self) -> None:
+        """Show it as it will lie on the paper; from there it is printed."""
+        card = self.card()
+        if card is not None:
+            paint = partial(print_card, card, self._look)
+            self.model.attempt(lambda: ask_print(card.name, card_page(), paint, self))
 
     def ask_json(self) -> None:
         """Ask where all cards go."""

@@ -46,6 +46,7 @@ from tonleiter.core.station.card import SettingsCard
 from tonleiter.core.station.model import Station
 from tonleiter.core.station.records import drop_card, keep_card
 from tonleiter.core.station.settings import KnobId, MeterId, PanelState
+from tonleiter.core.words import within
 
 # what costs several seconds of work begins when nobody has turned anything for a while
 FRAME_MS, REST_MS, IDLE_MS = 40, 500, 1_200
@@ -183,7 +184,7 @@ class SetModel(Reckons, Watched):
                 verdict = verdicts.of(station, basis)
                 made = on_air(station, effort=effort, own=own, verdict=verdict)
                 # cards are of the chain as it is written
-                return replace(made, basis=typed)
+                return made if made.basis == typed else replace(made, basis=typed)
 
             if not self._case.want((basis, effort, self.speaking, own), case):
                 self._send()
@@ -282,7 +283,7 @@ class SetModel(Reckons, Watched):
         move = scene.now.move
         if move.knobs:
             self._draft = scene.after(move)
-            self._label = scene.now.title.lower()
+            self._label = within(scene.now.title)
             self.commit()
         elif move.fix is not None:
             fix = move.fix
@@ -405,7 +406,7 @@ class SetModel(Reckons, Watched):
         if scene is None:
             return None
         if scene.stops:
-            raise EditRefusedError(f"nothing is set yet: {scene.stops[0].says.lower()}")
+            raise EditRefusedError(f"nothing is set yet: {within(scene.stops[0].says)}")
         today = date.today().isoformat()
         school = tone_school(scene.panel, scene.case.purpose)
         card = card_of(scene, self.records, today, name, self.own, school)

@@ -41,6 +41,7 @@ from tonleiter.core.sound.files import wav_bytes
 from tonleiter.core.sound.sound import Sound
 from tonleiter.core.station.disk import write_file
 from tonleiter.core.station.purpose import PURPOSES
+from tonleiter.core.words import within
 
 DESK_GUIDE_SHARE = 0.27  # a desk wants more room beside it
 GUIDE_SHARE, LEAST_GUIDE_PX, MOST_GUIDE_PX = 0.42, 260, 560
@@ -229,7 +230,7 @@ class SetSpace(WatchedSpace):
                 and scene.now.move is not None
             ):
                 whose = "computer" if at_desk else "radio"
-                says = f"On your own {whose}: {scene.now.title.lower()}. {scene.now.move.says}"
+                says = f"On your own {whose}: {within(scene.now.title)}. {scene.now.move.says}"
                 proves = "the set here shows what yours should"
             self._says.setText(says)
             typical = ", ".join(scene.case.typical)

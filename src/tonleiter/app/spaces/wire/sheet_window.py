@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import date
+from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import QSize, Qt
@@ -15,12 +16,12 @@ from PySide6.QtWidgets import (
     QVBoxLayout,
     QWidget,
 )
-from shiboken6 import isValid
 
 from tonleiter.app.safety.events import guarded, painting
 from tonleiter.app.theme.look import Look
 from tonleiter.app.theme.palette import LIGHT
 from tonleiter.app.widgets.labels import button, label
+from tonleiter.app.widgets.printing import ask_print
 from tonleiter.app.widgets.vector import a4
 from tonleiter.app.widgets.wiring.sheet import (
     PAGE_HIGH,
@@ -77,7 +78,6 @@ class SheetWindow(QDialog):
     ) -> None:
         super().__init__(parent)
         compiled = found.assessment.solution.compiled
-        self._printer: object = None
         self._title = f"{compiled.chain.name}, {compiled.variant.name}"
         self.pages = Pages(found, worksheets(found, date.today().isoformat(), station))
         self.setObjectName("space")
@@ -123,19 +123,7 @@ class SheetWindow(QDialog):
     def ask_print(self) -> None:
         """Show it as it will lie on the paper; from there it is printed."""
         try:
-            from PySide6.QtPrintSupport import QPrinter, QPrintPreviewDialog
-        except ImportError:
-            self.says.setText("No printing here (the library of CUPS is missing): save it as PDF.")
+            ask_print(self._title, a4(), partial(print_pages, self.pages), self)
+        except RefusedError as error:
+            self.says.setText(str(error))
             self.says.show()
-            return
-        printer = QPrinter(QPrinter.PrinterMode.HighResolution)
-        printer.setPageLayout(a4())
-        printer.setDocName(self._title)
-        # as it will lie on the paper first; the printer is asked for from there
-        dialog = QPrintPreviewDialog(printer, self)
-        dialog.paintRequested.connect(lambda on: print_pages(self.pages, on))
-        # it is a child of this window and would stay, hidden, with a printer that is gone
-        self._printer = printer
-        dialog.exec()
-        if isValid(dialog):
-            dialog.deleteLater()

@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
+from functools import partial
 from pathlib import Path
 
-from PySide6.QtGui import QPainter, QPdfWriter
+from PySide6.QtGui import QPagedPaintDevice, QPageLayout, QPainter
 
 from tonleiter.app.theme.fonts import font
 from tonleiter.app.theme.palette import LIGHT
 from tonleiter.app.widgets.drawing.painter import SheetPainter, size_px
-from tonleiter.app.widgets.vector import a4, pdf_bytes, svg_bytes
+from tonleiter.app.widgets.vector import DOTS_PER_INCH, a4, pdf_bytes, svg_bytes
 from tonleiter.core.drawing.sheet import Sheet
 from tonleiter.core.gear.parts import Part
 from tonleiter.core.refused import RefusedError
@@ -48,16 +49,27 @@ def svg_of(sheet: Sheet, parts: tuple[Part, ...], title: str) -> bytes:
 
 def pdf_of(sheet: Sheet, parts: tuple[Part, ...], title: str) -> bytes:
     """A PDF file: one A4 page, upright or across, whatever fits better."""
+    return pdf_bytes(title, page_of(sheet, parts), partial(print_drawing, sheet, parts, title))
+
+
+def page_of(sheet: Sheet, parts: tuple[Part, ...]) -> QPageLayout:
+    """The page that a drawing lies on."""
     width, height = _whole_size(sheet, parts)
+    return a4(across=width > height)
 
-    def paint(writer: QPdfWriter) -> None:
-        painter = QPainter(writer)
-        shrink = min(writer.width() / width, writer.height() / height, 1.0)
-        painter.scale(shrink, shrink)
-        _page(painter, sheet, parts, title)
-        painter.end()
 
-    return pdf_bytes(title, a4(across=width > height), paint)
+def print_drawing(
+    sheet: Sheet, parts: tuple[Part, ...], title: str, device: QPagedPaintDevice
+) -> None:
+    """On one page, never larger than on the screen."""
+    width, height = _whole_size(sheet, parts)
+    painter = QPainter(device)  # type: ignore[arg-type]
+    paper = painter.device()
+    most = paper.logicalDpiX() / DOTS_PER_INCH
+    scale = min(paper.width() / width, paper.height() / height, most)
+    painter.scale(scale, scale)
+    _page(painter, sheet, parts, title)
+    painter.end()
 
 
 def _whole_size(sheet: Sheet, parts: tuple[Part, ...]) -> tuple[float, float]:

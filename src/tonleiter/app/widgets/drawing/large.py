@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import Qt
@@ -16,9 +17,10 @@ from PySide6.QtWidgets import (
 )
 
 from tonleiter.app.theme.look import Look
-from tonleiter.app.widgets.drawing.files import write_drawing
+from tonleiter.app.widgets.drawing.files import page_of, print_drawing, write_drawing
 from tonleiter.app.widgets.drawing.widget import Canvas
 from tonleiter.app.widgets.labels import button, label
+from tonleiter.app.widgets.printing import ask_print
 from tonleiter.core.refused import RefusedError
 from tonleiter.core.report.drawings import Drawn
 
@@ -57,6 +59,7 @@ class LargeDrawing(QDialog):
         head = QHBoxLayout()
         head.addWidget(label(title, "headline", wraps=True), 1)
         head.addWidget(button("Save as SVG or PDF…", "plain", self.ask_save))
+        head.addWidget(button("Print…", "plain", self.ask_print))
         head.addWidget(button("Close  Esc", "plain", self.accept))
         both = QHBoxLayout()
         both.setSpacing(16)
@@ -83,6 +86,16 @@ class LargeDrawing(QDialog):
         )
         if name:
             self.save(Path(name))
+
+    def ask_print(self) -> None:
+        """Show it as it will lie on the paper; from there it is printed."""
+        sheet, parts = self.drawn.sheet, self.drawn.parts
+        paint = partial(print_drawing, sheet, parts, self._title)
+        try:
+            ask_print(self._title, page_of(sheet, parts), paint, self)
+        except RefusedError as error:
+            self.says.setText(str(error))
+            self.says.show()
 
     def save(self, file: Path) -> None:
         """Write it, or say in one line why not."""
