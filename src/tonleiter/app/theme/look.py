@@ -167,7 +167,6 @@ def style_sheet(p: Palette, scale: float) -> str:
     sans = f"'{SANS}', '{SYMBOLS}'"
     mono = f"'{MONO}', '{SYMBOLS}'"
     return f"""
-* {{ font-family: {sans}; font-size: {px(14)}px; color: {p.ink}; }}
 QMainWindow, #space, #header, #center {{ background: {p.paper}; }}
 #header {{ border-bottom: 2px solid {p.line}; }}
 #header QLabel {{ font-size: {px(17)}px; color: {p.soft}; }}
