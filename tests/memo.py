@@ -9,6 +9,7 @@ everything worked out afresh in that test, and keeps nothing.
 from __future__ import annotations
 
 import functools
+import gc
 import hashlib
 import importlib
 import sys
@@ -53,6 +54,7 @@ class _State:
 
     patched = False
     package = ""
+    file: Path | None = None
 
 
 def _key(value: object) -> object:
@@ -144,6 +146,11 @@ def _module_of(target: Any) -> str:
 def begin_test(file: Path) -> None:
     """A test of that file begins: nothing of the core is patched yet."""
     _State.patched = False
+    if file != _State.file:
+        # what is remembered stays: nobody need look through it again and again for garbage
+        _State.file = file
+        gc.collect()
+        gc.freeze()
     parts = file.parts
     _State.package = parts[parts.index("core") + 1] if "core" in parts else ""
 
