@@ -5,13 +5,14 @@ from __future__ import annotations
 import numpy as np
 from PySide6.QtCore import QRectF, QSize, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QSizePolicy, QWidget
+from PySide6.QtWidgets import QSizePolicy
 
 from tonleiter.app.safety.events import guarded, painting
 from tonleiter.app.spaces.ladder.model import LadderModel
 from tonleiter.app.theme.look import Look
 from tonleiter.app.widgets.canvas.axis import Axis, hz_text
 from tonleiter.app.widgets.canvas.plot import RIGHT, Plot
+from tonleiter.app.widgets.canvas.read_off import ReadOff
 from tonleiter.core.circuit.ac import Floats
 from tonleiter.core.judge.assess import Assessment
 from tonleiter.core.solve.levels import SILENT_DBU
@@ -25,13 +26,12 @@ HALF_POWER_DB = -3.0103
 LEAST_PX, USUAL_PX = 100, 170
 
 
-class ResponseView(QWidget):
+class ResponseView(ReadOff):
     """Gain re 1 kHz against frequency; the purpose's band is shaded."""
 
     def __init__(self, model: LadderModel, look: Look) -> None:
-        super().__init__()
+        super().__init__(look, "Frequency response")
         self._model, self._look = model, look
-        self.setAccessibleName("Frequency response")
         self.setMinimumHeight(look.px(LEAST_PX))
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         model.changed.connect(self.refresh)
@@ -47,7 +47,7 @@ class ResponseView(QWidget):
         """Draw the present response."""
         if self.isHidden():
             return
-        self.setAccessibleDescription(_spoken(self._corners()))
+        self.describe(_spoken(self._corners()))
         self.update()
 
     def _corners(self) -> tuple[float | None, float | None]:
@@ -58,6 +58,22 @@ class ResponseView(QWidget):
         """Frequencies and gain re 1 kHz as drawn; nothing of a silent chain."""
         return _curve(self._model.assessment)
 
+    def plot(self) -> Plot:
+        """The frame as it lies now."""
+        left = self._look.px(46)
+        wide, high = self.width() - left - self._look.px(14), self.height() - self._look.px(44)
+        return Plot(QRectF(left, self._look.px(22), wide, high), ACROSS, UP)
+
+    def read(self, value: float) -> str:
+        """Both curves there, the ghost by its name."""
+        said = [_level(value, *self.curve_db())]
+        ghost = self._model.ghost
+        if ghost is not None and (other := _level(value, *_curve(ghost))):
+            said.append(f"{ghost.solution.compiled.variant.name} {other}")
+        if not said[0]:
+            return ""
+        return f"{format_quantity(value, HERTZ, 2)}: {', '.join(said)}"
+
     @guarded
     def paintEvent(self, event: QPaintEvent) -> None:
         """Band, grid, ghost, curve, corners."""
@@ -66,11 +82,8 @@ class ResponseView(QWidget):
             painter.fillRect(self.rect(), p.color("paper"))
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
             painter.setFont(look.font(12, mono=True))
-            left = look.px(46)
-            box = QRectF(
-                left, look.px(22), self.width() - left - look.px(14), self.height() - look.px(44)
-            )
-            plot = Plot(box, ACROSS, UP)
+            plot = self.plot()
+            box = plot.box
             assessment = self._model.assessment
             if _sounds(assessment) and assessment is not None:
                 low, high = assessment.solution.compiled.chain.purpose_facts.band_hz
@@ -87,6 +100,7 @@ class ResponseView(QWidget):
             self._paint_curves(painter, plot)
             painter.setClipping(False)
             self._paint_corners(painter, plot)
+            self.paint_read(painter)
 
     def _paint_curves(self, painter: QPainter, plot: Plot) -> None:
         p = self._look.palette
@@ -130,6 +144,14 @@ def _curve(assessment: Assessment | None) -> tuple[Floats, Floats]:
         return np.empty(0), np.empty(0)
     f_hz = assessment.solution.f_hz
     return f_hz, relative_db(f_hz, assessment.solution.gain_db())
+
+
+def _level(at_hz: float, f_hz: Floats, gain_db: Floats) -> str:
+    """What a curve has there; empty where it has none."""
+    # the ends of a grid of logarithms are round to a few digits only
+    if not f_hz.size or not 0.999 * f_hz[0] <= at_hz <= 1.001 * f_hz[-1]:
+        return ""
+    return f"{signed(float(np.interp(np.log(at_hz), np.log(f_hz), gain_db)), 1)} dB"
 
 
 def relative_db(f_hz: Floats, gain_db: Floats) -> Floats:

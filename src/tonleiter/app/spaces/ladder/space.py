@@ -20,10 +20,12 @@ from tonleiter.app.spaces.ladder.model import LadderModel
 from tonleiter.app.spaces.ladder.response import ResponseView
 from tonleiter.app.spaces.ladder.view import LadderView
 from tonleiter.app.spaces.space import Action, Badge, Context, Space, gravest
+from tonleiter.app.widgets.canvas.read_off import HINT
 from tonleiter.app.widgets.frames import stack
 from tonleiter.app.widgets.labels import label
 from tonleiter.app.widgets.tray import Tray
 from tonleiter.core.report.headline import headline
+from tonleiter.core.words import within
 
 # of the window's height and width, at most; below so many pixels of text size the proof is a hint
 TRAY_SHARE, INSPECTOR_SHARE = 0.27, 0.3
@@ -230,6 +232,7 @@ class LadderSpace(Space):
             ("Insert", "Put a piece from the shelf behind the stage"),
             ("Alt+← Alt+→", "Move the stage along the chain"),
             ("Delete", "Leave the stage out"),
+            (HINT[0], f"In the response: {within(HINT[1])}"),
         )
 
     def badge(self) -> Badge | None:

@@ -8,18 +8,22 @@ from collections.abc import Mapping
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QSizePolicy, QWidget
+from PySide6.QtWidgets import QSizePolicy
 
 from tonleiter.app.safety.events import guarded, painting
 from tonleiter.app.spaces.listen.slots import Place
 from tonleiter.app.theme.look import Look
 from tonleiter.app.widgets.canvas.axis import Axis
 from tonleiter.app.widgets.canvas.plot import Plot
+from tonleiter.app.widgets.canvas.read_off import ReadOff
 from tonleiter.core.listen.compare import Comparison
 from tonleiter.core.listen.measures import Measures
+from tonleiter.core.units.levels import signed
+from tonleiter.core.units.quantity import HERTZ, format_quantity
 
 SPECTRUM_PX = 170
 TOP_DB, FOOT_DB = 18.0, -36.0
+LOW_HZ, HIGH_HZ = 80.0, 6000.0
 TICKS_HZ = (100, 200, 500, 1000, 2000, 5000)
 # average speech lies in a band of so many decibels to either side
 SPREAD_DB = 4.0
@@ -42,17 +46,16 @@ def line_of(place: Place, look: Look) -> QPen:
     return pen
 
 
-class Spectra(QWidget):
+class Spectra(ReadOff):
     """Long-term spectra against average speech, levels aligned; the largest difference is named."""
 
     def __init__(self, look: Look) -> None:
-        super().__init__()
+        super().__init__(look, "Long-term spectra against average speech")
         self._look = look
         self._shown: Mapping[Place, Measures] = {}
         self._comparison: Comparison | None = None
         self.setMinimumHeight(look.px(SPECTRUM_PX))
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.setAccessibleName("Long-term spectra against average speech")
 
     @guarded
     def sizeHint(self) -> QSize:
@@ -62,7 +65,7 @@ class Spectra(QWidget):
     def show_all(self, shown: Mapping[Place, Measures], comparison: Comparison | None) -> None:
         """Others; the comparison is of the first two."""
         self._shown, self._comparison = shown, comparison
-        self.setAccessibleDescription(self._largest()[2])
+        self.describe(self._largest()[2])
         self.update()
 
     def _largest(self) -> tuple[float, float, str]:
@@ -81,6 +84,21 @@ class Spectra(QWidget):
         text = f"{by[k]:+.0f} dB at {f[k]:.0f} Hz".replace("-", "−")
         return float(f[k]), float(by[k]), text
 
+    def plot(self) -> Plot:
+        """The frame as it lies now."""
+        left, foot = self._look.px(40), self._look.px(20)
+        box = QRectF(left, 6, self.width() - left - 8, self.height() - foot - 10)
+        return Plot(box, Axis(LOW_HZ, HIGH_HZ, frequency=True), Axis(FOOT_DB, TOP_DB))
+
+    def read(self, value: float) -> str:
+        """Each recording there, against average speech."""
+        said = []
+        for place, m in self._shown.items():
+            if m.level.known and m.centres[0] <= value <= m.centres[-1]:
+                by = float(np.interp(value, m.centres, m.against_speech_db))
+                said.append(f"{place} {signed(by, 0, plus=True)}")
+        return f"{format_quantity(value, HERTZ, 2)}: {', '.join(said)} dB" if said else ""
+
     @guarded
     def paintEvent(self, event: QPaintEvent) -> None:
         """Grid, the band of average speech, the curves."""
@@ -88,9 +106,8 @@ class Spectra(QWidget):
         with painting(self) as painter:
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
             painter.setFont(look.font(12, 400, mono=True))
-            left, foot = look.px(40), look.px(20)
-            box = QRectF(left, 6, self.width() - left - 8, self.height() - foot - 10)
-            plot = Plot(box, Axis(80.0, 6000.0, frequency=True), Axis(FOOT_DB, TOP_DB))
+            plot = self.plot()
+            box = plot.box
             band = QRectF(box.left(), plot.y(SPREAD_DB), box.width(), 0)
             band.setBottom(plot.y(-SPREAD_DB))
             painter.fillRect(band, p.color("aim", 0.14))
@@ -105,11 +122,12 @@ class Spectra(QWidget):
                 if not m.level.known:
                     continue
                 f, off = m.centres, m.against_speech_db
-                inside = (f >= 80) & (f <= 6000)
+                inside = (f >= LOW_HZ) & (f <= HIGH_HZ)
                 painter.setPen(line_of(place, look))
                 painter.drawPolyline(plot.line(f[inside], np.maximum(off[inside], FOOT_DB - 9)))
             painter.restore()
             self._name(painter, plot)
+            self.paint_read(painter)
 
     def _name(self, painter: QPainter, plot: Plot) -> None:
         look, p = self._look, self._look.palette

@@ -27,6 +27,7 @@ from tonleiter.app.spaces.listen.pictures import Spectra
 from tonleiter.app.spaces.listen.side_panel import SIDES, ListenPanel
 from tonleiter.app.spaces.listen.slots import PLACES, Place
 from tonleiter.app.spaces.space import Action, Badge, Context, WatchedSpace, gravest
+from tonleiter.app.widgets.canvas.read_off import HINT
 from tonleiter.app.widgets.choice import Choice
 from tonleiter.app.widgets.frames import card, sentence, share_px, stack
 from tonleiter.app.widgets.labels import label
@@ -37,6 +38,7 @@ from tonleiter.core.listen.blind import Side
 from tonleiter.core.listen.compare import Comparison
 from tonleiter.core.station.disk import write_file
 from tonleiter.core.words import sentence as as_sentence
+from tonleiter.core.words import within
 
 SHARE, LEAST_PX, MOST_PX, TRAY_SHARE = 0.38, 280, 500, 0.17
 CARD_PX = (12, 6, 12, 6)
@@ -314,7 +316,11 @@ class ListenSpace(WatchedSpace):
 
     def hints(self) -> tuple[tuple[str, str], ...]:
         """What the pictures over time understand."""
-        return (("Wheel", "zoom a picture over time"), ("Shift+Wheel", "move on in it"))
+        return (
+            ("Wheel", "zoom a picture over time"),
+            ("Shift+Wheel", "move on in it"),
+            (HINT[0], f"In the spectra: {within(HINT[1])}"),
+        )
 
     def key_actions(self) -> tuple[Action, ...]:
         """Keys while it is shown."""

@@ -29,6 +29,7 @@ from tonleiter.app.spaces.set.own_voice import ReadingBar
 from tonleiter.app.spaces.set.real_panel import RealPanel
 from tonleiter.app.spaces.set.spectrum_view import SpectrumView
 from tonleiter.app.spaces.space import Action, Badge, Context, WatchedSpace, gravest
+from tonleiter.app.widgets.canvas.read_off import HINT
 from tonleiter.app.widgets.choice import Choice
 from tonleiter.app.widgets.frames import sentence, share_px, stack, words_before
 from tonleiter.app.widgets.labels import label
@@ -468,6 +469,7 @@ class SetSpace(WatchedSpace):
         return (
             ("Drag up or down, with Shift finely", "Turn a knob"),
             ("↑ ↓, Page, Home, End; Enter", "Turn the knob that has the keyboard; type a figure"),
+            (HINT[0], f"In the spectrum: {within(HINT[1])}"),
         )
 
 

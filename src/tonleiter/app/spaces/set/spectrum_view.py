@@ -5,13 +5,15 @@ from __future__ import annotations
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
-from PySide6.QtWidgets import QSizePolicy, QWidget
+from PySide6.QtWidgets import QSizePolicy
 
 from tonleiter.app.safety.events import guarded, painting
 from tonleiter.app.theme.look import Look
 from tonleiter.app.widgets.canvas.axis import Axis
 from tonleiter.app.widgets.canvas.plot import RIGHT, Plot
+from tonleiter.app.widgets.canvas.read_off import ReadOff
 from tonleiter.core.guide.onair import ModeId
+from tonleiter.core.signal.arrays import Floats
 from tonleiter.core.signal.spectrum import Spectrum
 
 LEAST_PX, USUAL_PX = 130, 136
@@ -26,18 +28,17 @@ SPANS: dict[ModeId, tuple[float, float, float, float]] = {
 }
 
 
-class SpectrumView(QWidget):
+class SpectrumView(ReadOff):
     """The newest spectrum, its highest line of late as a soft one above."""
 
     def __init__(self, look: Look) -> None:
-        super().__init__()
+        super().__init__(look, "Spectrum of what leaves the aerial socket")
         self._look = look
         self._spectrum: Spectrum | None = None
         self._mode: ModeId = "ssb"
         self._says = ("", "")
         self.setMinimumHeight(look.px(LEAST_PX))
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.setAccessibleName("Spectrum of what leaves the aerial socket")
 
     @guarded
     def sizeHint(self) -> QSize:
@@ -52,22 +53,36 @@ class SpectrumView(QWidget):
     def say(self, below: str, above: str) -> None:
         """What the neighbours get, in words."""
         self._says = (below, above)
-        self.setAccessibleDescription("; ".join(s for s in self._says if s))
+        self.describe("; ".join(s for s in self._says if s))
         self.update()
+
+    def plot(self) -> Plot:
+        """The frame as it lies now."""
+        look, (low, high, _, _) = self._look, SPANS[self._mode]
+        left, foot = look.px(36), look.px(20)
+        box = QRectF(left, look.px(22), self.width() - left - 8, self.height() - foot - look.px(24))
+        return Plot(box, Axis(low, high), Axis(FOOT_DB, TOP_DB))
+
+    def read(self, value: float) -> str:
+        """How far a place beside the carrier lies under the strongest."""
+        low, high, _, _ = SPANS[self._mode]
+        shown = self._shown(low, high)
+        if shown is None:
+            return ""
+        by = float(np.interp(value, *shown))
+        deep = f"under {_minus(f'{FOOT_DB:.0f}')}" if by <= FOOT_DB else _minus(f"{by:.0f}")
+        return f"{_minus(f'{value:.1f}')} kHz: {deep} dB"
 
     @guarded
     def paintEvent(self, event: QPaintEvent) -> None:
         """Grid, channel, curve, words."""
         look, p = self._look, self._look.palette
         low, high, from_, to = SPANS[self._mode]
+        plot = self.plot()
+        box = plot.box
         with painting(self) as painter:
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
             painter.setFont(look.font(12, 400, mono=True))
-            left, foot = look.px(36), look.px(20)
-            box = QRectF(
-                left, look.px(22), self.width() - left - 8, self.height() - foot - look.px(24)
-            )
-            plot = Plot(box, Axis(low, high), Axis(FOOT_DB, TOP_DB))
             channel = QRectF(plot.x(from_), box.top(), plot.x(to) - plot.x(from_), box.height())
             painter.fillRect(channel, p.color("aim", 0.12))
             plot.paint_up(
@@ -78,8 +93,7 @@ class SpectrumView(QWidget):
             plot.paint_across(
                 painter, look, ticks, lambda khz: _minus(f"{khz} kHz"), self.width(), lines=False
             )
-            if self._spectrum is not None:
-                self._curve(painter, plot, low, high)
+            self._curve(painter, plot, low, high)
             painter.setFont(look.font(12))
             painter.setPen(p.color("soft"))
             top = QRectF(box.left(), 0, box.width(), look.px(20))
@@ -88,18 +102,26 @@ class SpectrumView(QWidget):
                 top, int(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter), below
             )
             painter.drawText(top, RIGHT, above)
+            self.paint_read(painter)
 
-    def _curve(self, painter: QPainter, plot: Plot, low: float, high: float) -> None:
-        p = self._look.palette
-        assert self._spectrum is not None
+    def _shown(self, low: float, high: float) -> tuple[Floats, Floats] | None:
+        """Kilohertz and decibels under the strongest as drawn; None without a spectrum."""
+        if self._spectrum is None:
+            return None
         f = self._spectrum.f_hz / 1000
         inside = (f >= low) & (f <= high)
         if not np.any(inside):
-            return
+            return None
         db = self._spectrum.db()[inside]
         peak = float(db.max())
-        db = np.clip(db - max(peak, -40.0) - 2.0, FOOT_DB, TOP_DB)
-        line = plot.line(f[inside], db)
+        return f[inside], np.clip(db - max(peak, -40.0) - 2.0, FOOT_DB, TOP_DB)
+
+    def _curve(self, painter: QPainter, plot: Plot, low: float, high: float) -> None:
+        p = self._look.palette
+        shown = self._shown(low, high)
+        if shown is None:
+            return
+        line = plot.line(*shown)
         area = QPolygonF(
             [
                 QPointF(line.first().x(), plot.box.bottom()),

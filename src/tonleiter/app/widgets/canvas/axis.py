@@ -22,6 +22,12 @@ class Axis:
             return math.log(value / self.low) / math.log(self.high / self.low)
         return (value - self.low) / (self.high - self.low)
 
+    def value(self, share: float) -> float:
+        """The value at a share of its length: ``share`` backwards."""
+        if self.frequency:
+            return float(self.low * (self.high / self.low) ** share)
+        return self.low + share * (self.high - self.low)
+
     def held(self, value: float) -> float:
         """The same, kept on the axis."""
         return min(max(self.share(value), 0.0), 1.0)

@@ -33,6 +33,10 @@ class Plot:
         """Where a value of the axis up stands."""
         return self.box.bottom() - self.up.share(value) * self.box.height()
 
+    def value(self, x: float) -> float:
+        """The value of the axis across that stands at ``x``."""
+        return self.across.value((x - self.box.left()) / max(self.box.width(), 1.0))
+
     def at(self, x: float, y: float) -> QPointF:
         """A point."""
         return QPointF(self.x(x), self.y(y))
