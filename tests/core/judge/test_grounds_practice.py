@@ -7,6 +7,7 @@ import pytest
 
 from tests.conftest import gear, station_of
 from tonleiter.core.judge.assess import assess, remedies
+from tonleiter.core.judge.verdict import verdict_of
 from tonleiter.core.station.model import Station
 
 NEVER = ("safety earth of", "lift the earth", "cut the earth pin")
@@ -195,3 +196,12 @@ def test_a_microphone_with_two_outputs_is_one_chassis():
             link["joins"] = "isolated"
     quiet = assess(Station.model_validate(isolated))
     assert quiet.rows[-1].hum_dbu < found.rows[-1].hum_dbu - 20
+
+
+@pytest.mark.parametrize("chain", ["hf-weak-data", "hf-receive"])
+def test_the_way_round_a_loop_names_each_thing_once(demo, chain):
+    """Two boxes, a lead of sound and two of USB: a lead is one lead, whatever joint is in it."""
+    (loop,) = (f for f in verdict_of(demo, chain).findings if f.code == "earth-loop")
+    way = loop.proof.partition("the way round: ")[2].split(" → ")
+    assert len(way) == len(set(way)) == 6
+    assert sum("USB lead" in name for name in way) == 2

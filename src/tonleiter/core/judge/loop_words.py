@@ -17,7 +17,9 @@ def loop_names(station: Station, compiled: CompiledChain, loop: HumLoop) -> tupl
         steps.append(names.of_edge(edge))
         if node:
             steps.append(names.of_node(node))
-    steps = [s for k, s in enumerate(steps) if s[0] and s != steps[k - 1]]
+    # what has no name of its own parts nothing: a lead and the joint in it are one lead
+    steps = [s for s in steps if s[0]]
+    steps = [s for k, s in enumerate(steps) if s != steps[k - 1] or len(steps) == 1]
     radio = station.device_by_port.get(compiled.stages[-1].id)
     at = [k for k, (_, box) in enumerate(steps) if radio is not None and box == radio.id]
     # begin at the box itself, not at its way to earth
