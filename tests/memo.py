@@ -42,7 +42,11 @@ PURE = (
     "tonleiter.core.bench.scope:flattens_at",
     "tonleiter.core.report.why.level:why_level",
     "tonleiter.core.report.why.finding:why_finding",
+    "tonleiter.app.spaces.listen.slots:take_file",
+    "tonleiter.app.spaces.prove.model:_proof",
 )
+# of these a function among the arguments is told how far it is, and changes nothing
+TELL = ("tonleiter.app.spaces.listen.slots:take_file",)
 
 
 # what is patched there reaches none of these
@@ -62,6 +66,10 @@ def _key(value: object) -> object:
     if isinstance(value, BaseModel):
         # a station holds mappings, and those have no hash
         return (type(value), hashlib.blake2b(value.model_dump_json().encode()).digest())
+    if isinstance(value, Path):
+        # a file is what lies there, and may be another one tomorrow
+        there = value.stat() if value.is_file() else None
+        return (value, there and (there.st_mtime_ns, there.st_size))
     if isinstance(value, Mapping):
         return ("map", tuple(sorted((str(k), _key(v)) for k, v in value.items())))
     if isinstance(value, list | tuple):
@@ -73,8 +81,11 @@ def _key(value: object) -> object:
     return ("one", id(value)) if by_what_it_is else value
 
 
-def remembered(compute: Callable[..., Any]) -> Callable[..., Any]:
-    """The function with a memory; arguments are kept alive as long as their answer."""
+def remembered(compute: Callable[..., Any], tells: bool = False) -> Callable[..., Any]:
+    """The function with a memory; arguments are kept alive as long as their answer.
+
+    One that ``tells`` how far it is does so when it works something out, and not when it knows.
+    """
     answers: OrderedDict[object, tuple[object, Any]] = OrderedDict()
     lock = threading.Lock()
 
@@ -83,17 +94,18 @@ def remembered(compute: Callable[..., Any]) -> Callable[..., Any]:
     @functools.wraps(compute)
     def answer(*args: Any, **named: Any) -> Any:
         # who asks by a function of its own asks for more than what stands in the arguments
-        asks = any(callable(a) for a in (*args, *named.values()))
+        asks = not tells and any(callable(a) for a in (*args, *named.values()))
         if asks or _State.patched or _State.package == package:
             return compute(*args, **named)
-        key = (tuple(map(_key, args)), tuple((n, _key(v)) for n, v in sorted(named.items())))
+        said = [(n, v) for n, v in (*enumerate(args), *named.items()) if not callable(v)]
+        key = tuple((n, _key(v)) for n, v in said)
         with lock:
             if key in answers:
                 answers.move_to_end(key)
                 return answers[key][1]
         made = compute(*args, **named)
         with lock:
-            answers[key] = ((args, named), made)
+            answers[key] = ([v for _, v in said], made)
             while len(answers) > MOST:
                 answers.popitem(last=False)
         return made
@@ -112,7 +124,7 @@ def memory() -> Iterator[None]:
         for part in outer:
             owner = getattr(owner, part)
         compute = getattr(owner, last)
-        wrapped = remembered(compute)
+        wrapped = remembered(compute, name in TELL)
         places = [(owner, last)]
         if not outer:
             loaded = [m for n, m in list(sys.modules.items()) if n.startswith("tonleiter.")]
