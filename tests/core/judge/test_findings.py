@@ -394,3 +394,46 @@ def test_what_is_silent_asks_for_the_most_that_a_preamp_gives():
     now = assess(station_of(DYNAMIC, gear("microphone-socket", "radio")))
     case = Case(now.station, now.solution, now.rows)
     assert "60 dB" in insert_preamp(case, 1, math.inf).title
+
+
+# --- what mutation let pass ----------------------------------------------------------------------
+
+LINE_IN = gear("line-input", "recorder")
+
+
+def test_a_preamp_before_a_line_input_is_as_strong_as_it_takes():
+    """Six decibels over the low end of its window, within a step of what there is to buy."""
+    before = assess(station_of(DYNAMIC, EQUALISER, PLAIN))
+    fix = next(f for f in find(before, "mic-into-line").fixes if "preamp" in f.title.lower())
+    row = next(r for r in assess(fix.apply(before.station)).rows if r.id == "equaliser")
+    assert row.speech_dbu == pytest.approx(row.window.low_dbu + 6, abs=2)
+
+
+@pytest.mark.parametrize(
+    ("distance_mm", "place"),
+    # whoever speaks from across the desk first comes nearer; who is near has turned all there is
+    [(300, "first"), (60, "after what is turned")],
+)
+def test_when_to_speak_closer(distance_mm, place):
+    few = gear("microphone-socket", "set", wants_dbu=-40, gain_range_db=6)
+    mixer = dict(MIXER, gain_db=15)
+    before = assess(station_of(DYNAMIC, mixer, few, distance_mm=distance_mm))
+    fixes = find(before, "under-window").fixes
+    nearer = [k for k, fix in enumerate(fixes) if fix.title.startswith("Speak closer")]
+    assert len(nearer) == 1
+    turned = next(k for k, fix in enumerate(fixes) if "mixer" in fix.title)
+    assert (nearer[0] < turned) == (place == "first")
+
+
+@pytest.mark.parametrize(("input", "is_tied"), [("unbalanced", True), ("balanced", False)])
+def test_a_cold_leg_is_tied_only_where_one_leg_is_all_there_is(input, is_tied):
+    out = dict(MIXER, output="balanced")
+    behind = dict(EQUALISER, input=input)
+    codes = [f.code for f in assess(station_of(DYNAMIC, out, behind, LINE_IN)).findings]
+    # what stands behind a balanced input has legs of its own and says its own
+    said = [
+        f.stage
+        for f in assess(station_of(DYNAMIC, out, behind, LINE_IN)).findings
+        if f.code == "cold-leg-tied"
+    ]
+    assert ("equaliser" in said) == is_tied, codes
