@@ -32,7 +32,7 @@ KEYER_UNIT_PX, PORT_PX, KEYER_TOP_PX, KEYER_FOOT_PX = 7.0, 44, 10, 24
 # rows above a case for a wire that feeds something in it
 FEED_ROWS, FEED_EDGE_PX = 3.0, 18
 # words below a face
-FOOT_PX = 54
+FOOT_PX = 70
 
 
 @dataclass(frozen=True)
@@ -519,7 +519,7 @@ class ScorePainter:
         painter.setPen(self._palette.color("soft"))
         metrics = QFontMetricsF(painter.font())
         said = f"{plug.words(face)} {plug.source()[0].upper()}{plug.source()[1:]}."
-        lines = wrapped(said, metrics, wide, 3)
+        lines = wrapped(said, metrics, wide, 4)
         flags = Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop
         painter.drawText(foot, int(flags), "\n".join(lines))
 
