@@ -15,6 +15,7 @@ import subprocess
 import sys
 import tempfile
 import time
+from copy import copy as copy_of
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -49,18 +50,19 @@ class Mutant:
     text: str
 
 
-def mutants_of(file: Path) -> list[Mutant]:
-    """All single changes of a file: comparisons, arithmetic, numbers, conditions, and/or."""
-    source = file.read_text("utf-8")
-    count = sum(1 for _ in ast.walk(ast.parse(source)))
-    found = []
-    for place in range(count):
-        tree = ast.parse(source)
-        node = next(n for k, n in enumerate(ast.walk(tree)) if k == place)
-        what = _changed(node)
-        if what:
-            found.append(Mutant(file, getattr(node, "lineno", 0), what, ast.unparse(tree)))
-    return found
+def places_of(file: Path) -> list[tuple[Path, int]]:
+    """Where a file could be changed: comparisons, arithmetic, numbers, conditions, and/or."""
+    nodes = ast.walk(ast.parse(file.read_text("utf-8")))
+    # a shallow copy is changed, and so the tree is not
+    return [(file, k) for k, node in enumerate(nodes) if _changed(copy_of(node))]
+
+
+def mutant_at(file: Path, place: int) -> Mutant:
+    """The file with one thing changed at a place of ``places_of``."""
+    tree = ast.parse(file.read_text("utf-8"))
+    node = next(n for k, n in enumerate(ast.walk(tree)) if k == place)
+    what = _changed(node)
+    return Mutant(file, getattr(node, "lineno", 0), what, ast.unparse(tree))
 
 
 def _changed(node: ast.AST) -> str:
@@ -115,8 +117,8 @@ def main() -> int:
 def _package(copy: Path, package: str, options: argparse.Namespace) -> None:
     rng = random.Random(f"{options.seed} {package}")
     files = sorted((copy / "src/tonleiter/core" / package).rglob("*.py"))
-    pool = [m for file in files for m in mutants_of(file)]
-    chosen = rng.sample(pool, min(options.count, len(pool)))
+    pool = [place for file in files for place in places_of(file)]
+    chosen = [mutant_at(*place) for place in rng.sample(pool, min(options.count, len(pool)))]
     killed, survivors, begun = 0, [], time.monotonic()
     tried = 0
     for mutant in chosen:
