@@ -9,7 +9,7 @@ from tests.conftest import station_of
 from tonleiter.core.circuit.ac import linearise
 from tonleiter.core.circuit.elements import Circuit, VoltageSource
 from tonleiter.core.circuit.system import System
-from tonleiter.core.gear.acoustics import end_corrected_m, hole_mass
+from tonleiter.core.gear.acoustics import end_corrected_m, hole_mass, slit_mass, slit_resistance
 from tonleiter.core.gear.microphones import DynamicMicrophone, ElectretMicrophone
 from tonleiter.core.gear.net import AIR, Port, StageNet
 from tonleiter.core.judge.assess import assess, remedies
@@ -138,3 +138,13 @@ def test_an_electret_hears_through_its_case_too():
     )
     assert "opening_mm" not in mic.idle_fields()
     assert "opening_mm" in mic.with_values({"housing": "none"}).idle_fields()
+
+
+def test_a_slit_resists_by_the_cube_of_its_height_and_by_its_width():
+    """Flow between two plates: 12 μ l / (w h³) (Poiseuille; Beranek, Acoustics, ch. 5)."""
+    plain = slit_resistance(1e-4, 1e-2)
+    assert slit_resistance(0.5e-4, 1e-2) == pytest.approx(8 * plain)
+    assert slit_resistance(1e-4, 2e-2) == pytest.approx(plain / 2)
+    # 12 · 1.8e-5 Pa·s · l / (1e-2 m · 1e-12 m³), with l of some millimetres
+    assert 1e7 < plain < 1e9
+    assert slit_mass(1e-4, 2e-2) == pytest.approx(slit_mass(2e-4, 1e-2))

@@ -8,6 +8,7 @@ import pytest
 from tests.conftest import station_of
 from tests.core.gear.test_circuits import Bench, make
 from tonleiter.core.gear.active import BiasFeed, MicrophoneAmplifier
+from tonleiter.core.gear.catalogue import KINDS
 from tonleiter.core.gear.desk_microphone import DeskMicrophone
 from tonleiter.core.gear.more_pads import UPad
 from tonleiter.core.gear.passives import Transformer
@@ -238,3 +239,15 @@ def test_white_noise_of_the_residual_is_what_it_says():
     density = Bench(closed, 10, 100e3).noise_density(1000.0)
     volts = density * math.sqrt(20e3)
     assert 20 * np.log10(volts / 0.7746) == pytest.approx(-80, abs=0.3)
+
+
+@pytest.mark.parametrize(
+    ("ratio", "gate", "works"),
+    [(1.0, "off", False), (1.0, "on", True), (4.0, "off", True), (4.0, "on", True)],
+)
+def test_a_compressor_at_one_to_one_without_its_gate_does_nothing(ratio, gate, works):
+    box = KINDS["compressor"](id="box", name="box", ratio={"value": ratio}, gate=gate)
+    made = box.compression()
+    assert (made is not None) == works
+    if made is not None:
+        assert (made.gate_dbu is not None) == (gate == "on")
