@@ -24,3 +24,24 @@ def test_the_room_of_an_input_is_the_ladders_headroom_at_the_top_of_its_window(c
     in_chain = row.headroom_db - (top - row.speech_dbu)
     assert said(lines, "Room to its ceiling") == pytest.approx(in_chain, abs=0.51)
     assert in_chain == pytest.approx(clip_dbu + 3.01 - 14 - top, abs=0.05)
+
+
+def test_a_microphone_that_bears_ten_decibels_more_has_ten_more_to_its_ceiling():
+    """And what is clear of it is counted from where speech has its peaks, at the microphone."""
+    clear = []
+    for loudest in (120, 130):
+        mic = gear("dynamic-microphone", "mic", max_spl_db=loudest)
+        of = station_of(mic, gear("microphone-socket", "radio"))
+        lines = glance(of, of.gear_by_id["mic"], usual_terms(of))
+        clear.append(said(lines, "Clear of its ceiling"))
+    assert clear[1] - clear[0] == pytest.approx(10, abs=1)
+    # 94 dB SPL and some at 3 cm, peaks 14 dB over it: from 120 dB SPL, a sine's, little is left
+    assert 0 < clear[0] < 25
+
+
+def test_where_the_bass_of_a_ribbon_begins_is_its_transformer_s_corner():
+    mic = gear("ribbon-microphone", "mic", bass_hz=60)
+    of = station_of(mic, gear("microphone-socket", "radio"))
+    lines = glance(of, of.gear_by_id["mic"], usual_terms(of))
+    # into an open input its own corner is nearly all there is
+    assert 30 < said(lines, "Bass from") < 90

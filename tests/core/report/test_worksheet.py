@@ -4,6 +4,7 @@ import pytest
 
 from tests.conftest import gear
 from tests.core.wiring.benches import finding, landed, lead, mic, plain, radio, station
+from tests.core.wiring.test_sheets import BUILDS
 from tonleiter.core.judge.verdict import verdict_of
 from tonleiter.core.report.worksheet import worksheet, worksheets
 from tonleiter.core.safety.cautions import CAUTIONS
@@ -105,3 +106,14 @@ def test_a_sheet_for_each_part(demo):
     ]
     with pytest.raises(IndexError):
         worksheet(verdict_of(demo), 2, "today")
+
+
+def test_a_box_of_several_plugs_is_called_with_the_plug_that_is_meant():
+    """“mic 2” is enough where a box has one plug in the build; of two each says which."""
+    found = verdict_of(BUILDS["a balanced pad"][0])
+    ends = [
+        end for s in worksheets(found, "2026-03-14") for r in s.rows for end in (r.start, r.end)
+    ]
+    assert {e.split()[0] for e in ends} >= {"mixer,", "radio"}
+    assert any(e.startswith(("mixer, in ", "mixer, out ")) for e in ends)
+    assert not any(e.startswith(("mic, ", "radio, ")) for e in ends)
