@@ -4,7 +4,8 @@ import sys
 
 import pypdfium2
 import pytest
-from PySide6.QtCore import QEvent, QTimer
+from PySide6.QtCore import QEvent, Qt, QTimer
+from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QWidget
 
 from tests.app.hands import button_of, press, settled
@@ -93,6 +94,30 @@ def test_a_report_is_shown_with_what_was_measured(window, tmp_path, previews):
     press(button_of(listen.panel, "Print it…"))
     assert [title for title, _ in previews] == ["As it will be printed: Recordings"]
     assert previews[0][1] >= 1
+
+
+@pytest.mark.parametrize("name", ["ladder", "wire", "set"])
+def test_ctrl_p_shows_what_is_printed_of_a_space(carded, window, qtbot, previews, name):
+    window.activateWindow()
+    qtbot.waitUntil(window.isActiveWindow)
+    window.go_to(name)
+    window.space(name).model.finish()
+    settled()
+    QTest.keyClick(window, Qt.Key.Key_P, Qt.KeyboardModifier.ControlModifier)
+    qtbot.waitUntil(lambda: bool(previews))
+    assert len(previews) == 1
+    assert previews[0][1] >= 1
+    assert left_nothing(window)
+
+
+def test_ctrl_p_with_nothing_to_print_opens_nothing(window, qtbot, previews):
+    window.activateWindow()
+    qtbot.waitUntil(window.isActiveWindow)
+    window.go_to("listen")
+    settled()
+    QTest.keyClick(window, Qt.Key.Key_P, Qt.KeyboardModifier.ControlModifier)
+    settled()
+    assert previews == []
 
 
 def printed(layout, paint, file):

@@ -358,6 +358,13 @@ class Inspector(Panel):
             self.large = LargeDrawing(drawn, title, self._look, self)
             self.large.open()
 
+    def print_chain_drawing(self) -> None:
+        """The same as it will lie on the paper."""
+        self.large = None
+        self.open_chain_drawing()
+        if self.large is not None:
+            self.large.ask_print()
+
     def _refuse(self, why: str) -> None:
         self._refusal.setText(why)
         self.refused.emit(why)

@@ -221,6 +221,7 @@ class LadderSpace(Space):
             Action("Next unit for levels", "U", self.cycle_unit),
             Action("Go to the remedies", "F", self.focus_findings),
             Action("Draw the whole chain", "D", self.inspector.open_chain_drawing),
+            Action("Print its drawing", "Ctrl+P", self.inspector.print_chain_drawing),
         )
 
     def hints(self) -> tuple[tuple[str, str], ...]:

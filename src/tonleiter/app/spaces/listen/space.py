@@ -328,6 +328,7 @@ class ListenSpace(WatchedSpace):
             *(Action(f"Play {p}", p, partial(self.model.player.play, p)) for p in PLACES),
             Action("The next one, at the same word", "Space", self.model.player.other),
             Action("Play X of a blind trial", "X", self.model.play_x),
+            Action("Print the report", "Ctrl+P", self.ask_print),
             Action("X is A", "Shift+A", partial(self.model.answer, "A")),
             Action("X is B", "Shift+B", partial(self.model.answer, "B")),
         )

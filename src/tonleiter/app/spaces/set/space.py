@@ -440,6 +440,12 @@ class SetSpace(WatchedSpace):
         self._cards = CardsWindow(self.model, self._look, self)
         self._cards.show()
 
+    def print_card(self) -> None:
+        """The card that was kept last, as it will lie on the paper."""
+        self.open_cards()
+        if self._cards is not None:
+            self._cards.ask_print()
+
     # --- what the window asks --------------------------------------------------------------------
 
     def arrive(self, word: str = "") -> None:
@@ -456,6 +462,7 @@ class SetSpace(WatchedSpace):
         """Keys while the panel is shown."""
         return (
             Action("Make the guide's next move", "G", self.model.follow_guide),
+            Action("Print the card that was kept last", "Ctrl+P", self.print_card),
             Action("Hear it", "H", self.model.heard.play),
             Action("Hear before and now in turn, at the same place", "B", self.model.heard.in_turn),
             Action("Hold what stands now, to compare; let it go", "J", self.model.heard.hold),

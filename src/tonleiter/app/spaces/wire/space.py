@@ -212,11 +212,18 @@ class WireSpace(WatchedSpace):
     def open_sheet(self) -> None:
         """The sheet to take to the iron, to be looked at, saved and printed."""
         if self.model.verdict is None or self.model.span is None:
+            self.sheet = None
             self.refused.emit("there is no build to make a sheet of yet")
             return
         self.sheet = SheetWindow(self.model.verdict, self.model.station, self._look, self)
         self.sheet.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.sheet.show()
+
+    def print_sheet(self) -> None:
+        """The sheet as it will lie on the paper."""
+        self.open_sheet()
+        if self.sheet is not None:
+            self.sheet.ask_print()
 
     def ask_parts(self) -> None:
         """Ask where the parts list goes."""
@@ -275,6 +282,7 @@ class WireSpace(WatchedSpace):
         """Keys while the score is shown."""
         return (
             Action("The sheet for the iron", "S", self.open_sheet),
+            Action("Print the sheet", "Ctrl+P", self.print_sheet),
             Action("Turn the right plug over", "T", lambda: self._turn("right")),
             Action("Turn the left plug over", "Shift+T", lambda: self._turn("left")),
             Action("Go to the remedies", "F", self.focus_findings),
