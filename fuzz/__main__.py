@@ -61,6 +61,8 @@ def main() -> int:
     if unknown:
         parser.error(f"there is no campaign called {unknown[0]}; known: {', '.join(CAMPAIGNS)}")
     found = 0
+    # and one that falls over too
+    faulthandler.enable()
     with tempfile.TemporaryDirectory(prefix="tonleiter-fuzz-") as folder:
         for name in options.campaign or CAMPAIGNS:
             run, usual = CAMPAIGNS[name]

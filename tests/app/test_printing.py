@@ -14,6 +14,7 @@ from tonleiter.app.spaces.set.cards_window import CardsWindow
 from tonleiter.app.widgets import settings_card
 from tonleiter.app.widgets.drawing import files as drawing
 from tonleiter.app.widgets.drawing.large import LargeDrawing
+from tonleiter.app.widgets.printing import _KEPT
 from tonleiter.core.gear.library import parts_library
 from tonleiter.core.report.drawings import draw_piece
 from tonleiter.core.sound.files import wav_bytes
@@ -53,6 +54,20 @@ def test_a_drawing_is_shown_as_it_will_lie_on_the_paper(look, qtbot, previews):
     press(button_of(window, "Print…"))
     assert previews == [("As it will be printed: A pad", 1)]
     assert left_nothing(window)
+
+
+def test_a_printer_lives_as_long_as_the_dialog_that_asks_it(look, qtbot, previews):
+    """Hidden, and about to be deleted, a preview still asks its printer when it is laid out anew:
+    eighteen minutes of random hands ended in that crash."""
+    window = LargeDrawing(draw_piece(parts_library()["l-pad-40db"]), "A pad", look)
+    qtbot.addWidget(window)
+    window.show()
+    press(button_of(window, "Print…"))
+    (dialog,) = window.findChildren(printing.QPrintPreviewDialog)
+    assert len(_KEPT) == 1
+    dialog.findChild(printing.QPrintPreviewWidget).updatePreview()
+    assert left_nothing(window)
+    assert not _KEPT
 
 
 @pytest.fixture

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 
 from PySide6.QtGui import QPagedPaintDevice, QPageLayout
 from PySide6.QtWidgets import QWidget
@@ -36,6 +37,12 @@ def ask_print(title: str, layout: QPageLayout, paint: Paint, parent: QWidget) ->
     dialog.setWindowTitle(f"As it will be printed: {title}")
     dialog.paintRequested.connect(paint)
     dialog.exec()
-    # it is a child of that window and would stay there, hidden, with a printer that is gone
+    # it is a child of that window and would stay there, hidden; until it is gone it asks its
+    # printer, which therefore goes no sooner than it does
     if isValid(dialog):
+        dialog.destroyed.connect(partial(_KEPT.pop, id(printer), None))
+        _KEPT[id(printer)] = printer
         dialog.deleteLater()
+
+
+_KEPT: dict[int, object] = {}
