@@ -355,3 +355,33 @@ def test_a_knob_of_the_loop_is_undone_by_what_the_guide_says_and_kept_on_its_car
     (fix,) = [f.fixes[0] for f in loop_of(station, "out").findings if f.code == "loop-does-not-key"]
     panel = fix.apply(station).chain("out").panel
     assert panel.knobs["slider"] == pytest.approx(-14, abs=1)
+
+
+@pytest.mark.parametrize(
+    ("under_db", "says"),
+    [
+        (1.0, "loop-full-scale-in"),
+        (10.0, "loop-full-scale-in"),
+        # 15 to 25 dB under full scale is right, and half a decibel more is nobody's fault
+        (14.8, None),
+        (20.0, None),
+        (25.3, None),
+        (27.0, "loop-hears-little"),
+        (45.0, "loop-hears-little"),
+    ],
+)
+def test_what_is_said_of_strong_signals_coming_back(under_db, says):
+    station = looped(computer=RIGHT, hang=60)
+    now = loop_of(station, "out").strongest_db
+    behind = now - under_db
+    # by the record slider as far as it goes, the rest by the receive knob
+    moved = turned(station, record=min(behind, 0.0))
+    if behind > 0:
+        moved = turned(station, volume=behind)
+    scene = loop_of(moved, "out")
+    assert scene.strongest_db == pytest.approx(under_db, abs=0.26)
+    found = {f.code for f in scene.findings} & {"loop-full-scale-in", "loop-hears-little"}
+    assert found == ({says} if says else set())
+    if says == "loop-full-scale-in":
+        (finding,) = (f for f in scene.findings if f.code == says)
+        assert finding.severity == ("stop" if under_db < 3 else "mind")
