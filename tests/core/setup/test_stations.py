@@ -2,9 +2,10 @@
 
 import pytest
 
+from tests.conftest import gear, station_of
 from tests.core.setup.stations import ROWS
 from tonleiter.core.guide.onair import on_air
-from tonleiter.core.setup.modes import scene_of
+from tonleiter.core.setup.modes import scene_of, settled
 from tonleiter.core.station import edits
 
 MOST_MOVES = 20
@@ -72,3 +73,27 @@ def test_two_knobs_of_the_marking_of_the_set_itself():
     assert scene.control("gain").said() == f"{scene.control('gain').value / 10:.1f}"
     (move,) = {s for s in said if "to about" in s}
     assert 3.5 < float(move.split("to about ")[1].rstrip(".")) < 8.5
+
+
+@pytest.mark.parametrize(
+    ("distance_mm", "nearer"),
+    # half the distance, 6 dB; nobody is sent nearer than the Ladder would send them
+    [(200, 100), (60, 30), (40, 25), (28, None), (25, None)],
+)
+def test_a_loud_room_is_answered_by_the_distance_as_far_as_that_goes(distance_mm, nearer):
+    of = station_of(
+        gear("dynamic-microphone", "mic"),
+        gear("microphone-socket", "set"),
+        distance_mm=distance_mm,
+    )
+    loud = type(of).model_validate(of.model_dump() | {"room_noise_dba": 70})
+    scene = settled(on_air(loud), loud.chain().panel)
+    (finding,) = (f for f in scene.findings if f.code == "room-between-words")
+    if nearer is None:
+        assert not finding.fixes
+        assert "as near as one should" in finding.proof
+        return
+    (fix,) = finding.fixes
+    assert fix.title == f"See it from {nearer} mm"
+    assert fix.apply(loud).chain().distance_mm.value == nearer
+    assert "halving the distance" in finding.proof

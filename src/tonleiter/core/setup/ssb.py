@@ -30,6 +30,7 @@ from tonleiter.core.guide.schools import (
 )
 from tonleiter.core.guide.step import AIR, Move, Step, turn
 from tonleiter.core.judge.findings.codes import declare
+from tonleiter.core.judge.findings.level import NEAREST_MM
 from tonleiter.core.judge.findings.model import TURN, Finding, Fix
 from tonleiter.core.once import cached_property
 from tonleiter.core.radio.knobs import WORKED_DB, Knobs, SetFigures
@@ -50,6 +51,8 @@ ONCE = declare("one-compressor", ON_THE_PANEL)
 FIRST_STAGE = declare("first-stage-overloads", ON_THE_PANEL)
 # splatter that a neighbour hears, gaps that listeners hear, against the signal itself
 SPLATTER_DB, GAPS_DB = -30.0, 24.0
+# of the room, where one speaks from as near as one should
+AS_NEAR = "one speaks as near as one should: less compression, or a quieter room, is left"
 # the way to a far receiver
 FAR = Path(noise_db=-27.0, fades_db=8.0, neighbour_db=-30.0)
 # of the envelope all but this share of the time is lower than what counts as its peaks
@@ -589,10 +592,11 @@ class SsbScene(SidebandScene):
         hums = radio.hum_dbu is not None and radio.hum_dbu > radio.noise_dbu
         up = told.compression_db
         why = f"compression lifts it {up:.0f} dB; " if up > 1 else ""
+        nearer = () if hums else self._closer()
         what, helps = (
             ("hum", "the Ladder (3) says which loop makes it")
             if hums
-            else ("the room", "halving the distance gains up to 6 dB")
+            else ("the room", "halving the distance gains up to 6 dB" if nearer else AS_NEAR)
         )
         return self.finding(
             ROOM_UP,
@@ -601,16 +605,17 @@ class SsbScene(SidebandScene):
             f"Between words {what} comes up to {told.gaps_db:.0f} dB under speech",
             f"{why}{helps}",
             {"gaps_db": told.gaps_db},
-            () if hums else self._closer(),
+            nearer,
         )
 
     def _closer(self) -> tuple[Fix, ...]:
         mm, chain_id = self.case.basis.distance_mm, self.case.basis.chain
-        if mm <= 25:
+        nearer = max(NEAREST_MM, round(mm / 2))
+        # a few millimetres are no advice
+        if nearer > mm - 5:
             return ()
-        nearer = max(15, round(mm / 2))
 
         def closer(station: Station) -> Station:
             return edits.change_chain(station, chain_id, distance_mm=nearer)
 
-        return (Fix(f"See it from {nearer} mm", closer, "speech rises, the room does not", TURN),)
+        return (Fix(f"See it from {nearer:g} mm", closer, "speech rises, the room does not", TURN),)
