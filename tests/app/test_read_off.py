@@ -7,7 +7,7 @@ from PySide6.QtGui import QAccessible
 from PySide6.QtTest import QTest
 
 from tests.app.hands import button_of, press, settled
-from tests.conftest import few_words, mended_demo
+from tests.conftest import few_words, gear, mended_demo, station_of
 from tonleiter.app.spaces.set.spectrum_view import SpectrumView
 from tonleiter.app.widgets.canvas.axis import Axis
 from tonleiter.app.widgets.canvas.read_off import begins, stepped
@@ -96,6 +96,18 @@ def test_the_line_is_seen(response):
     column = range(round(response.plot().box.top()) + 30, round(response.plot().box.bottom()) - 4)
     changed = [y for y in column if with_line.pixel(x, y) != without.pixel(x, y)]
     assert len(changed) > 0.8 * len(column)
+
+
+def test_of_a_silent_chain_no_corners_are_said_and_nothing_is_read(open_window, tmp_path):
+    dead = station_of(gear("electret-2-wire", "capsule"), gear("microphone-socket", "set"))
+    save_station(dead, tmp_path / "dead.station")
+    ladder = open_window(tmp_path / "dead.station").space("ladder")
+    ladder.model.finish()
+    press(button_of(ladder, "Response  R"))
+    settled()
+    tab_to(ladder.response)
+    assert said(ladder.response) == "nothing comes through"
+    assert not ladder.response.grab().isNull()
 
 
 def test_a_spectrum_of_recordings_is_read_against_average_speech(window, tmp_path):

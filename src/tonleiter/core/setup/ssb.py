@@ -30,7 +30,7 @@ from tonleiter.core.guide.schools import (
 )
 from tonleiter.core.guide.step import AIR, Move, Step, turn
 from tonleiter.core.judge.findings.codes import declare
-from tonleiter.core.judge.findings.level import NEAREST_MM
+from tonleiter.core.judge.findings.level import nearer_mm
 from tonleiter.core.judge.findings.model import TURN, Finding, Fix
 from tonleiter.core.once import cached_property
 from tonleiter.core.radio.knobs import WORKED_DB, Knobs, SetFigures
@@ -610,9 +610,8 @@ class SsbScene(SidebandScene):
 
     def _closer(self) -> tuple[Fix, ...]:
         mm, chain_id = self.case.basis.distance_mm, self.case.basis.chain
-        nearer = max(NEAREST_MM, round(mm / 2))
-        # a few millimetres are no advice
-        if nearer > mm - 5:
+        nearer = nearer_mm(mm, round(mm / 2))
+        if nearer is None:
             return ()
 
         def closer(station: Station) -> Station:

@@ -31,7 +31,7 @@ class ResponseView(ReadOff):
 
     def __init__(self, model: LadderModel, look: Look) -> None:
         super().__init__(look, "Frequency response")
-        self._model, self._look = model, look
+        self._model = model
         self.setMinimumHeight(look.px(LEAST_PX))
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         model.changed.connect(self.refresh)
@@ -47,7 +47,8 @@ class ResponseView(ReadOff):
         """Draw the present response."""
         if self.isHidden():
             return
-        self.describe(_spoken(self._corners()))
+        sounds = _sounds(self._model.assessment)
+        self.describe(_spoken(self._corners()) if sounds else "nothing comes through")
         self.update()
 
     def _corners(self) -> tuple[float | None, float | None]:

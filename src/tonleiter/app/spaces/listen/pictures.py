@@ -51,7 +51,6 @@ class Spectra(ReadOff):
 
     def __init__(self, look: Look) -> None:
         super().__init__(look, "Long-term spectra against average speech")
-        self._look = look
         self._shown: Mapping[Place, Measures] = {}
         self._comparison: Comparison | None = None
         self.setMinimumHeight(look.px(SPECTRUM_PX))

@@ -33,7 +33,6 @@ class SpectrumView(ReadOff):
 
     def __init__(self, look: Look) -> None:
         super().__init__(look, "Spectrum of what leaves the aerial socket")
-        self._look = look
         self._spectrum: Spectrum | None = None
         self._mode: ModeId = "ssb"
         self._says = ("", "")

@@ -30,7 +30,7 @@ class ReadOff(QWidget):
 
     def __init__(self, look: Look, name: str) -> None:
         super().__init__()
-        self._read_look = look
+        self._look = look
         self._at: float | None = None
         self._whole = ""
         self.setAccessibleName(name)
@@ -70,7 +70,7 @@ class ReadOff(QWidget):
         """The line and what stands there, over everything else."""
         if self._at is None or not (said := self.read(self._at)):
             return
-        look, plot = self._read_look, self.plot()
+        look, plot = self._look, self.plot()
         p, box = look.palette, plot.box
         x = plot.x(self._at)
         painter.setPen(QPen(p.color("ink"), 1.2))

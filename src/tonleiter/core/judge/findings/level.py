@@ -313,16 +313,22 @@ def _quieter(
         yield fix
 
 
+def nearer_mm(now_mm: float, wanted_mm: float) -> float | None:
+    """How near to come, no nearer than one should; None where that is a few millimetres only."""
+    near = max(NEAREST_MM, wanted_mm)
+    return near if near <= now_mm - 5 else None
+
+
 def closer(case: Case, delta_db: float) -> Iterator[Fix]:
     """Move up to the microphone, as far as that gets; it lifts speech over the room as well.
 
     From far away it is the first thing to do.
     """
     now = case.distance_mm
-    if not case.solution.compiled.acoustic or now < NEAREST_MM + 5:
+    if not case.solution.compiled.acoustic:
         return
-    near = max(NEAREST_MM, round(distance_for_mm(now, delta_db) / 5) * 5)
-    if near > now - 5:
+    near = nearer_mm(now, round(distance_for_mm(now, delta_db) / 5) * 5)
+    if near is None:
         return
     yield Fix(
         f"Speak closer, at {near / 10:g} cm",
