@@ -23,8 +23,9 @@ from typing import Any
 import pytest
 from pydantic import BaseModel
 
-# of each function so many answers
+# of each function so many answers; of pairs a whole grid
 MOST = 32
+MANY = {"tonleiter.core.match.pair:match_pair": 600}
 PURE = (
     "tonleiter.core.judge.assess:assess",
     "tonleiter.core.judge.verdict:verdict_of",
@@ -81,7 +82,9 @@ def _key(value: object) -> object:
     return ("one", id(value)) if by_what_it_is else value
 
 
-def remembered(compute: Callable[..., Any], tells: bool = False) -> Callable[..., Any]:
+def remembered(
+    compute: Callable[..., Any], tells: bool = False, most: int = MOST
+) -> Callable[..., Any]:
     """The function with a memory; arguments are kept alive as long as their answer.
 
     One that ``tells`` how far it is does so when it works something out, and not when it knows.
@@ -106,7 +109,7 @@ def remembered(compute: Callable[..., Any], tells: bool = False) -> Callable[...
         made = compute(*args, **named)
         with lock:
             answers[key] = ([v for _, v in said], made)
-            while len(answers) > MOST:
+            while len(answers) > most:
                 answers.popitem(last=False)
         return made
 
@@ -124,7 +127,7 @@ def memory() -> Iterator[None]:
         for part in outer:
             owner = getattr(owner, part)
         compute = getattr(owner, last)
-        wrapped = remembered(compute, name in TELL)
+        wrapped = remembered(compute, name in TELL, MANY.get(name, MOST))
         places = [(owner, last)]
         if not outer:
             loaded = [m for n, m in list(sys.modules.items()) if n.startswith("tonleiter.")]

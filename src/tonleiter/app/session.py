@@ -59,9 +59,10 @@ class Session(QObject):
             look = SpaceLook(self._context.look)
             space = self._entries[name].make(replace(self._context, look=look))
             look.setParent(space)
-            look.worn_by(space)
             self.spaces[name] = space
+            # into its place first: whoever is dressed and then moved is dressed once more
             self.made.emit(name)
+            look.worn_by(space)
         return self.spaces[name]
 
     def end(self) -> None:

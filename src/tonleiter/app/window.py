@@ -79,14 +79,16 @@ class MainWindow(QMainWindow):
         self._lobby: Lobby | None = None
         self.notice = Notice()
         self._stack = QStackedWidget()
+        # nothing that comes is seen before somebody goes there
+        self._stack.addWidget(QWidget())
         self._rail = Rail(look)
-        for chrome in (self._rail, self.notice):
-            look.dress(chrome)
         self.buttons = self._rail.buttons
         self._last_shown = FIRST
         self.over = Over(self)
         self._space_keys: list[QShortcut] = []
         self._arrange()
+        for chrome in (self._rail, self.notice):
+            look.dress(chrome)
         trouble().said.connect(self._say_trouble)
         self.setAcceptDrops(True)
         self.setMinimumSize(900, 600)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QEvent, Qt
 from PySide6.QtWidgets import QApplication, QFrame, QLayout, QScrollArea, QVBoxLayout, QWidget
 
 from tonleiter.app.widgets.field import fields_in
@@ -27,17 +27,53 @@ def clear(layout: QLayout) -> None:
             put_away(widget)
 
 
+class _Holder(QWidget):
+    """What stays in a scroll area while its content changes.
+
+    A widget that leaves its parent is undressed of the style sheet with all that is in it, and
+    dressed again by the next parent: twice the work of showing it, for something that goes.
+    """
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._column = QVBoxLayout(self)
+        self._column.setContentsMargins(0, 0, 0, 0)
+
+    def content(self) -> QWidget | None:
+        item = self._column.itemAt(0)
+        return item.widget() if item is not None else None
+
+    def take(self, new: QWidget, area: QScrollArea) -> None:
+        focus = QApplication.focusWidget()
+        if focus is not None and self.isAncestorOf(focus):
+            # it goes: hiding it would hand the keyboard to whatever comes next
+            focus.clearFocus()
+        # laid out while nothing is seen, and seen at once: not empty, nor squeezed, for a turn
+        self.hide()
+        clear(self._column)
+        self._column.addWidget(new)
+        # before those that go: who looks for a field finds the new one first
+        new.lower()
+        new.show()
+        QApplication.sendEvent(area, QEvent(QEvent.Type.LayoutRequest))
+        self.show()
+
+
+def content_of(area: QScrollArea) -> QWidget | None:
+    """What a scroll area shows by ``replace_content``."""
+    holder = area.widget()
+    return holder.content() if isinstance(holder, _Holder) else holder
+
+
 def replace_content(area: QScrollArea, new: QWidget) -> None:
     """Show another widget in a scroll area; the keyboard stays on the successor of its field."""
-    at = _focused_in(area.widget())
-    for field in fields_in(area):
-        field.retire()
-    old = area.takeWidget()
-    area.setWidget(new)
-    if old is not None:
-        # without a parent it would go with the last name for it here, which is at once
-        old.setParent(area)
-        put_away(old)
+    at = _focused_in(content_of(area))
+    holder = area.widget()
+    if not isinstance(holder, _Holder):
+        holder = _Holder()
+        area.setWidget(holder)
+    holder.take(new, area)
+    area.verticalScrollBar().setValue(0)
     if at:
         successor = next(
             (w for w in new.findChildren(QWidget) if w.accessibleName() == at and w.isEnabled()),
@@ -72,7 +108,7 @@ class Panel(QFrame):
 
     def begin(self, spacing: int) -> QVBoxLayout:
         """An empty column; what was shown stays until ``finish``."""
-        if (shown := self.area.widget()) is not None:
+        if (shown := content_of(self.area)) is not None:
             # before their successors are made: these shall show what was typed
             for field in fields_in(shown):
                 field.retire()
