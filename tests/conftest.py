@@ -30,11 +30,21 @@ def pytest_addoption(parser: pytest.Parser) -> None:
     parser.addoption("--whole", action="store_true", help="every row of every long table")
 
 
+# what takes longest is begun first: two workers then end together
+LONG = ("tests/app", "tests/test_cli.py", "tests/core/prove", "tests/core/plan", "tests/core/setup")
+
+
+def _how_late(item: pytest.Item) -> int:
+    where = item.nodeid
+    return next((k for k, name in enumerate(LONG) if where.startswith(name)), len(LONG))
+
+
 def pytest_collection_modifyitems(config: pytest.Config, items: list[pytest.Item]) -> None:
     """Of a long table one row in so many, evenly over it; all of them with --whole.
 
     What is covered of the core is counted over the core's own tests.
     """
+    items.sort(key=_how_late)
     for item in items:
         if "core" not in item.path.parts:
             item.add_marker("no_cover")

@@ -9,13 +9,17 @@ import math
 from collections.abc import Callable
 
 import numpy as np
+from numpy.lib.stride_tricks import sliding_window_view
 from numpy.typing import NDArray
+from scipy.fft import fft, ifft
 
 from tonleiter.core.signal.arrays import Complexes, Floats
 from tonleiter.core.signal.recursive import recursive
 
 # points at which a wanted response is sampled
 SAMPLED = 2048
+# rows that are transformed together
+AT_ONCE = 64
 
 
 class Fir:
@@ -28,17 +32,13 @@ class Fir:
     def __init__(self, taps: NDArray[np.generic], block: int = 480, up: int = 1) -> None:
         self._up, self._block = up, block * up
         self._taps = np.asarray(taps)
-        size = 1
-        while size < self._block + len(taps) - 1:
-            size *= 2
-        self._size = size
-        self._spectrum = np.fft.fft(self._taps * up, size)
+        self._spectra: dict[int, Complexes] = {}
         self._past = np.zeros(len(taps) - 1, dtype=complex)
 
     def turned(self, taps: NDArray[np.generic]) -> None:
         """Other taps of the same number, as when a band's edge is turned."""
         self._taps = np.asarray(taps)
-        self._spectrum = np.fft.fft(self._taps * self._up, self._size)
+        self._spectra = {}
 
     def __call__(self, x: NDArray[np.generic]) -> Complexes:
         """A block of any length in, ``up`` times as many samples out; shape (n · up,)."""
@@ -47,17 +47,32 @@ class Fir:
             stuffed[:: self._up] = x
         else:
             stuffed = np.asarray(x, dtype=complex)
-        made = [
-            self._one(stuffed[k : k + self._block]) for k in range(0, stuffed.size, self._block)
-        ]
+        keep = self._past.size
+        size = _power_of_two(self._block + keep)
+        if stuffed.size > 4 * size:
+            # much at once: transforms so long that what overlaps is a small part of each
+            size = max(size, _power_of_two(4 * keep))
+        block = size - keep
+        joined = np.concatenate([self._past, stuffed])
+        self._past = joined[joined.size - keep :]
+        # whole blocks many at a time, and what is left of one behind them
+        whole = stuffed.size // block
+        rows = sliding_window_view(joined, size)[::block][:whole] if whole else joined[:0]
+        made = [self._turned_over(rows[k : k + AT_ONCE], size) for k in range(0, whole, AT_ONCE)]
+        if rest := stuffed.size - whole * block:
+            made.append(self._turned_over(joined[whole * block :], size)[:rest])
         return np.concatenate(made) if made else np.zeros(0, dtype=complex)
 
-    def _one(self, x: Complexes) -> Complexes:
-        joined = np.concatenate([self._past, x])
-        keep = self._past.size
-        self._past = joined[joined.size - keep :] if keep else joined[:0]
-        made: Complexes = np.fft.ifft(np.fft.fft(joined, self._size) * self._spectrum)
-        return made[keep : keep + x.size]
+    def _turned_over(self, joined: Complexes, size: int) -> Complexes:
+        """What the taps make of rows that begin with what was before, one row after the other."""
+        if size not in self._spectra:
+            self._spectra[size] = fft(self._taps * self._up, size)
+        made: Complexes = ifft(fft(joined, size) * self._spectra[size])
+        return made[..., self._past.size :].ravel()
+
+
+def _power_of_two(least: int) -> int:
+    return 1 << (least - 1).bit_length()
 
 
 def band_taps(low_hz: float, high_hz: float, rate_hz: float, count: int) -> Complexes:
