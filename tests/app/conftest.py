@@ -2,14 +2,18 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import pytest
 from PySide6.QtCore import QEvent, QSettings
 from PySide6.QtWidgets import QApplication
 
 from tonleiter.app import greeting
+from tonleiter.app import window as app_window
 from tonleiter.app.document import Document
 from tonleiter.app.manual import hints
 from tonleiter.app.safety.trouble import trouble
+from tonleiter.app.spaces.registry import FIRST, SPACES
 from tonleiter.app.start import application
 from tonleiter.app.theme.look import Look
 from tonleiter.app.window import MainWindow
@@ -71,11 +75,18 @@ def nobody_is_hinted_at(monkeypatch):
 
 
 @pytest.fixture
-def open_window(qtbot, look):
-    """A function that opens the real window on a station folder."""
+def open_window(qtbot, look, request):
+    """A function that opens the real window on a folder; at the space that a module calls AT."""
+    at = getattr(request.module, "AT", FIRST)
 
     def make(folder):
-        made = MainWindow(Document.open(folder), look)
+        with pytest.MonkeyPatch.context() as patch:
+            if at != FIRST:
+                # nobody looks at the ladder in the tests of another space: it is made if they do
+                later = tuple(replace(entry, at_once=False) for entry in SPACES)
+                patch.setattr(app_window, "FIRST", at)
+                patch.setattr(app_window, "SPACES", later)
+            made = MainWindow(Document.open(folder), look)
         qtbot.addWidget(made, before_close_func=close_without_asking)
         made.resize(1280, 800)
         made.show()

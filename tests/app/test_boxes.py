@@ -13,6 +13,8 @@ from tonleiter.app.widgets.choice import Choice
 from tonleiter.app.widgets.quantity_field import QuantityField
 from tonleiter.core.station.box_files import read_arrival
 
+AT = "gear"
+
 
 @pytest.fixture
 def gear(window):

@@ -13,7 +13,10 @@ from tonleiter.app.widgets.text_field import TextField
 from tonleiter.core.desk.probe import Measured
 from tonleiter.core.desk.real import Named, System
 from tonleiter.core.setup.loop import LoopScene
-from tonleiter.core.station.files import save_station
+from tonleiter.core.station.edits import open_chain
+from tonleiter.core.station.files import read_station, save_station
+
+AT = "set"
 
 
 @pytest.fixture
@@ -29,15 +32,23 @@ def settle(space):
 
 
 def at_computer(window):
-    """Open the demo's data chain at the computer, by hand."""
+    """Go to the computer of the demo's data chain, by hand."""
     settled()
     QTest.keyClick(window, Qt.Key.Key_6)
     space = settle(window.space("set"))
-    if window.document.station.chains[-1].id == "hf-receive":
+    station = window.document.station
+    if station.chains[-1].id == "hf-receive" and station.open_chain != "hf-weak-data":
         choose(space.chains, "hf-weak-data")
         settle(space)
     choose(space.places, "computer")
     return settle(space)
+
+
+@pytest.fixture
+def demo_folder(demo_folder):
+    """The demo, left with its data chain open."""
+    save_station(open_chain(read_station(demo_folder).station, "hf-weak-data"), demo_folder)
+    return demo_folder
 
 
 @pytest.fixture

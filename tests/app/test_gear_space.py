@@ -16,6 +16,8 @@ from tonleiter.core.station.edits import change_gear
 from tonleiter.core.station.files import read_station
 from tonleiter.core.station.pieces import read_piece
 
+AT = "gear"
+
 METHOD = {m.id: m for m in METHODS}
 
 
@@ -42,11 +44,6 @@ def test_digits_go_to_spaces(window, qtbot):
     assert window.buttons["gear"].isChecked()
     qtbot.keyClick(window, Qt.Key.Key_3)
     assert window._stack.currentWidget() is window.space("ladder")
-
-
-def test_the_ladders_button_counts_what_must_be_stopped(window):
-    button = window.buttons["ladder"]
-    assert button.accessibleDescription() == "Ladder, 1 to stop"
 
 
 def test_the_shelf_lists_everything_under_headings(gear, window):

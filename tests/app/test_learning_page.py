@@ -16,6 +16,8 @@ from tonleiter.app.widgets.text_field import TextField
 from tonleiter.core.station import edits
 from tonleiter.core.station.files import save_station
 
+AT = "gear"
+
 
 @pytest.fixture
 def page(open_window, tmp_path, monkeypatch):

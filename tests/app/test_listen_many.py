@@ -23,6 +23,8 @@ from tests.app.test_listen_space import (  # noqa: F401 - fixtures
 )
 from tests.core.listen.signals import RATE, noise, spoken
 
+AT = "listen"
+
 # ruff: noqa: F811
 
 

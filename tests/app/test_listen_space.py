@@ -28,6 +28,8 @@ from tonleiter.core.station.files import save_station
 from tonleiter.core.station.kept_sound import fingerprint_of, orphans
 from tonleiter.core.station.spool import Spool
 
+AT = "listen"
+
 
 @pytest.fixture
 def ear(monkeypatch):

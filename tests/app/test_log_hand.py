@@ -32,6 +32,8 @@ from tonleiter.core.log.store import LogStore
 from tonleiter.core.station import edits
 from tonleiter.core.station.files import save_station
 
+AT = "log"
+
 # ruff: noqa: F811
 
 

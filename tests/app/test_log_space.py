@@ -22,6 +22,8 @@ from tonleiter.core.log.store import LOG_FILE, LogStore
 from tonleiter.core.station import edits
 from tonleiter.core.station.files import save_station
 
+AT = "log"
+
 
 @pytest.fixture(autouse=True)
 def nothing_written(demo_folder):

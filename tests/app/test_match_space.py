@@ -9,6 +9,8 @@ from tonleiter.core.match import grid as core_grid
 from tonleiter.core.station import edits
 from tonleiter.core.station.edits import change_gear
 
+AT = "match"
+
 
 @pytest.fixture
 def match(window):

@@ -18,6 +18,8 @@ from tonleiter.app.widgets.text_field import TextField
 from tonleiter.core.station import edits
 from tonleiter.core.station.files import read_station, save_station
 
+AT = "prove"
+
 
 @pytest.fixture
 def window(open_window, tmp_path):

@@ -25,6 +25,8 @@ from tonleiter.core.station import edits
 from tonleiter.core.station.begin import begun
 from tonleiter.core.station.files import read_station, save_station
 
+AT = "set"
+
 
 @pytest.fixture
 def ear(monkeypatch):

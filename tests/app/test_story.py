@@ -24,6 +24,11 @@ def column_centre(view, stage):
     return QPoint(round(x), round(frame.plot.center().y()))
 
 
+def test_the_ladders_button_counts_what_must_be_stopped(window):
+    button = window.buttons["ladder"]
+    assert button.accessibleDescription() == "Ladder, 1 to stop"
+
+
 def test_the_sentence_answers(space):
     assert space.sentence.startswith("The 20 W HF set gets")
     assert "right in its window" in space.sentence

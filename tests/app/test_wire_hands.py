@@ -16,6 +16,8 @@ from tonleiter.core.judge.verdict import verdict_of
 from tonleiter.core.refused import RefusedError
 from tonleiter.core.report.worksheet import worksheets
 
+AT = "wire"
+
 
 def hands(window):
     return window.document.station.chain().variant().wiring

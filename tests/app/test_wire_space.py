@@ -11,6 +11,8 @@ from tonleiter.core.station import boxes
 from tonleiter.core.station.devices import Connector
 from tonleiter.core.station.files import save_station
 
+AT = "wire"
+
 
 @pytest.fixture
 def wire(window, qtbot):
