@@ -8,7 +8,7 @@ import pytest
 from PySide6.QtCore import QEvent, QSettings
 from PySide6.QtWidgets import QApplication
 
-from tonleiter.app import greeting
+from tonleiter.app import greeting, reckoning
 from tonleiter.app import window as app_window
 from tonleiter.app.document import Document
 from tonleiter.app.manual import hints
@@ -72,6 +72,13 @@ def nobody_is_greeted(monkeypatch):
 def nobody_is_hinted_at(monkeypatch):
     """Sentences of a first visit lie over a space: where a test asks for them."""
     monkeypatch.setattr(hints, "SHOWN", False)
+
+
+@pytest.fixture(autouse=True)
+def nobody_learns(monkeypatch, request):
+    """What readings teach is worked out behind every window: where a module says so by LEARNS."""
+    if not getattr(request.module, "LEARNS", False):
+        monkeypatch.setattr(reckoning, "has_any", lambda *_: False)
 
 
 @pytest.fixture

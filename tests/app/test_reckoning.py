@@ -12,6 +12,8 @@ from tonleiter.app.derived import wait_until
 from tonleiter.core.station import edits
 from tonleiter.core.station.files import save_station
 
+LEARNS = True
+
 KNOB = "55"
 
 
