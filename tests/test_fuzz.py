@@ -22,12 +22,12 @@ from tonleiter.core.refused import RefusedError
         (records, 50),
         (cards, 60),
         (boxes, 50),
-        (recordings, 24),
-        (over_time, 24),
+        (recordings, 16),
+        (over_time, 16),
         (readings, 1000),
         (clean_recordings, 8),
         (texts, 700),
-        (walk, 30),
+        (walk, 20),
         (whys, 12),
         (kills, 12),
         (disk, 16),
@@ -41,9 +41,9 @@ def test_nothing_is_found(campaign, count, tmp_path):
 
 def test_what_was_done_to_a_recording_is_what_is_said_of_it(tmp_path):
     """Nine in ten, over fifteen ways to mar one: a click in the middle of a word is not found."""
-    tally = marred_recordings(3, Bound(30, 60.0), tmp_path)
-    assert tally.tried == 30
-    assert tally.faults.total() <= 3, tally.said()
+    tally = marred_recordings(3, Bound(20, 60.0), tmp_path)
+    assert tally.tried == 20
+    assert tally.faults.total() <= 2, tally.said()
 
 
 def test_the_cause_in_a_chain_is_named_of_a_recording_of_it(tmp_path):

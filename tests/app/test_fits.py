@@ -21,7 +21,8 @@ from tonleiter.core.station.model import Station
 
 FORTY = "cellar workshop’s second best microphone"
 SPACES = ("gear", "match", "ladder", "wire", "prove", "set", "listen", "log", "practise")
-SIZES = [(1280, 800, 1.0), (1280, 800, 1.5), (1024, 700, 1.5)]
+# at the usual size of text there is more room than at the largest
+SIZES = [(1280, 800, 1.5), (1024, 700, 1.5)]
 STEPPED = [(1024, 1.5)]
 
 

@@ -69,7 +69,7 @@ def test_usb_is_no_mains_and_mains_no_usb():
     assert hum.mains_hz is None
 
 
-@pytest.mark.table(keep=3)
+@pytest.mark.table(keep=6)
 @pytest.mark.parametrize("seed", range(60))
 def test_mixtures_are_told_apart(seed):
     """Hum of either kind, USB, hiss and fan, alone and together, at levels that are heard."""

@@ -94,7 +94,7 @@ def built(candidate):
     return "+".join(PREAMPS.get(k, k) for k in kinds) or "plug in"
 
 
-@pytest.mark.table(keep=6)
+@pytest.mark.table(keep=10)
 @pytest.mark.parametrize(
     "source, socket, purpose, style, wanted",
     CASES,

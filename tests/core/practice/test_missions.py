@@ -10,7 +10,7 @@ from tonleiter.core.practice.missions import any_mission, mission
 from tonleiter.core.practice.riddle import REPORT
 
 
-@pytest.mark.table(keep=3)
+@pytest.mark.table(keep=4)
 @pytest.mark.parametrize(
     "family, seed",
     [("voice", 1), ("build", 2), ("build", 3), ("computer", 4), ("build", 5), ("build", 6),

@@ -45,6 +45,7 @@ def promised(chain, far=False):
     return recorded(right(), chain, far)
 
 
+@pytest.mark.table(keep=3)
 @pytest.mark.parametrize("pitch", ["deep", "high"])
 @pytest.mark.parametrize("effort", ["soft", "normal"])
 @pytest.mark.parametrize("chain, far", [(CHAT, False), (FM, False)])

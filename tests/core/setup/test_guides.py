@@ -25,7 +25,7 @@ from tonleiter.core.station.settings import PanelState
 # --- single sideband -----------------------------------------------------------------------------
 
 
-@pytest.mark.table(keep=3)
+@pytest.mark.table(keep=6)
 @pytest.mark.parametrize("alc", list(ALC))
 @pytest.mark.parametrize("squeeze", list(COMPRESSION))
 def test_the_guide_followed_ends_with_every_meter_in_its_zone(hf, alc, squeeze):

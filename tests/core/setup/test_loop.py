@@ -264,7 +264,7 @@ def followed(station: Station) -> tuple[object, list[str], set[str]]:
     raise AssertionError(f"no end: {done}")
 
 
-@pytest.mark.table(keep=2)
+@pytest.mark.table(keep=4)
 @pytest.mark.parametrize("row", ROWS, ids=[r.name for r in ROWS])
 def test_a_desk_is_led_to_where_an_old_hand_would_leave_it(row):
     begun = loop_of(row.station, "out")

@@ -41,7 +41,7 @@ def followed(row):
     raise AssertionError(f"no end: {done}")
 
 
-@pytest.mark.table(keep=2)
+@pytest.mark.table(keep=4)
 @pytest.mark.parametrize("row", ROWS, ids=[r.name for r in ROWS])
 def test_a_guide_followed_literally_ends_where_an_old_hand_would(row):
     scene, done, said = followed(row)

@@ -533,13 +533,13 @@ def test_a_reversed_capsule_draws_more_and_gives_nothing():
 # --- what is printed is what was solved ----------------------------------------------------------
 
 
-@pytest.mark.table(keep=5)
+@pytest.mark.table(keep=10)
 @pytest.mark.parametrize("name", BUILDS)
 def test_who_solders_the_printed_rows_gets_the_circuit_that_was_solved(name):
     assert list(differences(BUILDS[name][0])) == []
 
 
-@pytest.mark.table(keep=3)
+@pytest.mark.table(keep=6)
 @pytest.mark.parametrize("source", sources(), ids=lambda g: g.id)
 def test_every_source_on_every_input_is_printed_as_it_was_solved(source):
     wrong = []
