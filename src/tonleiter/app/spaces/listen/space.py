@@ -250,6 +250,8 @@ class ListenSpace(WatchedSpace):
         self._say()
         self.panel.show_now()
         self.tray.refresh()
+        # nothing to say: the recordings have the room
+        self.tray.setVisible(bool(self.tray.cards))
         self.badge_changed.emit()
 
     def _sources(self) -> list[tuple[str, str]]:

@@ -1,0 +1,108 @@
+"""A panel whose content changes: what goes is left alone, what comes is there at once."""
+
+import pytest
+from PySide6.QtCore import QEvent
+from PySide6.QtWidgets import QApplication, QLabel, QLineEdit, QScrollArea, QVBoxLayout, QWidget
+from shiboken6 import isValid
+
+from tests.app.hands import settled
+from tonleiter.app.widgets.panel import content_of, replace_content
+
+
+class Dressed(QLabel):
+    """Counts how often it is dressed."""
+
+    def __init__(self, text):
+        super().__init__(text)
+        self.times = 0
+
+    def changeEvent(self, event):
+        self.times += event.type() == QEvent.Type.StyleChange
+        super().changeEvent(event)
+
+
+def content(text, name="Gain"):
+    made = QWidget()
+    column = QVBoxLayout(made)
+    field = QLineEdit(text)
+    field.setAccessibleName(name)
+    column.addWidget(field)
+    column.addWidget(Dressed(text))
+    return made
+
+
+def label(of):
+    return of.findChild(Dressed)
+
+
+@pytest.fixture
+def area(qtbot, look):
+    around = QWidget()
+    made = QScrollArea()
+    made.setWidgetResizable(True)
+    QVBoxLayout(around).addWidget(made)
+    qtbot.addWidget(around)
+    around.resize(400, 300)
+    around.show()
+    qtbot.waitExposed(around)
+    around.activateWindow()
+    look.dress(around)
+    made.stands_in = around
+    return made
+
+
+def test_what_goes_is_not_dressed_again_for_it(area):
+    old, new = content("12 dB"), content("20 dB")
+    replace_content(area, old)
+    settled()
+    was = label(old)
+    times = was.times
+    replace_content(area, new)
+    assert was.times == times
+    QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+    assert not isValid(old)
+
+
+def test_what_comes_is_seen_whole_before_the_next_turn(area):
+    new = content("\n".join("one more line" for _ in range(40)))
+    replace_content(area, content("short"))
+    settled()
+    replace_content(area, new)
+    assert content_of(area) is new
+    assert label(new).isVisible()
+    assert label(new).height() >= label(new).sizeHint().height()
+    assert new.height() > area.viewport().height(), "it scrolls, and is not squeezed"
+
+
+def test_a_field_of_the_same_name_is_found_first_and_has_the_keyboard(area):
+    replace_content(area, content("12 dB"))
+    settled()
+    area.findChild(QLineEdit).setFocus()
+    for text in ("13 dB", "14 dB", "15 dB"):
+        # three in one turn of the loop: none of those that go stands before the last
+        replace_content(area, content(text))
+        assert area.findChild(QLineEdit).text() == text
+        assert area.findChild(QLineEdit).hasFocus()
+
+
+def test_the_keyboard_of_a_field_that_is_gone_goes_nowhere(area):
+    replace_content(area, content("12 dB"))
+    settled()
+    area.findChild(QLineEdit).setFocus()
+    replace_content(area, content("a", "Another"))
+    focus = QApplication.focusWidget()
+    assert focus is None or not area.isAncestorOf(focus)
+
+
+def test_a_space_is_dressed_once_when_it_comes(window, monkeypatch):
+    """It stands in the window first: whoever is dressed and then moved is dressed once more."""
+    dressed = []
+    first = QWidget.setStyleSheet
+
+    def set_sheet(widget, sheet):
+        dressed.append((widget, widget.parentWidget() is not None))
+        first(widget, sheet)
+
+    monkeypatch.setattr(QWidget, "setStyleSheet", set_sheet)
+    window.go_to("log")
+    assert [placed for widget, placed in dressed if widget is window.space("log")] == [True]
