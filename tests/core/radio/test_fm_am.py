@@ -17,7 +17,7 @@ from tonleiter.core.radio.deviation import (
     pre_emphasis_db,
     sidebands_db,
 )
-from tonleiter.core.radio.fm import FM_HZ, FmKnobs, FmTransmitter, modulated
+from tonleiter.core.radio.fm import FM_HZ, FmKnobs, FmTransmitter, Limiter, modulated
 from tonleiter.core.radio.knobs import SetFigures
 from tonleiter.core.radio.receivers import demodulated, discriminated
 from tonleiter.core.radio.ssb import AUDIO_HZ, blocks
@@ -89,6 +89,12 @@ def test_the_limiter_holds_deviation_whatever_comes():
     assert peaks[0] == pytest.approx(5000, rel=0.03)
     assert max(peaks) < 5000 * 4 / math.pi * 1.05
     assert toned(1000, 2.0, FmKnobs()).limited_db == pytest.approx(6.0, abs=0.5)
+
+
+@pytest.mark.parametrize(("held", "wanted"), [(0.5, 0.5), (-0.9, -0.9), (3.0, 1.0), (-3.0, -1.0)])
+def test_what_stands_still_passes_the_limiter_as_it_is_or_at_its_end(held, wanted):
+    made = Limiter()(np.full(8, held))
+    assert made[1:] == pytest.approx(np.full(7, wanted))
 
 
 def test_live_blocks_and_a_whole_file_agree():

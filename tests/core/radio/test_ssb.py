@@ -349,3 +349,18 @@ def test_compression_brings_more_over_the_noise_of_a_crowded_band():
     assert audible(plain, Path(noise_db=-60.0)) == pytest.approx(
         audible(pressed, Path(noise_db=-60.0)), abs=0.06
     )
+
+
+def test_the_table_of_bands_is_the_published_one():
+    """Thirds of an octave from 160 Hz to 8 kHz, by their nominal middles; they carry all of it."""
+    middles = [hz for hz, _ in IMPORTANCE]
+    assert (middles[0], middles[-1], len(middles)) == (160, 8000, 18)
+    exact = 1000 * 10 ** (np.arange(-8, 10) / 10)
+    assert middles == pytest.approx(exact, rel=0.015)
+    assert sum(share for _, share in IMPORTANCE) == pytest.approx(1.0, abs=1e-4)
+
+
+def test_a_panel_as_it_comes_changes_nothing_of_the_voice():
+    knobs = Knobs()
+    assert (knobs.compression_db, knobs.bass_db, knobs.treble_db) == (0, 0, 0)
+    assert (knobs.gain, knobs.power) == (0.5, 1)
