@@ -7,7 +7,7 @@ from PySide6.QtCore import QEvent, QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QCheckBox, QLabel, QPushButton
 
-from tests.app.hands import choose, press, retype
+from tests.app.hands import choose, press, rest, retype
 from tonleiter.app.spaces.gear.model import BOX, GROUNDS
 from tonleiter.app.widgets.choice import Choice
 from tonleiter.app.widgets.quantity_field import QuantityField
@@ -29,10 +29,14 @@ def settle():
 
 
 def named(page, kind, name):
-    settle()
-    found = [w for w in page.findChildren(kind) if w.accessibleName() == name and w.isVisible()]
-    assert found, [w.accessibleName() for w in page.findChildren(kind)]
-    return found[0]
+    """Where it is seen; the page may just be built anew with what came from behind the window."""
+    for _ in range(50):
+        settle()
+        there = [w for w in page.findChildren(kind) if w.accessibleName() == name]
+        if found := [w for w in there if w.isVisible()]:
+            return found[0]
+        rest(20)
+    raise AssertionError([w.accessibleName() for w in page.findChildren(kind)])
 
 
 def words(page):
