@@ -18,9 +18,25 @@ from tonleiter.app.spaces.space import Context, Space
 from tonleiter.app.theme.look import Look, SpaceLook
 from tonleiter.app.verdicts import Verdicts
 
-# when the first space stands; and libraries that take long and are imported when wanted
-WARM_AFTER_MS = 1_200
-HEAVY = ("scipy.linalg.blas", "soundfile", "soxr")
+# when the first space stands, and how long it rests between two spaces that are read
+WARM_AFTER_MS, REST_MS = 1_200, 60
+# what other spaces rest on and takes long to read
+HEAVY = (
+    "scipy.linalg.blas",
+    "soundfile",
+    "soxr",
+    "tonleiter.core.circuit.transient",
+    "tonleiter.core.learn.learned",
+    "tonleiter.core.listen.measures",
+    "tonleiter.core.log.next_task",
+    "tonleiter.core.plan.search",
+    "tonleiter.core.plan.transmit_switch",
+    "tonleiter.core.practice.missions",
+    "tonleiter.core.prove.prove",
+    "tonleiter.core.report.worksheet",
+    "tonleiter.core.setup.advice",
+    "tonleiter.core.setup.modes",
+)
 
 
 class Session(QObject):
@@ -43,15 +59,25 @@ class Session(QObject):
         trouble().keep_with(document.keep)
         document.watch()
         self._warms = self.jobs.desk(Wait.LATER)
+        self._warms.done.connect(self._warm_spaces)
+        self._unread = [entry.module for entry in SPACES]
         warm = QTimer(self)
         warm.setSingleShot(True)
         warm.timeout.connect(self._warm)
         warm.start(WARM_AFTER_MS)
 
     def _warm(self) -> None:
-        """What other spaces are made of is read before somebody goes there."""
-        modules = [entry.module for entry in SPACES]
-        self._warms.start(lambda _: [import_module(name) for name in (*modules, *HEAVY)] and None)
+        """What other spaces are made of is read before somebody goes there.
+
+        What they rest on is read by a worker. They themselves are not: a class of the toolkit that
+        comes to be in one thread, while another asks a widget what it is, takes the program down.
+        """
+        self._warms.start(lambda _: [import_module(name) for name in HEAVY] and None)
+
+    def _warm_spaces(self) -> None:
+        if self._unread:
+            import_module(self._unread.pop(0))
+            QTimer.singleShot(REST_MS, self, self._warm_spaces)
 
     def space(self, name: str) -> Space:
         """A space by its name, made now if it is wanted for the first time. Raises KeyError."""
