@@ -1,11 +1,21 @@
 """A panel whose content changes: what goes is left alone, what comes is there at once."""
 
+import gc
+
 import pytest
 from PySide6.QtCore import QEvent
-from PySide6.QtWidgets import QApplication, QLabel, QLineEdit, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QApplication,
+    QLabel,
+    QLineEdit,
+    QPushButton,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)
 from shiboken6 import isValid
 
-from tests.app.hands import settled
+from tests.app.hands import press, settled
 from tonleiter.app.widgets.panel import content_of, replace_content
 
 
@@ -61,6 +71,32 @@ def test_what_goes_is_not_dressed_again_for_it(area):
     assert was.times == times
     QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
     assert not isValid(old)
+
+
+def test_a_button_may_have_its_own_panel_built_anew(area):
+    """It is there until its signal has run, though nobody else knows of it any more."""
+    gone, pressed = [], []
+
+    def with_button(text):
+        made = QWidget()
+        button = QPushButton(text)
+        QVBoxLayout(made).addWidget(button)
+        made.destroyed.connect(lambda: gone.append(text))
+        return made
+
+    def anew():
+        replace_content(area, with_button("again"))
+        gc.collect()
+        pressed.append((button.text(), list(gone)))
+
+    replace_content(area, with_button("once"))
+    settled()
+    button = area.findChild(QPushButton)
+    button.clicked.connect(anew)
+    press(button)
+    assert pressed == [("once", [])]
+    QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+    assert gone == ["once"]
 
 
 def test_what_comes_is_seen_whole_before_the_next_turn(area):
