@@ -108,9 +108,9 @@ def remembered(
 
     @functools.wraps(compute)
     def answer(*args: Any, **named: Any) -> Any:
-        # who asks by a function of its own asks for more than what stands in the arguments
         if brief is not None and _State.brief and len(args) <= brief[0] and "draws" not in named:
             named["draws"] = brief[1]
+        # who asks by a function of its own asks for more than what stands in the arguments
         asks = not tells and any(callable(a) for a in (*args, *named.values()))
         if asks or _State.patched or _State.package == package:
             return compute(*args, **named)

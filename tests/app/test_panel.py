@@ -15,8 +15,9 @@ from PySide6.QtWidgets import (
 )
 from shiboken6 import isValid
 
-from tests.app.hands import press, settled
+from tests.app.hands import press, settled, type_over
 from tonleiter.app.widgets.panel import content_of, replace_content
+from tonleiter.app.widgets.text_field import TextField
 
 
 class Dressed(QLabel):
@@ -119,6 +120,19 @@ def test_a_field_of_the_same_name_is_found_first_and_has_the_keyboard(area):
         replace_content(area, content(text))
         assert area.findChild(QLineEdit).text() == text
         assert area.findChild(QLineEdit).hasFocus()
+
+
+def test_what_is_half_typed_is_not_taken_over_by_a_panel_built_anew(area):
+    accepted, field = [], TextField("12 dB", "Gain")
+    field.accepted.connect(accepted.append)
+    old = QWidget()
+    QVBoxLayout(old).addWidget(field)
+    replace_content(area, old)
+    settled()
+    type_over(field, "1")
+    assert field.hasFocus()
+    replace_content(area, content("20 dB"))
+    assert accepted == []
 
 
 def test_the_keyboard_of_a_field_that_is_gone_goes_nowhere(area):

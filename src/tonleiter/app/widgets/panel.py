@@ -44,6 +44,9 @@ class _Holder(QWidget):
         return item.widget() if item is not None else None
 
     def take(self, new: QWidget, area: QScrollArea) -> None:
+        # before the keyboard leaves them: what is typed there is kept, not taken over
+        for field in fields_in(self):
+            field.retire()
         focus = QApplication.focusWidget()
         if focus is not None and self.isAncestorOf(focus):
             # it goes: hiding it would hand the keyboard to whatever comes next

@@ -13,7 +13,7 @@ from numpy.lib.stride_tricks import sliding_window_view
 from numpy.typing import NDArray
 from scipy.fft import fft, ifft
 
-from tonleiter.core.signal.arrays import Complexes, Floats
+from tonleiter.core.signal.arrays import Complexes, Floats, quick_size
 from tonleiter.core.signal.recursive import recursive
 
 # points at which a wanted response is sampled
@@ -34,6 +34,9 @@ class Fir:
         self._taps = np.asarray(taps)
         self._spectra: dict[int, Complexes] = {}
         self._past = np.zeros(len(taps) - 1, dtype=complex)
+        # much at once: transforms so long that what overlaps is a small part of each
+        self._size = quick_size(self._block + self._past.size)
+        self._long = max(self._size, quick_size(4 * self._past.size))
 
     def turned(self, taps: NDArray[np.generic]) -> None:
         """Other taps of the same number, as when a band's edge is turned."""
@@ -48,10 +51,7 @@ class Fir:
         else:
             stuffed = np.asarray(x, dtype=complex)
         keep = self._past.size
-        size = _power_of_two(self._block + keep)
-        if stuffed.size > 4 * size:
-            # much at once: transforms so long that what overlaps is a small part of each
-            size = max(size, _power_of_two(4 * keep))
+        size = self._long if stuffed.size > 4 * self._size else self._size
         block = size - keep
         joined = np.concatenate([self._past, stuffed])
         self._past = joined[joined.size - keep :]
@@ -69,10 +69,6 @@ class Fir:
             self._spectra[size] = fft(self._taps * self._up, size)
         made: Complexes = ifft(fft(joined, size) * self._spectra[size])
         return made[..., self._past.size :].ravel()
-
-
-def _power_of_two(least: int) -> int:
-    return 1 << (least - 1).bit_length()
 
 
 def band_taps(low_hz: float, high_hz: float, rate_hz: float, count: int) -> Complexes:
