@@ -84,7 +84,7 @@ def written(space):
             entry = LogEntry(at=at, kind=kind, words=words, microphone=name, title=long, text=long,
                              changed=(long, long), who="QK0ABCDEFGH/QRPP", tags=(FORTY[:29],),
                              way_back=f"{long}; {long}; {FORTY}")  # fmt: skip
-            model.store.add(entry, packed(model.station))
+            model.history.store.add(entry, packed(model.station))
             model.arrive()
             model.finish(Wait.LATER)
     steps = (

@@ -157,7 +157,7 @@ def test_two_past_days_are_held_against_each_other(space, window):
         when = (now - timedelta(days=days)).isoformat(timespec="minutes")
         return LogEntry(at=when, kind="note", microphone="stage dynamic", **of)
 
-    store = space.model.store
+    store = space.model.history.store
     store.add_all([(at(90, title="good"), packed(station)), (at(30, title="dull"), packed(then)),
                    (at(5, title="no state"), None)])  # fmt: skip
     space.model.arrive()

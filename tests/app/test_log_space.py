@@ -70,7 +70,7 @@ def entry(days, kind="report", said=(), **of):
 
 
 def history(space, *entries):
-    space.model.store.add_all((e, packed(space.model.station)) for e in entries)
+    space.model.history.store.add_all((e, packed(space.model.station)) for e in entries)
     space.model.arrive()
     return settle(space)
 
@@ -349,7 +349,7 @@ def test_reports_of_a_file_are_taken_over_once_and_what_is_refused_is_said(
     assert "20310230" in said
     press(named(space, "Take over…"))
     settle(space)
-    assert [e.who for e in space.model.store.entries()] == ["QK0ABC"]
+    assert [e.who for e in space.model.history.store.entries()] == ["QK0ABC"]
 
 
 def test_what_next_leads_to_where_it_is_done_and_is_cut_to_an_evening(space, window):

@@ -4,12 +4,15 @@ from __future__ import annotations
 
 import threading
 
+from tonleiter.core.judge.certainty import Doubts, doubts_of
 from tonleiter.core.judge.verdict import Verdict, verdict_of
 from tonleiter.core.station.basis import Basis, basis_of
 from tonleiter.core.station.model import Station
 
 # a chain, its ghost, what was before an edit and what an undo brings back
 MOST = 6
+# what is doubtful takes seconds of draws: of as many chains as a station has on a busy evening
+MOST_DOUBTED = 24
 
 
 class _Asked:
@@ -26,6 +29,7 @@ class Verdicts:
     def __init__(self) -> None:
         self._lock = threading.Lock()
         self._asked: list[_Asked] = []
+        self._doubted: list[tuple[Basis, Doubts | None]] = []
 
     def known(self, basis: Basis) -> Verdict | None:
         """The verdict, if it was made already: for who must not hold others up by making it.
@@ -53,3 +57,16 @@ class Verdicts:
             if asked.verdict is None:
                 asked.verdict = verdict_of(station, basis.chain, basis.variant)
             return asked.verdict
+
+    def doubts_of(self, found: Verdict) -> Doubts | None:
+        """What of a verdict is doubtful, worked out once; None where all of it is certain."""
+        assessment = found.assessment
+        basis = basis_of(assessment.station, assessment.solution.compiled.chain.id)
+        with self._lock:
+            for known, made in self._doubted:
+                if known == basis:
+                    return made
+        doubts = doubts_of(assessment)
+        with self._lock:
+            self._doubted = [*self._doubted, (basis, doubts)][-MOST_DOUBTED:]
+        return doubts

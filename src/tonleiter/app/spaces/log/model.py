@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from datetime import datetime, timedelta
+from datetime import datetime
 from pathlib import Path
 from typing import Literal
 
@@ -13,35 +13,31 @@ from tonleiter.app.derived import Derived
 from tonleiter.app.document import Document
 from tonleiter.app.editing import Watched
 from tonleiter.app.jobs import Jobs, Task, Wait
+from tonleiter.app.spaces.log.history import History
 from tonleiter.app.verdicts import Verdicts
 from tonleiter.core.guide.turning import Turn, turned_back, turns
-from tonleiter.core.judge.certainty import Doubts, doubts_of
+from tonleiter.core.judge.certainty import Doubts
 from tonleiter.core.judge.findings.logged import LOG_CODE
 from tonleiter.core.judge.findings.model import Finding, Remedy
-from tonleiter.core.judge.verdict import Verdict
-from tonleiter.core.log.arriving import arriving
-from tonleiter.core.log.backup import backup
 from tonleiter.core.log.cause import Search, search
 from tonleiter.core.log.entry import EntryKind, LogEntry, now_local, tags_in
+from tonleiter.core.log.good_card import good_card
 from tonleiter.core.log.kept import kept_entries
+from tonleiter.core.log.looking import Looked, until
 from tonleiter.core.log.next_task import NextTask, evening, next_tasks
-from tonleiter.core.log.offered import changes, offer, packed, unpacked
+from tonleiter.core.log.offered import changes, offer, packed
 from tonleiter.core.log.photos import FOLDER as PHOTOS
 from tonleiter.core.log.photos import keep_photo
-from tonleiter.core.log.repair import repair
-from tonleiter.core.log.report_words import found_in, worst
-from tonleiter.core.log.store import LogError, LogStore
-from tonleiter.core.log.telling import By, Lane, Saying, blamed, headline, lanes_of, sayings
+from tonleiter.core.log.report_words import worst
+from tonleiter.core.log.store import LogError
+from tonleiter.core.log.telling import Lane, Saying, blamed, headline, lanes_of, sayings
+from tonleiter.core.log.written import accepted, note, purchase, refusal, report, undone
 from tonleiter.core.refused import RefusedError
 from tonleiter.core.station.basis import Basis, basis_of
 from tonleiter.core.station.card import SettingsCard
-from tonleiter.core.station.files import STATION_FILE
-from tonleiter.core.station.model import Station
-from tonleiter.core.station.open_chain import of_open_chain
-from tonleiter.core.words import count_of, sentence
+from tonleiter.core.words import sentence
 
 LOOK_AFTER_MS = 300
-EVER = 0
 Form = Literal["report", "change", "note"]
 
 
@@ -65,22 +61,14 @@ class LogModel(Watched):
         self._causes: Derived[Search] = self.derive(jobs, Wait.HAND, self._cause_came)
         self.minutes: int | None = None
         self.solders = True
-        self._store: LogStore | None = None
-        self._of: Path | None = None
-        self.radio: str | None = None
-        self.microphone: str | None = None
-        self.by: By = "microphone"
+        self.history = History(document)
+        self.looked = Looked()
         # a day that others are held against
         self.held = 0
-        self.since_days = 365
-        self.find = ""
         self.at = 0
         self.writing: Form | None = None
         self.offered: LogEntry | None = None
         self.turned: tuple[Turn, ...] = ()
-        self._entries: tuple[LogEntry, ...] = ()
-        self._last: Station | None = None
-        self._stamp: object = None
         self._kept: tuple[LogEntry, ...] = ()
         # of all entries, whatever is looked at
         self._every: tuple[Lane, ...] = ()
@@ -94,30 +82,14 @@ class LogModel(Watched):
     # --- the store -------------------------------------------------------------------------------
 
     @property
-    def store(self) -> LogStore:
-        """The log of the station's folder, as it is now."""
-        if self._store is None or self._of != self.document.folder:
-            if self._store is not None:
-                self._store.close()
-            self._of = self.document.folder
-            self._store = LogStore(self._of, self.document.looks_only)
-        return self._store
-
-    @property
     def trouble(self) -> str:
         """Why nothing can be written."""
-        if self.document.looks_only:
-            return self.document.unwritable
-        if not (self.document.folder / STATION_FILE).exists():
-            return "save the station first: its log lies beside it"
-        return self.store.trouble
+        return self.history.trouble
 
     def rest(self) -> None:
         """The station is left: its log is closed."""
         super().rest()
-        if self._store is not None:
-            self._store.close()
-            self._store = self._of = None
+        self.history.close()
 
     def rests_on(self, basis: Basis) -> bool:
         """It is of days, whatever the chain is now."""
@@ -130,36 +102,26 @@ class LogModel(Watched):
     def _look(self) -> None:
         """Entries anew, and what changed since the last one."""
         try:
-            self._read()
+            self.history.read()
         except LogError as error:
-            self._entries, self._last = (), None
             self.refused.emit(str(error))
-            # opened anew it says what is wrong with it
-            self.store.close()
-            self._of = self._stamp = None
-        self.offered = offer(self.station, self._last, now_local())
+        self.offered = offer(self.station, self.history.last, now_local())
         self._kept = kept_entries(self.station, self.records)
-        self._every = lanes_of(self._entries)
+        self._every = lanes_of(self.history.entries)
         self._says = sayings(self._every, _today())
         self._ask_next()
         self._sort()
 
-    def _read(self) -> None:
-        """Entries, where somebody wrote since they were read last."""
-        stamp = (self.document.folder, self.store.stamp)
-        if stamp != self._stamp:
-            self._entries = self.store.entries()
-            self._last = unpacked(self.store.last_state())
-            self._stamp = stamp
-
     def _sort(self) -> None:
         """What is looked at of them, and what it says."""
-        self.entries = self._looked_at()
-        every = (*self.entries, *self._kept_looked_at())
+        looked, since = self.looked, self.since
+        found = self.history.with_words(looked.find)
+        self.entries = looked.of(self.history.entries, since, found)
+        every = (*self.entries, *looked.of_kept(self._kept, since))
         every = tuple(sorted(every, key=lambda e: e.utc))
-        self.lanes = lanes_of(every, self.by)
+        self.lanes = lanes_of(every, looked.by)
         # what is said is said of microphones, whatever the lines are of
-        told = self.lanes if self.by == "microphone" else lanes_of(every)
+        told = self.lanes if looked.by == "microphone" else lanes_of(every)
         self.sayings = sayings(told, _today())
         self.changed.emit()
 
@@ -167,59 +129,26 @@ class LogModel(Watched):
 
     @property
     def since(self) -> datetime:
-        """From which day on; of everything, a little before the first entry."""
-        every = (*self._entries, *self._kept)
-        first = min((e.when for e in every), default=_today() - timedelta(days=23))
-        ever = self.since_days == EVER
-        since = first - timedelta(days=7) if ever else _today() - timedelta(days=self.since_days)
-        return since.replace(hour=0, minute=0, second=0, microsecond=0)
+        """From which day on is looked at."""
+        return self.looked.since(self._all, _today())
 
     @property
     def until(self) -> datetime:
-        """The end of today, or of the newest entry's day if somebody's clock was ahead."""
-        newest = max([_today(), *(e.when for e in (*self._entries, *self._kept))])
-        return newest.replace(hour=23, minute=59, second=0, microsecond=0)
+        """Up to which."""
+        return until(self._all, _today())
 
-    def _looked_at(self) -> tuple[LogEntry, ...]:
-        """Entries that are looked at, the oldest first."""
-        found: set[int] | None = None
-        since = self.since
-        if self.find.strip():
-            try:
-                found = {e.number for e in self.store.entries(find=self.find)}
-            except LogError:
-                found = set()
-        return tuple(
-            e
-            for e in self._entries
-            if self._is_looked_at(e, since) and (found is None or e.number in found)
-        )
-
-    def _is_looked_at(self, e: LogEntry, since: datetime) -> bool:
-        return (
-            e.when >= since
-            and (self.radio is None or e.radio == self.radio)
-            and (self.microphone is None or e.microphone == self.microphone)
-        )
-
-    def _kept_looked_at(self) -> tuple[LogEntry, ...]:
-        """What is kept elsewhere, by the same filters."""
-        words, since = self.find.lower().split(), self.since
-        return tuple(
-            e
-            for e in self._kept
-            if self._is_looked_at(e, since) and all(w in e.title.lower() for w in words)
-        )
+    @property
+    def _all(self) -> tuple[LogEntry, ...]:
+        """Entries, and what is kept elsewhere."""
+        return (*self.history.entries, *self._kept)
 
     def names(self, of: str) -> tuple[str, ...]:
         """Radios or microphones that were written of."""
-        return tuple(
-            dict.fromkeys(n for e in (*self._entries, *self._kept) if (n := getattr(e, of)))
-        )
+        return tuple(dict.fromkeys(n for e in self._all if (n := getattr(e, of))))
 
     def headline(self) -> str:
         """The sentence on top."""
-        if self.trouble and not self._entries:
+        if self.trouble and not self.history.entries:
             return f"{sentence(self.trouble)}."
         return headline(self.entries, self.sayings)
 
@@ -229,7 +158,7 @@ class LogModel(Watched):
         return self._entry(self.at)
 
     def _entry(self, number: int) -> LogEntry | None:
-        return next((e for e in (*self._entries, *self._kept) if e.number == number), None)
+        return next((e for e in self._all if e.number == number), None)
 
     def blamed(self, entry: LogEntry) -> LogEntry | None:
         """What changed last before a report's worst word began, however little is looked at."""
@@ -243,10 +172,9 @@ class LogModel(Watched):
         self.at, self.writing = number, None
         self.changed.emit()
 
-    def show(self, **of: object) -> None:
+    def show(self, looked: Looked) -> None:
         """Other filters."""
-        for name, value in of.items():
-            setattr(self, name, value)
+        self.looked = looked
         self._sort()
 
     # --- what next -------------------------------------------------------------------------------
@@ -254,10 +182,11 @@ class LogModel(Watched):
     def _ask_next(self) -> None:
         """What is open over the whole station, behind the window."""
         station, records, said = self.station, self.records, self._says
-        entries, judge = self._entries, self._verdicts.held_or_made
+        entries, judge = self.history.entries, self._verdicts.held_or_made
+        doubts = self._verdicts.doubts_of
         self._next.want(
             (station, records, said, entries),
-            lambda _: next_tasks(station, records, said, judge, entries, _doubts),
+            lambda _: next_tasks(station, records, said, judge, entries, doubts),
         )
 
     @property
@@ -342,35 +271,11 @@ class LogModel(Watched):
 
     def add_report(self, text: str, who: str, band: str, signal: str) -> bool:
         """A report in a line; whether it is written. Raises nothing: a refusal is said."""
-        call, rs = "".join(who.split()).upper(), "".join(c for c in signal if c.isdigit())
-        return self._add(
-            lambda: LogEntry(
-                at=now_local(),
-                kind="report",
-                text=text.strip(),
-                words=found_in(text),
-                who=call or None,
-                band=band.strip() or None,
-                # what has no figure is no signal report, and refused as one
-                readability=int(rs[0]) if rs else 0 if signal.strip() else None,
-                strength=int(rs[1]) if len(rs) > 1 else None,
-                **of_open_chain(self.station),
-            )
-        )
+        return self._add(lambda: report(self.station, text, who, band, signal))
 
     def add_note(self, kind: EntryKind, title: str, text: str, tags: str, way_back: str) -> bool:
         """What somebody writes by hand; whether it is written."""
-        return self._add(
-            lambda: LogEntry(
-                at=now_local(),
-                kind=kind,
-                title=title.strip(),
-                text=text.strip(),
-                tags=tags_in(tags),
-                way_back=way_back.strip(),
-                **of_open_chain(self.station),
-            )
-        )
+        return self._add(lambda: note(self.station, kind, title, text, tags, way_back))
 
     def set_tags(self, entry: LogEntry, text: str) -> bool:
         """Other tags of one that is not sealed; whether they are taken."""
@@ -399,8 +304,8 @@ class LogModel(Watched):
             try:
                 made = make()
             except ValueError as error:
-                raise RefusedError(_refusal(error)) from None
-            self.store.change(made)
+                raise RefusedError(refusal(error)) from None
+            self.history.store.change(made)
 
         done = self.attempt(write)
         if done:
@@ -409,19 +314,11 @@ class LogModel(Watched):
 
     def undone(self, entry: LogEntry) -> bool:
         """The way back of a modification was gone: that is written."""
-        title = f"undone: {entry.says()}"[:400]
-        return self._add(
-            lambda: LogEntry(
-                at=now_local(), kind="change", title=title, chain_id=entry.chain_id,
-                chain=entry.chain, microphone=entry.microphone, radio=entry.radio,
-            )
-        )  # fmt: skip
+        return self._add(lambda: undone(entry))
 
     def got(self, task: NextTask) -> bool:
         """What is to be built with was bought: a purchase, whose parts wait for their build."""
-        title = f"parts: {', '.join(task.needs)}"[:400]
-        text = "; ".join(task.needs)
-        done = self._add(lambda: LogEntry(at=now_local(), kind="purchase", title=title, text=text))
+        done = self._add(lambda: purchase(task.needs))
         self.at = 0 if done else self.at
         self.changed.emit()
         return done
@@ -431,8 +328,7 @@ class LogModel(Watched):
         offered = self.offered
         if offered is None:
             return False
-        made = {"title": title.strip()[:400] or offered.title, "way_back": way_back.strip()[:1000]}
-        return self._add(lambda: offered.but(at=now_local(), **made))
+        return self._add(lambda: accepted(offered, title, way_back))
 
     def _add(self, make: Callable[[], LogEntry]) -> bool:
         if self.trouble:
@@ -441,10 +337,10 @@ class LogModel(Watched):
         try:
             entry = make()
         except ValueError as error:
-            self.refused.emit(_refusal(error))
+            self.refused.emit(refusal(error))
             return False
         made: list[LogEntry] = []
-        if self.attempt(lambda: made.append(self.store.add(entry, packed(self.station)))):
+        if self.attempt(lambda: made.append(self.history.store.add(entry, packed(self.station)))):
             self.at, self.writing = made[0].number, None
             self._look()
             return True
@@ -452,13 +348,13 @@ class LogModel(Watched):
 
     def take_out(self, number: int) -> None:
         """Take one out; a sealed one stays."""
-        if self.attempt(lambda: self.store.remove(number)):
+        if self.attempt(lambda: self.history.store.remove(number)):
             self.at = 0
             self._look()
 
     def seal(self, number: int) -> None:
         """It stays as it is from now on."""
-        if self.attempt(lambda: self.store.seal(number)):
+        if self.attempt(lambda: self.history.store.seal(number)):
             self._look()
 
     # --- back to a card --------------------------------------------------------------------------
@@ -466,23 +362,7 @@ class LogModel(Watched):
     @property
     def card(self) -> SettingsCard | None:
         """The card that today is held against: of the day when it was good, or the newest."""
-        if not self.station.chains:
-            return None
-        asked = next((c for c in self.records.cards if c.id == self.against), None)
-        if asked is not None:
-            return asked
-        own = [c for c in self.records.cards if c.chain_id == self.station.chain().id]
-        good = self._good_until()
-        then = [c for c in own if good is None or c.day <= good]
-        return max(then or own, key=lambda c: c.day, default=None)
-
-    def _good_until(self) -> str | None:
-        """The last day before it got worse, of the open chain's microphone."""
-        own = of_open_chain(self.station).get("microphone")
-        bad = next((s for s in self._says if s.lane == own and s.word and s.about), None)
-        if bad is None:
-            return None
-        return f"{bad.about[0].when:%Y-%m-%d}"
+        return good_card(self.station, self.records, self._says, self.against)
 
     @property
     def turns(self) -> tuple[Turn, ...]:
@@ -508,7 +388,7 @@ class LogModel(Watched):
 
     def since_then(self, entry: LogEntry) -> tuple[str, ...] | None:
         """What differs today from an entry's day; None where the station of it is not known."""
-        then = unpacked(self.store.state(entry.number)) if entry.number > 0 else None
+        then = self.history.station_of(entry)
         return None if then is None else changes(then, self.station)
 
     # --- two days --------------------------------------------------------------------------------
@@ -520,7 +400,7 @@ class LogModel(Watched):
 
     def has_day(self, entry: LogEntry) -> bool:
         """Whether the station of its day is known."""
-        return entry.number > 0 and self.store.state(entry.number) is not None
+        return self.history.has_station_of(entry)
 
     def between(self, entry: LogEntry) -> tuple[LogEntry, LogEntry, tuple[str, ...]] | None:
         """The day that is held and that of another entry, the earlier first, and what differs."""
@@ -528,56 +408,28 @@ class LogModel(Watched):
         if held is None or held.number == entry.number:
             return None
         first, then = sorted((held, entry), key=lambda e: e.utc)
-        old, new = (unpacked(self.store.state(e.number)) for e in (first, then))
+        old, new = (self.history.station_of(e) for e in (first, then))
         return None if old is None or new is None else (first, then, changes(old, new))
 
     # --- all of it -------------------------------------------------------------------------------
 
-    @property
-    def may_repair(self) -> bool:
-        """Whether the log is damaged, and somebody may write it anew."""
-        return not self.document.looks_only and self.store.damaged
-
     def repair(self) -> None:
         """What can be read is written anew; the damaged file is kept beside it."""
-
-        def work() -> None:
-            self.store.close()
-            made = repair(self.document.folder)
-            self._store = self._of = self._stamp = None
-            self.refused.emit(
-                f"{count_of(made.entries, 'entry', 'entries')} written anew; the damaged file is"
-                f" kept as {made.kept.name}"
-            )
-
-        if self.attempt(work):
+        if self._say(self.history.repair):
             self._look()
 
     def keep_all(self, file: Path) -> None:
         """The whole station in one file; how it comes back is said."""
-
-        def keep() -> None:
-            count = len(backup(self.document.folder, file))
-            back = f"tonleiter restore {file.name} FOLDER"
-            self.refused.emit(f"{file}: {count} files are kept; “{back}” brings them back")
-
-        self.attempt(keep)
+        self._say(lambda: self.history.keep_all(file))
 
     def take_over(self, file: Path) -> None:
         """Entries of a file of contacts, or of a table: what is valid and new."""
-        self.attempt(lambda: self._take_over(file))
+        if self._say(lambda: self.history.take_over(file)):
+            self._look()
 
-    def _take_over(self, file: Path) -> None:
-        if self.trouble:
-            raise LogError(self.trouble)
-        read = arriving(file, file.name, self._entries)
-        self.store.add_all((e, None) for e in read.fresh)
-        taken = count_of(len(read.fresh), "entry", "entries")
-        said = f"{taken} taken over, {read.known} known already"
-        if read.refused:
-            said += f", {len(read.refused)} refused: {read.refused[0]}"
-        self.refused.emit(said)
-        self._look()
+    def _say(self, do: Callable[[], str]) -> bool:
+        """Do something and say what was done, or why not."""
+        return self.attempt(lambda: self.refused.emit(do()))
 
     def moves_done(self) -> None:
         """The list of moves is not needed any more."""
@@ -611,38 +463,5 @@ class LogModel(Watched):
         self.edit(remedy.title, remedy.change)
 
 
-# of some chains, whoever asks: what they rest on is compared, and they take seconds
-_DOUBTED: list[tuple[Basis, Doubts | None]] = []
-MOST_DOUBTED = 24
-
-
-def _doubts(found: Verdict) -> Doubts | None:
-    chain, station = found.assessment.solution.compiled.chain, found.assessment.station
-    basis = basis_of(station, chain.id)
-    for known, made in _DOUBTED:
-        if known == basis:
-            return made
-    doubts = doubts_of(found.assessment)
-    _DOUBTED[:] = [*_DOUBTED, (basis, doubts)][-MOST_DOUBTED:]
-    return doubts
-
-
 def _today() -> datetime:
     return datetime.now().astimezone()
-
-
-def _refusal(error: ValueError) -> str:
-    """The first thing that is wrong with an entry, in one line."""
-    errors = getattr(error, "errors", None)
-    if errors is None:
-        return str(error)
-    first = errors()[0]
-    field = str(first["loc"][0]) if first["loc"] else "entry"
-    words = {
-        "who": "the call sign: letters, figures and / are wanted, 2 to 16 of them",
-        "band": "the band or way: up to 16 characters are wanted, as 40 m",
-        "readability": "the report: readability 1 to 5 and strength 1 to 9 are wanted, as 59",
-        "strength": "the report: readability 1 to 5 and strength 1 to 9 are wanted, as 59",
-        "text": "the text: up to 4000 characters are wanted",
-    }
-    return words.get(field, f"{field}: {first['msg']}")

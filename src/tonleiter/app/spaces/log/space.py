@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QScrollArea, QVBoxLayout
 
 from tonleiter.app.safety.events import guarded
 from tonleiter.app.spaces.log.inspector import LogInspector
-from tonleiter.app.spaces.log.model import EVER, LogModel
+from tonleiter.app.spaces.log.model import LogModel
 from tonleiter.app.spaces.log.paper import KINDS, log_bytes
 from tonleiter.app.spaces.log.timeline import Timeline
 from tonleiter.app.spaces.space import Action, Badge, Context, WatchedSpace
@@ -25,6 +25,7 @@ from tonleiter.app.widgets.settings_card import card_page, card_pdf, print_card
 from tonleiter.app.widgets.text_field import TextField
 from tonleiter.app.widgets.tray import Tray
 from tonleiter.core.log.entry import LogEntry
+from tonleiter.core.log.looking import EVER, Looked
 from tonleiter.core.station.card import SettingsCard
 from tonleiter.core.station.disk import write_file
 from tonleiter.core.words import count_of
@@ -57,7 +58,7 @@ class LogSpace(WatchedSpace):
         self.since = Choice(look, "Since", 150)
         self.by = Choice(look, "A line for each", 150)
         self.by.show_items([*BY], "microphone")
-        self.by.chosen.connect(lambda _: self.model.show(by=self.by.currentData()))
+        self.by.chosen.connect(self._filter)
         self.search = TextField("", "Find in the log")
         self.search.setPlaceholderText("find words")
         self._says, self._proves = label("", "headline", wraps=True), label("", "sub", wraps=True)
@@ -86,16 +87,9 @@ class LogSpace(WatchedSpace):
         self.search.setMaximumWidth(self._look.px(180))
         row.addWidget(self.search)
         self.since.show_items([*SINCE], "365")
-        self.radios.chosen.connect(
-            lambda _: self.model.show(radio=self.radios.currentData() or None)
-        )
-        self.microphones.chosen.connect(
-            lambda _: self.model.show(microphone=self.microphones.currentData() or None)
-        )
-        self.since.chosen.connect(
-            lambda _: self.model.show(since_days=int(self.since.currentData()))
-        )
-        self.search.textChanged.connect(lambda text: self.model.show(find=text))
+        for choice in (self.radios, self.microphones, self.since):
+            choice.chosen.connect(self._filter)
+        self.search.textChanged.connect(self._filter)
         self.search.accepted.connect(lambda _: self.search.settle())
         center = QWidget()
         center.setObjectName("center")
@@ -135,6 +129,18 @@ class LogSpace(WatchedSpace):
         stack(self, header, middle, self.tray)
 
     @guarded
+    def _filter(self, _: object = None) -> None:
+        """Look at what the choices and the search say."""
+        self.model.show(
+            Looked(
+                radio=self.radios.currentData() or None,
+                microphone=self.microphones.currentData() or None,
+                by=self.by.currentData(),
+                since_days=int(self.since.currentData()),
+                find=self.search.text(),
+            )
+        )
+
     def resizeEvent(self, event: QResizeEvent) -> None:
         """The inspector takes a share."""
         super().resizeEvent(event)
@@ -199,14 +205,14 @@ class LogSpace(WatchedSpace):
         self._fit()
         model = self.model
         for choice, every, of, value in (
-            (self.radios, "every radio", "radio", model.radio),
-            (self.microphones, "every microphone", "microphone", model.microphone),
+            (self.radios, "every radio", "radio", model.looked.radio),
+            (self.microphones, "every microphone", "microphone", model.looked.microphone),
         ):
             names = [(name, name) for name in model.names(of)]
             choice.show_items([(every, EVERY), *names], value or EVERY)
         self._says.setText(model.headline())
         self._proves.setText(self._beside())
-        self.mend.setVisible(model.may_repair)
+        self.mend.setVisible(model.history.may_repair)
         self.timeline.show_lanes(model.lanes, model.since, model.until, model.at)
         self._show_offer()
         self._show_back()
