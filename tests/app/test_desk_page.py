@@ -12,7 +12,7 @@ from tonleiter.app.audio import output, system
 from tonleiter.app.widgets.text_field import TextField
 from tonleiter.core.desk.probe import Measured
 from tonleiter.core.desk.real import Named, System
-from tonleiter.core.setup.loop import LoopScene
+from tonleiter.core.setup.loop.scene import LoopScene
 from tonleiter.core.station.edits import open_chain
 from tonleiter.core.station.files import read_station, save_station
 

@@ -10,8 +10,8 @@ from tonleiter.cli.chain import solved
 from tonleiter.cli.common import RAN, STOPPED, BadInputError, output_options, print_json
 from tonleiter.core.desk.devices import NoDeskError
 from tonleiter.core.report.loop_report import loop_report
-from tonleiter.core.setup.loop import LoopScene
-from tonleiter.core.setup.loops import loop_of
+from tonleiter.core.setup.loop.laid import loop_of
+from tonleiter.core.setup.loop.scene import LoopScene
 from tonleiter.core.station.files import read_station
 from tonleiter.core.units.levels import signed
 from tonleiter.core.units.quantity import VOLT, format_quantity

@@ -6,7 +6,7 @@ from tests.core.desks import looped
 from tonleiter.core.desk.devices import desk_of
 from tonleiter.core.desk.real import Named, System, happened, new_devices, real_desk
 from tonleiter.core.guide.onair import on_air
-from tonleiter.core.setup.loops import loop_at
+from tonleiter.core.setup.loop.laid import loop_at
 
 DESK, CODEC, MIC, CODEC_IN = (
     Named("a", "Desk"),

@@ -15,7 +15,7 @@ from tonleiter.core.guide.controls import at, in_school, with_knobs
 from tonleiter.core.guide.onair import on_air
 from tonleiter.core.setup import advice
 from tonleiter.core.setup.advice import advise, unlike_db
-from tonleiter.core.setup.ssb import SsbScene
+from tonleiter.core.setup.ssb.scene import SsbScene
 from tonleiter.core.sound.sound import Sound
 from tonleiter.core.stop import StoppedError
 

@@ -10,7 +10,7 @@ from tests.core.desks import BOX, PC, RIGHT, STOLEN, looped, turned
 from tonleiter.core.desk.devices import NoDeskError
 from tonleiter.core.gear.voice import Effort
 from tonleiter.core.judge.assess import assess
-from tonleiter.core.setup.loops import loop_of
+from tonleiter.core.setup.loop.laid import loop_of
 from tonleiter.core.station import edits
 from tonleiter.core.station.model import Station
 

@@ -22,9 +22,9 @@ from tonleiter.core.practice.wrong import (
     turned,
     wrong,
 )
-from tonleiter.core.setup.loop import LoopScene
-from tonleiter.core.setup.loop_base import LOST_S, STRONGEST
-from tonleiter.core.setup.loops import MOST_MOVES, loop_of
+from tonleiter.core.setup.loop.base import LOST_S, STRONGEST
+from tonleiter.core.setup.loop.laid import MOST_MOVES, loop_of
+from tonleiter.core.setup.loop.scene import LoopScene
 from tonleiter.core.station.computer import ALTERING_WORDS, Computer
 from tonleiter.core.station.model import Station
 from tonleiter.core.station.settings import KnobId

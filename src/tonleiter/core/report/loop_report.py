@@ -7,7 +7,7 @@ from typing import Any
 from tonleiter.core.desk.devices import OUT_OF
 from tonleiter.core.judge.findings.model import Finding
 from tonleiter.core.report.finite import finite
-from tonleiter.core.setup.loop import LoopScene
+from tonleiter.core.setup.loop.scene import LoopScene
 
 
 def loop_report(scene: LoopScene) -> dict[str, Any]:

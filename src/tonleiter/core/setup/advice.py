@@ -23,7 +23,7 @@ from tonleiter.core.radio.measures import TEST_PATH
 from tonleiter.core.radio.receivers import heard
 from tonleiter.core.radio.ssb import AUDIO_HZ
 from tonleiter.core.setup.distance import DistanceAdvice
-from tonleiter.core.setup.ssb import SsbResult, send_ssb
+from tonleiter.core.setup.sideband import SsbResult, send_ssb
 from tonleiter.core.sound.sound import Sound
 from tonleiter.core.station.settings import (
     KNOBS,

@@ -20,7 +20,7 @@ from tonleiter.core.once import cached_property
 from tonleiter.core.radio.am import AmKnobs, AmSent, AmTransmitter, amplitude_modulated
 from tonleiter.core.radio.receivers import demodulated, travelled
 from tonleiter.core.radio.ssb import AUDIO_HZ, OUT_HZ
-from tonleiter.core.setup.ssb import FAR, power_control
+from tonleiter.core.setup.sideband import FAR, power_control
 from tonleiter.core.signal.arrays import Complexes, Floats
 from tonleiter.core.signal.spectrum import Spectrum, spectrum
 from tonleiter.core.sound.sound import Sound

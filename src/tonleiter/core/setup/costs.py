@@ -14,7 +14,7 @@ from tonleiter.core.radio.audible import audible
 from tonleiter.core.radio.measures import AGAIN, TEST_PATH, understood
 from tonleiter.core.radio.ssb import AUDIO_HZ
 from tonleiter.core.setup.modes import settled
-from tonleiter.core.setup.ssb import SsbScene
+from tonleiter.core.setup.ssb.scene import SsbScene
 from tonleiter.core.signal.arrays import Floats
 from tonleiter.core.sound.sound import Sound
 from tonleiter.core.sound.through import compressed_db

@@ -15,7 +15,7 @@ from tonleiter.core.guide.step import AIR, Move, Step, turn
 from tonleiter.core.judge.findings.codes import declare
 from tonleiter.core.judge.findings.model import Finding
 from tonleiter.core.once import cached_property
-from tonleiter.core.setup.ssb import (
+from tonleiter.core.setup.sideband import (
     LiveSsb,
     SidebandScene,
     SsbResult,

@@ -10,7 +10,7 @@ from tonleiter.core.setup.am import AmScene
 from tonleiter.core.setup.data import DataScene
 from tonleiter.core.setup.fm import FmScene
 from tonleiter.core.setup.packet import PacketScene
-from tonleiter.core.setup.ssb import SsbScene
+from tonleiter.core.setup.ssb.scene import SsbScene
 from tonleiter.core.station.settings import MeterId, PanelState
 
 SCENES: dict[ModeId, type[Scene]] = {

@@ -16,8 +16,8 @@ from tonleiter.core.desk.real import Named, System, happened, new_devices, real_
 from tonleiter.core.gear.line_sources import LineSource
 from tonleiter.core.guide.onair import OnAir
 from tonleiter.core.judge.verdict import Verdict
-from tonleiter.core.setup.loop import LoopScene
-from tonleiter.core.setup.loops import desk_for, loop_at
+from tonleiter.core.setup.loop.laid import desk_for, loop_at
+from tonleiter.core.setup.loop.scene import LoopScene
 from tonleiter.core.station.basis import basis_of
 from tonleiter.core.station.computer import Altering, SystemRole, Way
 from tonleiter.core.station.model import Station

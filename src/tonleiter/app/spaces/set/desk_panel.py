@@ -31,8 +31,8 @@ from tonleiter.app.widgets.labels import button, label
 from tonleiter.app.widgets.panel import clear, put_away
 from tonleiter.core.desk.devices import Desk, SoundDevice
 from tonleiter.core.guide.controls import Control
-from tonleiter.core.setup.loop import LoopScene
-from tonleiter.core.setup.loop_base import NOISE, STRONGEST
+from tonleiter.core.setup.loop.base import NOISE, STRONGEST
+from tonleiter.core.setup.loop.scene import LoopScene
 from tonleiter.core.station.computer import ALTERING_WORDS, SystemRole, Way
 from tonleiter.core.station.settings import KnobId, PanelState
 from tonleiter.core.units.levels import dbu_from_volts, signed, volts_from_dbu

@@ -24,7 +24,7 @@ from tonleiter.app.widgets.text_field import TextField
 from tonleiter.core.guide.meters import accepted
 from tonleiter.core.guide.scene import Scene
 from tonleiter.core.guide.step import Step
-from tonleiter.core.setup.real_loop import RealLoop
+from tonleiter.core.setup.loop.real import RealLoop
 from tonleiter.core.station.settings import MeterId
 from tonleiter.core.words import count_of, one_or
 

@@ -36,8 +36,8 @@ from tonleiter.app.widgets.labels import label
 from tonleiter.app.widgets.panel import clear
 from tonleiter.app.widgets.tray import Tray
 from tonleiter.app.widgets.why_row import WhyRow
-from tonleiter.core.setup.loop import LoopScene
-from tonleiter.core.setup.real_loop import RealLoop
+from tonleiter.core.setup.loop.real import RealLoop
+from tonleiter.core.setup.loop.scene import LoopScene
 from tonleiter.core.sound.files import wav_bytes
 from tonleiter.core.sound.sound import Sound
 from tonleiter.core.station.disk import write_file

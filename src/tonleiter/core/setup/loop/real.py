@@ -13,8 +13,8 @@ from tonleiter.core.desk.real import TOLD
 from tonleiter.core.guide.onair import OnAir
 from tonleiter.core.guide.scene import Scene
 from tonleiter.core.guide.step import Move, Step
-from tonleiter.core.setup.loop import LoopScene
-from tonleiter.core.setup.loop_base import AtTheDesk
+from tonleiter.core.setup.loop.base import AtTheDesk
+from tonleiter.core.setup.loop.scene import LoopScene
 from tonleiter.core.station.settings import MeterId, PanelState
 
 _WHERE = {

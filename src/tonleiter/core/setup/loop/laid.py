@@ -8,10 +8,10 @@ from tonleiter.core.desk.back import back_of
 from tonleiter.core.desk.devices import Desk, NoDeskError, desk_of
 from tonleiter.core.guide.onair import OnAir, on_air
 from tonleiter.core.judge.verdict import Verdict, verdict_of
-from tonleiter.core.setup.loop import LoopScene, loop_scene
-from tonleiter.core.setup.loop_base import AtTheDesk
+from tonleiter.core.setup.loop.base import AtTheDesk
+from tonleiter.core.setup.loop.real import real_loop
+from tonleiter.core.setup.loop.scene import LoopScene, loop_scene
 from tonleiter.core.setup.modes import scene_of
-from tonleiter.core.setup.real_loop import real_loop
 from tonleiter.core.station.model import Station
 from tonleiter.core.station.settings import MeterId, PanelState
 

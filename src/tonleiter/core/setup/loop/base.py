@@ -154,3 +154,8 @@ class LoopBase(Scene):
     def neighbours(self) -> tuple[str, str]:
         """As the radio has it."""
         return self.radio.neighbours()
+
+
+def under_end(db: float) -> str:
+    """How far under or over full scale, in words."""
+    return f"{db:.0f} dB under full scale" if db >= 0 else f"{-db:.0f} dB over full scale"

@@ -14,7 +14,7 @@ from tonleiter.core.guide.controls import at
 from tonleiter.core.guide.scene import ON_THE_PANEL
 from tonleiter.core.judge.findings.codes import declare
 from tonleiter.core.judge.findings.model import Finding, Severity
-from tonleiter.core.setup.loop_base import (
+from tonleiter.core.setup.loop.base import (
     CLIPS_UNDER_DB,
     LOST_S,
     PEAKS_UNDER_DB,

@@ -1,0 +1,1 @@
+"""Single sideband with a voice, as a scene."""
