@@ -2,7 +2,7 @@
 
 from PySide6.QtCore import QEventLoop, Qt, QTimer
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QLabel, QPushButton
+from PySide6.QtWidgets import QAbstractButton, QApplication, QLabel, QPushButton
 
 
 def type_over(entry, text):
@@ -54,6 +54,13 @@ def words(widget):
     """What is written on the labels that are seen."""
     settled()
     return [w.text() for w in widget.findChildren(QLabel) if w.isVisible()]
+
+
+def buttons(widget):
+    """What is written on the buttons that are seen."""
+    settled()
+    seen = (b for b in widget.findChildren(QAbstractButton) if b.isVisible())
+    return [b.text().replace("\n", " ") for b in seen]
 
 
 def button_of(widget, text):

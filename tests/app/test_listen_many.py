@@ -197,7 +197,7 @@ def test_one_longer_than_is_kept_says_so_and_nothing_is_cut_in_silence(
     assert soundfile.info(file).duration == pytest.approx(7.0)
     before = window.document.records.recordings
     drop(space, longer)
-    space.model.keep("B", None, "")
+    space.model.kept.keep("B", None, "")
     settle(space)
     assert "are kept with a station; cut out what matters" in " ".join(words(window))
     assert window.document.records.recordings == before

@@ -13,7 +13,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QFileDialog
 
 from tests.app.hands import button_of as named
-from tests.app.hands import choose, press, rest, settled, type_over, words
+from tests.app.hands import buttons, choose, press, rest, settled, type_over, words
 from tests.app.stand_ins import NotingOutput
 from tests.conftest import mended_demo
 from tests.core.listen.signals import RATE, lines, noise, spoken
@@ -315,10 +315,10 @@ def test_a_blind_trial_tells_nothing_until_it_is_told(both, ear):
         assert both.model.player.plays == "X"
         roles = [named(both.panel, f"▶ {s}").property("role") for s in "AB"]
         assert roles == ["plain", "plain"], "which one plays is not shown"
-        press(named(both.panel, f"X is {both.model.trials.x}"))
+        press(named(both.panel, f"X is {both.model.blind.trials.x}"))
     assert any("a difference is heard" in w for w in words(both.panel))
     press(named(both.panel, "Begin anew"))
-    assert both.model.trials.given == ()
+    assert both.model.blind.trials.given == ()
 
 
 def test_several_listeners_like_one_better_and_the_votes_are_kept(both, ear, window):
@@ -331,7 +331,7 @@ def test_several_listeners_like_one_better_and_the_votes_are_kept(both, ear, win
         field = next(f for f in both.panel.findChildren(TextField) if f.accessibleName() ==
                      "Who listens")  # fmt: skip
         type_over(field, who)
-        likes_second = both.model.likes.heard(second=True) == "B"
+        likes_second = both.model.blind.likes.heard(second=True) == "B"
         press(named(both.panel, "The 2nd is better" if likes_second else "The 1st is better"))
         settled()
     assert any("6 of 6 votes of 3 listeners for B: 100 %" in w for w in words(both.panel))
@@ -344,15 +344,15 @@ def test_several_listeners_like_one_better_and_the_votes_are_kept(both, ear, win
 
 
 def test_a_blind_result_is_kept_and_nothing_is_not(both, window):
-    both.model.begin_trial()
-    both.model.keep_result("told")
+    both.model.blind.begin_trial()
+    both.model.blind.keep_result("told")
     assert window.document.records.trials == ()
     for _ in range(4):
-        both.model.answer(both.model.trials.x)
+        both.model.blind.answer(both.model.blind.trials.x)
     press(named(both.panel, "Keep the result"))
     (kept,) = window.document.records.trials
     assert (kept.kind, kept.hits, kept.count) == ("told", 4, 4)
-    assert both.model.trials is None
+    assert both.model.blind.trials is None
 
 
 def test_what_is_missing_to_be_fair_is_asked_for(both):
@@ -360,10 +360,10 @@ def test_what_is_missing_to_be_fair_is_asked_for(both):
 
 
 def test_another_recording_ends_a_trial(both, files):
-    both.model.begin_trial()
+    both.model.blind.begin_trial()
     both.model.take("A", files[1])
     settle(both)
-    assert both.model.trials is None
+    assert both.model.blind.trials is None
 
 
 def test_a_and_b_change_places(both):
@@ -432,7 +432,7 @@ def test_tone_is_advised_heard_set_and_undone(open_window, demo_folder, ear, mon
     assert now.tone == "communicator"
     assert now.knobs["treble"] > 0
     # it was advised for what stood before: it is put away
-    assert "Set it so" not in words(space.panel)
+    assert "Set it so" not in buttons(space.panel)
     window.document.undo()
     assert window.document.station.chain().panel == before
 
@@ -504,14 +504,30 @@ def test_forgotten_by_undo_its_file_stays_and_is_an_orphan(both, window):
 
 def test_a_keeping_that_was_undone_may_be_done_again(both, window):
     keep_a(both)
-    assert "Keep A" not in words(both.panel)
+    assert "Keep A" not in buttons(both.panel)
     window.document.undo()
     settle(both)
-    assert not both.model.is_kept("A")
+    assert not both.model.kept.is_kept("A")
     assert "lies" not in both._facts["A"].text()
     keep_a(both, "again")
-    assert both.model.is_kept("A")
+    assert both.model.kept.is_kept("A")
     assert window.document.records.recordings[-1].name == "again"
+
+
+def test_what_is_kept_is_forgotten_by_a_button_and_its_file_stays(both, window):
+    """A page that says “forget it first” has where to do so."""
+    keep_a(both)
+    *before, kept = window.document.records.recordings
+    press(named(both.panel, "Forget A"))
+    settle(both)
+    assert window.document.records.recordings == (*before,)
+    assert orphans((*before,), window.document.folder) == ((kept.file,), ())
+    assert "Keep A" in buttons(both.panel)
+    assert "Forget A" not in buttons(both.panel)
+    window.document.undo()
+    settle(both)
+    assert "Forget A" in buttons(both.panel)
+    assert both.model.kept.is_kept("A")
 
 
 def test_what_was_simulated_of_another_chain_is_not_kept_as_of_this_one(
@@ -573,7 +589,7 @@ def test_what_was_recorded_and_not_kept_lies_there_and_is_kept_later(
     press(named(found.panel, "Keep B"))
     settle(found)
     assert orphans(again.document.records.recordings, folder) == ((), ())
-    assert "Throw B away" not in words(found.panel)
+    assert "Throw B away" not in buttons(found.panel)
 
 
 def test_what_was_left_is_gone_and_what_is_thrown_away_is_no_longer_listed(

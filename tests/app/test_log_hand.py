@@ -11,7 +11,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QCheckBox, QFileDialog, QLabel
 
 from tests.app.hands import button_of as named
-from tests.app.hands import choose, press, rest, settled, type_over, words
+from tests.app.hands import buttons, choose, press, rest, settled, type_over, words
 from tests.app.test_log_space import (  # noqa: F401 - fixtures
     entry,
     field,
@@ -173,7 +173,7 @@ def test_two_past_days_are_held_against_each_other(space, window):
     assert "distance" in shown
     # of one without a state nothing can be said, and nothing is asked
     space.model.choose(none.number)
-    assert "Hold another day against it" not in words(space.inspector)
+    assert "Hold another day against it" not in buttons(space.inspector)
     assert not any(w.startswith("From ") for w in words(space.inspector))
     space.model.choose(good.number)
     press(named(space.inspector, "Hold no day any more"))

@@ -52,12 +52,12 @@ class ListenPanel(Panel):
         model, made = self.model, self.model.comparison
         key = (
             id(made), *(id(model.slots.at(p)) for p in PLACES), model.player.plays,
-            *(model.is_kept(p) for p in PLACES), *(model.promised(p) for p in PLACES),
+            *(model.kept.is_kept(p) for p in PLACES), *(model.promised(p) for p in PLACES),
             model.advised.so_far, model.advised.busy, model.advised.trouble,
             *(model.slots.busy(p) for p in PLACES), model.recorder.slate_s,
             model.recorder.does, model.recorder.side, model.recorder.device,
-            model.likes.votes if model.likes else None, model.likes is None,
-            model.trials.given if model.trials else None, model.trials is None,
+            model.blind.likes.votes if model.blind.likes else None, model.blind.likes is None,
+            model.blind.trials.given if model.blind.trials else None, model.blind.trials is None,
             model.player.aligned, self._look.scale, self._look.palette.name, self.width(),
         )  # fmt: skip
         if key == self._built_for:
@@ -140,7 +140,7 @@ class ListenPanel(Panel):
         column.addLayout(flow)
         if recorder.slate_s:
             words = f"The first {recorder.slate_s:.1f} s are the slate: heard, never measured."
-        elif line := self.model.slate_line():
+        elif line := self.model.kept.slate_line():
             words = f"Say first what is set (“{line}”), press, then speak as on the air."
         else:
             words = "Say first what is set, press, then speak as on the air."
@@ -232,8 +232,9 @@ class ListenPanel(Panel):
     def _keeping(self, column: QVBoxLayout) -> None:
         """Keep one with the station, with what it is of."""
         model = self.model
-        there = [p for p in model.slots.filled() if not model.is_kept(p)]
+        there = [p for p in model.slots.filled() if not model.kept.is_kept(p)]
         if not there:
+            self._forgetting(column)
             return
         column.addWidget(label("Keep with the station", "section"))
         how = Choice(self._look, "How it was recorded", 220)
@@ -247,18 +248,32 @@ class ListenPanel(Panel):
         flow = Flow(gap_px=8)
         for side in there:
             flow.addWidget(button(f"Keep {side}", "plain", self._keeper(side, how, slate)))
-            if model.lies_unkept(side) is not None:
+            if model.kept.lies_unkept(side) is not None:
                 away = button(f"Throw {side} away", "plain", partial(model.throw_away, side))
                 flow.addWidget(away)
             if model.player.plays == side:
                 ends = partial(model.slate_ends, side)
                 flow.addWidget(button(f"Slate of {side} ends here", "plain", ends))
         column.addLayout(flow)
+        self._forgetting(column)
         what = "Of the open chain as it stands, its voice, distance, power; undone like an edit."
         column.addWidget(label(what, "caption", wraps=True))
 
+    def _forgetting(self, column: QVBoxLayout) -> None:
+        """What is kept may be forgotten again."""
+        model, flow = self.model, Flow(gap_px=8)
+        kept = [p for p in model.slots.filled() if model.kept.is_kept(p)]
+        for side in kept:
+            forget = partial(model.kept.forget, side)
+            flow.addWidget(
+                button(f"Forget {side}", "plain", forget, "its file stays here, unkept; undo brings"
+                       " back what it is of")
+            )  # fmt: skip
+        if kept:
+            column.addLayout(flow)
+
     def _keeper(self, side: Place, how: Choice, slate: TextField) -> Callable[[], None]:
-        return lambda: self.model.keep(side, how.currentData() or None, slate.text())
+        return lambda: self.model.kept.keep(side, how.currentData() or None, slate.text())
 
     def _align(self, on: bool) -> None:
         self.model.player.aligned = on
@@ -273,17 +288,17 @@ class ListenPanel(Panel):
         if any(model.slots.at(s) is None for s in SIDES):
             return
         column.addWidget(label("Blind, nobody told which is which", "section", wraps=True))
-        trials = model.trials
+        trials = model.blind.trials
         flow = Flow(gap_px=8)
         if trials is None:
-            flow.addWidget(button("Begin a trial", "plain", model.begin_trial))
+            flow.addWidget(button("Begin a trial", "plain", model.blind.begin_trial))
         else:
-            flow.addWidget(button("▶ X", "primary", model.play_x))
+            flow.addWidget(button("▶ X", "primary", model.blind.play_x))
             for side in SIDES:
-                flow.addWidget(button(f"X is {side}", "plain", partial(model.answer, side)))
-            flow.addWidget(button("Begin anew", "plain", model.begin_trial))
+                flow.addWidget(button(f"X is {side}", "plain", partial(model.blind.answer, side)))
+            flow.addWidget(button("Begin anew", "plain", model.blind.begin_trial))
             if trials.given:
-                keep = partial(model.keep_result, "told")
+                keep = partial(model.blind.keep_result, "told")
                 flow.addWidget(button("Keep the result", "plain", keep))
         column.addLayout(flow)
         if trials is not None:
@@ -294,10 +309,10 @@ class ListenPanel(Panel):
 
     def _liked(self, column: QVBoxLayout) -> None:
         """Which is liked better, by several listeners."""
-        model, likes = self.model, self.model.likes
+        model, likes = self.model, self.model.blind.likes
         flow = Flow(gap_px=8)
         if likes is None:
-            flow.addWidget(button("Ask which is liked", "plain", model.begin_likes))
+            flow.addWidget(button("Ask which is liked", "plain", model.blind.begin_likes))
             column.addLayout(flow)
             return
         who = TextField("", "Who listens", model.document.drafts, ("listen", "who"))
@@ -305,17 +320,17 @@ class ListenPanel(Panel):
         who.setMaxLength(40)
         column.addWidget(who)
         for second, name in ((False, "1st"), (True, "2nd")):
-            flow.addWidget(button(f"▶ {name}", "primary", partial(model.play_like, second)))
+            flow.addWidget(button(f"▶ {name}", "primary", partial(model.blind.play_like, second)))
         for second, name in ((False, "1st"), (True, "2nd")):
             flow.addWidget(button(f"The {name} is better", "plain", self._liker(who, second)))
         if likes.votes:
-            keep = partial(model.keep_result, "liked")
+            keep = partial(model.blind.keep_result, "liked")
             flow.addWidget(button("Keep the votes", "plain", keep))
         column.addLayout(flow)
         column.addWidget(label(f"{as_sentence(likes.said())}.", "sub", wraps=True))
 
     def _liker(self, who: TextField, second: bool) -> Callable[[], None]:
-        return lambda: self.model.like(who.text(), second)
+        return lambda: self.model.blind.like(who.text(), second)
 
 
 def _figure(told: Told | None, unit: str) -> str:

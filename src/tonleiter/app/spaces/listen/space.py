@@ -234,7 +234,7 @@ class ListenSpace(WatchedSpace):
             if taken is not None:
                 s = taken.measures.survey
                 facts = f"{s.seconds:.1f} s · {s.rate_hz} Hz"
-                kept = taken.kept if model.is_kept(side) else None
+                kept = taken.kept if model.kept.is_kept(side) else None
                 if kept is not None and (lacks := kept.missing()):
                     facts += f" · nobody said {lacks[0]}"
                 if s.remarks:
@@ -256,7 +256,7 @@ class ListenSpace(WatchedSpace):
 
     def _sources(self) -> list[tuple[str, str]]:
         """Where one can come from."""
-        files, gone = self.model.unkept()
+        files, gone = self.model.kept.unkept()
         return [
             ("a file…", FILE),
             ("recorded now, from this computer", RECORD),
@@ -329,8 +329,8 @@ class ListenSpace(WatchedSpace):
         return (
             *(Action(f"Play {p}", p, partial(self.model.player.play, p)) for p in PLACES),
             Action("The next one, at the same word", "Space", self.model.player.other),
-            Action("Play X of a blind trial", "X", self.model.play_x),
+            Action("Play X of a blind trial", "X", self.model.blind.play_x),
             Action("Print the report", "Ctrl+P", self.ask_print),
-            Action("X is A", "Shift+A", partial(self.model.answer, "A")),
-            Action("X is B", "Shift+B", partial(self.model.answer, "B")),
+            Action("X is A", "Shift+A", partial(self.model.blind.answer, "A")),
+            Action("X is B", "Shift+B", partial(self.model.blind.answer, "B")),
         )
