@@ -90,7 +90,7 @@ def open_window(qtbot, look, request):
         with pytest.MonkeyPatch.context() as patch:
             if at != FIRST:
                 # nobody looks at the ladder in the tests of another space: it is made if they do
-                later = tuple(replace(entry, at_once=False) for entry in SPACES)
+                later = tuple(replace(entry, soon=False) for entry in SPACES)
                 patch.setattr(app_window, "FIRST", at)
                 patch.setattr(app_window, "SPACES", later)
             made = MainWindow(Document.open(folder), look)

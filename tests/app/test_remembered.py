@@ -1,10 +1,11 @@
 """A window as it was left, by its station; the usual size of text again."""
 
 import pytest
-from PySide6.QtCore import QSettings, Qt
+from PySide6.QtCore import QCoreApplication, QEvent, QSettings, Qt
 from PySide6.QtTest import QTest
+from shiboken6 import isValid
 
-from tests.app.hands import settled
+from tests.app.hands import rest, settled
 from tonleiter.app import remembered
 from tonleiter.app.theme.look import SCALES
 
@@ -75,3 +76,42 @@ def test_control_and_nought_is_the_usual_size_of_text(open_window, demo_folder, 
         assert float(QSettings().value("scale")) == 1.0
     finally:
         look.set_scale(1.0)
+
+
+def test_the_space_one_was_in_comes_first_and_the_ladder_behind_it(
+    open_window, demo_folder, tmp_path
+):
+    """Its badge is seen from everywhere; nobody waits for it."""
+    window = open_window(demo_folder)
+    window.go_to("wire")
+    other = tmp_path / "other.station"
+    window.document.save(other)
+    assert window.filing.open(demo_folder)
+    assert window.shown == "ladder", "that one was left there, or never"
+    assert window.filing.open(other)
+    assert window.shown == "wire"
+    assert list(window.session.spaces) == ["wire"]
+    rest(400)
+    assert set(window.session.spaces) == {"wire", "ladder"}
+    ladder = window.space("ladder")
+    ladder.model.finish()
+    settled()
+    assert ladder.badge().count == 1, "the demo's open chain has one stop"
+    assert window.shown == "wire"
+
+
+def test_what_was_left_goes_and_what_came_stays(open_window, demo_folder, tmp_path):
+    window = open_window(demo_folder)
+    for name in ("gear", "wire", "log"):
+        window.go_to(name)
+        settled()
+    other = tmp_path / "other.station"
+    window.document.save(other)
+    gone = list(window.session.spaces.values())
+    assert window.filing.open(demo_folder)
+    came = list(window.session.spaces.values())
+    rest(500)
+    QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+    assert not any(isValid(space) for space in gone)
+    assert all(isValid(space) for space in came)
+    assert window._stack.currentWidget() in came

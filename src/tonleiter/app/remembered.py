@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -39,28 +40,45 @@ def _put(window: MainWindow, place: QPoint) -> None:
         window.move(place)
 
 
-def restore(window: MainWindow, sized: bool = True) -> None:
-    """As it was left; what cannot be understood is ignored.
+@dataclass(frozen=True)
+class Left:
+    """How a window was left; what nobody knows is empty or None."""
 
-    ``sized``: its size as well.
-    """
-    said = str(QSettings().value(_key(window.document.folder), "")).split()
+    size: tuple[int, int]
+    whole: str
+    space: str
+    place: tuple[int, int] | None = None
+    chain: str = ""
+
+
+def left_at(folder: Path) -> Left | None:
+    """How the window of a station was left; what cannot be understood is ignored."""
+    said = str(QSettings().value(_key(folder), "")).split()
     # a window of before its place was kept left four words
     if len(said) not in (4, 7):
-        return
+        return None
     wide, high, whole, name = said[:4]
+    space = name if name in {entry.name for entry in SPACES} else ""
     try:
         size = int(wide), int(high)
-        place = (int(said[4]), int(said[5])) if len(said) == 7 else None
+        if len(said) == 4:
+            return Left(size, whole, space)
+        return Left(size, whole, space, (int(said[4]), int(said[5])), said[6])
     except ValueError:
+        return None
+
+
+def restore(window: MainWindow, sized: bool = True) -> None:
+    """As it was left, which its own first space is already. ``sized``: its size as well."""
+    left = left_at(window.document.folder)
+    if left is None:
         return
-    if sized and all(LEAST_PX <= px <= MOST_PX for px in size):
-        window.resize(window.fitting(*size))
-    if sized and place is not None:
-        _put(window, QPoint(*place))
-    if len(said) == 7:
-        window.look_at_chain(said[6])
-    if sized and whole == "maximised":
+    if sized and all(LEAST_PX <= px <= MOST_PX for px in left.size):
+        window.resize(window.fitting(*left.size))
+    if sized and left.place is not None:
+        _put(window, QPoint(*left.place))
+    window.look_at_chain(left.chain)
+    if sized and left.whole == "maximised":
         window.showMaximized()
-    if name in {entry.name for entry in SPACES}:
-        window.go_to(name)
+    if left.space and left.space != window.shown:
+        window.go_to(left.space)

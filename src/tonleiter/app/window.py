@@ -51,6 +51,8 @@ if TYPE_CHECKING:
     from tonleiter.app.starting.lobby import Lobby
 
 WIDE, HIGH = 1280, 800
+# when a space is made whose badge is seen from everywhere; between two that were left and go
+SOON_MS, GOES_MS = 60, 20
 
 
 @dataclass(frozen=True)
@@ -298,10 +300,11 @@ class MainWindow(QMainWindow):
 
     # --- the session -----------------------------------------------------------------------------
 
-    def _begin(self, session: Session) -> None:
-        """Show a session's spaces; the one before was ended."""
+    def _begin(self, session: Session, first: str = "") -> None:
+        """Show a session's spaces, where its window was left; the one before was ended."""
         from tonleiter.app.greeting import Greeting
         from tonleiter.app.meanwhile import Meanwhile
+        from tonleiter.app.remembered import left_at
 
         self._session = session
         session.made.connect(self._take_in)
@@ -309,13 +312,18 @@ class MainWindow(QMainWindow):
         document.saved_changed.connect(self._show_state)
         document.changed.connect(self._show_badges)
         self.over.listen_to(session)
-        for entry in SPACES:
-            if entry.at_once:
-                session.space(entry.name)
         self._show_badges()
         self._show_state()
         self._show_theme()
-        self.go_to(FIRST)
+        left = left_at(document.folder)
+        if left is not None:
+            self.look_at_chain(left.chain)
+        first = first or (left.space if left is not None else "") or FIRST
+        self.go_to(first)
+        # the first one is seen before others are made for their badges
+        for entry in SPACES:
+            if entry.soon and entry.name != first:
+                QTimer.singleShot(SOON_MS, session, partial(session.space, entry.name))
         Meanwhile(session, document, self.notice)
         Greeting(session, self.notice, partial(self.go_to, "log"))
 
@@ -333,7 +341,7 @@ class MainWindow(QMainWindow):
 
     def _swap(self, document: Document, new: bool) -> None:
         """Another session in the place of this one; a new one starts at the shelf."""
-        from tonleiter.app.remembered import keep, restore
+        from tonleiter.app.remembered import keep
         from tonleiter.app.session import Session
 
         if self._session is not None:
@@ -341,12 +349,8 @@ class MainWindow(QMainWindow):
             self._end_session()
         for button in self.buttons.values():
             button.setEnabled(True)
-        self._begin(Session(document, self._look))
-        if new:
-            self.go_to(SPACES[0].name)
-        else:
-            # the window keeps its size: somebody works in it
-            restore(self, sized=False)
+        # the window keeps its size: somebody works in it
+        self._begin(Session(document, self._look), SPACES[0].name if new else "")
 
     def bring(self, files: Sequence[Path]) -> None:
         """Files that were dropped, or opened: each goes where it belongs."""
@@ -364,11 +368,13 @@ class MainWindow(QMainWindow):
         self.session.space(name).take_files(files)
 
     def _end_session(self) -> None:
-        self.session.end()
-        for space in self.session.spaces.values():
+        """What was left goes piece by piece: all at once it takes longer than a hand waits."""
+        session, gone = self.session, tuple(self.session.spaces.values())
+        session.end()
+        for k, space in enumerate(gone):
             self._stack.removeWidget(space)
-            space.deleteLater()
-        self.session.deleteLater()
+            QTimer.singleShot(k * GOES_MS, space, space.deleteLater)
+        QTimer.singleShot(len(gone) * GOES_MS, session, session.deleteLater)
 
     # --- spaces ----------------------------------------------------------------------------------
 

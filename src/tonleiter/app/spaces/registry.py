@@ -15,15 +15,15 @@ class Entry:
     """A space: its name, its key, its title, and the class that makes it.
 
     ``made_by`` is module and class below ``tonleiter.app.spaces``: a space is imported when it is
-    first wanted. A space that is ``at_once`` is made with the session, because its badge is seen
-    from everywhere.
+    first wanted. A space that is made ``soon`` is made behind the first one, because its badge is
+    seen from everywhere.
     """
 
     name: str
     key: str
     title: str
     made_by: str
-    at_once: bool = False
+    soon: bool = False
     takes: tuple[str, ...] = ()
     """Endings of files that it takes when they are dropped on the window."""
 
@@ -46,7 +46,7 @@ SOUNDS = (".wav", ".flac", ".ogg")
 SPACES: tuple[Entry, ...] = (
     Entry("gear", "1", "Gear", "gear.space:GearSpace", takes=(".json", *CARDS)),
     Entry("match", "2", "Match", "match.space:MatchSpace"),
-    Entry("ladder", "3", "Ladder", "ladder.space:LadderSpace", at_once=True),
+    Entry("ladder", "3", "Ladder", "ladder.space:LadderSpace", soon=True),
     Entry("wire", "4", "Wire", "wire.space:WireSpace"),
     Entry("prove", "5", "Prove", "prove.space:ProveSpace"),
     Entry("set", "6", "Set", "set.space:SetSpace"),
