@@ -316,7 +316,7 @@ def test_an_empty_station_says_where_to_begin(open_window, tmp_path):
     save_station(begun(), folder)
     window = open_window(folder)
     window.go_to("prove")
-    assert "nothing to prove yet" in window.space("prove")._says.text()
+    assert "There is no chain to prove yet" in window.space("prove")._says.text()
 
 
 def test_readings_between_boxes_of_long_names_are_kept(open_window, tmp_path):

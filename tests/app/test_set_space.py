@@ -544,7 +544,7 @@ def test_an_empty_station_says_where_to_begin(open_window, tmp_path, deaf):
     save_station(begun(), folder)
     window = open_window(folder)
     window.go_to("set")
-    assert "nothing to set yet" in window.space("set")._says.text()
+    assert "There is no chain to set yet" in window.space("set")._says.text()
 
 
 def test_a_microphone_without_its_bias_is_mended_from_here_and_then_set(

@@ -1,11 +1,15 @@
 """What a new user does, in order, in the real window."""
 
+import json
+
 import pytest
 from PySide6.QtCore import QPoint, Qt
+from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QMessageBox
 
-from tests.app.hands import choose, retype
+from tests.app.hands import button_of, choose, retype, settled
 from tonleiter.app.document import Document
+from tonleiter.app.spaces.no_chain import SHOWS_LADDER
 from tonleiter.app.window import MainWindow
 from tonleiter.core.gear.passives import LPad
 
@@ -217,8 +221,6 @@ def test_opening_rubbish_keeps_the_present_station(window, tmp_path):
 
 
 def test_opening_another_station(window, demo_data, tmp_path):
-    import json
-
     demo_data["title"] = "Another"
     (tmp_path / "station.json").write_text(json.dumps(demo_data))
     assert window.filing.open(tmp_path)
@@ -228,8 +230,6 @@ def test_opening_another_station(window, demo_data, tmp_path):
 
 
 def test_a_station_without_a_chain_says_what_to_do(qtbot, look, demo_data, tmp_path):
-    import json
-
     demo_data |= {"chains": [], "open_chain": None}
     (tmp_path / "station.json").write_text(json.dumps(demo_data))
     empty = MainWindow(Document.open(tmp_path), look)
@@ -237,6 +237,41 @@ def test_a_station_without_a_chain_says_what_to_do(qtbot, look, demo_data, tmp_p
     empty.show()
     empty.grab()
     assert empty.space("ladder").sentence == "There is no chain to show."
+
+
+SAY_SO = {
+    "ladder": lambda space: space._proves.text(),
+    "wire": lambda space: space._says.text(),
+    "prove": lambda space: space._says.text(),
+    "set": lambda space: space._says.text(),
+}
+
+
+def test_what_a_space_without_a_chain_says_can_be_done_there(open_window, demo_data, tmp_path):
+    """Gear on the shelf and no chain: a pair in Match, its button, and every space has one."""
+    demo_data |= {"chains": [], "open_chain": None}
+    (tmp_path / "station.json").write_text(json.dumps(demo_data))
+    window = open_window(tmp_path)
+    for name in ("ladder", "wire", "prove", "set"):
+        window.go_to(name)
+        settled()
+        said = SAY_SO[name](window.space(name))
+        assert "in Match (2)" in said, (name, said)
+        assert f"“{SHOWS_LADDER}”" in said, (name, said)
+    QTest.keyClick(window, Qt.Key.Key_2)
+    settled()
+    match = window.space("match")
+    match.model.finish()
+    settled()
+    QTest.mouseClick(button_of(match, SHOWS_LADDER), Qt.MouseButton.LeftButton)
+    settled()
+    assert window.shown == "ladder"
+    assert window.document.station.chain() is not None
+    for name in ("wire", "prove", "set"):
+        window.go_to(name)
+        window.space(name).model.finish()
+        settled()
+        assert "no chain" not in SAY_SO[name](window.space(name))
 
 
 def test_a_variant_is_removed_and_comes_back_by_undo(window, space, model):

@@ -8,6 +8,7 @@ from tonleiter.app.derived import Derived
 from tonleiter.app.document import Document
 from tonleiter.app.editing import Watched
 from tonleiter.app.jobs import Jobs, Wait
+from tonleiter.app.spaces.no_chain import no_chain
 from tonleiter.app.verdicts import Verdicts
 from tonleiter.core.circuit.elements import CircuitError
 from tonleiter.core.refused import RefusedError
@@ -42,7 +43,7 @@ class GroundsModel(Watched):
     def trouble(self) -> str:
         """Why there are none, in a sentence."""
         if not self.station.chains:
-            return "There is no chain yet: make one on the Ladder first."
+            return no_chain("look at")
         return self._grounds.trouble
 
     @property

@@ -12,6 +12,7 @@ from tonleiter.app.derived import Derived
 from tonleiter.app.document import Document
 from tonleiter.app.editing import Watched
 from tonleiter.app.jobs import Jobs, Wait
+from tonleiter.app.spaces.no_chain import refuses
 from tonleiter.app.verdicts import Verdicts
 from tonleiter.core.gear.sockets import MicrophoneSocket
 from tonleiter.core.learn.explained import explained, part_of
@@ -71,7 +72,7 @@ class LearningModel(Watched):
     def trouble(self) -> str:
         """Why there is nothing."""
         if not self.station.chains:
-            return "there is no chain yet: make one on the Ladder (3)"
+            return refuses("learn of")
         return self._answer.trouble
 
     @property

@@ -21,6 +21,7 @@ from tonleiter.app.safety.events import painting
 from tonleiter.app.spaces.ladder.legend import paint_legend
 from tonleiter.app.spaces.ladder.model import LadderModel
 from tonleiter.app.spaces.ladder.scene import Frame, cm, worst_by_stage
+from tonleiter.app.spaces.no_chain import no_chain
 from tonleiter.app.theme.look import Look
 from tonleiter.app.theme.palette import SIGN
 from tonleiter.app.widgets.canvas.bracket import paint_brackets
@@ -73,10 +74,7 @@ class LadderPainter:
     def _paint_empty(self, painter: QPainter) -> None:
         painter.setPen(self._look.palette.color("soft"))
         painter.setFont(self._look.font(15))
-        text = self._model.trouble or (
-            "This station has no chain yet. Put a microphone and a radio on the shelf (1), then see"
-            " what goes with what (2): showing a pair's ladder makes its chain."
-        )
+        text = self._model.trouble or no_chain("show")
         area = QRectF(self._on.rect()).adjusted(40, 0, -40, 0)
         painter.drawText(area, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, text)
 

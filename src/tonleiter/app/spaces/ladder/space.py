@@ -19,13 +19,14 @@ from tonleiter.app.spaces.ladder.inspector import Inspector
 from tonleiter.app.spaces.ladder.model import LadderModel
 from tonleiter.app.spaces.ladder.response import ResponseView
 from tonleiter.app.spaces.ladder.view import LadderView
+from tonleiter.app.spaces.no_chain import MAKES_ONE
 from tonleiter.app.spaces.space import Action, Badge, Context, Space, gravest
 from tonleiter.app.widgets.canvas.read_off import HINT
 from tonleiter.app.widgets.frames import stack
 from tonleiter.app.widgets.labels import label
 from tonleiter.app.widgets.tray import Tray
 from tonleiter.core.report.headline import headline
-from tonleiter.core.words import within
+from tonleiter.core.words import sentence, within
 
 # of the window's height and width, at most; below so many pixels of text size the proof is a hint
 TRAY_SHARE, INSPECTOR_SHARE = 0.27, 0.3
@@ -159,10 +160,7 @@ class LadderSpace(Space):
                 if not self.model.trouble
                 else "This chain cannot be computed."
             )
-            self._proves.setText(
-                self.model.trouble
-                or "Put gear on the shelf (1), then let Match (2) show the ladder of a pair."
-            )
+            self._proves.setText(self.model.trouble or f"{sentence(MAKES_ONE)}.")
             return
         line = headline(self.model.assessment, self.model.stops())
         self._says.setText(line.says)

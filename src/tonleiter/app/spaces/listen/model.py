@@ -30,6 +30,7 @@ from tonleiter.app.spaces.listen.slots import (
     take_sound,
     with_slate,
 )
+from tonleiter.app.spaces.no_chain import refuses
 from tonleiter.app.verdicts import Verdicts
 from tonleiter.core.guide.onair import NoSetError, on_air
 from tonleiter.core.guide.schools import tone_school
@@ -148,7 +149,7 @@ class ListenModel(Watched):
         self.player.silence()
         station = self.station
         if not station.chains:
-            self.refused.emit("there is no chain to listen to: make one on the Ladder (3)")
+            self.refused.emit(refuses("listen to"))
             return
         basis, verdicts = basis_of(station), self._verdicts
         name = f"{basis.chain_name}, {what or ('far away' if far else 'on the dummy load')}"
@@ -169,7 +170,7 @@ class ListenModel(Watched):
     def advise(self, school: ToneSchool) -> None:
         """Try settings of the open chain's radio for one school."""
         if not self.station.chains:
-            self.refused.emit("there is no chain to advise: make one on the Ladder (3)")
+            self.refused.emit(refuses("advise"))
             return
         self.advised.ask(self.station, school)
 

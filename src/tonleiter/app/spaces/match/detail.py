@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 from tonleiter.app.safety.events import guarded, painting
 from tonleiter.app.spaces.match.grid_view import VERDICT_COLOR, paint_verdict
 from tonleiter.app.spaces.match.model import MatchModel
+from tonleiter.app.spaces.no_chain import SHOWS_LADDER
 from tonleiter.app.theme.look import Look
 from tonleiter.app.widgets.choice import Choice
 from tonleiter.app.widgets.labels import button, label
@@ -102,7 +103,7 @@ class Detail(Panel):
         self._figures(column, pair)
         column.addSpacing(8)
         ladder = button(
-            "Show its ladder",
+            SHOWS_LADDER,
             "plain",
             self.ladder_wanted.emit,
             "As plugged in, with everything that is wrong with it",

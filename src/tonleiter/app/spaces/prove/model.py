@@ -14,6 +14,7 @@ from tonleiter.app.document import Document, EditRefusedError
 from tonleiter.app.drafts import Drafts
 from tonleiter.app.editing import Watched
 from tonleiter.app.jobs import Jobs, Task, Wait
+from tonleiter.app.spaces.no_chain import no_chain
 from tonleiter.app.spaces.prove.instruments import Instruments
 from tonleiter.app.verdicts import Verdicts
 from tonleiter.core.bench.meter import Shown, Supply, fed
@@ -125,7 +126,7 @@ class ProveModel(Watched):
     def trouble(self) -> str:
         """Why nothing is on the bench."""
         if not self.station.chains:
-            return "There is nothing to prove yet: make a chain on the Ladder (3) first."
+            return no_chain("prove")
         if self._verdict.trouble:
             return f"This chain cannot be computed: {self._verdict.trouble}."
         if self.found is not None and not self.found.build.spans:

@@ -15,6 +15,7 @@ from tonleiter.app.drafts import Drafts
 from tonleiter.app.editing import Watched
 from tonleiter.app.jobs import Jobs, Task, Wait
 from tonleiter.app.reckoning import Reckoning, Reckons
+from tonleiter.app.spaces.no_chain import no_chain
 from tonleiter.app.spaces.set.at_desk import AtDesk
 from tonleiter.app.spaces.set.heard import Heard
 from tonleiter.app.spaces.set.own_voice import Read, Reading
@@ -151,7 +152,7 @@ class SetModel(Reckons, Watched):
     def trouble(self) -> str:
         """Why nothing can be set."""
         if not self.station.chains:
-            return "There is nothing to set yet: make a chain on the Ladder (3) first."
+            return no_chain("set")
         last = self.station.placed(self.station.chain().variant().stages[-1])
         if not last.transmits:
             return (

@@ -11,6 +11,7 @@ from tonleiter.app.document import Document, EditRefusedError
 from tonleiter.app.drafts import Drafts
 from tonleiter.app.editing import Watched
 from tonleiter.app.jobs import Jobs, Task, Wait
+from tonleiter.app.spaces.no_chain import no_chain
 from tonleiter.app.verdicts import Verdicts
 from tonleiter.core.bench.ohms import Ohmmeter
 from tonleiter.core.bench.unit import unit_of
@@ -79,7 +80,7 @@ class WireModel(Watched):
     def trouble(self) -> str:
         """Why there is nothing to see."""
         if not self.station.chains:
-            return "There is no chain to wire yet: make one on the Ladder (3) first."
+            return no_chain("wire")
         why = self._verdict.trouble
         return f"This chain cannot be computed: {why}." if why else ""
 
