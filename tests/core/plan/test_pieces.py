@@ -126,6 +126,31 @@ def test_neighbours_are_three_places_either_way_and_nothing_that_is_fixed():
     assert {value(g, "track_ohm") for g in make.neighbours(pot, VALUES)} == {10e3}
 
 
+def test_a_gain_is_tried_a_decibel_to_either_side_and_a_pot_by_a_tenth_and_a_quarter():
+    """What the hand does: nothing else of the piece moves with it."""
+    amplifier, pot = station_of(
+        gear("dynamic-microphone", "mic"), gear("amplifier", "amplifier", gain_db=6),
+        gear("trim-pot", "pot", turned_up=0.4), SOCKET,
+    ).gear[1:3]  # fmt: skip
+    assert sorted(value(g, "gain_db") for g in make.neighbours(amplifier, VALUES)) == [5, 7]
+    # a control goes no further than its ends
+    full = amplifier.with_values({"gain_db": 10})
+    assert [value(g, "gain_db") for g in make.neighbours(full, VALUES)] == [9]
+    places = [value(g, "turned_up") for g in make.neighbours(pot, VALUES)]
+    assert places == pytest.approx([0.32, 0.36, 0.44, 0.5])
+    assert max(
+        value(g, "turned_up") for g in make.neighbours(pot.with_values({"turned_up": 0.9}), VALUES)
+    ) < 1.0  # fmt: skip
+
+
+def test_even_a_little_bias_of_the_input_is_tried_before_a_battery():
+    """A capsule of some tenths of a volt is rare; whether it is enough is the circuit's to say."""
+    electret = piece(gear("electret-2-wire", "electret", current_a="0.1m", needs_v=0.5))
+    weak = socket(bias_v=0.9, bias_ohm=1000)
+    assert next(iter(make.power_for(electret, weak, VALUES))) is None
+    assert None not in list(make.power_for(electret, socket(), VALUES))
+
+
 def test_a_drawer_gives_what_lies_in_it():
     drawer = Drawer.model_validate({"resistors": ["100", "1k", "47k"], "capacitors": ["1u", "10u"]})
     values = make.Values(drawer)

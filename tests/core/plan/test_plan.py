@@ -9,6 +9,7 @@ from tonleiter.core.gear.active import Amplifier
 from tonleiter.core.judge.assess import assess
 from tonleiter.core.match.terms import Terms, pair_station
 from tonleiter.core.plan import search as searching
+from tonleiter.core.plan.candidate import Candidate
 from tonleiter.core.plan.explain import explain
 from tonleiter.core.plan.report import plan_report
 from tonleiter.core.plan.search import OFFERED, plan, search
@@ -49,6 +50,12 @@ def short_search():
         patch.setattr(searching, "ROUNDS", 1)
         patch.setattr(searching, "REFINED", 3)
         yield
+
+
+class Stopped(Candidate):
+    """One whose full solution has a stop."""
+
+    stops = True
 
 
 _PLANNED = {}
@@ -213,6 +220,26 @@ def test_results_come_as_they_are_found_and_a_stop_keeps_them():
     assert [p.solved for p in seen] == sorted(p.solved for p in seen)
     assert len(seen) < 12
     assert seen[-1].best
+
+
+def test_what_is_stopped_on_the_full_grid_is_not_offered(monkeypatch):
+    """A draft of few frequencies may look well; what was solved whole has the last word."""
+    drafts, fine = searching._Search._solve, []
+
+    def solve(self, path, points=searching.DRAFT_POINTS):
+        made = drafts(self, path, points)
+        if made is None or points == searching.DRAFT_POINTS:
+            return made
+        fine.append(made)
+        if len(fine) == 1:
+            return None
+        return Stopped(**vars(made)) if len(fine) == 2 else made
+
+    monkeypatch.setattr(searching._Search, "_solve", solve)
+    found = searched(PLAYER, PLAIN, "ssb-chat", "simple")[0]
+    assert len(fine) > 2, "some were solved whole"
+    assert found.best
+    assert not any(isinstance(c, Stopped) for c in found.best)
 
 
 def test_report_is_plain_json_with_parts_and_a_transmit_switch():

@@ -234,7 +234,8 @@ def neighbours(gear: Gear, values: Values) -> Iterator[Gear]:
         elif field == "turned_up":
             around = [min(max(value * k, 0.01), 0.99) for k in (0.8, 0.9, 1.1, 1.25)]
         elif field == "gain_db":
-            around = [value - 1, value + 1]
+            low, high = (gear.figure(f"gain_{end}_db").value for end in ("low", "high"))
+            around = [v for v in (value - 1, value + 1) if low <= v <= high]
         else:
             continue
         for other in around:
