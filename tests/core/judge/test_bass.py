@@ -73,7 +73,13 @@ CASES = {
         None,
         "primary",
     ),
-    "a crystal on 600 Ω": ((gear("piezo-microphone", "crystal"), radio()), "crystal", None, "FET"),
+    # a FET stage alone would drive the radio too hard: a follower, and a pad behind it
+    "a crystal on 600 Ω": (
+        (gear("piezo-microphone", "crystal"), radio()),
+        "crystal",
+        None,
+        "2.2 MΩ right behind it",
+    ),
 }
 
 

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 
 from tonleiter.core.gear.passives import Transformer
 from tonleiter.core.gear.voice import distance_for_mm
+from tonleiter.core.judge.findings import crystal
 from tonleiter.core.judge.findings.adjusting import adjusted, has_pad
 from tonleiter.core.judge.findings.case import Case
 from tonleiter.core.judge.findings.codes import Meaning, declare
@@ -300,6 +301,8 @@ def _louder(case: Case, index: int, step_db: float, far_db: float) -> Iterator[F
     if case.distance_mm < FAR_MM:
         yield from closer(case, step_db)
     yield from change_divider(case, far_db)
+    if index == case.last and crystal.is_bare(case, index):
+        yield from crystal.buffered(case)
     if index > 0:
         yield insert_preamp(case, index, far_db)
 

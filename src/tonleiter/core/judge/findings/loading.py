@@ -8,7 +8,8 @@ from collections.abc import Iterator
 from tonleiter.core.circuit.elements import Capacitor, Inductor
 from tonleiter.core.gear.figure import typical
 from tonleiter.core.gear.passives import Transformer
-from tonleiter.core.gear.preamps import JfetPreamp, OpAmpPreamp
+from tonleiter.core.gear.preamps import OpAmpPreamp
+from tonleiter.core.judge.findings import crystal
 from tonleiter.core.judge.findings.case import Case
 from tonleiter.core.judge.findings.codes import Meaning, declare
 from tonleiter.core.judge.findings.model import BUILD, CHANGE, Finding, Fix
@@ -141,7 +142,7 @@ def bass_corner_high(case: Case) -> Iterator[Finding]:
     """Bass that the purpose wants and the chain loses, blamed on the part that loses it."""
     if case.is_dead():
         return
-    corner, _ = corners_hz(case.solution.f_hz, case.solution.gain_db())
+    corner = _corner(case)
     limit = case.purpose.bass_corner_at_most_hz
     if corner is None or corner <= NEARLY * limit:
         return
@@ -207,7 +208,7 @@ def _more_bass(case: Case, maker: Maker, limit: float) -> Iterator[Fix]:
     """A larger part where one can be soldered; a lighter load for what is sealed."""
     gear, field = case.rows[maker.stage].gear, _field(case, maker)
     if _is_source(case, maker):
-        yield from _lighter_on_a_crystal(case)
+        yield from crystal.lighter(case, _corner(case) or limit, limit)
     elif field is not None and not gear.bought_whole and gear.role != "microphone":
         yield _bigger(case, maker, field, limit)
     elif isinstance(maker.element, Capacitor):
@@ -229,26 +230,9 @@ def _bigger(case: Case, maker: Maker, field: str, limit: float) -> Fix:
     return Fix(title, apply, "", CHANGE)
 
 
-def _lighter_on_a_crystal(case: Case) -> list[Fix]:
-    """A crystal wants a megohm or more: a FET stage right behind it, its gain kept modest."""
-
-    def follow(station: Station, bypassed: bool) -> Station:
-        gear = JfetPreamp(
-            id=case.fresh_id("fet-preamp"),
-            name="FET preamp" if bypassed else "FET preamp, low gain",
-            source="bypassed" if bypassed else "not-bypassed",
-        )
-        return case.insert(station, 1, gear)
-
-    return [
-        Fix("Add a FET preamp with 2.2 MΩ right behind it", lambda s: follow(s, True), "", BUILD),
-        Fix(
-            "Add a FET preamp, its source not bypassed: less gain",
-            lambda s: follow(s, False),
-            "",
-            BUILD,
-        ),
-    ]
+def _corner(case: Case) -> float | None:
+    """Where the chain's bass ends, in Hz."""
+    return corners_hz(case.solution.f_hz, case.solution.gain_db())[0]
 
 
 rules = (load_too_low, bass_corner_high)

@@ -11,6 +11,7 @@ from tonleiter.core.gear.figure import typical
 from tonleiter.core.gear.more_pads import InputDivider
 from tonleiter.core.gear.pads import design_l_pad
 from tonleiter.core.gear.passives import LPad, SeriesCapacitor, Transformer
+from tonleiter.core.judge.findings import crystal
 from tonleiter.core.judge.findings.case import Case
 from tonleiter.core.judge.findings.model import BUILD, REMOVE, Fix
 from tonleiter.core.solve.solution import Impedances
@@ -84,8 +85,14 @@ def _next_box(case: Case, joint: int, step: int) -> str:
 
 
 def insert_pad(case: Case, index: int, loss_db: float) -> Fix | None:
-    """An L-pad before stage ``index`` that takes ``loss_db`` off."""
+    """A pad before stage ``index`` that takes ``loss_db`` off: two resistors, or one for a crystal.
+
+    A crystal loses bass to whatever loads it: one resistor in series is a higher load than before,
+    two of the usual pad are a lower one.
+    """
     z = case.solution.impedances[index - 1]
+    if crystal.is_bare(case, index):
+        return crystal.less(case, index, loss_db, z)
     # the pad's loss counts from the open source; part of it is there already, by loading
     designs = design_l_pad(loss_db + z.loading_loss_db, z.source_ohm, z.load_ohm)
     if not designs:

@@ -1,0 +1,126 @@
+"""What helps a crystal: a load takes its bass, and two resistors load it more than one does."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator
+
+from tonleiter.core.gear.figure import typical
+from tonleiter.core.gear.more_pads import SeriesPad
+from tonleiter.core.gear.pads import design_l_pad
+from tonleiter.core.gear.passives import LPad
+from tonleiter.core.gear.preamps import JfetPreamp, OpAmpPreamp
+from tonleiter.core.judge.findings.case import Case
+from tonleiter.core.judge.findings.model import BUILD, Fix
+from tonleiter.core.solve.solution import Impedances
+from tonleiter.core.station.model import Station
+from tonleiter.core.units.preferred import at_least, nearest
+from tonleiter.core.units.quantity import OHM, format_quantity, format_short
+
+# a resistor is taken so much larger than reckoned: what is bought is rounded
+SPARE = 1.3
+# a follower drives with about so much; a level off by less needs no pad
+FOLLOWER_OUT_OHM, LITTLE_DB = 100.0, 6.0
+
+
+def is_bare(case: Case, index: int) -> bool:
+    """Whether nothing but leads stands between a crystal and stage ``index``."""
+    rows = case.rows
+    return rows[0].gear.load_takes == "bass" and all(r.gear.lead for r in rows[1:index])
+
+
+def _joint(case: Case) -> int:
+    """Behind the source and its leads."""
+    return next(k for k in range(len(case.rows) - 1) if not case.rows[k + 1].gear.lead)
+
+
+def less(case: Case, index: int, loss_db: float, z: Impedances) -> Fix | None:
+    """One resistor before stage ``index``: so much less arrives, and the crystal is loaded less.
+
+    Behind a reactance X, before a load R: |r + R - jX| = 10^(loss/20) |R - jX|, solved for r.
+    """
+    if not math.isfinite(z.load_ohm) or loss_db <= 0:
+        return None
+    wanted = 10 ** (loss_db / 20) * math.hypot(z.load_ohm, z.source_ohm)
+    ohm = nearest(math.sqrt(wanted**2 - z.source_ohm**2) - z.load_ohm, "E12")
+    title = f"Add {format_quantity(ohm, OHM)} in series before it: {loss_db:.0f} dB less"
+    return _resistor(case, index, ohm, title)
+
+
+def _resistor(case: Case, index: int, ohm: float, title: str) -> Fix:
+    """One resistor before stage ``index``, behind a crystal."""
+
+    def apply(station: Station) -> Station:
+        gear = SeriesPad(
+            id=case.fresh_id("pad"),
+            name=f"series resistor {format_quantity(ohm, OHM)}",
+            series_ohm=typical(ohm),
+        )
+        return case.insert(station, index, gear)
+
+    why = "one resistor is a higher load for a crystal: less level, more bass"
+    return Fix(title, apply, why)
+
+
+def lighter(case: Case, corner_hz: float, limit_hz: float) -> Iterator[Fix]:
+    """A crystal wants a megohm or more: one resistor where level is to spare, or a FET stage."""
+    joint = _joint(case)
+    load = case.solution.impedances[joint].load_ohm
+    if math.isfinite(load):
+        ohm = at_least(load * (corner_hz / limit_hz * SPARE - 1), "E12")
+        title = f"Add {format_quantity(ohm, OHM)} in series before the {case.rows[joint + 1].name}"
+        yield _resistor(case, joint + 1, ohm, title)
+
+    def follow(station: Station, bypassed: bool) -> Station:
+        gear = JfetPreamp(
+            id=case.fresh_id("fet-preamp"),
+            name="FET preamp" if bypassed else "FET preamp, low gain",
+            source="bypassed" if bypassed else "not-bypassed",
+        )
+        return case.insert(station, 1, gear)
+
+    yield Fix("Add a FET preamp with 2.2 MΩ right behind it", lambda s: follow(s, True), "", BUILD)
+    yield Fix(
+        "Add a FET preamp, its source not bypassed: less gain",
+        lambda s: follow(s, False),
+        "",
+        BUILD,
+    )
+    yield from buffered(case)
+
+
+def buffered(case: Case) -> Iterator[Fix]:
+    """A follower right behind the crystal; before a radio that this is too much for, a pad."""
+    joint = _joint(case)
+    row, z = case.rows[-1], case.solution.impedances[joint]
+    if joint + 1 != case.last or row.window is None or not math.isfinite(z.load_ohm):
+        return
+    # what the load takes now: the crystal is a reactance, twice that of 1 kHz where speech is
+    taken = math.hypot(1.0, 2 * z.source_ohm / z.load_ohm)
+    unloaded_dbu = row.speech_dbu + 20 * math.log10(taken)
+    excess_db = unloaded_dbu - row.window.middle_dbu
+    designs = design_l_pad(excess_db, FOLLOWER_OUT_OHM, z.load_ohm)
+    pad = designs[0] if designs and excess_db > LITTLE_DB else None
+
+    def apply(station: Station) -> Station:
+        follower = OpAmpPreamp(
+            id=case.fresh_id("buffer"),
+            name="op-amp buffer 2.2 MΩ",
+            feedback_ohm=typical(100.0),
+            bias_ohm=typical(2.2e6),
+            input_f=typical(10e-9),
+        )
+        station = case.insert(station, 1, follower)
+        if pad is None:
+            return station
+        values = f"{format_short(pad.series_ohm)} / {format_short(pad.shunt_ohm)}"
+        made = LPad(
+            id=case.fresh_id("pad"),
+            name=f"L-pad {values}",
+            series_ohm=typical(pad.series_ohm),
+            shunt_ohm=typical(pad.shunt_ohm),
+        )
+        return case.insert(station, case.last + 1, made)
+
+    tail = "" if pad is None else f", and a pad of {excess_db:.0f} dB before the {row.name}"
+    yield Fix(f"Add an op-amp buffer of 2.2 MΩ right behind it{tail}", apply, "", BUILD)

@@ -1,0 +1,83 @@
+"""Crystal and piezo microphones: what an old hand reaches for first, by what they are plugged into.
+
+A crystal is a capacitor of a nanofarad or so. Its bass ends where its reactance is the load's
+resistance, so the load is everything: into hundreds of kilohms one resistor in series raises the
+load and takes level that is to spare anyway; into kilohms no resistor leaves enough, and a follower
+goes right behind the crystal, with a pad where the radio would then be driven too hard. Two
+resistors before a radio load the crystal more than the radio did, and are never the answer.
+"""
+
+import pytest
+
+from tests.conftest import gear, station_of
+from tonleiter.core.judge.assess import assess, remedies
+from tonleiter.core.solve.corners import corners_hz
+
+PIEZO = gear("piezo-microphone", "piezo")
+LEAD = gear("cable", "lead", length_m=3)
+RESISTOR, FOLLOWER = "in series before", "op-amp buffer of 2.2 MΩ right behind it"
+# what a long chat on SSB wants
+WANTED_HZ = 150
+TWO_RESISTORS = "Ω and "
+
+# ohms of the input, the finding, what is tried first, what is not to be offered at all
+CASES = {
+    "transistor set, 600 ohm: too little": (600, "under-window", FOLLOWER, RESISTOR),
+    "transistor set, 600 ohm: no bass": (600, "bass-corner-high", FOLLOWER, RESISTOR),
+    "line input, 10 kilohm": (10e3, "bass-corner-high", FOLLOWER, TWO_RESISTORS),
+    "47 kilohm": (47e3, "bass-corner-high", RESISTOR, TWO_RESISTORS),
+    "100 kilohm": (100e3, "bass-corner-high", RESISTOR, TWO_RESISTORS),
+    "old set, 470 kilohm": (470e3, "bass-corner-high", RESISTOR, TWO_RESISTORS),
+    "old set, 470 kilohm, driven too hard": (470e3, "over-ceiling", RESISTOR, TWO_RESISTORS),
+    "grid, 1 megohm, driven too hard": (1e6, "over-ceiling", RESISTOR, TWO_RESISTORS),
+}
+
+
+def solved(ohm):
+    return assess(station_of(PIEZO, LEAD, gear("microphone-socket", "radio", z_in_ohm=ohm)))
+
+
+def bass_hz(assessment):
+    return corners_hz(assessment.solution.f_hz, assessment.solution.gain_db())[0]
+
+
+@pytest.mark.parametrize("case", CASES)
+def test_what_is_tried_first(case):
+    ohm, code, first, never = CASES[case]
+    before = solved(ohm)
+    (finding,) = (f for f in before.findings if f.code == code)
+    offered = remedies(before, finding)
+    assert first in offered[0].title, [r.title for r in offered]
+    assert not any(never in r.title for r in offered)
+
+
+@pytest.mark.parametrize("ohm", [600, 10e3, 47e3, 100e3, 470e3])
+def test_followed_there_is_bass_and_a_level_that_the_radio_likes(ohm):
+    """What stands first is done, and nothing of that kind is left, nor anything new."""
+    before = solved(ohm)
+    (finding,) = (f for f in before.findings if f.code == "bass-corner-high")
+    after = assess(remedies(before, finding)[0].change(before.station))
+    assert bass_hz(after) <= WANTED_HZ
+    row = after.rows[-1]
+    assert row.window.holds(row.speech_dbu)
+    left = {f.code for f in after.findings if f.severity != "fine"}
+    assert left <= {f.code for f in before.findings} - {"bass-corner-high", "under-window"}
+
+
+@pytest.mark.parametrize("ohm", [470e3, 1e6])
+def test_one_resistor_against_too_much_level_gives_bass_besides(ohm):
+    """R + r against R: the corner falls by as much as the load grows."""
+    before = solved(ohm)
+    (finding,) = (f for f in before.findings if f.code == "over-ceiling")
+    after = assess(remedies(before, finding)[0].change(before.station))
+    assert after.rows[-1].headroom_db >= 3.0
+    assert bass_hz(after) < 0.75 * (bass_hz(before) or 1e9)
+
+
+def test_behind_a_stage_of_its_own_a_pad_is_two_resistors():
+    """What stands before the pad then is a low impedance, and the crystal does not see the pad."""
+    chain = station_of(PIEZO, LEAD, gear("valve-stage", "valve", grid_ohm=2.2e6),
+                       gear("microphone-socket", "radio", z_in_ohm=100e3))  # fmt: skip
+    before = assess(chain)
+    (finding,) = (f for f in before.findings if f.code == "line-into-mic")
+    assert TWO_RESISTORS in remedies(before, finding)[0].title
