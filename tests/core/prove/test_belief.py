@@ -13,12 +13,15 @@ from tests.core.wiring.benches import lead, mic, radio, station
 from tonleiter.core.bench.measure import measure
 from tonleiter.core.bench.reading import RAIL, REST, SUPPLY
 from tonleiter.core.bench.transmit import closes, driven
-from tonleiter.core.circuit.elements import Resistor, VoltageSource
+from tonleiter.core.circuit.elements import Capacitor, Resistor, VoltageSource
 from tonleiter.core.judge.verdict import verdict_of
 from tonleiter.core.prove.fit import SLIP, SLIP_RANGE, fits
+from tonleiter.core.prove.of_values import capacitor_values
 from tonleiter.core.prove.prove import Proof, ReadingError, read_value
 from tonleiter.core.prove.rank import HEALTHY
 from tonleiter.core.prove.say import remedy
+from tonleiter.core.units.preferred import nearest
+from tonleiter.core.units.quantity import FARAD, parse_quantity
 
 
 @pytest.fixture(scope="module")
@@ -217,6 +220,21 @@ def test_every_way_to_transmit_is_read_pressed_and_let_go(way, unit, returns):
     broken += [f for f in of.bench.faults if f.id == "open-radio.mic.3"]
     assert broken
     assert not {f.id for f in broken} & untold
+
+
+@pytest.mark.parametrize("value", ["1u", "2.2u", "6.8u", "33n"])
+def test_another_capacitor_is_one_that_is_sold(value):
+    """Nobody finds 484 nF in a drawer: six values a decade, or ten times the right one."""
+    right = parse_quantity(value, FARAD)
+    part = Capacitor("c", "a", "b", right)
+    others = [fault.change((part,))[0].farad for fault in capacitor_values("C1", part)]
+    assert len(others) == len({round(math.log10(o), 6) for o in others}) == 6
+    for other in others:
+        ratio = other / right
+        is_decade = min(abs(ratio - 0.1), abs(ratio - 10)) < 1e-9
+        assert is_decade or other == pytest.approx(nearest(other, "E6"))
+        assert 0.09 < ratio < 11
+        assert abs(math.log10(ratio)) > 0.2, "it is another value"
 
 
 def test_a_relay_closes_only_with_enough_of_its_volts():

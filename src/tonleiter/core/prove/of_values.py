@@ -8,7 +8,7 @@ from collections.abc import Iterator
 from tonleiter.core.circuit.elements import Capacitor, Resistor
 from tonleiter.core.prove.edits import with_fields
 from tonleiter.core.prove.fault import Fault
-from tonleiter.core.units.preferred import between, mantissas
+from tonleiter.core.units.preferred import between, mantissas, nearest
 from tonleiter.core.units.quantity import FARAD, OHM, format_quantity
 
 # colours that are taken for each other by lamplight, as digits: black and brown, brown and red, red
@@ -58,11 +58,12 @@ def _drawer(ohm: float) -> Iterator[float]:
 
 
 def capacitor_values(ref: str, c: Capacitor) -> Iterator[Fault]:
-    """Ten times too large or small, or another one of the drawer."""
+    """Ten times too large or small, or another one of the drawer, which are those of E6."""
     for factor in OTHER_FARADS:
-        words = format_quantity(c.farad * factor, FARAD)
-        change = with_fields(c.name, farad=c.farad * factor)
-        if factor in (0.1, 10.0):
+        is_decade = factor in (0.1, 10.0)
+        farad = c.farad * factor if is_decade else nearest(c.farad * factor, "E6")
+        words, change = format_quantity(farad, FARAD), with_fields(c.name, farad=farad)
+        if is_decade:
             size = "large" if factor > 1 else "small"
             said = f"{ref} ten times too {size}: {words}"
             yield Fault(f"{ref}-{size}", said, "decade", ref, change, f"{ref}-value")
