@@ -19,6 +19,7 @@ from fuzz.listening import caused_recordings, clean_recordings, marred_recording
 from fuzz.more_files import boxes, over_time, readings, recordings
 from fuzz.texts import texts
 from fuzz.walk import walk
+from fuzz.ways import ways
 from fuzz.whys import whys
 
 CAMPAIGNS: dict[str, tuple[Callable[[int, Bound, Path], Tally], int]] = {
@@ -37,6 +38,7 @@ CAMPAIGNS: dict[str, tuple[Callable[[int, Bound, Path], Tally], int]] = {
     "readings": (readings, 100_000),
     "texts": (texts, 100_000),
     "walk": (walk, 8_000),
+    "ways": (ways, 2_000),
     "whys": (whys, 2_000),
     "kills": (kills, 1_000),
     "disk": (disk, 500),

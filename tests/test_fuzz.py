@@ -9,6 +9,7 @@ from fuzz.listening import caused_recordings, clean_recordings, marred_recording
 from fuzz.more_files import boxes, over_time, readings, recordings
 from fuzz.texts import texts
 from fuzz.walk import around, check, kinds, walk
+from fuzz.ways import ways
 from fuzz.whys import whys
 
 from tonleiter.core.refused import RefusedError
@@ -28,6 +29,7 @@ from tonleiter.core.refused import RefusedError
         (clean_recordings, 8),
         (texts, 700),
         (walk, 20),
+        (ways, 12),
         (whys, 12),
         (kills, 12),
         (disk, 16),

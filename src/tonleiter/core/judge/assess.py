@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from pydantic import ValidationError
@@ -23,6 +23,7 @@ from tonleiter.core.judge.findings import (
 )
 from tonleiter.core.judge.findings.case import Case
 from tonleiter.core.judge.findings.codes import meaning
+from tonleiter.core.judge.findings.direct_current import CAPACITOR_REVERSED
 from tonleiter.core.judge.findings.model import Finding, Fix, Remedy, gravest_first
 from tonleiter.core.refused import RefusedError
 from tonleiter.core.solve.compiled import CompiledChain, compile_chain
@@ -39,6 +40,7 @@ from tonleiter.core.station.model import Station
 from tonleiter.core.stop import checkpoint
 
 RULES = (
+    *bridge.rules,
     *direct_current.rules,
     *bias.rules,
     *level.rules,
@@ -47,12 +49,15 @@ RULES = (
     *squeeze.rules,
     *noise.rules,
     *housing.rules,
-    *bridge.rules,
     *phantom.rules,
 )
 MOST_REMEDIES = 3
+# what mends a level by spoiling another stands behind a part more to be added
+LEVEL_MOVED_ON = 3
 # a fix that goes this far, in dB and of the whole way, is worth offering
 PARTLY_DB, PARTLY_SHARE = 2.0, 0.35
+# less hum by so much is worth what it takes, whatever else hums then
+HUM_GONE_DB = 3.0
 
 
 @dataclass(frozen=True)
@@ -104,9 +109,10 @@ def try_fix(before: Assessment, finding: Finding, fix: Fix) -> Remedy | None:
 
     One that goes a good part of the way is offered too, and says so.
     """
-    after = _after(before, finding, fix)
-    if after is None:
+    done = _done(before, finding, fix)
+    if done is None:
         return None
+    fix, after = done
     left = _left(before, after, finding)
     if left and not _helps(finding, left):
         return None
@@ -119,6 +125,7 @@ def try_fix(before: Assessment, finding: Finding, fix: Fix) -> Remedy | None:
         family=fix.family,
         whole=not left,
         change=fix.apply,
+        level_elsewhere=_moves_the_level_on(before, after, finding),
         leaves_hum_db=float("-inf") if hum is None else hum - after.rows[-1].speech_dbu,
     )
 
@@ -133,6 +140,15 @@ def _helps(finding: Finding, left: list[Finding]) -> bool:
     return gone or was - now >= max(PARTLY_DB, PARTLY_SHARE * was)
 
 
+def _moves_the_level_on(before: Assessment, after: Assessment, finding: Finding) -> bool:
+    """Whether a level is wrong now that was not, of a microphone that spoke before."""
+    known = _troubles(before)
+    return not meaning(finding.code).silent and any(
+        meaning(f.code).level and f.key not in known and f.severity != "fine"
+        for f in after.findings
+    )
+
+
 def _low(of: Assessment) -> float:
     window = of.rows[-1].window
     return window.low_dbu if window else -math.inf
@@ -144,10 +160,10 @@ def _troubles(of: Assessment) -> set[tuple[str, str]]:
 
 def tried(before: Assessment, finding: Finding, fix: Fix) -> Assessment | None:
     """The chain after a fix; None unless the finding goes and no stop comes."""
-    after = _after(before, finding, fix)
-    if after is None:
+    done = _done(before, finding, fix)
+    if done is None or _left(before, done[1], finding):
         return None
-    return None if _left(before, after, finding) else after
+    return done[1]
 
 
 def _left(before: Assessment, after: Assessment, finding: Finding) -> list[Finding]:
@@ -163,18 +179,39 @@ def _left(before: Assessment, after: Assessment, finding: Finding) -> list[Findi
     ]
 
 
-def _after(before: Assessment, finding: Finding, fix: Fix) -> Assessment | None:
-    """The chain with a fix applied; None where that cannot be, adds a stop, or defeats itself."""
+def _done(before: Assessment, finding: Finding, fix: Fix) -> tuple[Fix, Assessment] | None:
+    """A fix, and the chain with it; None where that cannot be, adds a stop, or defeats itself.
+
+    An electrolytic that stands the wrong way round because of it is turned with it.
+    """
     checkpoint()
     compiled = before.solution.compiled
+
+    def judged(fix: Fix) -> Assessment:
+        return assess(fix.apply(before.station), compiled.chain.id, compiled.variant.id)
+
     try:
-        station = fix.apply(before.station)
-        after = assess(station, compiled.chain.id, compiled.variant.id)
+        after = judged(fix)
+        if (turned := _turned(before, after, fix)) is not None:
+            fix, after = turned, judged(turned)
     except (ValidationError, RefusedError):
         return None
     if _adds_a_stop(before, after, finding) or _upsets_the_level(before, after, finding):
         return None
-    return after
+    return fix, after
+
+
+def _turned(before: Assessment, after: Assessment, fix: Fix) -> Fix | None:
+    """The same with the capacitor turned round that it put under volts of the wrong sign."""
+    known = {f.key for f in before.stops()}
+    wrong = [f for f in after.stops() if f.code == CAPACITOR_REVERSED and f.key not in known]
+    if len(wrong) != 1 or not wrong[0].fixes:
+        return None
+    turn = wrong[0].fixes[0]
+    was_there = any(row.id == wrong[0].stage for row in before.rows)
+    name = next(row.name for row in after.rows if row.id == wrong[0].stage)
+    title = f"{fix.title}; and turn the capacitor of the {name}" if was_there else fix.title
+    return replace(fix, title=title, apply=lambda station: turn.apply(fix.apply(station)))
 
 
 def _upsets_the_level(before: Assessment, after: Assessment, finding: Finding) -> bool:
@@ -198,9 +235,24 @@ def _adds_a_stop(before: Assessment, after: Assessment, finding: Finding) -> boo
     that was wrong all along may show, and is no fault of the fix.
     """
     known = {f.key for f in before.stops()}
+    # too hot is too hot, whether its peaks are clipped or it is line level altogether
+    hot = {f.stage for f in before.stops() if meaning(f.code).level}
     silent = before.rows[-1].speech_dbu < SILENT_DBU or meaning(finding.code).silent
-    new = [f for f in after.stops() if f.key not in known]
+    # a loop that goes leaves the hum that it hid
+    calmer = meaning(finding.code).hum and _hum_dbu(after) < _hum_dbu(before) - HUM_GONE_DB
+    new = [
+        f
+        for f in after.stops()
+        if f.key not in known
+        and not (meaning(f.code).level and f.stage in hot)
+        and not (meaning(f.code).hum and calmer)
+    ]
     return any(not (silent and (meaning(f.code).level or meaning(f.code).hum)) for f in new)
+
+
+def _hum_dbu(of: Assessment) -> float:
+    hum = of.rows[-1].hum_dbu
+    return -math.inf if hum is None else hum
 
 
 def remedies(before: Assessment, finding: Finding) -> tuple[Remedy, ...]:
@@ -217,7 +269,10 @@ def remedies(before: Assessment, finding: Finding) -> tuple[Remedy, ...]:
         if hums:
             return not remedy.whole, leaves, remedy.leaves_hum_db
         brings = len(set(remedy.leaves) - known)
-        return remedy.effort + 2 * brings + 2 * (not remedy.whole), not remedy.whole, leaves
+        # a level that is only moved on is turned back at once: in circles
+        moved = LEVEL_MOVED_ON * remedy.level_elsewhere
+        worth = remedy.effort + 2 * brings + 2 * (not remedy.whole) + moved
+        return worth, not remedy.whole, leaves
 
     best: dict[str, Remedy] = {}
     for remedy in sorted(unique, key=rank):

@@ -69,7 +69,7 @@ class LadderModel(Reckons):
     doubts_changed = Signal()
     grounds_wanted = Signal()
     readings_wanted = Signal()
-    no_remedy = "No simple edit mends this; look at the figures of the stage."
+    no_remedy = "No single edit mends this: “Search for a path” in Match (2) builds one."
 
     def __init__(
         self, document: Document, jobs: Jobs, verdicts: Verdicts, reckoning: Reckoning

@@ -234,6 +234,23 @@ def _feed_better(case: Case, microphone: Gear) -> Iterator[Fix]:
         yield from _feed_instead(case, microphone)
 
 
+def feed_less(case: Case, microphone: Gear, most_v: float) -> Iterator[Fix]:
+    """Fewer volts, or a larger resistor that the capsule's own current drops them over."""
+    needs = _needs(microphone)
+    for k, row in enumerate(case.rows):
+        if row.gear.feeds != "bias":
+            continue
+        supply_v = row.gear.figure("supply_v").value
+        for volts in (9.0, 4.5):
+            if needs.needs_v < volts <= min(most_v, supply_v - 0.5):
+                yield _set(case, k, "supply_v", volts, f"Feed it from {volts:g} V")
+        left = max(most_v / 2, AIM_OVER_NEED * needs.needs_v)
+        ohm = nearest(max((supply_v - left) / needs.draws_a, 680.0), "E12")
+        yield _set(case, k, "resistor_ohm", ohm, f"Feed it through {format_short(ohm)}")
+    if not any(r.gear.feeds == "bias" for r in case.rows):
+        yield from _feed_instead(case, microphone)
+
+
 def _feed_instead(case: Case, microphone: Gear) -> Iterator[Fix]:
     """A feed of its own; its coupling capacitor keeps the weak one away."""
     yield from _feeds_of_its_own(case, microphone)
@@ -326,7 +343,14 @@ def _carbon_resistors(case: Case, microphone: Gear) -> Iterator[Fix]:
     for k, row in enumerate(case.rows):
         if row.gear.feeds == "bias":
             ohm = _carbon_ohm(microphone, row.gear.figure("supply_v").value)
-            yield _set(case, k, "resistor_ohm", ohm, f"Feed it through {format_short(ohm)}")
+            if getattr(row.gear, "filter", "none") == "none":
+                yield _set(case, k, "resistor_ohm", ohm, f"Feed it through {format_short(ohm)}")
+                continue
+            # a filter for a capsule of a fraction of a milliampere lets no ten through
+            yield Fix(
+                f"Feed it through {format_short(ohm)}, the filter left out",
+                case.setting(k, {"resistor_ohm": ohm, "filter": "none"}),
+            )
 
 
 def _carbon_feeds(case: Case, microphone: Gear) -> Iterator[Fix]:

@@ -23,6 +23,19 @@ REACHES_V_PER_V = 0.01
 PHANTOM_FROM_V = 40.0
 
 
+# what a microphone input without a window of its own is given
+MIC_AIM_DBU = -50.0
+# what a transformer for line level bears at its lowest frequency
+LARGEST_CORE_DBU = 25.0
+
+
+def aim_dbu(row: StageLevels) -> float:
+    """Level to aim for at a microphone input."""
+    if row.gear.role == "input" and row.window:
+        return row.window.middle_dbu
+    return MIC_AIM_DBU
+
+
 @dataclass(frozen=True)
 class Rail:
     """A bias supply in the chain and the index of its stage."""
@@ -106,11 +119,16 @@ class Case:
         return next((m for m in marks if isinstance(m, Capsule)), None)
 
     def is_dead(self) -> bool:
-        """Whether the microphone gives nothing for want of bias, so that levels mean nothing."""
+        """Whether the microphone gives nothing for want of a supply, so that levels mean nothing.
+
+        What lives on phantom power does nothing sensible on a few volts that came from elsewhere.
+        """
         capsule = self.capsule()
-        return capsule is not None and abs(self.solution.op.volts(capsule.p, capsule.n)) < (
-            DEAD_BELOW_V
-        )
+        if capsule is None:
+            return False
+        needs = capsule.needs
+        least_v = needs.needs_v / 2 if needs.dc == "phantom" else DEAD_BELOW_V
+        return abs(self.solution.op.volts(capsule.p, capsule.n)) < least_v
 
     # --- edits of this variant -------------------------------------------------------------------
 

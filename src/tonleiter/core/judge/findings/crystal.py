@@ -10,17 +10,20 @@ from tonleiter.core.gear.more_pads import SeriesPad
 from tonleiter.core.gear.pads import design_l_pad
 from tonleiter.core.gear.passives import LPad
 from tonleiter.core.gear.preamps import JfetPreamp, OpAmpPreamp
-from tonleiter.core.judge.findings.case import Case
+from tonleiter.core.judge.findings.case import Case, aim_dbu
 from tonleiter.core.judge.findings.model import BUILD, Fix
 from tonleiter.core.solve.solution import Impedances
 from tonleiter.core.station.model import Station
 from tonleiter.core.units.preferred import at_least, nearest
 from tonleiter.core.units.quantity import OHM, format_quantity, format_short
+from tonleiter.core.words import listed
 
 # a resistor is taken so much larger than reckoned: what is bought is rounded
 SPARE = 1.3
 # a follower drives with about so much; a level off by less needs no pad
 FOLLOWER_OUT_OHM, LITTLE_DB = 100.0, 6.0
+# where the output of a stage on one battery of 9 V stands
+HALF_SUPPLY_V = 4.5
 
 
 def is_bare(case: Case, index: int) -> bool:
@@ -76,41 +79,43 @@ def lighter(case: Case, corner_hz: float, limit_hz: float) -> Iterator[Fix]:
             id=case.fresh_id("fet-preamp"),
             name="FET preamp" if bypassed else "FET preamp, low gain",
             source="bypassed" if bypassed else "not-bypassed",
+            output_plus=case.plus_towards(joint + 1, HALF_SUPPLY_V),
         )
-        return case.insert(station, 1, gear)
+        return case.insert(_unpowered(case, station), 1, gear)
 
-    yield Fix("Add a FET preamp with 2.2 MΩ right behind it", lambda s: follow(s, True), "", BUILD)
-    yield Fix(
-        "Add a FET preamp, its source not bypassed: less gain",
-        lambda s: follow(s, False),
-        "",
-        BUILD,
-    )
+    tail = _phantom_words(case)
+    title = f"Add a FET preamp with 2.2 MΩ right behind it{tail}"
+    yield Fix(title, lambda s: follow(s, True), "", BUILD)
+    title = f"Add a FET preamp, its source not bypassed: less gain{tail}"
+    yield Fix(title, lambda s: follow(s, False), "", BUILD)
     yield from buffered(case)
 
 
 def buffered(case: Case) -> Iterator[Fix]:
-    """A follower right behind the crystal; before a radio that this is too much for, a pad."""
+    """A follower right behind the crystal; before an input that this is too much for, a pad."""
     joint = _joint(case)
-    row, z = case.rows[-1], case.solution.impedances[joint]
-    if joint + 1 != case.last or row.window is None or not math.isfinite(z.load_ohm):
+    row, z = case.rows[joint + 1], case.solution.impedances[joint]
+    if not math.isfinite(z.load_ohm):
         return
     # what the load takes now: the crystal is a reactance, twice that of 1 kHz where speech is
     taken = math.hypot(1.0, 2 * z.source_ohm / z.load_ohm)
-    unloaded_dbu = row.speech_dbu + 20 * math.log10(taken)
-    excess_db = unloaded_dbu - row.window.middle_dbu
+    unloaded_dbu = case.rows[joint].speech_dbu + 20 * math.log10(taken)
+    excess_db = unloaded_dbu - aim_dbu(row) if row.gear.input_for() == "microphone" else 0.0
     designs = design_l_pad(excess_db, FOLLOWER_OUT_OHM, z.load_ohm)
     pad = designs[0] if designs and excess_db > LITTLE_DB else None
 
     def apply(station: Station) -> Station:
+        # the pad's lower leg keeps volts of the input away from the follower
+        plus = "inside" if pad is not None else case.plus_towards(joint + 1, HALF_SUPPLY_V)
         follower = OpAmpPreamp(
             id=case.fresh_id("buffer"),
             name="op-amp buffer 2.2 MΩ",
             feedback_ohm=typical(100.0),
             bias_ohm=typical(2.2e6),
             input_f=typical(10e-9),
+            output_plus=plus,
         )
-        station = case.insert(station, 1, follower)
+        station = case.insert(_unpowered(case, station), 1, follower)
         if pad is None:
             return station
         values = f"{format_short(pad.series_ohm)} / {format_short(pad.shunt_ohm)}"
@@ -120,7 +125,25 @@ def buffered(case: Case) -> Iterator[Fix]:
             series_ohm=typical(pad.series_ohm),
             shunt_ohm=typical(pad.shunt_ohm),
         )
-        return case.insert(station, case.last + 1, made)
+        return case.insert(station, joint + 2, made)
 
-    tail = "" if pad is None else f", and a pad of {excess_db:.0f} dB before the {row.name}"
-    yield Fix(f"Add an op-amp buffer of 2.2 MΩ right behind it{tail}", apply, "", BUILD)
+    title = "Add an op-amp buffer of 2.2 MΩ right behind it"
+    if pad is not None:
+        title += f", and a pad of {excess_db:.0f} dB before the {row.name}"
+    yield Fix(f"{title}{_phantom_words(case)}", apply, "", BUILD)
+
+
+def _powered(case: Case) -> list[int]:
+    """Inputs whose phantom power is on: no stage with a battery of its own wants it."""
+    return [k for k, row in enumerate(case.rows) if row.gear.phantom_switch() == "on"]
+
+
+def _unpowered(case: Case, station: Station) -> Station:
+    for k in _powered(case):
+        station = case.set_value(station, k, "phantom", "off")
+    return station
+
+
+def _phantom_words(case: Case) -> str:
+    names = listed([f"the {case.rows[k].name}" for k in _powered(case)])
+    return f"; phantom power of {names} off" if names else ""

@@ -10,7 +10,7 @@ from tonleiter.core.gear.passives import Transformer
 from tonleiter.core.gear.voice import distance_for_mm
 from tonleiter.core.judge.findings import crystal
 from tonleiter.core.judge.findings.adjusting import adjusted, has_pad
-from tonleiter.core.judge.findings.case import Case
+from tonleiter.core.judge.findings.case import LARGEST_CORE_DBU, Case, aim_dbu
 from tonleiter.core.judge.findings.codes import Meaning, declare
 from tonleiter.core.judge.findings.model import CHANGE, MOVE, TURN, Finding, Fix, Severity
 from tonleiter.core.judge.findings.suggestions import (
@@ -40,25 +40,15 @@ LEVEL_RIGHT = declare("level-right")
 
 MIC_BELOW_DBU = -32.0  # speech weaker than this is microphone level, whatever the socket says
 LINE_ABOVE_DBU = -28.0  # and stronger than this is line level
-MIC_AIM_DBU = -50.0  # what a microphone input without a window of its own is given
 TIGHT_DB = 3.0
 SOFT_EDGE_DB, FIXED_EDGE_DB = 2.0, 0.5
 # so far into a window is enough; what is built anew aims for its middle
 INSIDE_DB = 4.0
 # closer than this breath and lips are in the way; from farther off, moving is the first thing
 NEAREST_MM, FAR_MM = 25.0, 100.0
-# what a transformer for line level bears at its lowest frequency
-LARGEST_CORE_DBU = 25.0
 
 
 # --- line and microphone inputs -------------------------------------------------------------------
-
-
-def _aim_dbu(row: StageLevels) -> float:
-    """Level to aim for at a microphone input."""
-    if row.gear.role == "input" and row.window:
-        return row.window.middle_dbu
-    return MIC_AIM_DBU
 
 
 def _is_line_into_mic(case: Case, index: int) -> bool:
@@ -78,7 +68,7 @@ def line_into_microphone_input(case: Case) -> Iterator[Finding]:
         if not _is_line_into_mic(case, k):
             continue
         speech = case.rows[k - 1].speech_dbu
-        excess = speech - _aim_dbu(row)
+        excess = speech - aim_dbu(row)
         yield Finding(
             code=LINE_INTO_MIC,
             severity="stop",
@@ -86,11 +76,18 @@ def line_into_microphone_input(case: Case) -> Iterator[Finding]:
             says=f"Line level goes into the microphone input of the {row.name}",
             proof=(
                 f"{format_dbu(speech)} of {case.what}, {format_volts(speech)}, where about"
-                f" {format_dbu(_aim_dbu(row), 0)} is wanted: {excess:.0f} dB too hot"
+                f" {format_dbu(aim_dbu(row), 0)} is wanted: {excess:.0f} dB too hot"
             ),
             evidence={"speech_dbu": speech, "off_db": excess},
             fixes=tuple(_quieter(case, k, excess, excess)),
         )
+
+
+def _is_mic_into_line(case: Case, index: int) -> bool:
+    row = case.rows[index]
+    if index == 0 or row.gear.input_for() != "line" or row.window is None:
+        return False
+    return case.rows[index - 1].speech_dbu < MIC_BELOW_DBU
 
 
 def microphone_into_line_input(case: Case) -> Iterator[Finding]:
@@ -98,11 +95,9 @@ def microphone_into_line_input(case: Case) -> Iterator[Finding]:
     if case.is_dead():
         return
     for k, row in enumerate(case.rows[1:], start=1):
-        if row.gear.input_for() != "line" or row.window is None:
+        if not _is_mic_into_line(case, k) or row.window is None:
             continue
         speech = case.rows[k - 1].speech_dbu
-        if speech >= MIC_BELOW_DBU:
-            continue
         need = row.window.low_dbu + 6 - row.speech_dbu
         shares = case.solution.noise_shares_at(case.last)
         own = shares.get(row.id, 0.0)
@@ -211,6 +206,8 @@ def outside_window(case: Case) -> Iterator[Finding]:
             continue
         if row.headroom_db is not None and row.headroom_db < 0:
             continue  # already clipped: the worse finding speaks
+        if k < case.last and row.speech_dbu < window.low_dbu and _is_mic_into_line(case, k):
+            continue  # one cause is said once: a microphone where a line is wanted
         if window.outside_db(row.speech_dbu) <= _lenient_db(row):
             continue
         off = _at_the_knob(case, row) if row.knob else _at_the_window(case, row)

@@ -73,6 +73,8 @@ class Remedy:
     whole: bool
     change: Callable[[Station], Station] = field(compare=False, repr=False)
     leaves_hum_db: float = float("-inf")
+    level_elsewhere: bool = False
+    """Whether it mends one level and spoils another one."""
 
 
 # remedies of findings, by the finding's key; missing while they are being tried

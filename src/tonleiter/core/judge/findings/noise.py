@@ -9,11 +9,12 @@ import numpy as np
 from tonleiter.core.gear.acoustics import SpokenInto
 from tonleiter.core.gear.active import Compressor
 from tonleiter.core.gear.turning import turned
+from tonleiter.core.judge.findings.adjusting import change_pad
 from tonleiter.core.judge.findings.case import Case
 from tonleiter.core.judge.findings.codes import Meaning, declare
 from tonleiter.core.judge.findings.level import FAR_MM, closer
 from tonleiter.core.judge.findings.model import ADD, CHANGE, MOVE, TURN, Finding, Fix
-from tonleiter.core.judge.findings.suggestions import insert_preamp
+from tonleiter.core.judge.findings.suggestions import insert_preamp, leave_out
 from tonleiter.core.solve.compiled import VOICE
 from tonleiter.core.station import edits
 from tonleiter.core.station.model import Station
@@ -144,9 +145,20 @@ def _over_a_stage(case: Case, worst: str) -> Iterator[Fix]:
         yield from _gate(case)
         return
     yield from _up_before_down_behind(case, index, short)
+    yield from _less_lost(case, index, short)
     yield from closer(case, short)
     yield from _gate(case)
     yield insert_preamp(case, index, max(short, 10.0))
+
+
+def _less_lost(case: Case, index: int, delta_db: float) -> Iterator[Fix]:
+    """A pad before what makes the noise: another one, or none."""
+    for k in range(index - 1, 0, -1):
+        if not case.rows[k].gear.is_pad:
+            continue
+        if fix := change_pad(case, k, delta_db):
+            yield fix
+        yield leave_out(case, k)
 
 
 def _up_before_down_behind(case: Case, index: int, delta_db: float) -> Iterator[Fix]:

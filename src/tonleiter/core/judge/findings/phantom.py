@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from tonleiter.core.gear.phantom import PhantomFeed
-from tonleiter.core.judge.findings.bias import ways_to_feed
+from tonleiter.core.judge.findings.bias import feed_less, ways_to_feed
 from tonleiter.core.judge.findings.case import Case
 from tonleiter.core.judge.findings.codes import HEARD, Meaning, declare
 from tonleiter.core.judge.findings.model import Finding, Fix
@@ -100,6 +100,12 @@ def electret_overfed(case: Case) -> Iterator[Finding]:
         if row.gear.phantom_switch() == "on"
         for feed in ways_to_feed(case, microphone)
     ]
+    fixes += [
+        _without_box(case, k, feed)
+        for k, row in enumerate(case.rows)
+        if row.gear.feeds == "phantom"
+        for feed in ways_to_feed(case, microphone)
+    ]
     yield Finding(
         code=ELECTRET_OVERFED,
         severity="stop",
@@ -110,8 +116,19 @@ def electret_overfed(case: Case) -> Iterator[Finding]:
             f" {format_quantity(most, VOLT, 2)}"
         ),
         evidence={"capsule_v": volts, "most_v": most},
-        fixes=tuple(fixes),
+        fixes=tuple(fixes or feed_less(case, microphone, most)),
     )
+
+
+def _without_box(case: Case, index: int, feed: Fix) -> Fix:
+    """A box of phantom power is for other microphones; what stood behind it moves up."""
+
+    def apply(station: Station) -> Station:
+        # from behind first: places before it stay what they were
+        return feed.apply(case.remove(station, {index}))
+
+    first = f"Leave the {case.rows[index].name} out"
+    return Fix(f"{first}; {within(feed.title)}", apply, feed.why)
 
 
 def _without_phantom(case: Case, index: int, feed: Fix) -> Fix:

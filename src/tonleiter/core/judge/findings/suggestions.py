@@ -8,7 +8,8 @@ from typing import Literal
 
 from tonleiter.core.gear.active import AmplifierStage
 from tonleiter.core.gear.figure import typical
-from tonleiter.core.gear.more_pads import InputDivider
+from tonleiter.core.gear.more_pads import InputDivider, SeriesPad
+from tonleiter.core.gear.pad_shapes import design_pad
 from tonleiter.core.gear.pads import design_l_pad
 from tonleiter.core.gear.passives import LPad, SeriesCapacitor, Transformer
 from tonleiter.core.judge.findings import crystal
@@ -96,7 +97,7 @@ def insert_pad(case: Case, index: int, loss_db: float) -> Fix | None:
     # the pad's loss counts from the open source; part of it is there already, by loading
     designs = design_l_pad(loss_db + z.loading_loss_db, z.source_ohm, z.load_ohm)
     if not designs:
-        return None
+        return _one_resistor(case, index, loss_db)
     best = designs[0]
 
     def apply(station: Station) -> Station:
@@ -112,6 +113,24 @@ def insert_pad(case: Case, index: int, loss_db: float) -> Fix | None:
     series = format_quantity(best.series_ohm, OHM)
     shunt = format_quantity(best.shunt_ohm, OHM)
     return Fix(f"Add a pad of {loss_db:.0f} dB before it: {series} and {shunt}", apply)
+
+
+def _one_resistor(case: Case, index: int, loss_db: float) -> Fix | None:
+    """Behind a source that is too high for two: what is there already is the lower leg."""
+    z = case.solution.impedances[index - 1]
+    designs = design_pad("series-pad", loss_db + z.loading_loss_db, z.source_ohm, z.load_ohm)
+    if not designs:
+        return None
+    ohm = designs[0].value("series_ohm")
+    value = format_quantity(ohm, OHM)
+
+    def apply(station: Station) -> Station:
+        gear = SeriesPad(
+            id=case.fresh_id("pad"), name=f"series resistor {value}", series_ohm=typical(ohm)
+        )
+        return case.insert(station, index, gear)
+
+    return Fix(f"Add {value} in series before it: {loss_db:.0f} dB less", apply)
 
 
 def change_divider(case: Case, up_db: float) -> Iterator[Fix]:

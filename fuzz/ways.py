@@ -1,0 +1,84 @@
+"""Out of every trouble a way: chains that nobody chose, mended by what stands first, to the end.
+
+What somebody would do who knows nothing: press the first remedy of the gravest trouble, and again,
+until nothing is left or nothing more is offered. It must not go in circles, and no stop is left
+without a way.
+"""
+
+from __future__ import annotations
+
+import random
+from pathlib import Path
+
+from fuzz.campaign import Bound, Tally, attempt, generator
+from tonleiter.core.gear.base import Gear
+from tonleiter.core.gear.library import parts_library
+from tonleiter.core.judge.findings.model import SEVERITIES, Finding
+from tonleiter.core.judge.verdict import Verdict, verdict_of
+from tonleiter.core.match.terms import lead_for
+from tonleiter.core.station.adopt import adopt_path
+from tonleiter.core.station.begin import begun
+from tonleiter.core.station.edits import add_gear
+from tonleiter.core.station.model import Station
+from tonleiter.core.station.purpose import PURPOSES
+
+# nobody has patience for more
+MOST_STEPS = 14
+SLOW_S = 60.0
+
+
+def ways(seed: int, bound: Bound, folder: Path) -> Tally:
+    """Random chains of the library; each remedy that is followed counts as one tried."""
+    rng, tally = generator(seed, "ways"), Tally("ways")
+    library = list(parts_library().values())
+    while not bound.reached(tally):
+        path = _path(rng, library)
+        told = [g.id for g in path]
+        attempt(tally, lambda: _follow(_station(path, rng), tally, told), told, SLOW_S)
+    return tally
+
+
+def _path(rng: random.Random, library: list[Gear]) -> list[Gear]:
+    between = [g for g in library if g.role == "between" and not g.lead]
+    middle = rng.sample(between, rng.choice((0, 1, 1, 2)))
+    ends = [rng.choice([g for g in library if g.role == role]) for role in ("microphone", "input")]
+    return [ends[0], *middle, ends[1]]
+
+
+def _station(path: list[Gear], rng: random.Random) -> Station:
+    station = begun()
+    for piece in path:
+        station = add_gear(station, piece)
+    lead = lead_for(path[0])
+    purpose, mm = rng.choice(list(PURPOSES)), rng.choice((10.0, 30.0, 300.0))
+    made: Station = adopt_path(station, (path[0], lead, *path[1:]), "x", purpose, "operator", mm)
+    return made
+
+
+def _troubles(found: Verdict) -> list[Finding]:
+    """The gravest first, as they stand in the tray."""
+    left = [f for f in found.findings if f.severity != "fine"]
+    return sorted(left, key=lambda f: SEVERITIES.index(f.severity))
+
+
+def _follow(station: Station, tally: Tally, told: list[str]) -> None:
+    seen: list[str] = []
+    for _ in range(MOST_STEPS):
+        tally.tried += 1
+        found = verdict_of(station, station.chain().id)
+        finding = None
+        for one in _troubles(found):
+            if offered := found.remedies(one):
+                finding = one
+                break
+            if one.severity == "stop":
+                tally.fault(f"a stop without a way: {one.code}", (told, one.says, one.proof))
+        if finding is None:
+            return
+        mark = station.model_dump_json()
+        if mark in seen:
+            tally.fault("it goes in circles", (told, finding.code, offered[0].title))
+            return
+        seen.append(mark)
+        station = offered[0].change(station)
+    tally.fault("no end to it", (told, finding.code if finding else "", offered[0].title))
