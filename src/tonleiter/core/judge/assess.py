@@ -52,8 +52,10 @@ RULES = (
     *phantom.rules,
 )
 MOST_REMEDIES = 3
-# what mends a level by spoiling another stands behind a part more to be added
-LEVEL_MOVED_ON = 3
+# what mends one level by spoiling another stands behind a stage to be built
+LEVEL_MOVED_ON = 5
+# another level that gets worse by more than this is not left as it was
+WORSE_DB = 1.0
 # a fix that goes this far, in dB and of the whole way, is worth offering
 PARTLY_DB, PARTLY_SHARE = 2.0, 0.35
 # less hum by so much is worth what it takes, whatever else hums then
@@ -141,12 +143,25 @@ def _helps(finding: Finding, left: list[Finding]) -> bool:
 
 
 def _moves_the_level_on(before: Assessment, after: Assessment, finding: Finding) -> bool:
-    """Whether a level is wrong now that was not, of a microphone that spoke before."""
-    known = _troubles(before)
-    return not meaning(finding.code).silent and any(
-        meaning(f.code).level and f.key not in known and f.severity != "fine"
-        for f in after.findings
+    """Whether a level, or bass, is mended by another level that is wrong now, or more wrong."""
+    means = meaning(finding.code)
+    if not (means.level or means.bass):
+        return False
+    was, now = (_levels_off_db(a) for a in (before, after))
+    return any(
+        off_db > was.get(key, -math.inf) + WORSE_DB
+        for key, off_db in now.items()
+        if key != finding.key
     )
+
+
+def _levels_off_db(of: Assessment) -> dict[tuple[str, str], float]:
+    """Levels that are wrong, and by how much."""
+    return {
+        f.key: f.evidence.get("off_db", 0.0)
+        for f in of.findings
+        if meaning(f.code).level and f.severity != "fine"
+    }
 
 
 def _low(of: Assessment) -> float:
@@ -217,7 +232,7 @@ def _turned(before: Assessment, after: Assessment, fix: Fix) -> Fix | None:
 def _upsets_the_level(before: Assessment, after: Assessment, finding: Finding) -> bool:
     """Whether the radio, content before, now gets too little: too much is soon turned down."""
     means = meaning(finding.code)
-    if before.rows[-1].speech_dbu < SILENT_DBU or means.silent or means.level:
+    if before.rows[-1].speech_dbu < SILENT_DBU or means.comes_first or means.level:
         return False
     radio = before.rows[-1].id
     known = _troubles(before)
@@ -237,7 +252,7 @@ def _adds_a_stop(before: Assessment, after: Assessment, finding: Finding) -> boo
     known = {f.key for f in before.stops()}
     # too hot is too hot, whether its peaks are clipped or it is line level altogether
     hot = {f.stage for f in before.stops() if meaning(f.code).level}
-    silent = before.rows[-1].speech_dbu < SILENT_DBU or meaning(finding.code).silent
+    silent = before.rows[-1].speech_dbu < SILENT_DBU or meaning(finding.code).comes_first
     # a loop that goes leaves the hum that it hid
     calmer = meaning(finding.code).hum and _hum_dbu(after) < _hum_dbu(before) - HUM_GONE_DB
     new = [

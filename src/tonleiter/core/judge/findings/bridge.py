@@ -12,6 +12,7 @@ from tonleiter.core.gear.passives import Transformer
 from tonleiter.core.judge.findings.case import LARGEST_CORE_DBU, Case, aim_dbu, current_a
 from tonleiter.core.judge.findings.codes import HEARD, Meaning, declare
 from tonleiter.core.judge.findings.model import BUILD, Finding, Fix
+from tonleiter.core.judge.findings.suggestions import bias_words, isolated
 from tonleiter.core.station.model import Station
 from tonleiter.core.units.levels import signed
 from tonleiter.core.units.quantity import AMPERE, format_quantity
@@ -56,14 +57,10 @@ def bridge_leg_grounded(case: Case) -> Iterator[Finding]:
 
 def _isolated(case: Case) -> Iterator[Fix]:
     """A transformer; where that is too much for its core, or for the radio, a pad before it."""
-
-    def isolate(station: Station, **core: float) -> Station:
-        gear = Transformer.model_validate(
-            {"id": case.fresh_id("isolator"), "name": "isolating transformer 1:1", **core}
-        )
-        return case.insert(station, 1, gear)
-
-    yield Fix("Add an isolating transformer behind it", isolate, "lets both legs float")
+    # the output itself holds every bias down until it floats
+    biased, floats = bool(case.rails()), "lets both legs float"
+    bias = bias_words(case, 1) if biased else ""
+    yield Fix(f"Add an isolating transformer{bias} behind it", isolated(case, 1, biased), floats)
     out, radio = case.rows[0], case.rows[-1]
     core = Transformer(id="core", name="core").saturation_dbu.value
     too_much_db = out.peak_dbu - (core - CORE_ROOM_DB)
@@ -72,8 +69,9 @@ def _isolated(case: Case) -> Iterator[Fix]:
     bears = 5.0 * math.ceil((out.peak_dbu + CORE_ROOM_DB) / 5.0)
     if core < bears <= LARGEST_CORE_DBU:
         yield Fix(
-            f"Add an isolating transformer that bears {signed(bears, 0, plus=True)} dBu behind it",
-            lambda station: isolate(station, saturation_dbu=bears),
+            f"Add an isolating transformer that bears {signed(bears, 0, plus=True)} dBu{bias}"
+            " behind it",
+            isolated(case, 1, biased, saturation_dbu=bears),
             "a line transformer: a larger core",
             BUILD,
         )
@@ -81,7 +79,7 @@ def _isolated(case: Case) -> Iterator[Fix]:
     designs = design_pad("u-pad", too_much_db + z.loading_loss_db, z.source_ohm, z.load_ohm)
     if too_much_db <= 0 or not designs:
         return
-    values = dict(designs[0].values)
+    values, isolate = dict(designs[0].values), isolated(case, 1, biased)
 
     def pad_first(station: Station) -> Station:
         pad = UPad.model_validate(
@@ -90,9 +88,9 @@ def _isolated(case: Case) -> Iterator[Fix]:
         return case.insert(isolate(station), 1, pad)
 
     yield Fix(
-        f"Add a U-pad of {too_much_db:.0f} dB behind it, then an isolating transformer",
+        f"Add a U-pad of {too_much_db:.0f} dB behind it, then an isolating transformer{bias}",
         pad_first,
-        "lets both legs float, and the core sees little",
+        f"{floats}, and the core sees little",
     )
 
 

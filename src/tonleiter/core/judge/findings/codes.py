@@ -58,6 +58,11 @@ class Meaning:
         )
         return (*self.sounds, *(s for holds, sounds in follows if holds for s in sounds))
 
+    @property
+    def comes_first(self) -> bool:
+        """Whether no level could be judged while it stood: what shows once it is gone was there."""
+        return self.silent or self.first is not None
+
     def stops(self, where: Where) -> bool:
         """Whether a stop with this meaning is one there."""
         return not self.local or where in self.counts

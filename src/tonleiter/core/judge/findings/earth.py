@@ -205,7 +205,7 @@ def _breaks(heard: _Heard) -> Iterator[Fix]:
             lambda station: case.set_value(station, source, "earth_emf_v", 5e-4),
             "one earth for both",
         )
-    if gear.own_supply() == "double-insulated" and source != radio:
+    if gear.own_supply() == "double-insulated" and (source != radio or not gear.transmits):
         yield Fix(
             f"Run the {gear.name} from a battery",
             lambda station: case.set_value(station, source, "supply", "battery"),

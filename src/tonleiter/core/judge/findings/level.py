@@ -6,6 +6,8 @@ import math
 from collections.abc import Iterator
 from dataclasses import dataclass
 
+from tonleiter.core.gear.acoustics import SpokenInto
+from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.passives import Transformer
 from tonleiter.core.gear.voice import distance_for_mm
 from tonleiter.core.judge.findings import crystal
@@ -46,6 +48,7 @@ SOFT_EDGE_DB, FIXED_EDGE_DB = 2.0, 0.5
 INSIDE_DB = 4.0
 # closer than this breath and lips are in the way; from farther off, moving is the first thing
 NEAREST_MM, FAR_MM = 25.0, 100.0
+DIRECTIONAL_MM = 60.0
 
 
 # --- line and microphone inputs -------------------------------------------------------------------
@@ -311,11 +314,33 @@ def _quieter(
     yield from adjusted(case, index if own and index < case.last else index - 1, -step_db)
     if index > 0 and not has_pad(case, index) and (fix := insert_pad(case, index, far_db)):
         yield fix
+    yield from _farther(case, index, far_db)
 
 
-def nearer_mm(now_mm: float, wanted_mm: float) -> float | None:
+def _farther(case: Case, index: int, delta_db: float) -> Iterator[Fix]:
+    """Back off, where a pad would take the capsule the bias that comes from behind it."""
+    capsule, now = case.capsule(), case.distance_mm
+    if capsule is None or not case.solution.compiled.acoustic or not case.bias_reaches(index):
+        return
+    far = 5 * math.ceil(distance_for_mm(now, -delta_db) / 5)
+    if now + 5 <= far <= FAR_MM:
+        yield Fix(
+            f"Speak from {far / 10:g} cm",
+            lambda station: edits.change_chain(station, case.chain_id, distance_mm=float(far)),
+            "a pad would take its bias",
+            MOVE,
+        )
+
+
+def nearest_mm(microphone: Gear) -> float:
+    """How near lips should come: a directional capsule booms at less than its bass was made for."""
+    directional = isinstance(microphone, SpokenInto) and microphone.pattern == "directional"
+    return DIRECTIONAL_MM if directional else NEAREST_MM
+
+
+def nearer_mm(now_mm: float, wanted_mm: float, microphone: Gear) -> float | None:
     """How near to come, no nearer than one should; None where that is a few millimetres only."""
-    near = max(NEAREST_MM, wanted_mm)
+    near = max(nearest_mm(microphone), wanted_mm)
     return near if near <= now_mm - 5 else None
 
 
@@ -327,7 +352,7 @@ def closer(case: Case, delta_db: float) -> Iterator[Fix]:
     now = case.distance_mm
     if not case.solution.compiled.acoustic:
         return
-    near = nearer_mm(now, round(distance_for_mm(now, delta_db) / 5) * 5)
+    near = nearer_mm(now, round(distance_for_mm(now, delta_db) / 5) * 5, case.rows[0].gear)
     if near is None:
         return
     yield Fix(

@@ -12,7 +12,7 @@ from tonleiter.core.gear.turning import turned
 from tonleiter.core.judge.findings.adjusting import change_pad
 from tonleiter.core.judge.findings.case import Case
 from tonleiter.core.judge.findings.codes import Meaning, declare
-from tonleiter.core.judge.findings.level import FAR_MM, closer
+from tonleiter.core.judge.findings.level import DIRECTIONAL_MM, FAR_MM, closer
 from tonleiter.core.judge.findings.model import ADD, CHANGE, MOVE, TURN, Finding, Fix
 from tonleiter.core.judge.findings.suggestions import insert_preamp, leave_out
 from tonleiter.core.solve.compiled import VOICE
@@ -30,7 +30,6 @@ FAN_DBA, QUIET_DBA = 44.0, 36.0
 GATE_UNDER_DB = 12.0
 BOOM_DB = 6.0
 BOOM_AT_HZ, AGAINST_HZ = 150.0, 1000.0
-OFF_BOOM_MM = 60.0
 POPS_WITHIN_MM = 60.0
 
 
@@ -194,7 +193,7 @@ def boom(case: Case) -> Iterator[Finding]:
     low, middle = np.interp([BOOM_AT_HZ, AGAINST_HZ], f_hz, gain)
     lift = float(low - middle)
     # who wants a natural voice hears it as warmth for longer
-    if lift < BOOM_DB or distance >= OFF_BOOM_MM or not case.solution.compiled.acoustic:
+    if lift < BOOM_DB or distance >= DIRECTIONAL_MM or not case.solution.compiled.acoustic:
         return
     yield Finding(
         code=BOOM,
@@ -242,8 +241,8 @@ def breath_pops(case: Case) -> Iterator[Finding]:
 
 def _off_boom(case: Case) -> Iterator[Fix]:
     yield Fix(
-        f"Speak from {OFF_BOOM_MM / 10:g} cm, across the capsule",
-        lambda station: edits.change_chain(station, case.chain_id, distance_mm=OFF_BOOM_MM),
+        f"Speak from {DIRECTIONAL_MM / 10:g} cm, across the capsule",
+        lambda station: edits.change_chain(station, case.chain_id, distance_mm=DIRECTIONAL_MM),
         "costs level, and lets in more of the room",
         MOVE,
     )

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from typing import Literal
 
 from tonleiter.core.gear.active import AmplifierStage
@@ -50,12 +50,24 @@ def blocking_capacitor(
 
 def isolating_transformer(case: Case, index: int, why: str) -> Fix:
     """A 1:1 transformer before stage ``index``, with a capacitor if bias stands on its far side."""
-    biased = case.bias_reaches(index)
-    z = case.solution.impedances[index - 1]
-    farad = blocking_value_f(z, case.purpose.bass_corner_at_most_hz / 4)
+    tail = bias_words(case, index) if case.bias_reaches(index) else ""
+    return Fix(f"Add an isolating transformer{tail}", isolated(case, index), why)
+
+
+def isolated(
+    case: Case, index: int, biased: bool | None = None, **core: float
+) -> Callable[[Station], Station]:
+    """The edit of it; ``core``: figures of a transformer other than the usual one.
+
+    ``biased``: whether bias stands on its far side; None: as it does on the joint now.
+    """
+    biased = case.bias_reaches(index) if biased is None else biased
+    farad = _against_bias_f(case, index)
 
     def apply(station: Station) -> Station:
-        gear = Transformer(id=case.fresh_id("isolator"), name="isolating transformer 1:1")
+        gear = Transformer.model_validate(
+            {"id": case.fresh_id("isolator"), "name": "isolating transformer 1:1", **core}
+        )
         station = case.insert(station, index, gear)
         if biased:
             capacitor = SeriesCapacitor(
@@ -67,8 +79,17 @@ def isolating_transformer(case: Case, index: int, why: str) -> Fix:
             station = case.insert(station, index + 1, capacitor)
         return station
 
-    tail = f" and {format_quantity(farad, FARAD)} against its bias" if biased else ""
-    return Fix(f"Add an isolating transformer{tail}", apply, why)
+    return apply
+
+
+def bias_words(case: Case, index: int) -> str:
+    """What stands beside a transformer that a bias supply would drive through."""
+    return f" and {format_quantity(_against_bias_f(case, index), FARAD)} against its bias"
+
+
+def _against_bias_f(case: Case, index: int) -> float:
+    z = case.solution.impedances[index - 1]
+    return blocking_value_f(z, case.purpose.bass_corner_at_most_hz / 4)
 
 
 def leave_out(case: Case, index: int, why: str = "", effort: int = REMOVE) -> Fix:

@@ -90,7 +90,7 @@ def _between_words(scene: SsbBase, told: Judged) -> Finding:
 
 def _closer(scene: SsbBase) -> tuple[Fix, ...]:
     mm, chain_id = scene.case.basis.distance_mm, scene.case.basis.chain
-    nearer = nearer_mm(mm, round(mm / 2))
+    nearer = nearer_mm(mm, round(mm / 2), scene.case.assessment.rows[0].gear)
     if nearer is None:
         return ()
 
