@@ -7,7 +7,7 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtWidgets import QApplication, QScrollArea, QWidget
 
 from tests.app.lessons import few_draws
-from tests.conftest import gear
+from tests.conftest import gear, station_of
 from tests.core.listen.signals import RATE, noise, spoken
 from tests.core.wiring.benches import lead, radio, station
 from tonleiter.app.jobs import Wait
@@ -40,6 +40,14 @@ def long_names():
     return Station.model_validate(made)
 
 
+def within(widget):
+    """The scroll area that a widget stands in: a drawing in it may scroll by itself."""
+    over = widget.parentWidget()
+    while over is not None and not isinstance(over, QScrollArea):
+        over = over.parentWidget()
+    return over
+
+
 def too_wide(window):
     """Widgets that stand over the right edge of a scroll area that does not scroll sideways."""
     for area in window.findChildren(QScrollArea):
@@ -48,7 +56,7 @@ def too_wide(window):
             continue
         inner, room = area.widget(), area.viewport().width()
         for child in inner.findChildren(QWidget):
-            if child.isVisible() and child.width() > 0:
+            if child.isVisible() and child.width() > 0 and within(child) is area:
                 right = child.mapTo(inner, QPoint(0, 0)).x() + child.width()
                 if right > room + 1:
                     text = getattr(child, "text", str)()
@@ -180,5 +188,31 @@ def test_nothing_is_wider_than_its_panel(open_window, tmp_path, look, monkeypatc
             QApplication.processEvents()
         assert window.lobby.page.rows
         found += [f"start, {wide}x{high}, text {scale}: {what}" for what in too_wide(window)]
+    look.set_scale(1.0)
+    assert found == []
+
+
+def test_what_the_inspector_says_of_any_stage_fits_it(open_window, tmp_path, look):
+    """A crystal's band from kilohertz to beyond, pieces with long words for what they do."""
+    made = station_of(
+        gear("piezo-microphone", "crystal"), lead(),
+        gear("common-mode-choke", "choke"), gear("input-divider", "divider"),
+        gear("mixer-strip", "mixer", expects="microphone", gain_db=30, gain_low_db=0,
+             gain_high_db=60, phantom="on", input="balanced"),
+        gear("line-input", "computer"),
+    )  # fmt: skip
+    folder = tmp_path / "wide.station"
+    save_station(made, folder)
+    window = open_window(folder)
+    model, found = window.space("ladder").model, []
+    model.finish()
+    for wide, high, scale in ((1280, 800, 1.0), *SIZES):
+        look.set_scale(scale)
+        window.resize(wide, high)
+        for k in range(-1, len(model.assessment.rows)):
+            model.select(k)
+            for _ in range(3):
+                QApplication.processEvents()
+            found += [f"stage {k}, {wide}x{high}, text {scale}: {w}" for w in too_wide(window)]
     look.set_scale(1.0)
     assert found == []

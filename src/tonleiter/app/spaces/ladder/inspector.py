@@ -38,6 +38,8 @@ from tonleiter.core.units.levels import signed
 from tonleiter.core.units.quantity import format_short
 
 WIDE_PX, MOST_PX = 276, 400
+# between the ends of a range
+RANGE = " … "
 # a strip of a chain's drawing, in grid units
 CHAIN_UNITS = 96.0
 
@@ -159,7 +161,8 @@ class Inspector(Panel):
         title = label(gear.name if gear else "Voice", "title")
         title.setWordWrap(True)
         column.addWidget(title)
-        column.addWidget(label(gear.what if gear else "what speaks, and the room", "caption"))
+        what = gear.what if gear else "what speaks, and the room"
+        column.addWidget(label(what, "caption", wraps=True))
         if gear is None:
             self._build_voice(column)
             self._grid_results(column)
@@ -299,7 +302,7 @@ class Inspector(Panel):
             value.setVisible(line is not None)
             if line is not None:
                 name.setText(line.name)
-                value.setText(line.value)
+                _show_value(value, line.value)
         if self.speaks is not None and (chain := self._model.chain) is not None:
             items = [(label_of(token), token) for token in get_args(Speaks)]
             self.speaks.show_items(items, chain.speaks)
@@ -378,6 +381,14 @@ class Inspector(Panel):
             self._model.attempt(partial(self._model.set_value_of, gear_id, field, value, gesture))
         self._model.document.settle()
         self.refresh()
+
+
+def _show_value(label: QLabel, text: str) -> None:
+    """A figure stays in one piece; of a range each end does."""
+    of_two = RANGE in text
+    label.setWordWrap(of_two)
+    low, _, high = (part.replace(" ", "\u00a0") for part in text.partition(RANGE))
+    label.setText(f"{low}\u00a0… {high}" if of_two else text)
 
 
 def _grid(column: QVBoxLayout) -> QGridLayout:
