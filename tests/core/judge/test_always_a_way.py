@@ -8,6 +8,7 @@ import pytest
 
 from tests.conftest import gear, station_of
 from tonleiter.core.judge.assess import assess, remedies
+from tonleiter.core.judge.verdict import verdict_of
 from tonleiter.core.station import edits
 
 
@@ -204,3 +205,17 @@ def test_a_loop_that_goes_may_leave_the_hum_that_it_hid():
     loops = [f for f in now.findings if f.code == "earth-loop"]
     assert loops
     assert remedies(now, loops[0]), "something is done about it"
+
+
+def test_a_computer_keys_nothing_and_asks_for_no_contact_that_does():
+    """Its headset input has some volts on the pin and a slider; it is no radio."""
+    headset = gear("headset-input", "laptop")
+    found = verdict_of(station_of(ELECTRET, lead(), headset), "c")
+    assert not [f.code for f in found.findings if "transmit" in f.code]
+    assert found.stops() == ()
+    assert "electret-fed" in {f.code for f in found.findings}
+    assert tuple(
+        f for f in found.assessment.rows[-1].gear.idle_fields() if f in ("compressor", "works_on")
+    ) == ("compressor", "works_on")
+    coil = verdict_of(station_of(gear("dynamic-microphone", "coil"), lead(), headset), "c")
+    assert [f.code for f in coil.stops()] == ["dc-through-winding"], "some volts are volts"

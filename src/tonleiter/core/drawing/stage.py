@@ -51,6 +51,7 @@ PLANS: dict[str, Plan] = {
     "serial-relay": keyers.serial_relay,
     "own-circuit": automatic,
     "microphone-socket": wholes.block,
+    "headset-input": wholes.block,
     "data-socket": wholes.block,
     "line-input": wholes.block,
 }

@@ -153,6 +153,11 @@ GOES: tuple[Beginning, ...] = (
         "a computer's or recorder's line input",
         Begin("line-input", "line input"),
     ),
+    Beginning(
+        "headset",
+        "a computer's headset input",
+        Begin("headset-input", "headset input"),
+    ),
 )
 
 

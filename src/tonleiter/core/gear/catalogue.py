@@ -28,7 +28,7 @@ from tonleiter.core.gear.passives import Cable, CommonModeChoke, LPad, SeriesCap
 from tonleiter.core.gear.phantom import PhantomCondenser, PhantomFeed
 from tonleiter.core.gear.preamps import BipolarPreamp, JfetPreamp, OpAmpPreamp
 from tonleiter.core.gear.radio_outputs import LoudspeakerOutput
-from tonleiter.core.gear.sockets import DataSocket, LineInput, MicrophoneSocket
+from tonleiter.core.gear.sockets import DataSocket, HeadsetInput, LineInput, MicrophoneSocket
 from tonleiter.core.gear.tone import GraphicEqualiser, MixerStrip
 from tonleiter.core.gear.valves import ValveStage
 
@@ -66,6 +66,7 @@ AnyGear = Annotated[
     | ValveStage
     | OwnCircuit
     | MicrophoneSocket
+    | HeadsetInput
     | DataSocket
     | LineInput,
     Field(discriminator="kind"),

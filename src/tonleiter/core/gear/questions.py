@@ -307,6 +307,7 @@ _INPUT = Question(
             ),
         ),
         ("the line input of a computer or recorder", Begin("line-input", "line input")),
+        ("the headset input of a computer", Begin("headset-input", "headset input")),
     ),
 )
 
@@ -374,6 +375,12 @@ _COMPUTER_BOX = BoxBegin(
     (
         Socket("headphones or loudspeakers", Begin("line-source", "headphone output"), "jack-3.5"),
         Socket("a microphone or a line", Begin("line-input", "line input"), "jack-3.5"),
+        Socket(
+            "a headset's microphone",
+            Begin("headset-input", "headset input"),
+            "jack-3.5",
+            usual=False,
+        ),
     ),
 )
 

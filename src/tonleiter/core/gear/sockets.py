@@ -166,6 +166,29 @@ class MicrophoneSocket(Socket):
         return (*super().idle_fields(), *off)
 
 
+class HeadsetInput(MicrophoneSocket):
+    """A computer's microphone input: some volts on its pin, a slider in its system, no radio."""
+
+    device: ClassVar[DeviceKind | None] = "computer"
+    noun: ClassVar[str] = "headset input"
+    choices: ClassVar[tuple[str, ...]] = ()
+    what: ClassVar[str] = "a computer's input for a microphone"
+    transmits: ClassVar[bool] = False
+
+    kind: Literal["headset-input"] = "headset-input"  # type: ignore[assignment]
+    z_in_ohm: Ohms = Field(typical(1500.0), title="Input impedance")
+    bias_v: Volts = Field(typical(2.2), title="Bias on the pin")
+    bias_ohm: Ohms = Field(typical(2200.0), title="Bias through")
+    wants_dbu: LevelDbu = Field(typical(-44.0), title="Wants, slider in the middle")
+    gain_range_db: Decibels = Field(typical(40.0), title="Its slider, range")
+    clip_dbu: LevelDbu = Field(typical(-24.0), title="Full scale at, slider down")
+    supply: Supply = Field("double-insulated", title="Supply")
+
+    def idle_fields(self) -> tuple[str, ...]:
+        """There is no speech processor behind it."""
+        return (*super().idle_fields(), "compressor", "works_on")
+
+
 class FixedSocket(Socket):
     """An input without a gain control of its own: its window is a fact about it."""
 
