@@ -311,4 +311,4 @@ def test_an_empty_station_says_what_to_do_first(open_window, tmp_path):
     window.go_to("gear")
     gear = window.space("gear")
     gear.model.select(GROUNDS)
-    assert any("There is no chain yet" in w for w in words(gear.grounds))
+    assert any("There is no chain to look at yet" in w for w in words(gear.grounds))

@@ -162,7 +162,7 @@ def test_a_station_without_a_chain_says_so(open_window, tmp_path):
     space = window.space("gear")
     space.model.select("\0learn")
     settled()
-    assert any("there is no chain yet" in w.lower() for w in words(space.learning))
+    assert any("there is no chain to learn of yet" in w.lower() for w in words(space.learning))
 
 
 def test_the_same_read_twice_counts_once(page):

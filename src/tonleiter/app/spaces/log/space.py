@@ -128,7 +128,6 @@ class LogSpace(WatchedSpace):
         middle.addWidget(self.inspector)
         stack(self, header, middle, self.tray)
 
-    @guarded
     def _filter(self, _: object = None) -> None:
         """Look at what the choices and the search say."""
         self.model.show(
@@ -141,6 +140,7 @@ class LogSpace(WatchedSpace):
             )
         )
 
+    @guarded
     def resizeEvent(self, event: QResizeEvent) -> None:
         """The inspector takes a share."""
         super().resizeEvent(event)
