@@ -81,3 +81,27 @@ def test_behind_a_stage_of_its_own_a_pad_is_two_resistors():
     before = assess(chain)
     (finding,) = (f for f in before.findings if f.code == "line-into-mic")
     assert TWO_RESISTORS in remedies(before, finding)[0].title
+
+
+def test_a_stage_of_ones_own_gets_a_higher_input_before_anything_is_added():
+    """47 kilohm right behind a crystal: the resistor is on the bench already."""
+    amplifier = gear("opamp-preamp", "preamp", bias_ohm=47e3, feedback_ohm=100)
+    radio = gear("microphone-socket", "radio", z_in_ohm=2000, wants_dbu=-35, clip_dbu=-10)
+    station = station_of(PIEZO, LEAD, amplifier, radio)
+    before = assess(station)
+    (finding,) = (f for f in before.findings if f.code == "bass-corner-high")
+    offered = remedies(before, finding)
+    assert offered[0].title.startswith("Make the input resistor of the preamp")
+    after = assess(offered[0].change(station))
+    assert bass_hz(after) <= WANTED_HZ
+    assert finding.key not in {f.key for f in after.findings}
+
+
+def test_a_resistor_that_keeps_a_crystal_its_bass_is_not_taken_out_for_level():
+    """Nor made smaller: in circles. The radio is weak: a stage comes behind it."""
+    pad = gear("series-pad", "pad", series_ohm=2.2e6)
+    radio = gear("microphone-socket", "radio", z_in_ohm=100e3, wants_dbu=-30, gain_range_db=20)
+    before = assess(station_of(PIEZO, LEAD, pad, radio))
+    (finding,) = (f for f in before.findings if f.code == "under-window")
+    titles = [r.title for r in remedies(before, finding)]
+    assert not any("pad" in t or "series resistor" in t for t in titles), titles

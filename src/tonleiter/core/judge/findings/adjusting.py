@@ -7,6 +7,7 @@ from collections.abc import Iterator
 
 from tonleiter.core.gear.pad_shapes import design_pad
 from tonleiter.core.gear.turning import turned
+from tonleiter.core.judge.findings import crystal
 from tonleiter.core.judge.findings.case import Case
 from tonleiter.core.judge.findings.model import CHANGE, REMOVE, TURN, Fix
 from tonleiter.core.judge.findings.suggestions import leave_out
@@ -41,6 +42,8 @@ def change_pad(case: Case, index: int, delta_db: float) -> Fix | None:
     row = case.rows[index]
     if index == 0 or not row.gear.is_pad or row.gear.by_hand:
         return None
+    if delta_db > 0 and crystal.is_bare(case, index):
+        return None  # it keeps the crystal its bass
     before, after = case.solution.impedances[index - 1], case.solution.impedances[index]
     now_db = before.loading_loss_db - (row.gain_db or 0.0)
     wanted = now_db - delta_db
@@ -62,7 +65,8 @@ def change_pad(case: Case, index: int, delta_db: float) -> Fix | None:
 def adjusted(case: Case, upto: int, delta_db: float) -> Iterator[Fix]:
     """Everything from stage ``upto`` back to the source that can move the level by ``delta_db``.
 
-    Controls first; then pads that are there; then, for more level, leaving a pad out.
+    Controls first; then pads that are there; then, for more level, leaving a pad out: not one that
+    keeps a crystal its bass.
     """
     stages = range(upto, -1, -1)
     for k in stages:
@@ -73,7 +77,7 @@ def adjusted(case: Case, upto: int, delta_db: float) -> Iterator[Fix]:
             yield fix
     if delta_db > 0:
         for k in stages:
-            if k > 0 and case.rows[k].gear.is_pad:
+            if k > 0 and case.rows[k].gear.is_pad and not crystal.is_bare(case, k):
                 yield leave_out(case, k, effort=REMOVE)
 
 

@@ -11,7 +11,7 @@ from tonleiter.core.gear.pads import design_l_pad
 from tonleiter.core.gear.passives import LPad
 from tonleiter.core.gear.preamps import JfetPreamp, OpAmpPreamp
 from tonleiter.core.judge.findings.case import Case, aim_dbu
-from tonleiter.core.judge.findings.model import BUILD, Fix
+from tonleiter.core.judge.findings.model import BUILD, CHANGE, Fix
 from tonleiter.core.solve.solution import Impedances
 from tonleiter.core.station.model import Station
 from tonleiter.core.units.preferred import at_least, nearest
@@ -22,6 +22,10 @@ from tonleiter.core.words import listed
 SPARE = 1.3
 # a follower drives with about so much; a level off by less needs no pad
 FOLLOWER_OUT_OHM, LITTLE_DB = 100.0, 6.0
+LESS_BUT_BASS = "one resistor is a higher load for a crystal: less level, more bass"
+# figures of stages that are soldered by hand which load what stands before them
+INPUT_RESISTORS = ("bias_ohm", "gate_ohm", "grid_ohm")
+LEAST_FOR_A_CRYSTAL_OHM, MOST_OHM = 1e6, 10e6
 # where the output of a stage on one battery of 9 V stands
 HALF_SUPPLY_V = 4.5
 
@@ -61,8 +65,7 @@ def _resistor(case: Case, index: int, ohm: float, title: str) -> Fix:
         )
         return case.insert(station, index, gear)
 
-    why = "one resistor is a higher load for a crystal: less level, more bass"
-    return Fix(title, apply, why)
+    return Fix(title, apply, LESS_BUT_BASS)
 
 
 def lighter(case: Case, corner_hz: float, limit_hz: float) -> Iterator[Fix]:
@@ -70,9 +73,8 @@ def lighter(case: Case, corner_hz: float, limit_hz: float) -> Iterator[Fix]:
     joint = _joint(case)
     load = case.solution.impedances[joint].load_ohm
     if math.isfinite(load):
-        ohm = at_least(load * (corner_hz / limit_hz * SPARE - 1), "E12")
-        title = f"Add {format_quantity(ohm, OHM)} in series before the {case.rows[joint + 1].name}"
-        yield _resistor(case, joint + 1, ohm, title)
+        yield from _higher_input(case, joint + 1, load, corner_hz / limit_hz)
+        yield _in_series(case, joint + 1, load * (corner_hz / limit_hz * SPARE - 1))
 
     def follow(station: Station, bypassed: bool) -> Station:
         gear = JfetPreamp(
@@ -89,6 +91,34 @@ def lighter(case: Case, corner_hz: float, limit_hz: float) -> Iterator[Fix]:
     title = f"Add a FET preamp, its source not bypassed: less gain{tail}"
     yield Fix(title, lambda s: follow(s, False), "", BUILD)
     yield from buffered(case)
+
+
+def _higher_input(case: Case, index: int, load_ohm: float, times: float) -> Iterator[Fix]:
+    """A stage of one's own right behind the crystal: its input resistor is what loads it."""
+    row = case.rows[index]
+    field = next((f for f in INPUT_RESISTORS if f in row.gear.figures()), None)
+    if field is None or row.gear.bought_whole:
+        return
+    ohm = at_least(max(load_ohm * times * SPARE, LEAST_FOR_A_CRYSTAL_OHM), "E12")
+    if ohm <= MOST_OHM and ohm > row.gear.figure(field).value:
+        yield Fix(
+            f"Make the input resistor of the {row.name} {format_quantity(ohm, OHM)}",
+            case.setting(index, {field: ohm}),
+            "it is what loads the crystal",
+            CHANGE,
+        )
+
+
+def _in_series(case: Case, index: int, more_ohm: float) -> Fix:
+    """One resistor before a stage, or a larger one where one is."""
+    row = case.rows[index]
+    if isinstance(row.gear, SeriesPad):
+        ohm = at_least(row.gear.series_ohm.value + more_ohm, "E12")
+        title = f"Change the {row.gear.noun} to {format_quantity(ohm, OHM)}"
+        return Fix(title, case.setting(index, {"series_ohm": ohm}), LESS_BUT_BASS, CHANGE)
+    ohm = at_least(more_ohm, "E12")
+    title = f"Add {format_quantity(ohm, OHM)} in series before the {row.name}"
+    return _resistor(case, index, ohm, title)
 
 
 def buffered(case: Case) -> Iterator[Fix]:
