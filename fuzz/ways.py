@@ -7,20 +7,14 @@ without a way.
 
 from __future__ import annotations
 
-import random
 from pathlib import Path
 
 from fuzz.campaign import Bound, Tally, attempt, generator
-from tonleiter.core.gear.base import Gear
+from fuzz.chains import chained, random_path
 from tonleiter.core.gear.library import parts_library
 from tonleiter.core.judge.findings.model import SEVERITIES, Finding
 from tonleiter.core.judge.verdict import Verdict, verdict_of
-from tonleiter.core.match.terms import lead_for
-from tonleiter.core.station.adopt import adopt_path
-from tonleiter.core.station.begin import begun
-from tonleiter.core.station.edits import add_gear
 from tonleiter.core.station.model import Station
-from tonleiter.core.station.purpose import PURPOSES
 
 # nobody has patience for more
 MOST_STEPS = 14
@@ -32,27 +26,10 @@ def ways(seed: int, bound: Bound, folder: Path) -> Tally:
     rng, tally = generator(seed, "ways"), Tally("ways")
     library = list(parts_library().values())
     while not bound.reached(tally):
-        path = _path(rng, library)
+        path = random_path(rng, library)
         told = [g.id for g in path]
-        attempt(tally, lambda: _follow(_station(path, rng), tally, told), told, SLOW_S)
+        attempt(tally, lambda: _follow(chained(path, rng), tally, told), told, SLOW_S)
     return tally
-
-
-def _path(rng: random.Random, library: list[Gear]) -> list[Gear]:
-    between = [g for g in library if g.role == "between" and not g.lead]
-    middle = rng.sample(between, rng.choice((0, 1, 1, 2)))
-    ends = [rng.choice([g for g in library if g.role == role]) for role in ("microphone", "input")]
-    return [ends[0], *middle, ends[1]]
-
-
-def _station(path: list[Gear], rng: random.Random) -> Station:
-    station = begun()
-    for piece in path:
-        station = add_gear(station, piece)
-    lead = lead_for(path[0])
-    purpose, mm = rng.choice(list(PURPOSES)), rng.choice((10.0, 30.0, 300.0))
-    made: Station = adopt_path(station, (path[0], lead, *path[1:]), "x", purpose, "operator", mm)
-    return made
 
 
 def _troubles(found: Verdict) -> list[Finding]:

@@ -7,19 +7,14 @@ from collections.abc import Iterator
 from pathlib import Path
 
 from fuzz.campaign import Bound, Tally, attempt, generator
+from fuzz.chains import chained, random_path
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.library import parts_library
 from tonleiter.core.judge.verdict import Verdict, verdict_of
-from tonleiter.core.match.terms import lead_for
 from tonleiter.core.report.why.at_end import why_bass, why_hum, why_knob, why_noise, why_room
 from tonleiter.core.report.why.finding import why_finding
 from tonleiter.core.report.why.level import why_level
 from tonleiter.core.report.why.model import Why
-from tonleiter.core.station.adopt import adopt_path
-from tonleiter.core.station.begin import begun
-from tonleiter.core.station.edits import add_gear
-from tonleiter.core.station.model import Station
-from tonleiter.core.station.purpose import PURPOSES
 
 # of a level's steps: each is printed to a tenth, and twentieths are left out
 SUMS_WITHIN_DB = 0.15
@@ -33,7 +28,7 @@ def whys(seed: int, bound: Bound, folder: Path) -> Tally:
     rng, tally = generator(seed, "whys"), Tally("whys")
     library = list(parts_library().values())
     while not bound.reached(tally):
-        path = _path(rng, library)
+        path = random_path(rng, library)
         attempt(tally, lambda: _ask(path, rng, tally), [g.id for g in path], SLOW_S)
     return tally
 
@@ -47,22 +42,8 @@ def _ask(path: list[Gear], rng: random.Random, tally: Tally) -> None:
 
 
 def _judged(path: list[Gear], rng: random.Random) -> Verdict:
-    station = begun()
-    for piece in path:
-        station = add_gear(station, piece)
-    purpose = rng.choice(list(PURPOSES))
-    chained: Station = adopt_path(
-        station, (path[0], lead_for(path[0]), *path[1:]), "x", purpose, "operator",
-        rng.choice((10.0, 30.0, 300.0)),
-    )  # fmt: skip
-    return verdict_of(chained, chained.chain().id)
-
-
-def _path(rng: random.Random, library: list[Gear]) -> list[Gear]:
-    between = [g for g in library if g.role == "between" and not g.lead]
-    middle = rng.sample(between, rng.choice((0, 0, 1, 1, 2)))
-    ends = [rng.choice([g for g in library if g.role == role]) for role in ("microphone", "input")]
-    return [ends[0], *middle, ends[1]]
+    station = chained(path, rng)
+    return verdict_of(station, station.chain().id)
 
 
 def _answers(found: Verdict, rng: random.Random) -> Iterator[Why]:

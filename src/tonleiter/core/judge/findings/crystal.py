@@ -8,14 +8,14 @@ from collections.abc import Iterator
 from tonleiter.core.gear.figure import typical
 from tonleiter.core.gear.more_pads import SeriesPad
 from tonleiter.core.gear.pads import design_l_pad
-from tonleiter.core.gear.passives import LPad
 from tonleiter.core.gear.preamps import JfetPreamp, OpAmpPreamp
 from tonleiter.core.judge.findings.case import Case, aim_dbu
 from tonleiter.core.judge.findings.model import BUILD, CHANGE, Fix
+from tonleiter.core.judge.findings.parts import l_pad, series_pad
 from tonleiter.core.solve.solution import Impedances
 from tonleiter.core.station.model import Station
 from tonleiter.core.units.preferred import at_least, nearest
-from tonleiter.core.units.quantity import OHM, format_quantity, format_short
+from tonleiter.core.units.quantity import OHM, format_quantity
 from tonleiter.core.words import listed
 
 # a resistor is taken so much larger than reckoned: what is bought is rounded
@@ -58,12 +58,7 @@ def _resistor(case: Case, index: int, ohm: float, title: str) -> Fix:
     """One resistor before stage ``index``, behind a crystal."""
 
     def apply(station: Station) -> Station:
-        gear = SeriesPad(
-            id=case.fresh_id("pad"),
-            name=f"series resistor {format_quantity(ohm, OHM)}",
-            series_ohm=typical(ohm),
-        )
-        return case.insert(station, index, gear)
+        return case.insert(station, index, series_pad(case, ohm))
 
     return Fix(title, apply, LESS_BUT_BASS)
 
@@ -146,16 +141,7 @@ def buffered(case: Case) -> Iterator[Fix]:
             output_plus=plus,
         )
         station = case.insert(_unpowered(case, station), 1, follower)
-        if pad is None:
-            return station
-        values = f"{format_short(pad.series_ohm)} / {format_short(pad.shunt_ohm)}"
-        made = LPad(
-            id=case.fresh_id("pad"),
-            name=f"L-pad {values}",
-            series_ohm=typical(pad.series_ohm),
-            shunt_ohm=typical(pad.shunt_ohm),
-        )
-        return case.insert(station, joint + 2, made)
+        return station if pad is None else case.insert(station, joint + 2, l_pad(case, pad))
 
     title = "Add an op-amp buffer of 2.2 MΩ right behind it"
     if pad is not None:

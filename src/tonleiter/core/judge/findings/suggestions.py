@@ -8,13 +8,14 @@ from typing import Literal
 
 from tonleiter.core.gear.active import AmplifierStage
 from tonleiter.core.gear.figure import typical
-from tonleiter.core.gear.more_pads import InputDivider, SeriesPad
+from tonleiter.core.gear.more_pads import InputDivider
 from tonleiter.core.gear.pad_shapes import design_pad
 from tonleiter.core.gear.pads import design_l_pad
-from tonleiter.core.gear.passives import LPad, SeriesCapacitor, Transformer
+from tonleiter.core.gear.passives import SeriesCapacitor, Transformer
 from tonleiter.core.judge.findings import crystal
 from tonleiter.core.judge.findings.case import Case
 from tonleiter.core.judge.findings.model import BUILD, REMOVE, Fix
+from tonleiter.core.judge.findings.parts import l_pad, series_pad
 from tonleiter.core.solve.solution import Impedances
 from tonleiter.core.station.model import Station
 from tonleiter.core.units.preferred import at_least, nearest
@@ -122,14 +123,7 @@ def insert_pad(case: Case, index: int, loss_db: float) -> Fix | None:
     best = designs[0]
 
     def apply(station: Station) -> Station:
-        values = f"{format_short(best.series_ohm)} / {format_short(best.shunt_ohm)}"
-        gear = LPad(
-            id=case.fresh_id("pad"),
-            name=f"L-pad {values}",
-            series_ohm=typical(best.series_ohm),
-            shunt_ohm=typical(best.shunt_ohm),
-        )
-        return case.insert(station, index, gear)
+        return case.insert(station, index, l_pad(case, best))
 
     series = format_quantity(best.series_ohm, OHM)
     shunt = format_quantity(best.shunt_ohm, OHM)
@@ -146,10 +140,7 @@ def _one_resistor(case: Case, index: int, loss_db: float) -> Fix | None:
     value = format_quantity(ohm, OHM)
 
     def apply(station: Station) -> Station:
-        gear = SeriesPad(
-            id=case.fresh_id("pad"), name=f"series resistor {value}", series_ohm=typical(ohm)
-        )
-        return case.insert(station, index, gear)
+        return case.insert(station, index, series_pad(case, ohm))
 
     return Fix(f"Add {value} in series before it: {loss_db:.0f} dB less", apply)
 

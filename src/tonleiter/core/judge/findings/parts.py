@@ -1,0 +1,30 @@
+"""Parts that remedies add, named by their values."""
+
+from __future__ import annotations
+
+from tonleiter.core.gear.figure import typical
+from tonleiter.core.gear.more_pads import SeriesPad
+from tonleiter.core.gear.pads import PadDesign
+from tonleiter.core.gear.passives import LPad
+from tonleiter.core.judge.findings.case import Case
+from tonleiter.core.units.quantity import OHM, format_quantity, format_short
+
+
+def l_pad(case: Case, design: PadDesign) -> LPad:
+    """Two resistors as they were designed."""
+    values = f"{format_short(design.series_ohm)} / {format_short(design.shunt_ohm)}"
+    return LPad(
+        id=case.fresh_id("pad"),
+        name=f"L-pad {values}",
+        series_ohm=typical(design.series_ohm),
+        shunt_ohm=typical(design.shunt_ohm),
+    )
+
+
+def series_pad(case: Case, ohm: float) -> SeriesPad:
+    """One resistor."""
+    return SeriesPad(
+        id=case.fresh_id("pad"),
+        name=f"series resistor {format_quantity(ohm, OHM)}",
+        series_ohm=typical(ohm),
+    )
