@@ -190,9 +190,9 @@ def listen(window: MainWindow) -> None:
     model.take_kept("C", "hum")
     model.finish()
     model.finish()
-    model.begin_trial()
+    model.blind.begin_trial()
     for _ in range(4):
-        model.answer(model.trials.x)
+        model.blind.answer(model.blind.trials.x)
     model.finish()
 
 
