@@ -8,6 +8,7 @@ import pytest
 from tests.conftest import gear, station_of
 from tests.core.radios import DEMO, at, knobs
 from tests.core.setup.rates import rate
+from tonleiter.core.gear.library import parts_library
 from tonleiter.core.guide.cards import (
     card_of,
 )
@@ -39,6 +40,26 @@ def test_the_guide_followed_ends_with_every_meter_in_its_zone(hf, alc, squeeze):
     assert low - 0.3 <= scene.result.judged.compression_db <= high + 0.3
     assert all(c.fits() for c in scene.controls)
     assert "every knob is where it should be" in scene.headline[1]
+
+
+def test_a_voice_of_tall_peaks_ends_with_the_compressor_at_its_least():
+    """On it takes more than is aimed at, off nothing: the guide turned it on and off for ever."""
+    pieces = parts_library()
+    capsule, socket = (
+        pieces[name].model_dump(mode="json") for name in ("cased-capsule", "fm-socket-biased")
+    )
+    station = station_of(capsule, gear("cable", "lead"), socket, purpose="ssb-weak", distance_mm=30)
+    case, panel, stood = on_air(station), PanelState(), []
+    for _ in range(20):
+        scene = scene_of(case, panel)
+        if scene.now is None or scene.now.move is None:
+            break
+        assert scene.now.move.knobs, scene.now.move.says
+        panel = with_knobs(panel, scene.now.move.knobs)
+        assert panel not in stood, "it was there already"
+        stood.append(panel)
+    assert scene.now is None
+    assert at(scene, "gain").done
 
 
 def test_a_gain_too_low_is_told_in_figures(hf):

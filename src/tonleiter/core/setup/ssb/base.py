@@ -165,4 +165,7 @@ class SsbBase(SidebandScene):
                 more = max(0.0, PEAKS_ROOM_DB + WORKED_DB - self.result.peaks_db)
             return made.with_aim((max(low + more, made.step), high + more))
         off = made.value - reading
+        if high + off + NEAR_DB < made.step:
+            # taller peaks than usual: off it takes nothing, and the next move would be on again
+            return replace(made.with_aim((made.step, made.step)), note="its least")
         return made.with_aim((low + off - NEAR_DB, high + off + NEAR_DB))
