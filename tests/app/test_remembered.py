@@ -115,3 +115,24 @@ def test_what_was_left_goes_and_what_came_stays(open_window, demo_folder, tmp_pa
     assert not any(isValid(space) for space in gone)
     assert all(isValid(space) for space in came)
     assert window._stack.currentWidget() in came
+
+
+def test_a_station_that_is_left_at_once_makes_nothing_in_the_next_ones_window(
+    open_window, demo_folder, tmp_path
+):
+    """Its ladder was to come a moment later; nobody waits for it any more."""
+    window = open_window(demo_folder)
+    window.go_to("wire")
+    other, third = tmp_path / "other.station", tmp_path / "third.station"
+    for folder in (other, third):
+        window.document.save(folder)
+        remembered.keep(window)
+    assert window.filing.open(other)
+    left = window.session
+    assert window.filing.open(third)
+    came = window.session
+    assert set(came.spaces) == {"wire"}
+    rest(400)
+    assert not isValid(left) or set(left.spaces) == {"wire"}
+    assert set(came.spaces) == {"wire", "ladder"}
+    assert not window.notice.isVisible() or "wrong" not in window.notice.text

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
 from importlib import import_module
 
@@ -61,10 +62,15 @@ class Session(QObject):
         self._warms = self.jobs.desk(Wait.LATER)
         self._warms.done.connect(self._warm_spaces)
         self._unread = [entry.module for entry in SPACES]
-        warm = QTimer(self)
-        warm.setSingleShot(True)
-        warm.timeout.connect(self._warm)
-        warm.start(WARM_AFTER_MS)
+        self.later(WARM_AFTER_MS, self._warm)
+
+    def later(self, after_ms: int, do: Callable[[], object]) -> None:
+        """Do something a moment later, unless the session has ended by then."""
+        timer = QTimer(self)
+        timer.setSingleShot(True)
+        timer.timeout.connect(do)
+        timer.timeout.connect(timer.deleteLater)
+        timer.start(after_ms)
 
     def _warm(self) -> None:
         """What other spaces are made of is read before somebody goes there.
@@ -77,7 +83,7 @@ class Session(QObject):
     def _warm_spaces(self) -> None:
         if self._unread:
             import_module(self._unread.pop(0))
-            QTimer.singleShot(REST_MS, self, self._warm_spaces)
+            self.later(REST_MS, self._warm_spaces)
 
     def space(self, name: str) -> Space:
         """A space by its name, made now if it is wanted for the first time. Raises KeyError."""
@@ -94,6 +100,9 @@ class Session(QObject):
     def end(self) -> None:
         """Nobody waits for anything any more."""
         trouble().forget(self.document.keep)
+        self._unread.clear()
+        for timer in self.findChildren(QTimer):
+            timer.stop()
         for space in self.spaces.values():
             space.rest()
         self.reckoning.rest()
