@@ -105,3 +105,12 @@ def test_a_resistor_that_keeps_a_crystal_its_bass_is_not_taken_out_for_level():
     (finding,) = (f for f in before.findings if f.code == "under-window")
     titles = [r.title for r in remedies(before, finding)]
     assert not any("pad" in t or "series resistor" in t for t in titles), titles
+
+
+def test_nor_for_noise():
+    """The input hisses over what is left of it: the resistor stays all the same."""
+    pad = gear("series-pad", "pad", series_ohm=2.2e6)
+    hissing = gear("microphone-socket", "radio", z_in_ohm=100e3, ein_dbu=-90)
+    before = assess(station_of(PIEZO, LEAD, pad, hissing))
+    (finding,) = (f for f in before.findings if f.code == "noise-heard")
+    assert not any("Leave the pad out" in r.title for r in remedies(before, finding))

@@ -13,7 +13,6 @@ from tonleiter.core.guide.step import Move, Step
 from tonleiter.core.judge.findings.adjusting import adjusted
 from tonleiter.core.judge.findings.adjusting import turn as turn_stage
 from tonleiter.core.judge.findings.case import Case
-from tonleiter.core.judge.findings.level import lenient_db
 from tonleiter.core.judge.findings.model import CHANGE, MOVE, Fix
 from tonleiter.core.station import edits
 from tonleiter.core.station.model import Station
@@ -127,8 +126,7 @@ def outboard(case: OnAir) -> Iterator[Step]:
     off = max(window.low_dbu - level, 0.0) + min(window.high_dbu - level, 0.0)
     shown = f"{level:.0f} dBu at the radio".replace("-", "−")
     move = None
-    # the Ladder minds no less; where the radio has no knob its meter has the last word
-    if abs(off) >= max(SEEN_DB, lenient_db(assessment.rows[-1])):
+    if abs(off) >= SEEN_DB:
         why = f"it works from {window.low_dbu:.0f} to {window.high_dbu:.0f} dBu".replace("-", "−")
         move = Move(
             f"{abs(off):.0f} dB {'more' if off > 0 else 'less'} at its socket.",

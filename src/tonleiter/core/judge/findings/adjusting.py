@@ -77,8 +77,13 @@ def adjusted(case: Case, upto: int, delta_db: float) -> Iterator[Fix]:
             yield fix
     if delta_db > 0:
         for k in stages:
-            if k > 0 and case.rows[k].gear.is_pad and not crystal.is_bare(case, k):
+            if may_leave_out(case, k):
                 yield leave_out(case, k, effort=REMOVE)
+
+
+def may_leave_out(case: Case, index: int) -> bool:
+    """Whether a pad may go: not one that keeps a crystal its bass."""
+    return index > 0 and case.rows[index].gear.is_pad and not crystal.is_bare(case, index)
 
 
 def has_pad(case: Case, upto: int) -> bool:

@@ -11,7 +11,7 @@ from tonleiter.core.gear.pads import design_l_pad
 from tonleiter.core.gear.preamps import JfetPreamp, OpAmpPreamp
 from tonleiter.core.judge.findings.case import Case, aim_dbu
 from tonleiter.core.judge.findings.model import BUILD, CHANGE, Fix
-from tonleiter.core.judge.findings.parts import l_pad, series_pad
+from tonleiter.core.judge.findings.parts import l_pad, less_by, resistor_before
 from tonleiter.core.solve.solution import Impedances
 from tonleiter.core.station.model import Station
 from tonleiter.core.units.preferred import at_least, nearest
@@ -50,17 +50,7 @@ def less(case: Case, index: int, loss_db: float, z: Impedances) -> Fix | None:
         return None
     wanted = 10 ** (loss_db / 20) * math.hypot(z.load_ohm, z.source_ohm)
     ohm = nearest(math.sqrt(wanted**2 - z.source_ohm**2) - z.load_ohm, "E12")
-    title = f"Add {format_quantity(ohm, OHM)} in series before it: {loss_db:.0f} dB less"
-    return _resistor(case, index, ohm, title)
-
-
-def _resistor(case: Case, index: int, ohm: float, title: str) -> Fix:
-    """One resistor before stage ``index``, behind a crystal."""
-
-    def apply(station: Station) -> Station:
-        return case.insert(station, index, series_pad(case, ohm))
-
-    return Fix(title, apply, LESS_BUT_BASS)
+    return resistor_before(case, index, ohm, less_by(ohm, loss_db), LESS_BUT_BASS)
 
 
 def lighter(case: Case, corner_hz: float, limit_hz: float) -> Iterator[Fix]:
@@ -113,7 +103,7 @@ def _in_series(case: Case, index: int, more_ohm: float) -> Fix:
         return Fix(title, case.setting(index, {"series_ohm": ohm}), LESS_BUT_BASS, CHANGE)
     ohm = at_least(more_ohm, "E12")
     title = f"Add {format_quantity(ohm, OHM)} in series before the {row.name}"
-    return _resistor(case, index, ohm, title)
+    return resistor_before(case, index, ohm, title, LESS_BUT_BASS)
 
 
 def buffered(case: Case) -> Iterator[Fix]:

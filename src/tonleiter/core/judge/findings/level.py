@@ -211,7 +211,7 @@ def outside_window(case: Case) -> Iterator[Finding]:
             continue  # already clipped: the worse finding speaks
         if k < case.last and row.speech_dbu < window.low_dbu and _is_mic_into_line(case, k):
             continue  # one cause is said once: a microphone where a line is wanted
-        if window.outside_db(row.speech_dbu) <= lenient_db(row):
+        if window.outside_db(row.speech_dbu) <= _lenient_db(row):
             continue
         off = _at_the_knob(case, row) if row.knob else _at_the_window(case, row)
         # a step into the window is enough for what is there; what is added brings it to the middle
@@ -236,7 +236,7 @@ def outside_window(case: Case) -> Iterator[Finding]:
         )
 
 
-def lenient_db(row: StageLevels) -> float:
+def _lenient_db(row: StageLevels) -> float:
     """How far outside nobody need care: a box's window is soft, a fixed input's less so."""
     if row.gear.role != "input":
         return SOFT_EDGE_DB
@@ -369,7 +369,7 @@ def level_right(case: Case) -> Iterator[Finding]:
     window = row.window
     if case.is_dead() or window is None:
         return
-    if window.outside_db(row.speech_dbu) <= lenient_db(row):
+    if window.outside_db(row.speech_dbu) <= _lenient_db(row):
         knob = f"; microphone gain at about {row.knob.mark}" if row.knob else ""
         yield Finding(
             code=LEVEL_RIGHT,

@@ -9,7 +9,7 @@ import numpy as np
 from tonleiter.core.gear.acoustics import SpokenInto
 from tonleiter.core.gear.active import Compressor
 from tonleiter.core.gear.turning import turned
-from tonleiter.core.judge.findings.adjusting import change_pad
+from tonleiter.core.judge.findings.adjusting import change_pad, may_leave_out
 from tonleiter.core.judge.findings.case import Case
 from tonleiter.core.judge.findings.codes import Meaning, declare
 from tonleiter.core.judge.findings.level import DIRECTIONAL_MM, FAR_MM, closer
@@ -153,7 +153,7 @@ def _over_a_stage(case: Case, worst: str) -> Iterator[Fix]:
 def _less_lost(case: Case, index: int, delta_db: float) -> Iterator[Fix]:
     """A pad before what makes the noise: another one, or none."""
     for k in range(index - 1, 0, -1):
-        if not case.rows[k].gear.is_pad:
+        if not may_leave_out(case, k):
             continue
         if fix := change_pad(case, k, delta_db):
             yield fix

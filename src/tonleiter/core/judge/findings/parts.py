@@ -7,6 +7,8 @@ from tonleiter.core.gear.more_pads import SeriesPad
 from tonleiter.core.gear.pads import PadDesign
 from tonleiter.core.gear.passives import LPad
 from tonleiter.core.judge.findings.case import Case
+from tonleiter.core.judge.findings.model import Fix
+from tonleiter.core.station.model import Station
 from tonleiter.core.units.quantity import OHM, format_quantity, format_short
 
 
@@ -21,10 +23,20 @@ def l_pad(case: Case, design: PadDesign) -> LPad:
     )
 
 
-def series_pad(case: Case, ohm: float) -> SeriesPad:
-    """One resistor."""
-    return SeriesPad(
-        id=case.fresh_id("pad"),
-        name=f"series resistor {format_quantity(ohm, OHM)}",
-        series_ohm=typical(ohm),
-    )
+def resistor_before(case: Case, index: int, ohm: float, title: str, why: str = "") -> Fix:
+    """One resistor before stage ``index``."""
+
+    def apply(station: Station) -> Station:
+        gear = SeriesPad(
+            id=case.fresh_id("pad"),
+            name=f"series resistor {format_quantity(ohm, OHM)}",
+            series_ohm=typical(ohm),
+        )
+        return case.insert(station, index, gear)
+
+    return Fix(title, apply, why)
+
+
+def less_by(ohm: float, loss_db: float) -> str:
+    """What one resistor that takes level off is called."""
+    return f"Add {format_quantity(ohm, OHM)} in series before it: {loss_db:.0f} dB less"

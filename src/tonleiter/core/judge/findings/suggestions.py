@@ -15,7 +15,7 @@ from tonleiter.core.gear.passives import SeriesCapacitor, Transformer
 from tonleiter.core.judge.findings import crystal
 from tonleiter.core.judge.findings.case import Case
 from tonleiter.core.judge.findings.model import BUILD, REMOVE, Fix
-from tonleiter.core.judge.findings.parts import l_pad, series_pad
+from tonleiter.core.judge.findings.parts import l_pad, less_by, resistor_before
 from tonleiter.core.solve.solution import Impedances
 from tonleiter.core.station.model import Station
 from tonleiter.core.units.preferred import at_least, nearest
@@ -51,18 +51,16 @@ def blocking_capacitor(
 
 def isolating_transformer(case: Case, index: int, why: str) -> Fix:
     """A 1:1 transformer before stage ``index``, with a capacitor if bias stands on its far side."""
-    tail = bias_words(case, index) if case.bias_reaches(index) else ""
-    return Fix(f"Add an isolating transformer{tail}", isolated(case, index), why)
+    biased = case.bias_reaches(index)
+    tail = bias_words(case, index) if biased else ""
+    return Fix(f"Add an isolating transformer{tail}", isolated(case, index, biased), why)
 
 
-def isolated(
-    case: Case, index: int, biased: bool | None = None, **core: float
-) -> Callable[[Station], Station]:
-    """The edit of it; ``core``: figures of a transformer other than the usual one.
+def isolated(case: Case, index: int, biased: bool, **core: float) -> Callable[[Station], Station]:
+    """The edit of it; ``biased``: whether bias stands on its far side.
 
-    ``biased``: whether bias stands on its far side; None: as it does on the joint now.
+    ``core``: figures of a transformer other than the usual one.
     """
-    biased = case.bias_reaches(index) if biased is None else biased
     farad = _against_bias_f(case, index)
 
     def apply(station: Station) -> Station:
@@ -137,12 +135,7 @@ def _one_resistor(case: Case, index: int, loss_db: float) -> Fix | None:
     if not designs:
         return None
     ohm = designs[0].value("series_ohm")
-    value = format_quantity(ohm, OHM)
-
-    def apply(station: Station) -> Station:
-        return case.insert(station, index, series_pad(case, ohm))
-
-    return Fix(f"Add {value} in series before it: {loss_db:.0f} dB less", apply)
+    return resistor_before(case, index, ohm, less_by(ohm, loss_db))
 
 
 def change_divider(case: Case, up_db: float) -> Iterator[Fix]:
