@@ -47,14 +47,8 @@ def _how_late(item: pytest.Item) -> int:
 
 
 def pytest_collection_modifyitems(config: pytest.Config, items: list[pytest.Item]) -> None:
-    """Of a long table one row in so many, evenly over it; all of them with --whole.
-
-    What is covered of the core is counted over the core's own tests.
-    """
+    """Of a long table one row in so many, evenly over it; all of them with --whole."""
     items.sort(key=_how_late)
-    for item in items:
-        if "core" not in item.path.parts:
-            item.add_marker("no_cover")
     if config.getoption("--whole"):
         return
     seen: dict[str, int] = {}

@@ -25,7 +25,11 @@ from pydantic import BaseModel
 
 # of each function so many answers; of pairs a whole grid
 MOST = 32
-MANY = {"tonleiter.core.match.pair:match_pair": 600}
+MANY = {
+    "tonleiter.core.match.pair:match_pair": 600,
+    "tonleiter.core.judge.assess:assess": 200,
+    "tonleiter.core.judge.verdict:verdict_of": 100,
+}
 PURE = (
     "tonleiter.core.judge.assess:assess",
     "tonleiter.core.judge.verdict:verdict_of",
