@@ -84,15 +84,19 @@ class _Clock:
 
     def __init__(self) -> None:
         self.longest_s = 0.0
+        # of that, what the window's thread computed itself: the rest it waited for others
+        self.own_s = 0.0
 
     def each(self, do: Callable[[], object]) -> None:
         """Send an event and let the window follow."""
         from PySide6.QtWidgets import QApplication
 
-        begun = time.monotonic()
+        begun, computed = time.monotonic(), time.thread_time()
         do()
         QApplication.processEvents()
-        self.longest_s = max(self.longest_s, time.monotonic() - begun)
+        took_s = time.monotonic() - begun
+        if took_s > self.longest_s:
+            self.longest_s, self.own_s = took_s, time.thread_time() - computed
 
 
 def _typed(target: object, text: str, last: object, clock: _Clock) -> None:
@@ -137,7 +141,8 @@ class _Round:
             clock = _Clock()
             what = self._step(clock)
             if clock.longest_s > GAP_S:
-                self._tally.fault(f"deaf for over {GAP_S} s: {what}", f"{clock.longest_s:.2f} s")
+                says = f"{clock.longest_s:.2f} s, {clock.own_s:.2f} s of it the window's own work"
+                self._tally.fault(f"deaf for over {GAP_S} s: {what}", says)
             while (popup := QApplication.activePopupWidget()) is not None:
                 popup.close()
             _pause()
@@ -170,7 +175,7 @@ class _Round:
         if document.station != last:
             self._tally.fault("redo does not come back to the end", steps)
 
-    def _pull_away(self) -> str:
+    def _pull_away(self, clock: _Clock) -> str:
         """What a space shows goes from under it: a piece, a chain, the whole station."""
         from tonleiter.app.document import Document
         from tonleiter.core.refused import RefusedError
@@ -182,18 +187,23 @@ class _Round:
         try:
             if what == "piece" and station.gear:
                 piece = rng.choice(station.gear).id
-                document.edit("remove", lambda s: edits.remove_gear(s, piece))
+                remove = partial(edits.remove_gear, gear_id=piece)
+                clock.each(lambda: document.edit("remove", remove))
             elif what == "chain" and station.chains:
                 chain = rng.choice(station.chains).id
-                document.edit("chain", lambda s: edits.open_chain(s, chain))
+                show = partial(edits.open_chain, chain_id=chain)
+                clock.each(lambda: document.edit("chain", show))
             elif what == "undo":
-                for _ in range(rng.randrange(1, 12)):
-                    document.undo()
+                clock.each(document.undo)
+                for _ in range(rng.randrange(11)):
+                    _pause()
+                    clock.each(document.undo)
             elif what == "station":
                 self._number += 1
                 other = self._copy.with_name(f"{self._copy.stem}-{self._number}.station")
                 shutil.copytree(self._copy, other)
-                self._window._swap(Document.open(other), rng.random() < 0.3)
+                new = rng.random() < 0.3
+                clock.each(lambda: self._window._swap(Document.open(other), new))
                 self._begun = self._window.document.station
         except RefusedError:
             pass
@@ -210,14 +220,7 @@ class _Round:
 
         rng, window = self._rng, self._window
         if rng.random() < PULLED_AWAY:
-            what = ""
-
-            def pull() -> None:
-                nonlocal what
-                what = self._pull_away()
-
-            clock.each(pull)
-            return what
+            return self._pull_away(clock)
         widgets = [
             w
             for w in window.findChildren(QWidget)

@@ -6,7 +6,9 @@ import time
 
 import pytest
 
+from tonleiter.app import turns
 from tonleiter.app.jobs import Jobs, Wait
+from tonleiter.app.safety import garbage
 from tonleiter.app.safety.trouble import trouble
 from tonleiter.core.refused import RefusedError
 from tonleiter.core.stop import checkpoint
@@ -162,3 +164,86 @@ def test_a_page_does_not_wait_for_what_nobody_waits_for_yet(jobs, qtbot):
     qtbot.waitUntil(lambda: got["done"] == ["page"])
     qtbot.waitUntil(lambda: counted[0] > resting)
     end.set()
+
+
+class Clock:
+    """A clock that goes on when somebody sleeps."""
+
+    def __init__(self):
+        self.now, self.naps = 1000.0, 0
+
+    def monotonic(self):
+        return self.now
+
+    def sleep(self, seconds):
+        self.now += seconds
+        self.naps += 1
+
+
+@pytest.fixture
+def clock(monkeypatch):
+    made = Clock()
+    monkeypatch.setattr(turns, "time", made)
+    for name, value in (("depth", 0), ("since_s", 0.0), ("until_s", 0.0), ("waits", False)):
+        monkeypatch.setattr(turns._Turn, name, value)
+    return made
+
+
+def test_a_worker_rests_while_the_window_is_at_something_but_not_for_ever(clock):
+    """It would take the interpreter from it at each call into the toolkit."""
+    turns.give_way()
+    assert clock.naps == 0  # nobody does anything
+    with turns.at_work():
+        begun = clock.now
+        turns.give_way()
+        assert clock.now - begun == pytest.approx(turns.MOST_S, abs=0.01)
+        # whoever takes longer may be waiting for just this worker
+        naps = clock.naps
+        turns.give_way()
+        assert clock.naps == naps
+    clock.now += 1.0
+    with turns.at_work(), turns.at_work():
+        pass
+    # what an edit leads to is drawn next: a lull is not the end of it
+    ended = clock.now
+    turns.give_way()
+    assert clock.now - ended == pytest.approx(turns.LULL_S, abs=0.002)
+
+
+def test_a_worker_that_the_window_waits_for_goes_on(clock):
+    with turns.at_work(), turns.waiting():
+        turns.give_way()
+    assert clock.naps == 0
+    assert turns.rested_s() == 0
+
+
+def test_each_job_gives_way_where_it_asks_whether_it_is_wanted(jobs, qtbot, monkeypatch):
+    gave = []
+    monkeypatch.setattr(turns, "give_way", lambda: gave.append(threading.current_thread()))
+    for wait in Wait:
+        desk = jobs.desk(wait)
+        with qtbot.waitSignal(desk.done, timeout=5000):
+            desk.start(lambda task: checkpoint())
+    assert len(gave) == len(Wait)
+    assert threading.main_thread() not in gave
+
+
+def test_a_long_look_for_garbage_waits_until_nobody_does_anything(qapp, clock, monkeypatch):
+    done = []
+    monkeypatch.setattr(garbage, "time", clock)
+    monkeypatch.setattr(garbage.gc, "get_count", lambda: (0, 0, 10_000))
+    monkeypatch.setattr(garbage.gc, "collect", done.append)
+    collector = garbage._Collector()
+    collector._settled = True
+    with turns.at_work():
+        collector._look()
+    collector._look()
+    assert done == []
+    clock.now += garbage.QUIET_S + turns.LULL_S
+    collector._look()
+    assert done == [2]
+    # nor for ever
+    with turns.at_work():
+        clock.now += garbage.AT_LAST_S
+        collector._look()
+    assert done == [2, 2]

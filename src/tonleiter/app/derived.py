@@ -13,6 +13,7 @@ from typing import Generic, TypeVar
 
 from PySide6.QtCore import QEventLoop, QObject, QTimer, Signal
 
+from tonleiter.app import turns
 from tonleiter.app.jobs import Jobs, Task, Wait
 from tonleiter.app.safety.trouble import trouble
 from tonleiter.core.refused import RefusedError
@@ -79,6 +80,7 @@ class Derived(QObject, Generic[T]):
         self.changed.emit()
         return True
 
+    @turns.at_work()
     def want_now(self, basis: object, compute: Callable[[], T]) -> bool:
         """The same before this call returns: for what the hand at the screen waits for."""
         if not self._ask(basis):

@@ -10,6 +10,7 @@ from pathlib import Path
 from pydantic import ValidationError
 from PySide6.QtCore import QFileSystemWatcher, QObject, QTimer, Signal
 
+from tonleiter.app import turns
 from tonleiter.app.drafts import Drafts
 from tonleiter.app.held import Lock
 from tonleiter.app.safety.trouble import LOG
@@ -151,6 +152,7 @@ class Document(QObject):
 
     # --- edits -----------------------------------------------------------------------------------
 
+    @turns.at_work()
     def edit(
         self, label: str, change: Callable[[Station], Station], gesture: str | None = None
     ) -> None:
@@ -196,6 +198,7 @@ class Document(QObject):
         self._take(self.history.redo())
         return self.history.present.label if self.history is not before else ""
 
+    @turns.at_work()
     def _take(self, history: History) -> None:
         before, now = self.history.present, history.present
         self.history = history

@@ -20,6 +20,7 @@ from queue import Empty, SimpleQueue
 
 from PySide6.QtCore import QObject, Qt, Signal
 
+from tonleiter.app import turns
 from tonleiter.app.safety.trouble import trouble
 from tonleiter.core import helpers
 from tonleiter.core.refused import RefusedError
@@ -102,7 +103,8 @@ class _Mailbox(QObject):
             except Empty:
                 return
             if (to := self.desks.get(desk)) is not None:
-                to.take(number, kind, payload)
+                with turns.at_work():
+                    to.take(number, kind, payload)
 
 
 # made once, in the window's thread, when this module is first imported there; never destroyed
@@ -239,9 +241,18 @@ class Jobs:
         return max(least, Wait.PAGE) if held_up else least
 
     def _asked_by(self, job: _Job) -> Callable[[], bool]:
-        """Whether a job is to stop; what nobody waits for yet rests while others are waited for."""
+        """Whether a job is to stop; it gives way to the window's thread at each question.
+
+        What nobody waits for yet rests while others are waited for.
+        """
+
+        def unwanted() -> bool:
+            if not job.stop.is_set():
+                turns.give_way()
+            return job.stop.is_set()
+
         if job.order[0] < Wait.LATER:
-            return job.stop.is_set
+            return unwanted
 
         def stopped() -> bool:
             with self._there:
@@ -253,7 +264,7 @@ class Jobs:
                     ),
                     MOST_REST_S,
                 )
-            return job.stop.is_set()
+            return unwanted()
 
         return stopped
 

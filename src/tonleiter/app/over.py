@@ -8,6 +8,7 @@ from PySide6.QtCore import QObject, QPoint, Qt
 from PySide6.QtWidgets import QApplication, QWidget
 from shiboken6 import isValid
 
+from tonleiter.app import turns
 from tonleiter.app.spaces.registry import SPACES
 from tonleiter.app.widgets.said import TERMS
 
@@ -55,6 +56,7 @@ class Over(QObject):
             return
         self.show_manual("space/start" if self._window.starts else f"space/{self._window.shown}")
 
+    @turns.at_work()
     def show_manual(self, page: str) -> None:
         """A page of the manual, beside what one does."""
         if self.manual is None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import threading
 
+from tonleiter.app import turns
 from tonleiter.core.judge.certainty import Doubts, doubts_of
 from tonleiter.core.judge.verdict import Verdict, verdict_of
 from tonleiter.core.station.basis import Basis, basis_of
@@ -53,10 +54,15 @@ class Verdicts:
             if asked is None:
                 asked = _Asked(basis)
                 self._asked = [*self._asked, asked][-MOST:]
-        with asked.lock:
+        if not asked.lock.acquire(blocking=False):
+            with turns.waiting():
+                asked.lock.acquire()
+        try:
             if asked.verdict is None:
                 asked.verdict = verdict_of(station, basis.chain, basis.variant)
             return asked.verdict
+        finally:
+            asked.lock.release()
 
     def doubts_of(self, found: Verdict) -> Doubts | None:
         """What of a verdict is doubtful, worked out once; None where all of it is certain."""

@@ -31,6 +31,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from tonleiter.app import turns
 from tonleiter.app.notice import Notice
 from tonleiter.app.over import Over
 from tonleiter.app.rail import Rail
@@ -339,6 +340,7 @@ class MainWindow(QMainWindow):
     def _new(self) -> None:
         self.filing.begin_empty()
 
+    @turns.at_work()
     def _swap(self, document: Document, new: bool) -> None:
         """Another session in the place of this one; a new one starts at the shelf."""
         from tonleiter.app.remembered import keep
@@ -369,10 +371,13 @@ class MainWindow(QMainWindow):
 
     def _end_session(self) -> None:
         """What was left goes piece by piece: all at once it takes longer than a hand waits."""
-        session, gone = self.session, tuple(self.session.spaces.values())
+        session, seen = self.session, self._stack.currentWidget()
+        # the one that is seen last: in its place another one would be shown, and dressed for it
+        gone = sorted(session.spaces.values(), key=lambda space: space is seen)
         session.end()
         for k, space in enumerate(gone):
             self._stack.removeWidget(space)
+            space.hide()
             QTimer.singleShot(k * GOES_MS, space, space.deleteLater)
         QTimer.singleShot(len(gone) * GOES_MS, session, session.deleteLater)
 
@@ -384,6 +389,7 @@ class MainWindow(QMainWindow):
         seen = self._stack.currentWidget()
         return next((n for n, s in self.session.spaces.items() if s is seen), self._last_shown)
 
+    @turns.at_work()
     def go_to(self, name: str, word: str = "") -> None:
         """Show a space, with a word for it if somebody sent one."""
         space = self.session.space(name)

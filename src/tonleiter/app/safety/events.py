@@ -14,6 +14,7 @@ from typing import Any, TypeVar, cast
 from PySide6.QtCore import QSize
 from PySide6.QtGui import QPaintDevice, QPainter
 
+from tonleiter.app import turns
 from tonleiter.app.safety.trouble import trouble
 
 Method = TypeVar("Method", bound=Callable[..., Any])
@@ -34,11 +35,14 @@ def guarded(method: Method) -> Method:
 
     @functools.wraps(method)
     def safe(self: object, *arguments: object) -> object:
+        turns.begin()
         try:
             return method(self, *arguments)
         except Exception as error:
             trouble().report(error, f"{type(self).__name__}.{method.__name__}")
             return _INSTEAD.get(method.__name__, lambda: None)()
+        finally:
+            turns.end()
 
     safe.__dict__["guarded"] = True  # a test looks for it
     return cast(Method, safe)

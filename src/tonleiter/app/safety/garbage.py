@@ -8,13 +8,16 @@ there, and Qt falls over. So collecting by itself is switched off, and done here
 from __future__ import annotations
 
 import gc
+import time
 
-from PySide6.QtCore import QObject, QTimerEvent
+from PySide6.QtCore import QObject, QTimer
 
-from tonleiter.app.safety.events import guarded
+from tonleiter.app import turns
 
 EVERY_MS = 200
 OLDEST_WAITS = 5
+# after a long evening with many steps to undo it takes half a second: done while nobody is at it
+QUIET_S, AT_LAST_S = 1.5, 300.0
 
 
 class _Collector(QObject):
@@ -24,10 +27,13 @@ class _Collector(QObject):
         super().__init__()
         gc.disable()
         self._settled = False
-        self.startTimer(EVERY_MS)
+        self._oldest_s = time.monotonic()
+        # by a slot: what Qt calls of ours counts as something that the window is at
+        timer = QTimer(self)
+        timer.timeout.connect(self._look)
+        timer.start(EVERY_MS)
 
-    @guarded
-    def timerEvent(self, event: QTimerEvent) -> None:
+    def _look(self) -> None:
         """Collect a generation when its count has passed its threshold."""
         if not self._settled:
             # what the start has made stays: it need not be looked through again and again
@@ -38,9 +44,15 @@ class _Collector(QObject):
         for generation in (2, 1, 0):
             # the oldest takes longest and stands in the window's way: more seldom than usual
             patience = OLDEST_WAITS if generation == 2 else 1
-            if counts[generation] > patience * thresholds[generation]:
-                gc.collect(generation)
-                return
+            if counts[generation] <= patience * thresholds[generation]:
+                continue
+            if generation == 2:
+                waited_s = time.monotonic() - self._oldest_s
+                if turns.rested_s() < QUIET_S and waited_s < AT_LAST_S:
+                    continue
+                self._oldest_s = time.monotonic()
+            gc.collect(generation)
+            return
 
 
 _COLLECTOR: list[_Collector] = []

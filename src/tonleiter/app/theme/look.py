@@ -9,6 +9,7 @@ from PySide6.QtGui import QColor, QFont, QPalette
 from PySide6.QtWidgets import QApplication, QWidget
 from shiboken6 import isValid
 
+from tonleiter.app import turns
 from tonleiter.app.safety.events import guarded
 from tonleiter.app.theme.fonts import MONO, SANS, SYMBOLS, font, load_fonts
 from tonleiter.app.theme.palette import DARK, LIGHT, THEMES, Palette
@@ -93,6 +94,7 @@ class Look(QObject):
         self._app.setPalette(qt)
         self._worn()
 
+    @turns.at_work()
     def _worn(self) -> None:
         """What wears it is dressed anew, and told."""
         sheet = style_sheet(self.palette, self.scale)

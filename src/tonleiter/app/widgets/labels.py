@@ -8,6 +8,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QFontMetrics
 from PySide6.QtWidgets import QLabel, QPushButton
 
+from tonleiter.app import turns
 from tonleiter.app.widgets.canvas.words import broken
 from tonleiter.app.widgets.said import Said
 
@@ -42,5 +43,10 @@ def button(text: str, role: str, action: Callable[[], object], tip: str = "") ->
     made.setAccessibleName(text)
     made.setToolTip(tip)
     made.setCursor(Qt.CursorShape.PointingHandCursor)
-    made.clicked.connect(lambda: action())
+
+    def do() -> None:
+        with turns.at_work():
+            action()
+
+    made.clicked.connect(do)
     return made

@@ -83,9 +83,12 @@ class PieceEditor(Panel):
         return self._form
 
     def refresh(self) -> None:
-        """Show the chosen piece as it is now."""
+        """Show the chosen piece as it is now; out of sight that waits until it is seen.
+
+        Before it is seen its width is not known either, and so not whether there are two columns.
+        """
         piece = self._model.piece
-        if piece is None:
+        if piece is None or not self.isVisible():
             return
         wanted = (
             piece.id,
@@ -113,7 +116,7 @@ class PieceEditor(Panel):
 
     @guarded
     def showEvent(self, event: QShowEvent) -> None:
-        """Catch up with what was not solved out of sight."""
+        """Catch up with what was not shown out of sight."""
         super().showEvent(event)
         self.refresh()
 
@@ -310,12 +313,7 @@ class PieceEditor(Panel):
         self._show_glance(piece)
 
     def _show_glance(self, piece: Gear) -> None:
-        """What it gives or wants, solved by itself; again only when something changed.
-
-        Out of sight nothing is solved: a drag on the ladder has better use for the time.
-        """
-        if not self.isVisible():
-            return
+        """What it gives or wants, solved by itself; again only when something changed."""
         station = self._model.station
         terms = usual_terms(station)
         key = (piece, terms, station.room_noise_dba)
