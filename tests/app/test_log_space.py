@@ -4,9 +4,9 @@ import time
 from datetime import datetime, timedelta
 
 import pytest
-from PySide6.QtCore import QPoint, Qt
+from PySide6.QtCore import QEvent, QPoint, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QCheckBox, QFileDialog, QLabel, QPushButton
+from PySide6.QtWidgets import QApplication, QCheckBox, QFileDialog, QLabel, QPushButton
 
 from tests.app.hands import button_of as named
 from tests.app.hands import buttons, choose, press, settled, type_over, words
@@ -164,6 +164,29 @@ def test_what_was_changed_is_offered_and_written_only_when_asked_for(space, wind
     assert [e.says() for e in space.model.entries] == ["muffled", "treble up"]
     assert space._offer.isHidden()
     assert "treble to 0" in words(space.inspector)
+
+
+def test_what_was_to_be_written_is_undone_while_it_is_written(space, window):
+    """Its form is empty then; the field of the form before went with that form."""
+    say(space, "muffled")
+    chain = window.document.station.chain()
+    panel = chain.panel.but(knobs={**chain.panel.knobs, "treble": 3.0})
+    window.document.edit("x", lambda s: edits.change_chain(s, chain.id, panel=panel))
+    settle(space)
+    press(named(space._offer, "Log it…"))
+    settled()
+    type_over(field(space, "Its name"), "treble up")
+    window.document.undo()
+    settle(space)
+    assert "Nothing any more." in words(space.inspector)
+    # what was put away is gone by now
+    QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+    window.toggle_theme()
+    settled()
+    assert "Nothing any more." in words(space.inspector)
+    window.document.redo()
+    settle(space)
+    assert field(space, "Its name").text() == "treble up"
 
 
 def test_the_history_says_what_came_after_what_and_leads_there(space):

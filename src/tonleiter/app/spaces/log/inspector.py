@@ -56,6 +56,8 @@ class LogInspector(Panel):
         if key == self._built_for:
             return
         self._built_for = key
+        # that of a form before: it goes with it
+        self.text = None
         column = self.begin(spacing=6)
         if model.writing == "report":
             self._form(column)
