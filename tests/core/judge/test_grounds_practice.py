@@ -205,3 +205,29 @@ def test_the_way_round_a_loop_names_each_thing_once(demo, chain):
     way = loop.proof.partition("the way round: ")[2].split(" → ")
     assert len(way) == len(set(way)) == 6
     assert sum("USB lead" in name for name in way) == 2
+
+
+def test_a_balanced_pad_between_unbalanced_boxes_is_built_anew_with_one_leg():
+    """Its second resistor stands in the ground return: ground currents drop across it.
+
+    An old hand builds an L-pad there, of the same loss, before buying an isolator. Where both legs
+    arrive it is left alone.
+    """
+    pad = gear("u-pad", "u-pad", leg_ohm=4700, shunt_ohm=100)
+    of_usb = gear("line-source", "dongle", supply="usb-computer", below_full_db=-24)
+    radio = gear("microphone-socket", "radio", z_in_ohm=200)
+    station = bench((of_usb, CABLE, pad, radio), distance_mm=30)
+    found = assess(station)
+    hums = [f for f in found.findings if f.code in ("earth-loop", "leakage-hum")]
+    first = remedies(found, hums[0])[0]
+    assert "L-pad" in first.title
+    assert "ground return" in first.effect
+    after = assess(first.change(station))
+    assert "u-pad" not in [r.gear.kind for r in after.rows]
+    assert after.rows[-1].speech_dbu == pytest.approx(found.rows[-1].speech_dbu, abs=1.0)
+    assert after.rows[-1].hum_dbu < found.rows[-1].hum_dbu - 10
+
+    balanced = mixer(output="balanced", gain_db=30)
+    both = bench((MIC, CABLE, balanced, pad, radio))
+    titles = [r.title for f in assess(both).findings for r in remedies(assess(both), f)]
+    assert not any("in the place of the u pad" in t for t in titles), titles

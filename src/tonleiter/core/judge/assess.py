@@ -24,7 +24,7 @@ from tonleiter.core.judge.findings import (
 from tonleiter.core.judge.findings.case import Case
 from tonleiter.core.judge.findings.codes import meaning
 from tonleiter.core.judge.findings.direct_current import CAPACITOR_REVERSED
-from tonleiter.core.judge.findings.model import Finding, Fix, Remedy, gravest_first
+from tonleiter.core.judge.findings.model import AMISS, Finding, Fix, Remedy, gravest_first
 from tonleiter.core.refused import RefusedError
 from tonleiter.core.solve.compiled import CompiledChain, compile_chain
 from tonleiter.core.solve.corners import corners_hz
@@ -282,7 +282,7 @@ def remedies(before: Assessment, finding: Finding) -> tuple[Remedy, ...]:
         # remedy brings, is as if one had to do more. For hum, what leaves least of it.
         leaves = len(remedy.leaves)
         if hums:
-            return not remedy.whole, leaves, remedy.leaves_hum_db
+            return not remedy.whole, remedy.effort != AMISS, leaves, remedy.leaves_hum_db
         brings = len(set(remedy.leaves) - known)
         # a level that is only moved on is turned back at once: in circles
         moved = LEVEL_MOVED_ON * remedy.level_elsewhere

@@ -131,7 +131,11 @@ def buffered(case: Case) -> Iterator[Fix]:
             output_plus=plus,
         )
         station = case.insert(_unpowered(case, station), 1, follower)
-        return station if pad is None else case.insert(station, joint + 2, l_pad(case, pad))
+        return (
+            station
+            if pad is None
+            else case.insert(station, joint + 2, l_pad(case, pad.series_ohm, pad.shunt_ohm))
+        )
 
     title = "Add an op-amp buffer of 2.2 MΩ right behind it"
     if pad is not None:

@@ -6,11 +6,14 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
 from tonleiter.core.gear.base import Gear
+from tonleiter.core.gear.more_pads import UPad
+from tonleiter.core.gear.pads import l_pad_loss_db
 from tonleiter.core.gear.passives import Cable, CommonModeChoke
 from tonleiter.core.judge.findings.case import Case
 from tonleiter.core.judge.findings.codes import HEARD, Meaning, declare
 from tonleiter.core.judge.findings.loop_fixes import link_fixes
-from tonleiter.core.judge.findings.model import MOVE, Finding, Fix, Severity
+from tonleiter.core.judge.findings.model import AMISS, MOVE, Finding, Fix, Severity
+from tonleiter.core.judge.findings.parts import l_pad
 from tonleiter.core.judge.findings.suggestions import isolating_transformer, leave_out
 from tonleiter.core.judge.loop_words import loop_names
 from tonleiter.core.safety.cautions import caution
@@ -18,6 +21,7 @@ from tonleiter.core.solve.levels import StageLevels
 from tonleiter.core.solve.loops import HumLoop, closes_a_loop, hum_loops
 from tonleiter.core.station.model import Station
 from tonleiter.core.units.levels import format_dbu
+from tonleiter.core.units.preferred import nearest
 from tonleiter.core.words import one_or
 
 HUM_QUIET = declare("hum-quiet", Meaning(counts=HEARD))
@@ -194,6 +198,9 @@ def _breaks(heard: _Heard) -> Iterator[Fix]:
                 "its rectifier is what hums",
             )
         return
+    for k in range(1, radio):
+        if isinstance(case.rows[k].gear, UPad):
+            yield from _one_leg_pad(case, k)
     yield isolating_transformer(case, radio, "breaks the loop")
     if heard.any_way is not None:
         yield from link_fixes(case, heard.any_way)
@@ -220,6 +227,32 @@ def _breaks(heard: _Heard) -> Iterator[Fix]:
         lead = case.rows[k].gear
         if lead.lead:
             yield from _other_lead(case, k, lead, in_field=heard.by_field() and worst == lead.id)
+
+
+def _one_leg_pad(case: Case, index: int) -> Iterator[Fix]:
+    """A U-pad where nothing is balanced has one of its resistors in the ground return."""
+    if case.solution.compiled.stages[index - 1].outlet.balanced:
+        return
+    u_pad = case.rows[index].gear
+    leg, shunt = u_pad.figure("leg_ohm").value, u_pad.figure("shunt_ohm").value
+    row = case.rows[index]
+    takes_db = case.rows[index - 1].speech_dbu - row.speech_dbu
+
+    def off_db(series: float) -> float:
+        return abs(l_pad_loss_db(series, shunt, 0.0, row.z_load_ohm) - takes_db)
+
+    # joined grounds lie across the other resistor; the level shall stay what it is
+    pad = l_pad(case, min((leg, nearest(2 * leg)), key=off_db), shunt)
+
+    def apply(station: Station) -> Station:
+        return case.insert(case.remove(station, {index}), index, pad)
+
+    yield Fix(
+        f"Build an L-pad, {pad.name.removeprefix('L-pad ')}, in the place of the {u_pad.name}",
+        apply,
+        "its other resistor stands in the ground return",
+        AMISS,
+    )
 
 
 def _choke(case: Case, index: int) -> Fix:

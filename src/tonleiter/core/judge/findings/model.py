@@ -15,14 +15,15 @@ SEVERITIES: tuple[Severity, ...] = ("stop", "mind", "fine")
 
 # what a fix costs somebody, in the order in which people try: turn a control, move closer or plug
 # otherwise, change a part that is there, take one out, add a passive part, build an active one
-TURN, MOVE, CHANGE, REMOVE, ADD, BUILD = range(6)
+AMISS, TURN, MOVE, CHANGE, REMOVE, ADD, BUILD = range(-1, 6)
 
 
 @dataclass(frozen=True)
 class Fix:
     """An edit that may help. ``apply`` raises ValidationError where the station forbids it.
 
-    ``effort`` is one of TURN to BUILD. Of fixes of one ``family`` only the best is offered.
+    ``effort`` is one of TURN to BUILD, or AMISS: what stands there is wrong in itself. Of fixes of
+    one ``family`` only the best is offered.
     """
 
     title: str

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from tonleiter.core.gear.figure import typical
 from tonleiter.core.gear.more_pads import SeriesPad
-from tonleiter.core.gear.pads import PadDesign
 from tonleiter.core.gear.passives import LPad
 from tonleiter.core.judge.findings.case import Case
 from tonleiter.core.judge.findings.model import Fix
@@ -12,14 +11,14 @@ from tonleiter.core.station.model import Station
 from tonleiter.core.units.quantity import OHM, format_quantity, format_short
 
 
-def l_pad(case: Case, design: PadDesign) -> LPad:
-    """Two resistors as they were designed."""
-    values = f"{format_short(design.series_ohm)} / {format_short(design.shunt_ohm)}"
+def l_pad(case: Case, series_ohm: float, shunt_ohm: float) -> LPad:
+    """Two resistors, named by them."""
+    values = f"{format_short(series_ohm)} / {format_short(shunt_ohm)}"
     return LPad(
         id=case.fresh_id("pad"),
         name=f"L-pad {values}",
-        series_ohm=typical(design.series_ohm),
-        shunt_ohm=typical(design.shunt_ohm),
+        series_ohm=typical(series_ohm),
+        shunt_ohm=typical(shunt_ohm),
     )
 
 

@@ -121,7 +121,7 @@ def insert_pad(case: Case, index: int, loss_db: float) -> Fix | None:
     best = designs[0]
 
     def apply(station: Station) -> Station:
-        return case.insert(station, index, l_pad(case, best))
+        return case.insert(station, index, l_pad(case, best.series_ohm, best.shunt_ohm))
 
     series = format_quantity(best.series_ohm, OHM)
     shunt = format_quantity(best.shunt_ohm, OHM)
