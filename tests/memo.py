@@ -48,7 +48,7 @@ PURE = (
     "tonleiter.core.report.why.level:why_level",
     "tonleiter.core.report.why.finding:why_finding",
     "tonleiter.app.spaces.listen.slots:take_file",
-    "tonleiter.app.spaces.prove.model:_proof",
+    "tonleiter.app.spaces.prove.benches:proof_on_bench",
 )
 # of these a function among the arguments is told how far it is, and changes nothing
 TELL = ("tonleiter.app.spaces.listen.slots:take_file",)

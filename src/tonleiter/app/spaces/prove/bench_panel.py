@@ -9,7 +9,8 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QBoxLayout, QFrame, QGridLayout, QHBoxLayout, QVBoxLayout
 
 from tonleiter.app.spaces.prove.instruments import limit_of, places_of
-from tonleiter.app.spaces.prove.model import ProveModel, as_read
+from tonleiter.app.spaces.prove.model import ProveModel
+from tonleiter.app.spaces.prove.read_off import as_read
 from tonleiter.app.spaces.prove.scope import ScopeView
 from tonleiter.app.theme.look import Look
 from tonleiter.app.widgets.choice import Choice

@@ -15,7 +15,9 @@ from tonleiter.app.drafts import Drafts
 from tonleiter.app.editing import Watched
 from tonleiter.app.jobs import Jobs, Task, Wait
 from tonleiter.app.spaces.no_chain import no_chain
+from tonleiter.app.spaces.prove.benches import proof_on_bench
 from tonleiter.app.spaces.prove.instruments import Instruments
+from tonleiter.app.spaces.prove.read_off import as_read, flattens
 from tonleiter.app.verdicts import Verdicts
 from tonleiter.core.bench.meter import Shown, Supply, fed
 from tonleiter.core.bench.reading import Reading
@@ -25,17 +27,14 @@ from tonleiter.core.judge.findings.model import Finding
 from tonleiter.core.judge.verdict import Verdict
 from tonleiter.core.prove.fault import Fault
 from tonleiter.core.prove.path import DO, PATH, Look, PathStep, looks_of
-from tonleiter.core.prove.prove import PP_OF_RMS, Proof, ReadingError, read_value
+from tonleiter.core.prove.prove import Proof, ReadingError, read_value
 from tonleiter.core.prove.rank import Ranking
 from tonleiter.core.safety.cautions import caution
 from tonleiter.core.station.basis import Basis, basis_of
-from tonleiter.core.station.model import Station
 from tonleiter.core.station.proved import Proved, StepId
 from tonleiter.core.station.records import Records, note_proved
-from tonleiter.core.units.quantity import AMPERE, OHM, VOLT, format_quantity
 
 MOST_SUPPLY_V, MOST_LIMIT_A = 60.0, 5.0
-_UNITS = {"Ω": OHM, "V": VOLT, "A": AMPERE}
 
 
 @dataclass(frozen=True, eq=False)
@@ -120,7 +119,7 @@ class ProveModel(Watched):
         """Where the output flattens, once it was asked for."""
         if self._flat.busy:
             return "the generator is being turned up…"
-        return self._flat.trouble or (_flattens(self._flat.value.found) if self._flat.value else "")
+        return self._flat.trouble or (flattens(self._flat.value.found) if self._flat.value else "")
 
     @property
     def trouble(self) -> str:
@@ -170,7 +169,7 @@ class ProveModel(Watched):
             self._rank()
             return
         self._bench = bench = _Bench(
-            basis, self.place, _proof(basis, self.station, found, self.place)
+            basis, self.place, proof_on_bench(basis, self.station, found, self.place)
         )
         self.hidden, self.told = None, False
         self.tools.forget(bench.proof.unit)
@@ -506,48 +505,5 @@ class ProveModel(Watched):
             self.changed.emit()
 
 
-# what no meter of a bench shows
-LEAST_SHOWN = {"V": 1e-5, "A": 1e-7}
-# benches that were set up last: who goes to another part or variant and back finds them ready
-MOST_KEPT = 6
-_kept: list[tuple[Basis, Station, int, Proof]] = []
-
-
-def _proof(basis: Basis, station: Station, found: Verdict, part: int) -> Proof:
-    """The part of a build on the bench: one that was there before, names and all, or a new one."""
-    for kept in _kept:
-        if kept[0] == basis and kept[2] == part and kept[1] == station:
-            return kept[3]
-    made = Proof(found, part)
-    _kept.insert(0, (basis, station, part, made))
-    del _kept[MOST_KEPT:]
-    return made
-
-
 def _nothing() -> None:
     """What else follows a verdict is asked for where it was wanted."""
-
-
-def _flattens(found: Flattens | None) -> str:
-    if found is None:
-        return (
-            "Does not flatten here: parts that are solved over their curves are not driven so"
-            " far, and where the others end is on the Ladder (3)."
-        )
-    if found.out_v == 0:
-        return "Nothing comes out, so nothing flattens."
-    return (
-        f"Flattens from {as_read(found.in_v, 'V')} in, {as_read(found.out_v, 'V')} out (RMS),"
-        f" {as_read(PP_OF_RMS * found.out_v, 'V')} peak to peak."
-    )
-
-
-def as_read(value: float, unit: str, digits: int = 4) -> str:
-    """A value as a meter of so many digits shows it."""
-    if math.isinf(value):
-        return "open"
-    if abs(value) < LEAST_SHOWN.get(unit, 0.0):
-        value = 0.0
-    if unit == "Ω" and value < 0.05:
-        value = 0.0
-    return format_quantity(value, _UNITS[unit], digits).replace("\u202f", " ")

@@ -23,7 +23,8 @@ from tonleiter.app.safety.events import guarded
 from tonleiter.app.spaces.prove.belief import BeliefPanel
 from tonleiter.app.spaces.prove.drawing import BenchDrawing
 from tonleiter.app.spaces.prove.gauge import Gauge
-from tonleiter.app.spaces.prove.model import ProveModel, as_read
+from tonleiter.app.spaces.prove.model import ProveModel
+from tonleiter.app.spaces.prove.read_off import as_read
 from tonleiter.app.spaces.space import Action, Badge, Context, WatchedSpace, gravest
 from tonleiter.app.widgets.check import WrappedCheck
 from tonleiter.app.widgets.choice import Choice
