@@ -4,11 +4,71 @@ import pytest
 
 from tests.conftest import gear, station_of
 from tests.core.setup.stations import ROWS
+from tonleiter.core.gear.library import parts_library
 from tonleiter.core.guide.onair import on_air
+from tonleiter.core.judge.verdict import verdict_of
+from tonleiter.core.match.terms import lead_for
 from tonleiter.core.setup.modes import scene_of, settled
 from tonleiter.core.station import edits
+from tonleiter.core.station.adopt import adopt_path
+from tonleiter.core.station.begin import begun
+from tonleiter.core.station.edits import add_gear
 
 MOST_MOVES = 20
+# boxes before a socket: what is asked of the box, and what the radio asks for
+# is one thing, and neither undoes the other
+BOXED = {
+    "an equaliser far under its end, which adds no noise so low": (
+        ("cased-capsule", "graphic-equaliser", "home-built-socket"), "am-voice", 10.0,
+    ),
+    "a passive mixer with one stage before a socket without a gain": (
+        ("amplified-desk-piezo", "old-mixer", "fm-data-socket"), "fm-voice", 10.0,
+    ),
+    "speech on a data socket: its meter says how much, not its window": (
+        ("usb-dongle-out", "mixer-strip-balanced", "graphic-equaliser", "data-socket-10k"),
+        "ssb-chat", 30.0,
+    ),
+    "an amplifier set by a resistor, on a data socket": (
+        ("electret-capsule-6mm", "resistor-set-amplifier", "data-socket-10k"), "ssb-weak", 100.0,
+    ),
+}  # fmt: skip
+
+
+def of_the_library(ids, purpose, mm):
+    """A chain of pieces as they stand in the library, each source with its lead."""
+    path = [parts_library()[i] for i in ids]
+    station = begun()
+    for piece in path:
+        station = add_gear(station, piece)
+    whole = (path[0], lead_for(path[0]), *path[1:])
+    return adopt_path(station, whole, "x", purpose, "operator", mm)
+
+
+@pytest.mark.parametrize("name", BOXED)
+def test_what_a_box_is_asked_for_is_not_taken_back_for_the_radio(name):
+    station = of_the_library(*BOXED[name])
+    found = verdict_of(station, station.chain().id)
+    while found.stops():
+        station = found.remedies(found.stops()[0])[0].change(station)
+        found = verdict_of(station, station.chain().id)
+    done, turned = [], []
+    for _ in range(MOST_MOVES):
+        case, panel = on_air(station), station.chain().panel
+        scene = scene_of(case, panel)
+        move = scene.now.move if scene.now is not None else None
+        if move is None or not move.can_be_made:
+            break
+        if move.knobs:
+            panel = scene.after(move)
+            station = edits.change_chain(station, station.chain().id, panel=panel)
+        else:
+            station = move.fix.apply(station)
+        done.append((scene.now.id, move.says))
+        # how it stands after a move it never stood before
+        assert station not in turned, done
+        turned.append(station)
+    else:
+        raise AssertionError(f"no end: {done}")
 
 
 def followed(row):

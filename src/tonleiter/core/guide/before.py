@@ -21,8 +21,12 @@ from tonleiter.core.station.model import Station
 NEAR_MM, FAR_MM, RIGHT_MM = 15.0, 60.0, 30.0
 # how far peaks should stay under a box's end
 BOX_ROOM_DB: Zone = (4.0, 30.0)
+# a box whose noise takes less from speech over noise than this may stand as low as it does
+ADDS_DB = 1.0
 # a level at the radio that is off by less is not seen
 SEEN_DB = 0.5
+# nor is it set here to the decibel where the socket has no gain: there the meter says how much it is
+METER_SAYS_DB = 6.0
 
 
 def distance(case: OnAir) -> Step:
@@ -104,9 +108,13 @@ def outboard(case: OnAir) -> Iterator[Step]:
         assert head is not None
         says = "Set the box by its own meter first: peaks well under its end, well over its noise."
         shown = f"{head:.0f} dB under its end"
+        adds_db = assessment.rows[k - 1].snr_db - row.snr_db
         low, high = BOX_ROOM_DB
         if row.gear.compression() is not None:
             high = math.inf  # it holds its own peaks down: what comes out says nothing of its level
+        if head > high and adds_db < ADDS_DB:
+            # turned up it would only have to be brought down again behind it
+            high, shown = math.inf, f"{shown}; its own noise is not heard"
         by = head - high if head > high else head - low if head < low else 0.0
         move = None
         if by != 0:
@@ -126,7 +134,7 @@ def outboard(case: OnAir) -> Iterator[Step]:
     off = max(window.low_dbu - level, 0.0) + min(window.high_dbu - level, 0.0)
     shown = f"{level:.0f} dBu at the radio".replace("-", "−")
     move = None
-    if abs(off) >= SEEN_DB:
+    if abs(off) >= (METER_SAYS_DB if case.figures.fixed_gain else SEEN_DB):
         why = f"it works from {window.low_dbu:.0f} to {window.high_dbu:.0f} dBu".replace("-", "−")
         move = Move(
             f"{abs(off):.0f} dB {'more' if off > 0 else 'less'} at its socket.",
