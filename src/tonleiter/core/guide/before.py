@@ -25,7 +25,7 @@ BOX_ROOM_DB: Zone = (4.0, 30.0)
 ADDS_DB = 1.0
 # a level at the radio that is off by less is not seen
 SEEN_DB = 0.5
-# nor is it set here to the decibel where the socket has no gain: there the meter says how much it is
+# nor is it set here to the decibel where the socket has no gain: the meter says how much it is
 METER_SAYS_DB = 6.0
 
 
