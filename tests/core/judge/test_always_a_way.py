@@ -52,6 +52,13 @@ CASES = {
         (DELICATE, lead(form="two-core"), gear("phantom-feed", "box"), lead("second"), radio(2000)),
         "electret-overfed", ("Leave the box out; feed it 3 V",),
     ),
+    # 40 dB and then a stage more: a pad of 40 dB would undo just the preamp, which nobody needs
+    "two amplifiers in a row": (
+        (gear("dynamic-microphone", "mic"), lead(), gear("opamp-preamp", "preamp"),
+         gear("bipolar-preamp", "stage"),
+         radio(3000, bias_v=3, bias_ohm=5000, wants_dbu=-50, gain_range_db=50)),
+        "line-into-mic", ("Leave the preamp out",),
+    ),
     # a pad makes a weak microphone weaker than the input's own noise
     "a ribbon through a pad": (
         (gear("ribbon-microphone", "ribbon"), lead(),

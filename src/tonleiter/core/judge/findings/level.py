@@ -49,6 +49,8 @@ INSIDE_DB = 4.0
 # closer than this breath and lips are in the way; from farther off, moving is the first thing
 NEAREST_MM, FAR_MM = 25.0, 100.0
 DIRECTIONAL_MM = 60.0
+# a stage that gives so much amplifies; one too many gives, within this, what is too much
+AMPLIFIES_DB, NEEDLESS_DB = 6.0, 8.0
 
 
 # --- line and microphone inputs -------------------------------------------------------------------
@@ -314,7 +316,23 @@ def _quieter(
     yield from adjusted(case, index if own and index < case.last else index - 1, -step_db)
     if index > 0 and not has_pad(case, index) and (fix := insert_pad(case, index, far_db)):
         yield fix
+    yield from _one_too_many(case, index, far_db)
     yield from _farther(case, index, far_db)
+
+
+def _one_too_many(case: Case, index: int, delta_db: float) -> Iterator[Fix]:
+    """Of amplifiers that somebody built the one without which the level is right: none needs it."""
+    built = [
+        (abs(delta_db - row.gain_db), k)
+        for k, row in enumerate(case.rows[:index])
+        if k > 0
+        and row.gear.role == "between"
+        and not row.gear.bought_whole
+        and row.gain_db is not None
+        and row.gain_db >= AMPLIFIES_DB
+    ]
+    if built and min(built)[0] <= NEEDLESS_DB:
+        yield leave_out(case, min(built)[1], "without it the level is right")
 
 
 def _farther(case: Case, index: int, delta_db: float) -> Iterator[Fix]:
