@@ -52,6 +52,19 @@ CASES = {
         (DELICATE, lead(form="two-core"), gear("phantom-feed", "box"), lead("second"), radio(2000)),
         "electret-overfed", ("Leave the box out; feed it 3 V",),
     ),
+    # its phantom box gives far more current, into a desk microphone that wants none of it; but that
+    # ends at its capacitors, and it is the radio's 3 V that stand on the winding behind them
+    "a winding between a phantom box and a biased pin": (
+        (gear("amplified-desk-microphone", "desk"), lead(), gear("phantom-feed", "box"),
+         gear("transformer", "isolator"), radio(3000, bias_v=3, bias_ohm=5000)),
+        "dc-through-winding", ("plus side to the radio",),
+    ),
+    # nothing that it feeds is there: it goes, and no capacitor comes
+    "a coil on a feed that it does not want": (
+        (gear("dynamic-microphone", "mic"), lead(),
+         gear("bias-feed", "feed", supply_v=9, resistor_ohm=2200, coupling_f=1e-6), radio(600)),
+        "dc-through-winding", ("Leave the feed out",),
+    ),
     # 40 dB and then a stage more: a pad of 40 dB would undo just the preamp, which nobody needs
     "two amplifiers in a row": (
         (gear("dynamic-microphone", "mic"), lead(), gear("opamp-preamp", "preamp"),

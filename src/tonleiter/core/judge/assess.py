@@ -255,12 +255,16 @@ def _adds_a_stop(before: Assessment, after: Assessment, finding: Finding) -> boo
     silent = before.rows[-1].speech_dbu < SILENT_DBU or meaning(finding.code).comes_first
     # a loop that goes leaves the hum that it hid
     calmer = meaning(finding.code).hum and _hum_dbu(after) < _hum_dbu(before) - HUM_GONE_DB
+    # hum that is heard already is graver under less speech: no fault of what takes level off
+    heard = {
+        f.code for f in before.findings if meaning(finding.code).level and f.severity != "fine"
+    }
     new = [
         f
         for f in after.stops()
         if f.key not in known
         and not (meaning(f.code).level and f.stage in hot)
-        and not (meaning(f.code).hum and calmer)
+        and not (meaning(f.code).hum and (calmer or f.code in heard))
     ]
     return any(not (silent and (meaning(f.code).level or meaning(f.code).hum)) for f in new)
 

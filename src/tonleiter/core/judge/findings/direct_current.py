@@ -5,12 +5,16 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Literal
 
+import numpy as np
+
+from tonleiter.core.circuit.elements import Inductor, Resistor
+from tonleiter.core.circuit.readings import read_dc
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.net import Polarised, SeriesFeed, Winding
 from tonleiter.core.judge.findings.case import Case, Rail, current_a
 from tonleiter.core.judge.findings.codes import HEARD, Meaning, declare
 from tonleiter.core.judge.findings.model import ADD, CHANGE, Finding, Fix
-from tonleiter.core.judge.findings.suggestions import blocking_capacitor
+from tonleiter.core.judge.findings.suggestions import blocking_capacitor, leave_out
 from tonleiter.core.safety.cautions import caution
 from tonleiter.core.units.quantity import AMPERE, VOLT, format_quantity
 
@@ -29,20 +33,37 @@ GIVES_SHARE = 0.2
 REVERSED_BELOW_V = -0.2
 
 
-def _main_rail(case: Case) -> Rail | None:
-    """The bias supply that gives the most current."""
-    return max(case.rails(), key=lambda r: abs(current_a(case, r.mark.resistor)), default=None)
+def _rail_onto(case: Case, index: int, element: str) -> Rail | None:
+    """The bias supply that puts the most volts on a winding of stage ``index``.
+
+    Another one may give more current: into a short before a capacitor, say.
+    """
+    stage = case.solution.compiled.stages[index]
+    ends = next(
+        {e.p, e.n}
+        for e in case.solution.op.system.circuit.elements
+        if e.name == element and isinstance(e, Inductor | Resistor)
+    )
+    ports = [p for p in (stage.inlet, stage.outlet) if ends & {p.hot, p.cold}]
+    pairs = [(p.hot, p.cold) for p in ports or (stage.inlet, stage.outlet)]
+    reads = read_dc(case.solution.linear, pairs)
+
+    def volts(rail: Rail) -> float:
+        return float(np.max(np.abs(reads.from_source(rail.mark.source)))) * rail.mark.open_v
+
+    return max(case.rails(), key=volts, default=None)
 
 
 def direct_current_through_winding(case: Case) -> Iterator[Finding]:
     """DC heats or magnetises what should only see audio, and shorts the rail that feeds it."""
-    rail = _main_rail(case)
     for k, stage in enumerate(case.solution.compiled.stages):
         for mark in stage.marks:
             if not isinstance(mark, Winding):
                 continue
             current = abs(current_a(case, mark.element))
-            if current <= mark.tolerates_a or rail is None or _is_series_fed(case, k):
+            if current <= mark.tolerates_a or _is_series_fed(case, k):
+                continue
+            if (rail := _rail_onto(case, k, mark.element)) is None:
                 continue
             if abs(current_a(case, rail.mark.resistor)) < GIVES_SHARE * current:
                 continue  # it comes from elsewhere: from a contact that it was soldered to
@@ -82,6 +103,9 @@ def _blocking(case: Case, stage: int, rail: Rail) -> Iterator[Fix]:
     joint = stage if towards_radio else stage - 1
     plus: Literal["input", "output"] = "output" if towards_radio else "input"
     limit = case.purpose.bass_corner_at_most_hz
+    feed, capsule = case.rows[rail.stage].gear, case.capsule()
+    if feed.role == "between" and feed.feeds not in (None, capsule and capsule.needs.dc):
+        yield leave_out(case, rail.stage, "nothing before it lives on its volts")
     yield blocking_capacitor(case, joint, plus, limit / 4, "keeps the bass")
     if case.solution.compiled.operator.pitch == "deep":
         yield blocking_capacitor(case, joint, plus, limit / 1.25, "thins out a deep voice")
