@@ -59,6 +59,13 @@ CASES = {
          gear("transformer", "isolator"), radio(3000, bias_v=3, bias_ohm=5000)),
         "dc-through-winding", ("plus side to the radio",),
     ),
+    # an amplifier lets no volts through to what stands before it
+    "a phantom box behind an amplifier": (
+        (gear("phantom-condenser", "condenser"), lead(form="two-core"),
+         gear("microphone-amplifier", "amplifier"), gear("phantom-feed", "box"),
+         radio(3000, bias_v=3, bias_ohm=5000)),
+        "no-phantom", ("Plug the box in right behind the lead",),
+    ),
     # nothing that it feeds is there: it goes, and no capacitor comes
     "a coil on a feed that it does not want": (
         (gear("dynamic-microphone", "mic"), lead(),

@@ -8,8 +8,9 @@ from tonleiter.core.gear.phantom import PhantomFeed
 from tonleiter.core.judge.findings.bias import feed_less, ways_to_feed
 from tonleiter.core.judge.findings.case import Case
 from tonleiter.core.judge.findings.codes import HEARD, Meaning, declare
-from tonleiter.core.judge.findings.model import Finding, Fix
+from tonleiter.core.judge.findings.model import MOVE, Finding, Fix
 from tonleiter.core.judge.findings.suggestions import isolating_transformer
+from tonleiter.core.station import edits
 from tonleiter.core.station.model import Station
 from tonleiter.core.units.levels import signed
 from tonleiter.core.units.quantity import VOLT, format_quantity
@@ -82,6 +83,15 @@ def _power(case: Case) -> Iterator[Fix]:
         gear = PhantomFeed(id=case.fresh_id("phantom-feed"), name="phantom feed box")
         return case.insert(leads(station), place, gear)
 
+    for k, row in enumerate(case.rows):
+        if row.gear.feeds == "phantom" and k > place:
+
+            def nearer(station: Station, k: int = k) -> Station:
+                moved = leads(station)
+                return edits.move_stage(moved, case.chain_id, case.variant_id, k, place - k)
+
+            title = f"Plug the {row.name} in right behind the {case.rows[place - 1].name}{tail}"
+            yield Fix(title, nearer, "what stands between lets no volts through", MOVE)
     if not any(r.gear.feeds == "phantom" for r in case.rows):
         yield Fix(f"Add a phantom feed box{tail}", box, "its capacitors keep the 48 V there")
 
