@@ -59,6 +59,17 @@ CASES = {
          gear("transformer", "isolator"), radio(3000, bias_v=3, bias_ohm=5000)),
         "dc-through-winding", ("plus side to the radio",),
     ),
+    # a line needs no amplifier: plugged straight in it is 20 dB too hot, and turned down there
+    "a line through a preamp": (
+        (gear("line-source", "laptop"), lead(), gear("opamp-preamp", "preamp"), radio(600)),
+        "line-into-mic", ("Leave the preamp out",),
+    ),
+    # 48 V through 6.8 k are 7 mA, and the box's capacitors keep the feed's current away
+    "granules before a phantom box and a feed": (
+        (gear("carbon-microphone", "carbon"), lead(), gear("phantom-feed", "box"),
+         gear("bias-feed", "feed", supply_v=3, resistor_ohm=2200), radio(600)),
+        "carbon-no-current", ("Leave the box out; feed it through",),
+    ),
     # an amplifier lets no volts through to what stands before it
     "a phantom box behind an amplifier": (
         (gear("phantom-condenser", "condenser"), lead(form="two-core"),

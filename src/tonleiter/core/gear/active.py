@@ -40,6 +40,7 @@ from tonleiter.core.gear.parts import COINS, DIODE, PENNIES, Part
 from tonleiter.core.gear.phantom import phantom_pair
 from tonleiter.core.gear.transfer import Compression
 from tonleiter.core.units.levels import ratio_from_db, volts_from_dbu
+from tonleiter.core.units.preferred import nearest
 from tonleiter.core.units.quantity import VOLT, format_quantity, format_short
 
 # a soft ceiling halves what rises into its last decibels
@@ -299,6 +300,10 @@ class Compressor(Amplifier):
         """Input decibels for one of output, above the threshold."""
         return self.ratio.value
 
+    def gated_below(self, level_dbu: float) -> tuple[str, float]:
+        """The field that lets its gate close below a level at its output, and its value there."""
+        return "gate_dbu", level_dbu
+
 
 class CompressorStage(Compressor):
     """An outboard compressor, or an amplifier that has one inside."""
@@ -342,6 +347,11 @@ class MicrophoneAmplifier(Compressor):
     def total_gain_db(self) -> float:
         """Gain and output trimmer together."""
         return self.gain_db.value + self.trim_db.value
+
+    def gated_below(self, level_dbu: float) -> tuple[str, float]:
+        """Its resistor, of those that are sold."""
+        lower_db = self.gate_at_1k_dbu.value + self.total_gain_db() - level_dbu
+        return "gate_ohm", nearest(min(max(1e3 * ratio_from_db(lower_db), 100.0), 1e6), "E12")
 
     def idle_fields(self) -> tuple[str, ...]:
         """Its resistors stand for ratio and gate threshold."""

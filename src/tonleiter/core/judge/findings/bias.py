@@ -340,8 +340,11 @@ def _carbon_ohm(microphone: Gear, supply_v: float) -> float:
 
 
 def _carbon_resistors(case: Case, microphone: Gear) -> Iterator[Fix]:
+    boxes = {k for k, row in enumerate(case.rows) if row.gear.feeds == "phantom"}
     for k, row in enumerate(case.rows):
         if row.gear.feeds == "bias":
+            if boxes and max(boxes) < k:
+                yield _without_boxes(case, boxes, k, microphone)
             ohm = _carbon_ohm(microphone, row.gear.figure("supply_v").value)
             if getattr(row.gear, "filter", "none") == "none":
                 yield _set(case, k, "resistor_ohm", ohm, f"Feed it through {format_short(ohm)}")
@@ -351,6 +354,18 @@ def _carbon_resistors(case: Case, microphone: Gear) -> Iterator[Fix]:
                 f"Feed it through {format_short(ohm)}, the filter left out",
                 case.setting(k, {"resistor_ohm": ohm, "filter": "none"}),
             )
+
+
+def _without_boxes(case: Case, boxes: set[int], index: int, microphone: Gear) -> Fix:
+    """What keeps 48 V on its side keeps the feed's current from the granules as well."""
+    ohm = _carbon_ohm(microphone, case.rows[index].gear.figure("supply_v").value)
+
+    def apply(station: Station) -> Station:
+        fed = case.set_value(station, index, "resistor_ohm", ohm)
+        return case.remove(fed, boxes)
+
+    names = " and the ".join(case.rows[k].name for k in sorted(boxes))
+    return Fix(f"Leave the {names} out; feed it through {format_short(ohm)}", apply)
 
 
 def _carbon_feeds(case: Case, microphone: Gear) -> Iterator[Fix]:

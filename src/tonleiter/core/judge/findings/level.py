@@ -321,9 +321,12 @@ def _quieter(
 
 
 def _one_too_many(case: Case, index: int, delta_db: float) -> Iterator[Fix]:
-    """Of amplifiers that somebody built the one without which the level is right: none needs it."""
+    """Of amplifiers that somebody built the one without which the level is right: none needs it.
+
+    Where all of them together give no more than is too much, as before a line, none is needed.
+    """
     built = [
-        (abs(delta_db - row.gain_db), k)
+        (k, row.gain_db)
         for k, row in enumerate(case.rows[:index])
         if k > 0
         and row.gear.role == "between"
@@ -331,8 +334,16 @@ def _one_too_many(case: Case, index: int, delta_db: float) -> Iterator[Fix]:
         and row.gain_db is not None
         and row.gain_db >= AMPLIFIES_DB
     ]
-    if built and min(built)[0] <= NEEDLESS_DB:
-        yield leave_out(case, min(built)[1], "without it the level is right")
+    if not built:
+        return
+    off_db, k = min((abs(delta_db - gain_db), k) for k, gain_db in built)
+    if off_db <= NEEDLESS_DB:
+        yield leave_out(case, k, "without it the level is right")
+    elif sum(gain_db for _, gain_db in built) < delta_db:
+        out = {k for k, _ in built}
+        names = " and the ".join(case.rows[k].name for k in sorted(out))
+        title = f"Leave the {names} out"
+        yield Fix(title, lambda s: case.remove(s, out), "so much level needs none", MOVE)
 
 
 def _farther(case: Case, index: int, delta_db: float) -> Iterator[Fix]:

@@ -14,6 +14,7 @@ from tonleiter.core.judge.findings.case import Case
 from tonleiter.core.judge.findings.codes import Meaning, declare
 from tonleiter.core.judge.findings.level import DIRECTIONAL_MM, FAR_MM, closer
 from tonleiter.core.judge.findings.model import ADD, CHANGE, MOVE, TURN, Finding, Fix
+from tonleiter.core.judge.findings.squeeze import GATE_UNDER_DB
 from tonleiter.core.judge.findings.suggestions import insert_preamp, leave_out
 from tonleiter.core.solve.compiled import VOICE
 from tonleiter.core.station import edits
@@ -27,7 +28,6 @@ BREATH_POPS = declare("breath-pops", Meaning(sounds=("pops",)))
 # a room that is louder than this has something running in it that can be switched off
 FAN_DBA, QUIET_DBA = 44.0, 36.0
 # below this the noise between words is as loud as soft syllables
-GATE_UNDER_DB = 12.0
 BOOM_DB = 6.0
 BOOM_AT_HZ, AGAINST_HZ = 150.0, 1000.0
 POPS_WITHIN_MM = 60.0
@@ -110,9 +110,8 @@ def _gate(case: Case) -> Iterator[Fix]:
     for k, row in enumerate(case.rows):
         if not isinstance(row.gear, Compressor) or row.gear.gate != "off":
             continue
-        below = round(row.speech_dbu - GATE_UNDER_DB)
-        idle = "gate_dbu" in row.gear.idle_fields()
-        close = case.setting(k, ({} if idle else {"gate_dbu": below}) | {"gate": "on"})
+        field, value = row.gear.gated_below(round(row.speech_dbu - GATE_UNDER_DB))
+        close = case.setting(k, {field: value, "gate": "on"})
         # it hides the room between words only: a patch
         yield Fix(
             f"Switch on the gate of the {row.name}", close, "soft words may be lost with it", ADD

@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from tonleiter.core.gear.active import Compressor
 from tonleiter.core.judge.findings.case import Case
 from tonleiter.core.judge.findings.codes import Meaning, declare
 from tonleiter.core.judge.findings.model import CHANGE, TURN, Finding, Fix
 from tonleiter.core.units.levels import signed
+from tonleiter.core.units.quantity import OHM, format_quantity
 
 TWO_COMPRESSORS = declare("two-compressors", Meaning(sounds=("squashed",)))
 OVERSHOOT = declare("attack-overshoot", Meaning(sounds=("distorted",)))
@@ -112,13 +114,17 @@ def gate_bites(case: Case) -> Iterator[Finding]:
 
 def _lower_gate(case: Case, index: int) -> Iterator[Fix]:
     gear, row = case.rows[index].gear, case.rows[index]
-    if "gate_dbu" in gear.figures() and "gate_dbu" not in gear.idle_fields():
+    if isinstance(gear, Compressor):
         below = round(row.speech_dbu + row.speech_squeezed_db - GATE_UNDER_DB)
+        field, value = gear.gated_below(below)
+        by_knob = field == "gate_dbu"
         yield Fix(
-            f"Lower its threshold to {signed(below, 0)} dBu",
-            lambda station: case.set_value(station, index, "gate_dbu", below),
-            "",
-            TURN,
+            f"Lower its threshold to {signed(below, 0)} dBu"
+            if by_knob
+            else f"Make its gate resistor {format_quantity(value, OHM)}",
+            case.setting(index, {field: value}),
+            "" if by_knob else f"it closes below {signed(below, 0)} dBu then",
+            TURN if by_knob else CHANGE,
         )
     yield Fix("Switch it off", lambda s: case.set_value(s, index, "gate", "off"), "", TURN)
 
