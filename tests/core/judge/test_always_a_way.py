@@ -70,6 +70,12 @@ CASES = {
          gear("bias-feed", "feed", supply_v=3, resistor_ohm=2200), radio(600)),
         "carbon-no-current", ("Leave the box out; feed it through",),
     ),
+    # a feed behind a mixer feeds nothing: granules get one of their own, right behind their lead
+    "granules before a mixer turned up, and a feed": (
+        (gear("carbon-microphone", "carbon"), lead(), MIXER | {"phantom": "off"},
+         gear("bias-feed", "feed", supply_v=12, resistor_ohm=2200), radio(600)),
+        "carbon-no-current", ("Feed it 6 V through",),
+    ),
     # an amplifier lets no volts through to what stands before it
     "a phantom box behind an amplifier": (
         (gear("phantom-condenser", "condenser"), lead(form="two-core"),

@@ -15,9 +15,10 @@ from PySide6.QtCore import QObject, QTimer
 from tonleiter.app import turns
 
 EVERY_MS = 200
-OLDEST_WAITS = 5
-# after a long evening with many steps to undo it takes half a second: done while nobody is at it
-QUIET_S, AT_LAST_S = 1.5, 300.0
+OLDEST_WAITS = 2
+# the oldest takes some 50 ms: done while nobody is at it, but not put off for long. What gathers in
+# five minutes of restless hands took a second
+QUIET_S, AT_LAST_S = 1.5, 15.0
 
 
 class _Collector(QObject):

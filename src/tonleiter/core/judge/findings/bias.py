@@ -369,7 +369,9 @@ def _without_boxes(case: Case, boxes: set[int], index: int, microphone: Gear) ->
 
 
 def _carbon_feeds(case: Case, microphone: Gear) -> Iterator[Fix]:
-    if any(r.gear.feeds == "bias" for r in case.rows):
+    capsule = case.capsule()
+    fed_by = [case.rows[r.stage].gear for r in _feeding(case, capsule)] if capsule else []
+    if any(gear.feeds == "bias" for gear in fed_by):
         return
     place = 2 if case.rows[1].gear.lead else 1
     supply = 6.0
