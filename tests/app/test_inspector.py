@@ -3,11 +3,14 @@
 import json
 
 import pytest
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QEvent, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
 
-from tests.app.hands import choose, retype
+from tests.app.hands import choose, retype, settled
 from tests.conftest import gear, station_of
 from tonleiter.app.jobs import Wait
+from tonleiter.app.spaces.ladder.grasp import VOICE_INDEX
 from tonleiter.core.gear.library import parts_library
 from tonleiter.core.station.files import read_station, save_station
 
@@ -132,3 +135,16 @@ def test_how_it_is_spoken_into_is_chosen_at_the_voice(space, model):
     model.document.undo()
     assert model.chain.speaks == "across-it"
     assert space.inspector.speaks.currentData() == "across-it"
+
+
+def test_insert_asks_for_no_list_of_a_stage_that_is_not_shown_any_more(window):
+    """The voice has nothing to put in; the list of the stage before went with its panel."""
+    space = window.space("ladder")
+    space.model.select(1)
+    assert space.inspector.insert_box is not None
+    space.model.select(VOICE_INDEX)
+    # what was put away is gone by now
+    QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+    QTest.keyClick(space.view, Qt.Key.Key_Insert)
+    settled()
+    assert space.inspector.insert_box is None

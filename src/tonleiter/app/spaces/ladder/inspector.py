@@ -146,7 +146,7 @@ class Inspector(Panel):
 
     def _build(self, gear: Gear | None) -> None:
         self._form, self._results, self._options = None, [], []
-        self.speaks = None
+        self.speaks = self.insert_box = None
         self._cards, self._nodes = None, {}
         column = self.begin(spacing=4)
         self._refusal = label("", "refusal")
