@@ -217,6 +217,20 @@ def test_a_worker_that_the_window_waits_for_goes_on(clock):
     assert turns.rested_s() == 0
 
 
+def test_only_the_window_s_thread_counts(clock):
+    """What captures sound is guarded too, and in a thread of its own for as long as it captures."""
+    other = threading.Thread(target=turns.begin)
+    other.start()
+    other.join(5)
+    clock.now += 1.0
+    assert turns.rested_s() > 0
+    turns.give_way()
+    assert clock.naps == 0
+    with turns.at_work():
+        turns.give_way()
+    assert clock.naps > 0
+
+
 def test_each_job_gives_way_where_it_asks_whether_it_is_wanted(jobs, qtbot, monkeypatch):
     gave = []
     monkeypatch.setattr(turns, "give_way", lambda: gave.append(threading.current_thread()))

@@ -20,6 +20,10 @@ MOST_S = 0.3
 _NAP_S = 0.001
 
 
+# what sound is captured in is a thread of Qt as well, and is at it all the time
+_WINDOW = threading.main_thread().ident
+
+
 class _Turn:
     """Of the window's thread: how deep it is in calls, since when, and until when more may come."""
 
@@ -30,7 +34,9 @@ class _Turn:
 
 
 def begin() -> None:
-    """The window's thread begins something."""
+    """The window's thread begins something; in another thread nothing changes."""
+    if threading.get_ident() != _WINDOW:
+        return
     if _Turn.depth == 0:
         now = time.monotonic()
         if now > _Turn.until_s:
@@ -40,6 +46,8 @@ def begin() -> None:
 
 def end() -> None:
     """It is done with that."""
+    if threading.get_ident() != _WINDOW:
+        return
     _Turn.depth -= 1
     if _Turn.depth == 0:
         _Turn.until_s = time.monotonic() + LULL_S
@@ -47,7 +55,7 @@ def end() -> None:
 
 @contextmanager
 def at_work() -> Iterator[None]:
-    """Within the block the window's thread is at something. Only for that thread."""
+    """Within the block the window's thread is at something."""
     begin()
     try:
         yield
@@ -58,7 +66,7 @@ def at_work() -> Iterator[None]:
 @contextmanager
 def waiting() -> Iterator[None]:
     """Within the block it waits for a worker, which must go on; from a worker nothing changes."""
-    if threading.current_thread() is not threading.main_thread():
+    if threading.get_ident() != _WINDOW:
         yield
         return
     before, _Turn.waits = _Turn.waits, True

@@ -256,9 +256,8 @@ def _adds_a_stop(before: Assessment, after: Assessment, finding: Finding) -> boo
     # a loop that goes leaves the hum that it hid
     calmer = meaning(finding.code).hum and _hum_dbu(after) < _hum_dbu(before) - HUM_GONE_DB
     # hum that is heard already is graver under less speech: no fault of what takes level off
-    heard = {
-        f.code for f in before.findings if meaning(finding.code).level and f.severity != "fine"
-    }
+    takes_off = meaning(finding.code).level
+    heard = {f.code for f in before.findings if takes_off and f.severity != "fine"}
     new = [
         f
         for f in after.stops()

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 from tonleiter.core.circuit.readings import read_dc
 from tonleiter.core.gear.active import BiasFeed
@@ -340,7 +340,7 @@ def _carbon_ohm(microphone: Gear, supply_v: float) -> float:
 
 
 def _carbon_resistors(case: Case, microphone: Gear) -> Iterator[Fix]:
-    boxes = {k for k, row in enumerate(case.rows) if row.gear.feeds == "phantom"}
+    boxes = [k for k, row in enumerate(case.rows) if row.gear.feeds == "phantom"]
     for k, row in enumerate(case.rows):
         if row.gear.feeds == "bias":
             if boxes and max(boxes) < k:
@@ -356,16 +356,15 @@ def _carbon_resistors(case: Case, microphone: Gear) -> Iterator[Fix]:
             )
 
 
-def _without_boxes(case: Case, boxes: set[int], index: int, microphone: Gear) -> Fix:
+def _without_boxes(case: Case, boxes: Sequence[int], index: int, microphone: Gear) -> Fix:
     """What keeps 48 V on its side keeps the feed's current from the granules as well."""
     ohm = _carbon_ohm(microphone, case.rows[index].gear.figure("supply_v").value)
+    gone = leave_out(case, *boxes)
 
     def apply(station: Station) -> Station:
-        fed = case.set_value(station, index, "resistor_ohm", ohm)
-        return case.remove(fed, boxes)
+        return gone.apply(case.set_value(station, index, "resistor_ohm", ohm))
 
-    names = " and the ".join(case.rows[k].name for k in sorted(boxes))
-    return Fix(f"Leave the {names} out; feed it through {format_short(ohm)}", apply)
+    return Fix(f"{gone.title}; feed it through {format_short(ohm)}", apply)
 
 
 def _carbon_feeds(case: Case, microphone: Gear) -> Iterator[Fix]:

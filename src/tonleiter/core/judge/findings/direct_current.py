@@ -105,7 +105,7 @@ def _blocking(case: Case, stage: int, rail: Rail) -> Iterator[Fix]:
     limit = case.purpose.bass_corner_at_most_hz
     feed, capsule = case.rows[rail.stage].gear, case.capsule()
     if feed.role == "between" and feed.feeds not in (None, capsule and capsule.needs.dc):
-        yield leave_out(case, rail.stage, "nothing before it lives on its volts")
+        yield leave_out(case, rail.stage, why="nothing before it lives on its volts")
     yield blocking_capacitor(case, joint, plus, limit / 4, "keeps the bass")
     if case.solution.compiled.operator.pitch == "deep":
         yield blocking_capacitor(case, joint, plus, limit / 1.25, "thins out a deep voice")

@@ -338,12 +338,10 @@ def _one_too_many(case: Case, index: int, delta_db: float) -> Iterator[Fix]:
         return
     off_db, k = min((abs(delta_db - gain_db), k) for k, gain_db in built)
     if off_db <= NEEDLESS_DB:
-        yield leave_out(case, k, "without it the level is right")
+        yield leave_out(case, k, why="without it the level is right")
     elif sum(gain_db for _, gain_db in built) < delta_db:
-        out = {k for k, _ in built}
-        names = " and the ".join(case.rows[k].name for k in sorted(out))
-        title = f"Leave the {names} out"
-        yield Fix(title, lambda s: case.remove(s, out), "so much level needs none", MOVE)
+        all_of_them = (k for k, _ in built)
+        yield leave_out(case, *all_of_them, why="so much level needs none", effort=MOVE)
 
 
 def _farther(case: Case, index: int, delta_db: float) -> Iterator[Fix]:

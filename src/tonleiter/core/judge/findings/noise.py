@@ -27,7 +27,6 @@ BREATH_POPS = declare("breath-pops", Meaning(sounds=("pops",)))
 
 # a room that is louder than this has something running in it that can be switched off
 FAN_DBA, QUIET_DBA = 44.0, 36.0
-# below this the noise between words is as loud as soft syllables
 BOOM_DB = 6.0
 BOOM_AT_HZ, AGAINST_HZ = 150.0, 1000.0
 POPS_WITHIN_MM = 60.0

@@ -18,6 +18,7 @@ GATE_BITES = declare("gate-bites")
 WORKS_FROM_DB = 1.0
 OVERSHOOT_DB = 6.0
 BITES_SHARE = 0.03
+# so far under speech a gate closes on hardly a soft word
 GATE_UNDER_DB = 20.0
 
 

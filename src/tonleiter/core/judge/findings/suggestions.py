@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Iterator
+from functools import partial
 from typing import Literal
 
 from tonleiter.core.gear.active import AmplifierStage
@@ -91,10 +92,11 @@ def _against_bias_f(case: Case, index: int) -> float:
     return blocking_value_f(z, case.purpose.bass_corner_at_most_hz / 4)
 
 
-def leave_out(case: Case, index: int, why: str = "", effort: int = REMOVE) -> Fix:
-    """Take stage ``index`` out of the variant; the piece stays on the shelf."""
-    title = f"Leave the {case.rows[index].name} out"
-    return Fix(title, lambda station: case.remove(station, {index}), why, effort)
+def leave_out(case: Case, *indices: int, why: str = "", effort: int = REMOVE) -> Fix:
+    """Take stages out of the variant; the pieces stay on the shelf."""
+    names = " and the ".join(case.rows[k].name for k in indices)
+    apply = partial(case.remove, indices=set(indices))
+    return Fix(f"Leave the {names} out", apply, why, effort)
 
 
 def _next_box(case: Case, joint: int, step: int) -> str:
