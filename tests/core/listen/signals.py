@@ -9,17 +9,22 @@ from scipy.ndimage import uniform_filter1d
 
 from tonleiter.core.listen.measures import Measures
 from tonleiter.core.listen.survey import survey_sound
+from tonleiter.core.sound.level import active_level
 from tonleiter.core.sound.sound import Sound
 from tonleiter.core.sound.voices import voice
 
 RATE = 48_000
 ACTIVE = 0.05  # RMS while somebody speaks
+# half of what a voice says says it as well
+SECONDS = 9
 
 
 @functools.cache
 def spoken(pitch="deep", rate=RATE):
     """A voice of an active level of ACTIVE, with nothing at all between words; shape (n,)."""
-    x = voice(pitch).times(ACTIVE).at_rate(rate).samples
+    whole = voice(pitch)
+    cut = Sound(whole.samples[: SECONDS * whole.rate_hz], whole.rate_hz)
+    x = cut.times(ACTIVE / active_level(cut).rms).at_rate(rate).samples
     width = round(0.03 * rate)
     size = np.sqrt(uniform_filter1d(x**2, width, mode="constant"))
     loud = (size > ACTIVE * 10 ** (-34 / 20)).astype(float)
