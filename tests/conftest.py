@@ -68,9 +68,9 @@ def pytest_collection_modifyitems(config: pytest.Config, items: list[pytest.Item
 
 @functools.cache
 def few_words(pitch: Pitch, effort: Effort = "normal") -> Sound:
-    """Six seconds of a voice: they say what thirteen do, in half the time."""
+    """Four seconds of a voice say what thirteen do."""
     sound = voice(pitch, effort)
-    cut = Sound(sound.samples[: 6 * sound.rate_hz], sound.rate_hz)
+    cut = Sound(sound.samples[: 4 * sound.rate_hz], sound.rate_hz)
     return cut.times(1 / active_level(cut).rms)
 
 

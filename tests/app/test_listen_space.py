@@ -406,7 +406,7 @@ def test_who_stands_too_far_off_is_asked_nearer_and_it_is_set_with_the_tone(
 
 
 def test_tone_is_advised_heard_set_and_undone(open_window, demo_folder, ear, monkeypatch):
-    monkeypatch.setattr(advice, "SENT_S", 1.5)
+    monkeypatch.setattr(advice, "SENT_S", 2.5)
     monkeypatch.setattr(advice, "ROUNDS", 1)
     save_station(mended_demo(), demo_folder)
     window = open_window(demo_folder)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -15,6 +17,7 @@ def decibels(x: Floats) -> Floats:
     return made
 
 
+@lru_cache(maxsize=256)
 def quick_size(n: int) -> int:
     """The next number from ``n`` on whose only factors are 2, 3 and 5: quick to transform."""
     best = 1 << max(n - 1, 0).bit_length()

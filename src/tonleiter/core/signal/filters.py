@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
+from functools import lru_cache
 
 import numpy as np
 from numpy.lib.stride_tricks import sliding_window_view
@@ -71,6 +72,7 @@ class Fir:
         return made[..., self._past.size :].ravel()
 
 
+@lru_cache(maxsize=64)
 def band_taps(low_hz: float, high_hz: float, rate_hz: float, count: int) -> Complexes:
     """Taps of a complex filter that lets one sideband through, from ``low_hz`` to ``high_hz``.
 
@@ -82,6 +84,8 @@ def band_taps(low_hz: float, high_hz: float, rate_hz: float, count: int) -> Comp
     n = np.arange(count) - (count - 1) / 2
     shape = 2 * half / rate_hz * np.sinc(2 * half / rate_hz * n) * np.kaiser(count, 7.0)
     made: Complexes = shape * np.exp(2j * np.pi * middle / rate_hz * n)
+    # the same band is asked for again with each knob that is tried
+    made.setflags(write=False)
     return made
 
 
