@@ -291,9 +291,10 @@ def test_leads_that_stay_plugged_in(grounds, window):
 
 
 def test_the_card_of_an_earth_loop_leads_to_the_picture(window, qtbot):
+    window.go_to("ladder")
     ladder = window.space("ladder")
     choose(ladder.header.shown_box, "as-wired")
-    ladder.model.finish() if hasattr(ladder.model, "try_remedies_now") else None
+    ladder.model.finish()
     card = next(c for c in ladder.tray.cards if c.finding.code == "earth-loop")
     press(card.way)
     assert window._stack.currentWidget() is window.space("gear")

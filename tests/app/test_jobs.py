@@ -3,6 +3,7 @@
 import gc
 import threading
 import time
+from types import SimpleNamespace
 
 import pytest
 
@@ -245,19 +246,56 @@ def test_each_job_gives_way_where_it_asks_whether_it_is_wanted(jobs, qtbot, monk
 def test_a_long_look_for_garbage_waits_until_nobody_does_anything(qapp, clock, monkeypatch):
     done = []
     monkeypatch.setattr(garbage, "time", clock)
-    monkeypatch.setattr(garbage.gc, "get_count", lambda: (0, 0, 10_000))
-    monkeypatch.setattr(garbage.gc, "collect", done.append)
+    monkeypatch.setattr(garbage.gc, "get_count", lambda: (10_000, 0, 0))
+    monkeypatch.setattr(garbage.gc, "collect", lambda generation=2: done.append(generation))
+    monkeypatch.setattr(garbage.gc, "freeze", lambda: None)
     collector = garbage._Collector()
-    collector._settled = True
-    with turns.at_work():
-        collector._look()
     collector._look()
-    assert done == []
+    assert done == [], "what the start made is not looked through"
+    with turns.at_work():
+        for _ in range(2 * garbage.AFTER_YOUNG):
+            collector._look()
+    assert set(done) == {1}, "what is young is, whatever the window is at"
     clock.now += garbage.QUIET_S + turns.LULL_S
+    done.clear()
     collector._look()
     assert done == [2]
     # nor for ever
+    done.clear()
     with turns.at_work():
+        for _ in range(garbage.AFTER_YOUNG):
+            collector._look()
         clock.now += garbage.AT_LAST_S
         collector._look()
-    assert done == [2, 2]
+    assert done == [1] * garbage.AFTER_YOUNG + [2]
+    # where nothing is made nothing is looked through
+    monkeypatch.setattr(garbage.gc, "get_count", lambda: (0, 0, 0))
+    done.clear()
+    clock.now += 100.0
+    for _ in range(20):
+        collector._look()
+    assert done == []
+
+
+def test_what_modules_are_made_of_is_looked_through_once(qapp, clock, monkeypatch):
+    frozen, there = [], SimpleNamespace(modules=dict.fromkeys(range(100)))
+    monkeypatch.setattr(garbage, "time", clock)
+    monkeypatch.setattr(garbage, "sys", there)
+    monkeypatch.setattr(garbage.gc, "get_count", lambda: (10_000, 0, 0))
+    monkeypatch.setattr(garbage.gc, "collect", lambda generation=2: None)
+    monkeypatch.setattr(garbage.gc, "freeze", lambda: frozen.append(len(there.modules)))
+    collector = garbage._Collector()
+    collector._look()
+
+    def some_time():
+        for _ in range(garbage.AFTER_YOUNG):
+            collector._look()
+        clock.now += garbage.AT_LAST_S
+        collector._look()
+
+    some_time()
+    assert len(frozen) == 1
+    there.modules |= dict.fromkeys(range(100, 100 + garbage.NEW_MODULES))
+    some_time()
+    some_time()
+    assert len(frozen) == 2

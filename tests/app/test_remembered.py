@@ -7,6 +7,7 @@ from shiboken6 import isValid
 
 from tests.app.hands import rest, settled
 from tonleiter.app import remembered
+from tonleiter.app.derived import wait_until
 from tonleiter.app.theme.look import SCALES
 
 
@@ -91,8 +92,7 @@ def test_the_space_one_was_in_comes_first_and_the_ladder_behind_it(
     assert window.filing.open(other)
     assert window.shown == "wire"
     assert list(window.session.spaces) == ["wire"]
-    rest(400)
-    assert set(window.session.spaces) == {"wire", "ladder"}
+    wait_until(lambda: set(window.session.spaces) == {"wire", "ladder"})
     ladder = window.space("ladder")
     ladder.model.finish()
     settled()
@@ -132,7 +132,6 @@ def test_a_station_that_is_left_at_once_makes_nothing_in_the_next_ones_window(
     assert window.filing.open(third)
     came = window.session
     assert set(came.spaces) == {"wire"}
-    rest(400)
+    wait_until(lambda: set(came.spaces) == {"wire", "ladder"})
     assert not isValid(left) or set(left.spaces) == {"wire"}
-    assert set(came.spaces) == {"wire", "ladder"}
     assert not window.notice.isVisible() or "wrong" not in window.notice.text

@@ -141,6 +141,7 @@ def test_save_close_reopen_all_is_there(qtbot, window, model, look, demo_folder)
     window.close()
     again = MainWindow(Document.open(demo_folder), look)
     qtbot.addWidget(again)
+    again.show()
     assert again.document.station == station
     pad = again.space("ladder").model.assessment.rows[3].gear
     assert isinstance(pad, LPad)

@@ -8,6 +8,7 @@ from importlib import import_module
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
+from tonleiter.app import turns
 from tonleiter.app.asking import Asking
 from tonleiter.app.document import Document
 from tonleiter.app.jobs import Jobs, Wait
@@ -21,6 +22,8 @@ from tonleiter.app.verdicts import Verdicts
 
 # when the first space stands, and how long it rests between two spaces that are read
 WARM_AFTER_MS, REST_MS = 1_200, 60
+# how long nothing has been done for what can wait to be done, and how often it is put off
+EASE_S, EASE_TRIES = 0.03, 30
 # what other spaces rest on and takes long to read
 HEAVY = (
     "scipy.linalg.blas",
@@ -71,6 +74,17 @@ class Session(QObject):
         timer.timeout.connect(do)
         timer.timeout.connect(timer.deleteLater)
         timer.start(after_ms)
+
+    def at_ease(self, after_ms: int, do: Callable[[], object], tries: int = EASE_TRIES) -> None:
+        """Do something a moment later that can wait while the window is at something else."""
+
+        def look() -> None:
+            if tries and turns.rested_s() < EASE_S:
+                self.at_ease(after_ms, do, tries - 1)
+            else:
+                do()
+
+        self.later(after_ms, look)
 
     def _warm(self) -> None:
         """What other spaces are made of is read before somebody goes there.

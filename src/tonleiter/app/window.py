@@ -324,7 +324,7 @@ class MainWindow(QMainWindow):
         # the first one is seen before others are made for their badges
         for entry in SPACES:
             if entry.soon and entry.name != first:
-                session.later(SOON_MS, partial(session.space, entry.name))
+                session.at_ease(SOON_MS, partial(session.space, entry.name))
         Meanwhile(session, document, self.notice)
         Greeting(session, self.notice, partial(self.go_to, "log"))
 

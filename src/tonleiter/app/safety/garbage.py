@@ -8,6 +8,7 @@ there, and Qt falls over. So collecting by itself is switched off, and done here
 from __future__ import annotations
 
 import gc
+import sys
 import time
 
 from PySide6.QtCore import QObject, QTimer
@@ -15,10 +16,13 @@ from PySide6.QtCore import QObject, QTimer
 from tonleiter.app import turns
 
 EVERY_MS = 200
-OLDEST_WAITS = 2
-# the oldest takes some 50 ms: done while nobody is at it, but not put off for long. What gathers in
-# five minutes of restless hands took a second
-QUIET_S, AT_LAST_S = 1.5, 15.0
+# what was made since is looked through once there is so much of it
+YOUNG = 700
+# all there is takes some 70 ms, and more the more has gone: done while nobody is at it, but soon
+# again where nobody rests. What gathers in a minute and a half of restless hands took 240 ms
+QUIET_S, AT_LAST_S, AFTER_YOUNG = 1.5, 6.0, 5
+# so many modules that came since: what they are made of stays and need not be looked through
+NEW_MODULES = 40
 
 
 class _Collector(QObject):
@@ -27,33 +31,33 @@ class _Collector(QObject):
     def __init__(self) -> None:
         super().__init__()
         gc.disable()
-        self._settled = False
-        self._oldest_s = time.monotonic()
+        self._modules, self._young = 0, 0
+        self._all_s = time.monotonic()
         # by a slot: what Qt calls of ours counts as something that the window is at
         timer = QTimer(self)
         timer.timeout.connect(self._look)
         timer.start(EVERY_MS)
 
     def _look(self) -> None:
-        """Collect a generation when its count has passed its threshold."""
-        if not self._settled:
-            # what the start has made stays: it need not be looked through again and again
-            self._settled = True
-            gc.freeze()
+        """Collect what is young, or all of it where it is time."""
+        if not self._modules:
+            # what the start has made stays
+            self._keep()
             return
-        counts, thresholds = gc.get_count(), gc.get_threshold()
-        for generation in (2, 1, 0):
-            # the oldest takes longest and stands in the window's way: more seldom than usual
-            patience = OLDEST_WAITS if generation == 2 else 1
-            if counts[generation] <= patience * thresholds[generation]:
-                continue
-            if generation == 2:
-                waited_s = time.monotonic() - self._oldest_s
-                if turns.rested_s() < QUIET_S and waited_s < AT_LAST_S:
-                    continue
-                self._oldest_s = time.monotonic()
-            gc.collect(generation)
-            return
+        waited_s = time.monotonic() - self._all_s
+        if self._young >= AFTER_YOUNG and (turns.rested_s() >= QUIET_S or waited_s >= AT_LAST_S):
+            gc.collect()
+            self._all_s, self._young = time.monotonic(), 0
+            if len(sys.modules) >= self._modules + NEW_MODULES:
+                self._keep()
+        elif gc.get_count()[0] > YOUNG:
+            gc.collect(1)
+            self._young += 1
+
+    def _keep(self) -> None:
+        """What there is now is looked through no more."""
+        self._modules = len(sys.modules)
+        gc.freeze()
 
 
 _COLLECTOR: list[_Collector] = []

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from PySide6.QtCore import QTimer, Signal
+from PySide6.QtCore import Signal
 
 from tonleiter.app.derived import Derived
 from tonleiter.app.document import Document, EditRefusedError
@@ -64,6 +64,7 @@ class LadderModel(Reckons):
     """
 
     changed = Signal()
+    badge_changed = Signal()
     selection_changed = Signal()
     remedies_changed = Signal()
     doubts_changed = Signal()
@@ -85,14 +86,11 @@ class LadderModel(Reckons):
         self._tried: Derived[Remedies] = self.derive(jobs, Wait.HAND, self._tried_some, False)
         self._weighed: Derived[Weighed] = self.derive(jobs, Wait.LATER, self.doubts_changed.emit)
         self._resting = self.when_resting(REST_MS, self._after_rest)
-        self._later = QTimer(self)
-        self._later.setSingleShot(True)
-        self._later.timeout.connect(self.catch_up)
-        self.seen = True
-        self._behind = False
+        self.seen = False
+        self._behind = True
         document.changed.connect(self._follow)
         reckoning.changed.connect(self._follow)
-        self.refresh()
+        self._resting.start()
 
     @property
     def chain(self) -> Chain | None:
@@ -142,13 +140,16 @@ class LadderModel(Reckons):
         return current.doubts if current is not None and self.verdict is not None else None
 
     def _follow(self) -> None:
-        """An edit: solved at once where somebody looks, else after what they look at."""
+        """An edit: solved at once where somebody looks, else judged behind the window."""
         if self.seen:
             self.refresh()
-        else:
-            self._behind = True
-            self.rest()
-            self._later.start()
+            return
+        self.rest()
+        if self.chain is None or not self._verdict.rests_on(basis_of(self.station)):
+            for derived in (self._solved, self._ghost, self._verdict, self._tried):
+                derived.nothing()
+        self._resting.start()
+        self._news()
 
     def look(self, seen: bool) -> None:
         """Whether anybody looks at the Ladder; what was left undone is done first."""
@@ -158,14 +159,13 @@ class LadderModel(Reckons):
             self._resting.start()
 
     def catch_up(self) -> None:
-        """Solve what was edited while nobody looked."""
+        """Solve and show what was edited while nobody looked."""
         if self._behind:
             self.refresh()
 
     def refresh(self) -> None:
         """Look at the document again and tell the views."""
         self._behind = False
-        self._later.stop()
         chain = self.chain
         if chain is None:
             for derived in (self._solved, self._ghost, self._verdict, self._tried, self._weighed):
@@ -188,7 +188,11 @@ class LadderModel(Reckons):
         self._news()
 
     def _news(self) -> None:
-        """Tell the views; the selection stays within the chain."""
+        """Tell the views; the selection stays within the chain. Out of sight only the badge."""
+        if not self.seen:
+            self._behind = True
+            self.badge_changed.emit()
+            return
         if self.assessment is not None:
             self.selected = min(max(self.selected, VOICE_INDEX), len(self.assessment.rows) - 1)
         self.changed.emit()
@@ -318,10 +322,14 @@ class LadderModel(Reckons):
 
     def finish(self, upto: Wait = Wait.PAGE) -> None:
         """Everything that is due comes, also what nobody looks at."""
-        self.catch_up()
-        super().finish(upto)
-        self._try()
-        super().finish(upto)
+        seen, self.seen = self.seen, True
+        try:
+            self.catch_up()
+            super().finish(upto)
+            self._try()
+            super().finish(upto)
+        finally:
+            self.seen = seen
 
     def as_typed(self, gear: Gear) -> Gear:
         """A piece of the chain as it is written, whatever was learned of it."""

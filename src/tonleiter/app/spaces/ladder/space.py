@@ -78,6 +78,7 @@ class LadderSpace(Space):
         self.view.insert_requested.connect(self.inspector.open_insert)
         self.model.changed.connect(self.refresh)
         self.model.changed.connect(self.badge_changed)
+        self.model.badge_changed.connect(self.badge_changed)
         self.model.refused.connect(self.refused)
         self.model.readings_wanted.connect(lambda: self.wanted.emit("gear", "readings"))
         self.model.grounds_wanted.connect(lambda: self.wanted.emit("gear", "grounds"))
