@@ -11,7 +11,7 @@ from tonleiter.app.spaces.registry import SPACES
 from tonleiter.app.window import MainWindow
 
 ENDS = ("Document", "GearModel", "MatchModel", "LadderModel", "WireModel", "ProveModel", "SetModel")
-WINDOWS = 4
+WINDOWS = 3
 
 
 def alive():

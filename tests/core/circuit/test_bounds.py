@@ -95,7 +95,7 @@ def test_a_pair_that_switches_with_stray_capacitances_runs():
             "astable\nV1 vcc 0 9\nR1 vcc c1 1k\nR2 vcc b2 47k\nR3 vcc b1 47k\nR4 vcc c2 1k\n"
             "C1 c1 b2 1n\nC2 c2 b1 1n\nQ1 c1 b1 0 n\nQ2 c2 b2 0 n\nC3 c1 0 20p\nC4 c2 0 20p\n"
             "C5 b1 0 20p\nC6 b2 0 20p\nI1 0 b1 PULSE(0 100u 1u 10n 10n 2u)\n"
-            ".model n npn (is=1e-14 bf=200)\n.tran 0.2u 90u\n"
+            ".model n npn (is=1e-14 bf=200)\n.tran 0.2u 62u\n"
         )
     )["tran"]
     c1 = np.array(found["nodes"]["c1"])

@@ -61,7 +61,7 @@ def test_a_tank_rings_for_ten_periods():
         Capacitor("c", "a", "0", 1e-6),
         step=1e-5,
         stop=6.3e-3,
-        most_s=3e-7,
+        most_s=6e-7,
     )
     agrees(s.volts("a"), 0.1 * np.sin(1e4 * s.t_s))
 

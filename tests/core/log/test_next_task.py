@@ -108,7 +108,7 @@ def test_where_nothing_is_open_there_is_still_practice():
 
 
 def test_the_command_prints_and_refuses_in_one_line(demo_folder, capsys):
-    save_station(mended_demo(), demo_folder)
+    save_station(only(mended_demo(), "hf-chat"), demo_folder)
     assert main(["next", str(demo_folder), "--minutes", "60", "--no-soldering", "--json"]) == 0
     made = json.loads(capsys.readouterr().out)
     assert made["tasks"]

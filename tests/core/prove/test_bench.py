@@ -146,7 +146,7 @@ def test_the_next_reading_leads_there_by_less_than_half(proofs):
 
     of, rng = proofs["op-amp"], np.random.default_rng(11)
     shares, untold = [], of.bench.untold()
-    for fault in of.bench.faults[1::140]:
+    for fault in of.bench.faults[1::200]:
         if fault.id in untold:
             continue
         read = hidden(of, fault, rng)

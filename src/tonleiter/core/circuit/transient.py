@@ -126,6 +126,10 @@ class _Runner:
         nodes = len(system.node_row)
         self._floor = np.where(self._states < nodes, FLOOR_V, FLOOR_A)
         self._rows = [row for d in system.devices for row in d.rows]
+        # terminals that are not on ground, and the rows where their currents leave
+        self._ends = np.flatnonzero([r != NOWHERE for r in self._rows])
+        self._end_rows = np.array([self._rows[k] for k in self._ends], dtype=int)
+        self._one = np.eye(len(self._rows))
         self._inverses: dict[float, _Inverse] = {}
         self._count = 0
         self._moving = (np.abs(system.C).sum(axis=1) > 0).astype(float)
@@ -173,7 +177,7 @@ class _Runner:
         junctions = list(op.junctions().values())
         told_t, told_x, steps, tried = [0.0], [x], 0, 0
         halved, jumps = self._coarsest + AFTER_JUMP, list(self._jumps)
-        rest = self._rest(0.0, x, junctions)
+        rest = self._rest(0.0, x, self._currents(junctions))
         most = np.abs(x)
         while t < self._stop * (1 - 1e-12):
             checkpoint()
@@ -206,14 +210,19 @@ class _Runner:
             if jumps and t >= jumps[0] - 1e-15 * self._stop:
                 jumps.pop(0)
                 halved = max(halved, self._coarsest + AFTER_JUMP)
-                rest = self._rest(t, x, junctions)
+                rest = self._rest(t, x, self._currents(junctions))
             elif error < EASY and halved > self._coarsest:
                 halved -= 1
         return self._told(np.array(told_t), np.array(told_x), steps, cut)
 
-    def _rest(self, t: float, x: Floats, junctions: list[Floats]) -> Floats:
-        """C dx/dt at an instant: what is left of each equation, 0 where nothing moves."""
-        left: Floats = self._b(t) - self._dense_g @ x - self._currents(junctions)
+    def _rest(self, t: float, x: Floats, currents: Floats) -> Floats:
+        """C dx/dt at an instant: what is left of each equation, 0 where nothing moves.
+
+        ``currents`` are those into the devices' terminals.
+        """
+        left: Floats = self._b(t) - self._dense_g @ x
+        if self._rows:
+            np.subtract.at(left, self._end_rows, currents[self._ends])
         left *= self._moving
         return left
 
@@ -243,16 +252,16 @@ class _Runner:
         middle = self._settled(inverse, right, junctions)
         if middle is None:
             return None
-        xm, jm = middle
-        rest_m = self._rest(way, xm, jm)
+        xm, jm, drawn = middle
+        rest_m = self._rest(way, xm, drawn)
         before = xm / (GAMMA * (1 - GAMMA) * h) - x * ((1 - GAMMA) / (GAMMA * h))
         end = self._settled(inverse, self._b(t + h) + self._dense_c @ before, jm)
         if end is None:
             return None
-        xe, je = end
+        xe, je, drawn = end
         if not np.all(np.isfinite(xe)):
             return None
-        rest_e = self._rest(t + h, xe, je)
+        rest_e = self._rest(t + h, xe, drawn)
         bent = _AT[0] * rest + _AT[1] * rest_m + _AT[2] * rest_e
         error = inverse.solve(2 * _K * WEIGHT * bent)
         self._count += 1
@@ -260,25 +269,27 @@ class _Runner:
 
     def _settled(
         self, inverse: _Inverse, right: Floats, junctions: list[Floats]
-    ) -> tuple[Floats, list[Floats]] | None:
+    ) -> _Settled | None:
         linear = inverse.solve(right)
         self._count += 1
-        return (linear, []) if not self._rows else self._newton(inverse, linear, junctions)
+        if not self._rows:
+            return linear, [], _NOTHING
+        return self._newton(inverse, linear, junctions)
 
     def _newton(
         self, inverse: _Inverse, linear: Floats, junctions: list[Floats]
-    ) -> tuple[Floats, list[Floats]] | None:
+    ) -> _Settled | None:
         """In the devices' terminals: v = w − K (i(v) − g0 v)."""
         system, count = self._system, len(self._rows)
         w = np.array([0.0 if r == NOWHERE else linear[r] for r in self._rows])
         near = False
-        one, fixed, g = np.eye(count), np.zeros(count), np.zeros((count, count))
+        fixed, g = np.zeros(count), np.zeros((count, count))
         for _ in range(MOST_NEWTON):
             self._count += 1
             linearise_into(system.devices, junctions, g, fixed)
             v: Floats = np.asarray(
                 np.linalg.solve(
-                    one + inverse.between @ (g - self._g0), w - inverse.between @ fixed
+                    self._one + inverse.between @ (g - self._g0), w - inverse.between @ fixed
                 ),
                 float,
             )
@@ -296,19 +307,17 @@ class _Runner:
                 return None
             if near and moved < SETTLED_V and not limited:
                 # one iteration after it was near: its error is squared away
-                currents = fixed + g @ v - self._g0 @ v
-                return linear - inverse.columns @ currents, junctions
+                currents = fixed + g @ v
+                return linear - inverse.columns @ (currents - self._g0 @ v), junctions, currents
             near = moved < SETTLED_V and not limited
         return None
 
     def _currents(self, junctions: list[Floats]) -> Floats:
-        """What devices draw from every row, shape (size,)."""
-        out = np.zeros(self._system.size)
-        for placed, vj in zip(self._system.devices, junctions, strict=True):
-            for row, amps in zip(placed.rows, placed.device.evaluate(vj).currents, strict=True):
-                if row != NOWHERE:
-                    out[row] += amps
-        return out
+        """What flows into the devices' terminals, one device after the other."""
+        if not self._rows:
+            return _NOTHING
+        devices = zip(self._system.devices, junctions, strict=True)
+        return np.concatenate([p.device.evaluate(vj).currents for p, vj in devices])
 
     def _inverse(self, h: float) -> _Inverse:
         key = round(math.log2(self._step / h), 9)
@@ -339,6 +348,11 @@ class _Runner:
             ).reshape(len(self._rows), len(self._rows))
             found = self._inverses[key] = _Inverse(matrix, inverse, columns, between)
         return found
+
+
+# unknowns, junctions, and the currents into the devices' terminals
+_Settled = tuple[Floats, list[Floats], Floats]
+_NOTHING: Floats = np.zeros(0)
 
 
 @dataclass(frozen=True)
