@@ -1,5 +1,6 @@
 """The rules of imports name every room there is: a new folder cannot stand outside of them."""
 
+import re
 import tomllib
 from pathlib import Path
 
@@ -32,3 +33,14 @@ def test_every_command_is_a_file_of_its_own():
     shared = {"__init__", "__main__", "main", "chain", "common", "man", "terms"}
     files = {p.stem for p in (ROOT / "cli").glob("*.py")} - shared
     assert set(COMMANDS) == files
+
+
+def test_no_sentence_puts_an_article_before_a_name_by_itself():
+    """Who calls a piece “my mixer” reads no “the my mixer”: ``the(name)`` knows."""
+    before = re.compile(r'[Tt]he(?: |"\n\s*f" )\{[a-z_.\[\]0-9]*\.name\}')
+    found = [
+        f"{p.relative_to(ROOT)}: {m[0]}"
+        for p in ROOT.rglob("*.py")
+        for m in before.finditer(p.read_text("utf-8"))
+    ]
+    assert found == []

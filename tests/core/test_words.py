@@ -1,7 +1,7 @@
 import pytest
 
 from tonleiter.core.refused import RefusedError
-from tonleiter.core.words import cut, one_line, quoted, visible
+from tonleiter.core.words import cut, one_line, quoted, the, visible
 
 
 @pytest.mark.parametrize(
@@ -33,3 +33,24 @@ def test_a_refusal_is_one_line_whatever_it_quotes():
     assert "\n" not in message
     assert len(message) <= 600
     assert one_line("plain") == visible("plain") == "plain"
+
+
+@pytest.mark.parametrize(
+    ("name", "said"),
+    [
+        ("desk mixer", "the desk mixer"),
+        ("20 W HF set", "the 20 W HF set"),
+        ("my mixer", "my mixer"),
+        ("My mixer", "my mixer"),
+        ("The neighbour’s old set", "the neighbour’s old set"),
+        ("a lead", "a lead"),
+        ("Anna’s microphone", "Anna’s microphone"),
+        ("operator's stool", "the operator's stool"),
+        # no article of their own, though they begin like one
+        ("theatre microphone", "the theatre microphone"),
+        ("A", "the A"),
+        ("amplifier", "the amplifier"),
+    ],
+)
+def test_a_name_has_one_article(name, said):
+    assert the(name) == said

@@ -15,6 +15,7 @@ from tonleiter.core.setup.loop.scene import LoopScene
 from tonleiter.core.station.files import read_station
 from tonleiter.core.units.levels import signed
 from tonleiter.core.units.quantity import VOLT, format_quantity
+from tonleiter.core.words import the
 
 
 def add(commands: Any) -> None:  # noqa: ANN401 - argparse keeps its type to itself
@@ -45,7 +46,7 @@ def _print(scene: LoopScene) -> None:
     for line in scene.headline:
         print(line)
     print()
-    print(f"{desk.computer.name}, by “{desk.sends.called}”, to the {desk.radio}")
+    print(f"{desk.computer.name}, by “{desk.sends.called}”, to {the(desk.radio)}")
     volts = format_quantity(sent.out_v, VOLT, 3)
     print(f"  program {signed(sent.program_dbfs)} dBFS, out {signed(sent.out_dbfs)} dBFS = {volts}")
     print(f"  at the socket {signed(sent.socket_dbu)} dBu")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import unicodedata
 from collections.abc import Sequence
 
@@ -70,3 +71,17 @@ def one_or(count: int, one: str, many: str) -> str:
 def listed(words: Sequence[str]) -> str:
     """“a, b and c”."""
     return " and ".join(filter(None, [", ".join(words[:-1]), *words[-1:]]))
+
+
+# “my desk mike”, “Anna's mike”: a name that says itself which one is meant
+_SAYS_WHICH = re.compile(
+    r"(?:(?P<article>(?i:the|a|an|my|our|your|his|her|its|their|this|that))|[A-Z]\S*['’]s)\s"
+)
+
+
+def the(name: str) -> str:
+    """A name that somebody gave in mid-sentence: “the desk mixer”, and “my mixer” as it stands."""
+    found = _SAYS_WHICH.match(name)
+    if found is None:
+        return f"the {name}"
+    return name if found["article"] is None else name[:1].lower() + name[1:]

@@ -1,6 +1,7 @@
 """Every finding: when it comes, when it does not, and that its remedies do what they say."""
 
 import math
+import re
 
 import pytest
 
@@ -9,6 +10,8 @@ from tonleiter.core.judge.assess import Assessment, assess, remedies
 from tonleiter.core.judge.findings.case import Case
 from tonleiter.core.judge.findings.model import Finding
 from tonleiter.core.judge.findings.suggestions import insert_preamp
+from tonleiter.core.judge.verdict import verdict_of
+from tonleiter.core.report.headline import headline
 
 DYNAMIC = gear("dynamic-microphone", "dynamic", coil_ohm=300)
 ELECTRET = gear("electret-2-wire", "headset", current_a=0.3e-3, quoted_supply_v=3)
@@ -437,3 +440,26 @@ def test_a_cold_leg_is_tied_only_where_one_leg_is_all_there_is(input, is_tied):
         if f.code == "cold-leg-tied"
     ]
     assert ("equaliser" in said) == is_tied, codes
+
+
+def test_names_that_say_which_are_read_as_they_stand():
+    """Whatever is found, offered and said on top: no article stands before an article."""
+    made = station_of(
+        gear("electret-2-wire", "sill") | {"name": "my gooseneck"},
+        gear("cable", "lead") | {"name": "Anna’s curly lead"},
+        gear("bias-feed", "tin", supply_v=9) | {"name": "the feed in a mint tin"},
+        gear("compressor", "one") | {"name": "a second-hand squeezer"},
+        gear("compressor", "two") | {"name": "our other squeezer"},
+        gear("transformer", "iron") | {"name": "the old iron"},
+        gear("microphone-socket", "rig", bias_v=5, bias_ohm=1000, z_in_ohm=600)
+        | {"name": "The neighbour’s set"},
+    )
+    verdict = verdict_of(made)
+    said = [headline(verdict.assessment, verdict.stops()).says]
+    for finding in verdict.findings:
+        said += [finding.says, finding.proof]
+        said += [text for r in verdict.remedies(finding) for text in (r.title, r.effect)]
+    assert len(said) > 15
+    twice = re.compile(r"\bthe (?:the|a|my|our|Anna)\b", re.I)
+    assert [s for s in said if twice.search(s)] == []
+    assert any("my gooseneck" in s or "neighbour’s set" in s for s in said)

@@ -20,6 +20,7 @@ from tonleiter.core.gear.figure import Figure, Quantity
 from tonleiter.core.gear.labels import label_of
 from tonleiter.core.refused import RefusedError
 from tonleiter.core.units import preferred
+from tonleiter.core.words import the
 
 ORIGIN = {"typical": "typical", "manual": "from the manual", "measured": "measured"}
 ENTRY_PX, CHOICE_PX = 108, 150
@@ -79,7 +80,7 @@ class FigureForm:
         name.setProperty("role", "sub")
         name.setToolTip("Drag sideways to change it" if movable else "")
         name.setWordWrap(True)
-        name_of = f"{title} of the {gear.name}"
+        name_of = f"{title} of {the(gear.name)}"
         key = (gear.id, field)
         entry = QuantityField(quantity, gear.figure(field), name_of, self._drafts, key)
         entry.setFixedWidth(self._look.px(ENTRY_PX))
@@ -124,7 +125,7 @@ class FigureForm:
         """A row for a field that holds one of a few words."""
         info = type(self._gear).model_fields[field]
         line = grid.rowCount()
-        box = Choice(self._look, f"{info.title} of the {self._gear.name}", CHOICE_PX)
+        box = Choice(self._look, f"{info.title} of {the(self._gear.name)}", CHOICE_PX)
         for token in get_args(info.annotation):
             box.addItem(label_of(token), token)
         box.chosen.connect(lambda index: self._attempt(field, box.itemData(index), None))

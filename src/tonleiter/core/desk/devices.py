@@ -14,7 +14,7 @@ from tonleiter.core.refused import RefusedError
 from tonleiter.core.station.computer import Computer, SystemRole, Way
 from tonleiter.core.station.devices import Device
 from tonleiter.core.station.model import Station
-from tonleiter.core.words import listed
+from tonleiter.core.words import listed, the
 
 OUT_OF: dict[SystemRole, Way] = {
     "system-out": "out",
@@ -167,7 +167,7 @@ def desk_of(station: Station, chain_id: str | None = None, variant_id: str | Non
     stages = station.chain(chain_id).variant(variant_id).stages
     source, socket = (station.placed(s) for s in (stages[0], stages[-1]))
     if not isinstance(source, LineSource):
-        raise NoDeskError(f"the {source.name} is no computer: a {source.noun}")
+        raise NoDeskError(f"{the(source.name)} is no computer: a {source.noun}")
     sends = station.device_by_port[source.id]
     computer = computer_of(station, sends)
     radio = station.device_by_port.get(socket.id)
@@ -204,7 +204,7 @@ def computer_of(station: Station, box: Device) -> Device:
             if other.kind == "computer":
                 return other
     raise NoDeskError(
-        f"no computer hangs on the {box.name}: lay its USB lead to one, in Gear (1), by its boxes"
+        f"no computer hangs on {the(box.name)}: lay its USB lead to one, in Gear (1), by its boxes"
     )
 
 

@@ -16,6 +16,7 @@ from tonleiter.core.judge.findings.case import Case
 from tonleiter.core.judge.findings.model import CHANGE, MOVE, Fix
 from tonleiter.core.station import edits
 from tonleiter.core.station.model import Station
+from tonleiter.core.words import sentence, the
 
 # lips to capsule: closer than this breath and bass win, farther the room does
 NEAR_MM, FAR_MM, RIGHT_MM = 15.0, 60.0, 30.0
@@ -81,13 +82,14 @@ def _box_move(case: Case, at: int, name: str, by_db: float, why: str) -> Move:
     """A box's own knob, or what can be turned before it; said where there is neither."""
     if fix := turn_stage(case, at, by_db):
         word = "Up" if by_db > 0 else "Down"
-        return Move(f"{word} {abs(by_db):.0f} dB at the {name}.", why, fix=fix)
+        return Move(f"{word} {abs(by_db):.0f} dB at {the(name)}.", why, fix=fix)
     for fix in adjusted(case, at - 1, by_db):
         if fix.effort <= CHANGE:
-            return Move(f"{fix.title}: the {name} has no way left.", why, fix=fix)
+            return Move(f"{fix.title}: {the(name)} has no way left.", why, fix=fix)
     more = "more" if by_db > 0 else "less"
     return Move(
-        f"The {name} stands at its end: {abs(by_db):.0f} dB {more} must come from before it.",
+        f"{sentence(the(name))} stands at its end: {abs(by_db):.0f} dB {more} must come"
+        " from before it.",
         f"{why}; nothing before it can be turned: see the Ladder (3)",
         at_end=True,
     )
@@ -122,7 +124,7 @@ def outboard(case: OnAir) -> Iterator[Step]:
             move = _box_move(looked_at(case), k, row.name, by, why)
         yield Step(
             f"box-{row.id}",
-            f"The {row.name} first",
+            f"{sentence(the(row.name))} first",
             says,
             shown,
             move,

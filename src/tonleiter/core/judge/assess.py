@@ -38,6 +38,7 @@ from tonleiter.core.solve.levels import (
 from tonleiter.core.solve.solution import POINTS, ChainSolution, solve_chain
 from tonleiter.core.station.model import Station
 from tonleiter.core.stop import checkpoint
+from tonleiter.core.words import the
 
 RULES = (
     *bridge.rules,
@@ -225,7 +226,7 @@ def _turned(before: Assessment, after: Assessment, fix: Fix) -> Fix | None:
     turn = wrong[0].fixes[0]
     was_there = any(row.id == wrong[0].stage for row in before.rows)
     name = next(row.name for row in after.rows if row.id == wrong[0].stage)
-    title = f"{fix.title}; and turn the capacitor of the {name}" if was_there else fix.title
+    title = f"{fix.title}; and turn the capacitor of {the(name)}" if was_there else fix.title
     return replace(fix, title=title, apply=lambda station: turn.apply(fix.apply(station)))
 
 

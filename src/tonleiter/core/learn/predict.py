@@ -19,6 +19,7 @@ from tonleiter.core.signal.arrays import Floats
 from tonleiter.core.solve.draws import Drawn
 from tonleiter.core.solve.spread import levels_over
 from tonleiter.core.units.levels import volts_from_dbu
+from tonleiter.core.words import the
 
 # a draw that no piece could be is drawn halfway to what is written, so often
 MOST_HALVINGS = 12
@@ -220,5 +221,5 @@ def of_socket(model: Model, values: Values, field: str, draws: int) -> Floats:
         return made
     figure = getattr(stages[-1].gear, field, None)
     if not isinstance(figure, Figure):
-        raise ReadingError(f"the {stages[-1].gear.name} has nothing of the kind")
+        raise ReadingError(f"{the(stages[-1].gear.name)} has nothing of the kind")
     return np.full(draws, figure.value)

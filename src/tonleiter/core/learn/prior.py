@@ -18,6 +18,7 @@ from tonleiter.core.gear.figure import Basis, Figure, Quantity
 from tonleiter.core.signal.arrays import Floats
 from tonleiter.core.solve.compiled import PlacedStage
 from tonleiter.core.solve.draws import between
+from tonleiter.core.words import the
 
 # of a figure with a unit that takes prefixes, as a share; of one in decibels, in decibels
 SHARE: Mapping[Basis, float] = {"typical": 0.20, "manual": 0.06, "measured": 0.015}
@@ -77,7 +78,7 @@ def parameters(stages: tuple[PlacedStage, ...]) -> tuple[Parameter, ...]:
             ranged = figure.low is not None and figure.high is not None
             if spread == 0 and not ranged:
                 continue
-            label = f"{info.title or field} of the {gear.name}"
+            label = f"{info.title or field} of {the(gear.name)}"
             made.append(Parameter(k, field, label, quantity, figure, spread))
     return tuple(made)
 

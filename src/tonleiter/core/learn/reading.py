@@ -18,7 +18,7 @@ from tonleiter.core.units.quantity import (
     format_quantity,
     parse_quantity,
 )
-from tonleiter.core.words import quoted
+from tonleiter.core.words import quoted, the
 
 # proved: a reading of a bring-up, on the bench
 Kind = Literal["open", "volts", "speech", "gain", "knob", "noise", "proved"]
@@ -46,7 +46,7 @@ EXAMPLES = "open=7.9, volts@STAGE=2.31, speech@STAGE=1mV, gain@STAGE=32 dB, knob
 
 def words_of(kind: Kind, name: str | None) -> str:
     """What is read, for people; of a stage by its name."""
-    at = f"at the input of the {name}" if name else "at the input of a stage"
+    at = f"at the input of {the(name)}" if name else "at the input of a stage"
     if kind == "volts":
         return f"volts DC {at}, everything plugged in"
     if kind == "speech":

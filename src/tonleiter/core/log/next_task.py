@@ -29,7 +29,7 @@ from tonleiter.core.station.basis import Basis, basis_of
 from tonleiter.core.station.model import Station
 from tonleiter.core.station.records import Records
 from tonleiter.core.stop import checkpoint
-from tonleiter.core.words import count_of, within
+from tonleiter.core.words import count_of, the, within
 
 Where = Literal["ladder", "wire", "prove", "set", "listen", "log", "practise", "gear"]
 Judge = Callable[[Station, str], Verdict]
@@ -233,7 +233,7 @@ def _batteries(
             f" written of), of about {one.hours:.0f} h"
         )
         yield NextTask(
-            f"Measure the battery of the {one.stage} under load, “{name}”", why, BATTERY_MIN,
+            f"Measure the battery of {the(one.stage)} under load, “{name}”", why, BATTERY_MIN,
             BATTERY, "prove", chain, needs=("a fresh battery",),
         )  # fmt: skip
 

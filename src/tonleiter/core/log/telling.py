@@ -17,7 +17,7 @@ from tonleiter.core.judge.findings.model import SEVERITIES, Severity
 from tonleiter.core.log.entry import LogEntry
 from tonleiter.core.log.report_words import KINDNESS
 from tonleiter.core.once import cached_property
-from tonleiter.core.words import count_of, listed, sentence
+from tonleiter.core.words import count_of, listed, sentence, the
 
 # reports on either side of a change that are looked at, and by how much they must differ
 BESIDE, APART = 5, 1.5
@@ -145,7 +145,7 @@ def _of_lane(lane: Lane, now: datetime) -> list[Saying]:
         days = (now - newest.when).days
         if days >= QUIET_DAYS:
             made.append(
-                Saying("mind", f"No report of the {lane.name} for {round(days / 30)} months",
+                Saying("mind", f"No report of {the(lane.name)} for {round(days / 30)} months",
                        f"the last one, {_day(newest)}: {newest.says()}", lane.name, (newest,))
             )  # fmt: skip
     return made

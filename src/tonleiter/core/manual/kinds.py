@@ -9,7 +9,7 @@ from tonleiter.core.gear.library import parts_library
 from tonleiter.core.manual.page import Block, Heading, Page, Para, Table
 from tonleiter.core.manual.texts import table
 from tonleiter.core.safety.cautions import CAUTIONS
-from tonleiter.core.words import sentence
+from tonleiter.core.words import sentence, the
 
 GROUP = "Kinds of gear"
 
@@ -24,7 +24,7 @@ def kind_page(kind: str) -> Page:
     if rows:
         blocks += [
             Heading("Its figures"),
-            Table(rows, ("figure", "unit", f"of the {example.name}" if example else "")),
+            Table(rows, ("figure", "unit", f"of {the(example.name)}" if example else "")),
         ]
     if library:
         blocks += [

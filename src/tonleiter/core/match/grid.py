@@ -11,6 +11,7 @@ from tonleiter.core.match.pair import VERDICTS, Pair, Take, match_pair
 from tonleiter.core.match.terms import Terms
 from tonleiter.core.station.model import Station
 from tonleiter.core.stop import checkpoint
+from tonleiter.core.words import sentence, the
 
 # what a source or an input is called in the grid, and which of a station's gear it takes
 Key = tuple[str, str]
@@ -175,14 +176,17 @@ def answer(grid: Grid, station: Station, input_id: str, terms: Terms) -> str:
     best = pairs[0]
     mine = [p for p in pairs if not _guest(grid.sources, p.source)]
     if best.verdict == "not-worth-it":
-        return f"Nothing here suits the {socket.name} for {purpose}: {best.words()}."
+        return f"Nothing here suits {the(socket.name)} for {purpose}: {best.words()}."
     if mine and _guest(grid.sources, best.source):
         own = names[mine[0].source]
         return (
-            f"For {purpose} the {names[best.source]}, a guest, would suit the {socket.name} better"
-            f" than the {own}: {_because(best)}."
+            f"For {purpose} {the(names[best.source])}, a guest, would suit"
+            f" {the(socket.name)} better"
+            f" than {the(own)}: {_because(best)}."
         )
-    return f"For {purpose} the {names[best.source]} suits the {socket.name} best: {_because(best)}."
+    return (
+        f"For {purpose} {the(names[best.source])} suits {the(socket.name)} best: {_because(best)}."
+    )
 
 
 def answer_for_source(grid: Grid, source_id: str, terms: Terms, told: Key | None = None) -> str:
@@ -197,14 +201,17 @@ def answer_for_source(grid: Grid, source_id: str, terms: Terms, told: Key | None
     names = {g.id: g.name for g in grid.inputs}
     best = pairs[0]
     if best.verdict == "not-worth-it":
-        return f"No input here suits the {source.name}: {best.words()}."
+        return f"No input here suits {the(source.name)}: {best.words()}."
     second = next((p for p in pairs[1:] if p.verdict == best.verdict), None)
     if told == (best.source, best.input):
-        then = f"; next comes the {names[second.input]}" if second is not None else ""
-        return f"Nothing here suits the {source.name} better{then}."
-    then = f"; then with the {names[second.input]}" if second is not None else ""
+        then = f"; next comes {the(names[second.input])}" if second is not None else ""
+        return f"Nothing here suits {the(source.name)} better{then}."
+    then = f"; then with {the(names[second.input])}" if second is not None else ""
     guest = " (a guest)" if _guest(grid.inputs, best.input) else ""
-    said = f"The {source.name} goes best with the {names[best.input]}{guest}: {_because(best)}"
+    said = (
+        f"{sentence(the(source.name))} goes best with"
+        f" {the(names[best.input])}{guest}: {_because(best)}"
+    )
     return f"{said}{then}."
 
 

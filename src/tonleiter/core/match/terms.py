@@ -11,6 +11,7 @@ from tonleiter.core.gear.passives import Cable
 from tonleiter.core.station.devices import Device, completed, with_ports
 from tonleiter.core.station.model import Chain, Stage, Station, Variant
 from tonleiter.core.station.purpose import PURPOSES, Purpose, PurposeId
+from tonleiter.core.words import the
 
 CHAIN, VARIANT, LEAD = "pair", "tried", "its-lead"
 
@@ -51,7 +52,7 @@ def lead_for(source: Gear) -> Cable:
     balanced = source.outlet(Port("air", "0")).balanced
     return Cable(
         id=LEAD,
-        name=f"lead of the {source.name}"[:80],
+        name=f"lead of {the(source.name)}"[:80],
         length_m=typical(LEAD_M),
         form="two-core" if balanced else "one-core",
     )

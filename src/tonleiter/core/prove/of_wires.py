@@ -14,6 +14,7 @@ from tonleiter.core.prove.edits import OPEN_OHM, bridge, in_series, joint, swapp
 from tonleiter.core.prove.fault import Fault, degrees
 from tonleiter.core.station.contacts import At, by_thing
 from tonleiter.core.station.shells import SHELLS, Shell, mirrored_label
+from tonleiter.core.words import the
 
 # what a joint has that only looks soldered
 DRY_OHMS = (100.0, 1e3, 10e3, 100e3)
@@ -33,7 +34,7 @@ def of_wires(found: Verdict, unit: Unit) -> Iterator[Fault]:
     """Joints, bridges, contacts of others, and cores that broke."""
     yield from _of_cores(unit)
     ends = by_thing(unit.contacts)
-    plugs = {e.id: f"the {e.name}'s plug" for e in found.build.ends}
+    plugs = {e.id: f"{the(e.name)}'s plug" for e in found.build.ends}
     shells = {e.id: e.connector.shell for e in found.build.ends}
     for end, refs in ends.items():
         labels = {r.label: r for r in refs}

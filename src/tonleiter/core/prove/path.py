@@ -13,7 +13,7 @@ from tonleiter.core.safety.cautions import caution
 from tonleiter.core.station.contacts import At
 from tonleiter.core.station.proved import StepId
 from tonleiter.core.wiring.model import Build
-from tonleiter.core.words import listed
+from tonleiter.core.words import listed, the
 
 
 @dataclass(frozen=True)
@@ -106,7 +106,7 @@ def _looks(found: Verdict, at: int) -> Iterator[Look]:
         if end is span.right or not end.guessed:
             yield Look(
                 f"face:{end.device}",
-                f"the {end.name}'s plug: each wire at the figure moulded beside its contact, or as"
+                f"{the(end.name)}'s plug: each wire at the figure moulded beside its contact, or as"
                 " the drawing of the side that is soldered has it",
             )
     yield Look("strain-relief", "strain relief holds the sheath, not the wires")
@@ -136,7 +136,7 @@ def _goes(build: Build, ref: str, pin: str, what: str) -> str:
     net = build.net_of(At(ref, pin))
     others = [c for c in net.contacts if c.thing != ref] if net is not None else []
     names = {e.id: e.name for e in build.ends}
-    said = [f"{c.label} of the {names[c.thing]}" if c.thing in names else _pin(c) for c in others]
+    said = [f"{c.label} of {the(names[c.thing])}" if c.thing in names else _pin(c) for c in others]
     where = listed(said[:MOST_NAMED])
     return f"{what} goes to {where}" if where else f"{what} as on the drawing"
 

@@ -16,7 +16,7 @@ from tonleiter.core.solve.loops import HumLoop, ground_edges, hum_loops
 from tonleiter.core.station.devices import Device, Joins
 from tonleiter.core.station.model import Station
 from tonleiter.core.units.levels import dbu_from_volts
-from tonleiter.core.words import count_of, one_or
+from tonleiter.core.words import count_of, one_or, the
 
 Earthed = Literal["earth", "leakage", "none"]
 # a loop of less than this share of the hum is not worth a word
@@ -180,7 +180,7 @@ def _sentence(assessment: Assessment, loops: tuple[GroundLoop, ...]) -> tuple[st
         says = "Nothing drives a current round the grounds."
         return says, "Batteries all round, or no mains near."
     under = row.speech_dbu - row.hum_dbu
-    proves = f"In all {row.hum_dbu:.0f} dBu of hum at the {row.name}, {under:.0f} dB under speech."
+    proves = f"In all {row.hum_dbu:.0f} dBu of hum at {the(row.name)}, {under:.0f} dB under speech."
     proves = proves.replace("-", "−")
     closed = [x for x in loops if x.galvanic]
     if not closed:

@@ -10,7 +10,7 @@ from tonleiter.core.judge.findings.codes import meaning
 from tonleiter.core.judge.findings.model import Finding
 from tonleiter.core.solve.levels import SILENT_DBU
 from tonleiter.core.units.levels import format_volts
-from tonleiter.core.words import count_of
+from tonleiter.core.words import count_of, sentence, the
 
 
 @dataclass(frozen=True)
@@ -29,12 +29,14 @@ def headline(assessment: Assessment, stops: Sequence[Finding] | None = None) -> 
     radio = assessment.rows[-1]
     stops = assessment.stops() if stops is None else stops
     if radio.speech_dbu < SILENT_DBU:
-        return Headline(f"The {radio.name} gets nothing: the microphone is dead.", must_mend(stops))
+        return Headline(
+            f"{sentence(the(radio.name))} gets nothing: the microphone is dead.", must_mend(stops)
+        )
     if dead := next((s for s in stops if meaning(s.code).silent), None):
         # what a microphone gives that is not fed as it must be is no level to set anything by
         return Headline(f"{dead.says}.", _until(stops))
     what = assessment.voice.signal.noun
-    gets = f"The {radio.name} gets {format_volts(radio.speech_dbu)} of {what}"
+    gets = f"{sentence(the(radio.name))} gets {format_volts(radio.speech_dbu)} of {what}"
     window = radio.window
     if radio.headroom_db is not None and radio.headroom_db < 0:
         place = f"{-radio.headroom_db:.0f} dB over what it can take."
@@ -79,7 +81,8 @@ def _tightest(assessment: Assessment) -> str:
         return "No stage in this chain has a ceiling that speech could reach."
     headroom, name = min(known)
     if headroom < 0:
-        return f"Peaks are {-headroom:.0f} dB over the ceiling of the {name}."
+        return f"Peaks are {-headroom:.0f} dB over the ceiling of {the(name)}."
     return (
-        f"Peaks clear every ceiling by {headroom:.0f} dB or more; the tightest place is the {name}."
+        f"Peaks clear every ceiling by {headroom:.0f} dB or more; the tightest place"
+        f" is {the(name)}."
     )

@@ -13,6 +13,7 @@ from tonleiter.core.gear.parts import Part
 from tonleiter.core.gear.shopping import items_of, listed, numbered
 from tonleiter.core.judge.verdict import Verdict
 from tonleiter.core.station.contacts import At
+from tonleiter.core.words import the
 
 
 @dataclass(frozen=True)
@@ -54,7 +55,7 @@ def inside_of(found: Verdict, at: int) -> Inside | None:
         for node, own in pins.items()
         for pair in pairwise([*dict.fromkeys(own), *ends.get(node, ())])
     )
-    where = f"in the case of the {gear.name}"
+    where = f"in the case of {the(gear.name)}"
     parts = tuple(
         replace(p, note="; ".join(filter(None, (p.note, where)))) for p in listed(items, refs)
     )

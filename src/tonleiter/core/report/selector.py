@@ -12,6 +12,7 @@ from tonleiter.core.circuit.elements import CircuitError
 from tonleiter.core.judge.verdict import Verdict, verdict_of
 from tonleiter.core.station.model import Chain, Station
 from tonleiter.core.wiring.model import Build
+from tonleiter.core.words import the
 
 LEGS = ("hot", "cold", "screen", "transmit", "transmit-ground")
 
@@ -54,7 +55,7 @@ def _selector(station: Station, found: Verdict, chain: Chain) -> Iterator[Select
             start = "switch" if leg.startswith("transmit") else found.build.ends[0].name
             poles.append(
                 f"Pole {len(poles) + 1}, {leg.replace('-', ' ')}: middle from the {start}, one way"
-                f" to the {here.name} {own[leg]}, the other to the {there.name} {others[leg]}."
+                f" to {the(here.name)} {own[leg]}, the other to {the(there.name)} {others[leg]}."
             )
     if poles:
         part = f"switch, {len(poles)} poles, 2 ways; a metal case; a plug for each radio"

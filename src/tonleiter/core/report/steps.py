@@ -19,6 +19,7 @@ from tonleiter.core.solve.compiled import PlacedStage
 from tonleiter.core.station.contacts import At
 from tonleiter.core.station.shells import SHELLS
 from tonleiter.core.wiring.keyed import PORT_WORDS
+from tonleiter.core.words import the
 
 
 @dataclass(frozen=True)
@@ -50,7 +51,7 @@ def steps_of(found: Verdict, at: int, score: Score, shared: tuple[Together, ...]
     inside = inside_of(found, at)
     if inside is not None:
         marks = ", ".join(s.ref for s in inside.sheet.symbols)
-        yield Step(f"In the case of the {inside.name}, if you build it, as drawn: {marks}.")
+        yield Step(f"In the case of {the(inside.name)}, if you build it, as drawn: {marks}.")
     for plug in (score.left, score.right):
         yield Step(_plug_step(found, plug))
         for t in shared:
@@ -128,11 +129,11 @@ def _first_volts(found: Verdict, at: int, score: Score) -> Iterator[Step]:
         )
         return
     yield Step(
-        f"{begin} at the {right}, radio on, power at its lowest, the {left.end.name} still out:"
+        f"{begin} at the {right}, radio on, power at its lowest, {the(left.end.name)} still out:"
         " no contact may stand higher than its supply.",
         caution("hearing"),
     )
-    yield Step(f"Plug the {left.end.name} in; measure the DC of the table.")
+    yield Step(f"Plug {the(left.end.name)} in; measure the DC of the table.")
 
 
 def _case_joins(found: Verdict, at: int) -> str:
@@ -147,7 +148,7 @@ def _case_joins(found: Verdict, at: int) -> str:
         braid = legs.get("screen") or legs.get("cold")
         inner = None if braid is None else braid.end if end is span.left else braid.start
         if inner is not None:
-            return f"the screen of the lead to the {end.name}"
+            return f"the screen of the lead to {the(end.name)}"
     return "the common line of the drawing"
 
 
@@ -188,7 +189,7 @@ def _plug_step(found: Verdict, plug: Plug) -> str:
     said = ", ".join(dict.fromkeys((*wires, *links))) or "nothing"
     side = ", seen from the solder side" if plug.has_faces else ""
     assumed = " (assumed: nobody entered it)" if plug.end.guessed else ""
-    return f"{SHELLS[plug.shell].titled(plug.half)}{assumed} to the {plug.end.name}{side}: {said}."
+    return f"{SHELLS[plug.shell].titled(plug.half)}{assumed} to {the(plug.end.name)}{side}: {said}."
 
 
 def _switch_steps(found: Verdict, score: Score) -> Iterator[Step]:
@@ -223,7 +224,7 @@ def _switch_steps(found: Verdict, score: Score) -> Iterator[Step]:
             for c in own
             if c.end is not None and c.end.thing == end.id
         )
-        yield Step(f"{title} to the {end.name}, {end.connector.name}: {wires}.")
+        yield Step(f"{title} to {the(end.name)}, {end.connector.name}: {wires}.")
 
 
 def _legs_of(sheet: Sheet) -> set[At]:

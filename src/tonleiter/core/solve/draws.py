@@ -10,6 +10,7 @@ from tonleiter.core.circuit.ac import Floats
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.figure import Figure, Quantity
 from tonleiter.core.solve.compiled import PlacedStage
+from tonleiter.core.words import the
 
 SEED = 1926
 # of the upper end of a range that begins at nothing
@@ -44,7 +45,7 @@ def draws_of(
                 # learned with others: place by place they hang together
                 values = np.resize(np.array(figure.draws), draws)
             by_stage.setdefault(k, []).append((field, quantity, values))
-            label = f"{info.title or field} of the {stage.gear.name}"
+            label = f"{info.title or field} of {the(stage.gear.name)}"
             figures.append(Uncertain(stage.id, field, label, values))
     for k, fields in by_stage.items():
         if not any(stages[k].gear.figure(field).draws for field, _, _ in fields):

@@ -9,6 +9,7 @@ from tonleiter.core.gear.figure import typical
 from tonleiter.core.station.edits import fresh_id
 from tonleiter.core.station.model import Chain, Stage, Station, Variant
 from tonleiter.core.station.purpose import PurposeId
+from tonleiter.core.words import the
 
 
 def adopt_path(
@@ -43,7 +44,7 @@ def adopt_path(
     if at is None:
         chain_id = fresh_id([c.id for c in chains], f"{source}-on-{socket}")
         variant = Variant(id="first", name=variant_name, stages=tuple(stages))
-        name = f"{known[source].name} on the {known[socket].name}"[:80]
+        name = f"{known[source].name} on {the(known[socket].name)}"[:80]
         chains.append(
             Chain(
                 id=chain_id,

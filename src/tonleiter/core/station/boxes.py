@@ -17,6 +17,7 @@ from tonleiter.core.station.devices import (
 )
 from tonleiter.core.station.edits import change_station, fresh_id, remove_gear
 from tonleiter.core.station.model import Station
+from tonleiter.core.words import the
 
 
 def _with_device(station: Station, device: Device) -> tuple[Device, ...]:
@@ -146,7 +147,7 @@ def _lead_name(station: Station, kind: LinkKind, a: str, b: str) -> str:
     """A lead is called after the box that it is for: not the computer or the supply at its end."""
     ends = [station.device_by_id[end] for end in (a, b) if end in station.device_by_id]
     own = next((d for d in ends if d.kind not in ("computer", "supply")), ends[0] if ends else None)
-    name = LINK_NAMES[kind] if own is None else f"{LINK_NAMES[kind]} of the {own.name}"
+    name = LINK_NAMES[kind] if own is None else f"{LINK_NAMES[kind]} of {the(own.name)}"
     taken, count, numbered = {link.name for link in station.links}, 2, name
     while numbered in taken:
         numbered, count = f"{name}, {count}", count + 1

@@ -9,7 +9,7 @@ from tonleiter.core.gear.base import Gear, Shelf
 from tonleiter.core.station.devices import Device
 from tonleiter.core.station.edits import uses_of
 from tonleiter.core.station.model import Station
-from tonleiter.core.words import count_of
+from tonleiter.core.words import count_of, the
 
 
 @dataclass(frozen=True)
@@ -75,4 +75,4 @@ def sentence(station: Station) -> tuple[str, str]:
     least = min(poor, key=lambda p: (p[1].known / max(p[1].of, 1), -p[1].of))
     if least[1].known == least[1].of:
         return says, "All figures of what stands in a chain were looked up or measured."
-    return says, f"Least is known of the {least[0]}: the bench on the right finds figures."
+    return says, f"Least is known of {the(least[0])}: the bench on the right finds figures."

@@ -16,6 +16,7 @@ from tonleiter.core.station.contacts import At
 from tonleiter.core.station.pinout import has_plugs, plug_place
 from tonleiter.core.wiring.keying import Keying
 from tonleiter.core.wiring.model import LEG_WORDS, Net, is_new, is_soldered
+from tonleiter.core.words import the
 
 # elements of a lead that are its conductors, and joints in plugs
 _CONDUCTORS = ("core", "cold_core", "screen")
@@ -127,7 +128,7 @@ class Metal:
                 if splice.end.ref(label) not in at:
                     at.append(splice.end.ref(label))
             elif self.wiring.landing(splice.end.id, leg) is None and leg in ("hot", "cold"):
-                self.unknown.append(f"{leg} of the {splice.end.name}")
+                self.unknown.append(f"{leg} of {the(splice.end.name)}")
 
     def named(self, speech_dbu: Iterable[float], keying: Keying | None) -> tuple[Net, ...]:
         """Nets by what they carry: hot, cold or screen of a joint, or a node inside a stage."""
@@ -135,7 +136,7 @@ class Metal:
         names: dict[str, tuple[str, float | None]] = {}
         keys: set[str] = set()
         for k, stage in enumerate(self.stages[:-1]):
-            after = "" if k == 0 else f" behind the {stage.gear.name}"
+            after = "" if k == 0 else f" behind {the(stage.gear.name)}"
             splice = self.splices.get((stage.id, "out"))
             port = stage.outlet if splice is None else splice.port
             legs = [("hot", port.hot), ("cold", port.cold), ("screen", port.chassis)]

@@ -28,6 +28,7 @@ from tonleiter.core.station.edits import fresh_id, uses_of
 from tonleiter.core.station.model import Station
 from tonleiter.core.station.shells import SHELLS, Shell
 from tonleiter.core.station.transmitter import Transmitter
+from tonleiter.core.words import the
 
 NAME_PX = 260
 
@@ -107,7 +108,7 @@ class BoxPage(Place):
     def _question(self, column: QVBoxLayout, box: Device) -> None:
         """What removing would take along, said before it is done."""
         uses = [u for p in box.ports for u in uses_of(self._model.station, p)]
-        says = f"Removing the {box.name} removes its {len(box.ports)} sockets and its leads."
+        says = f"Removing {the(box.name)} removes its {len(box.ports)} sockets and its leads."
         if uses:
             says += f" These paths change or go: {'; '.join(dict.fromkeys(uses))}."
         column.addWidget(label(f"{says} It can be undone.", "title", wraps=True))
@@ -280,7 +281,7 @@ class BoxPage(Place):
         serves_box = Choice(self._look, "Socket that it serves")
         serves_box.addItem("for no sound", "")
         for port in box.ports:
-            serves_box.addItem(f"for the {station.gear_by_id[port].name}", port)
+            serves_box.addItem(f"for {the(station.gear_by_id[port].name)}", port)
         shell.chosen.connect(
             lambda _: self._add_connector(box, shell.currentData(), serves_box.currentData())
         )

@@ -22,6 +22,7 @@ from tonleiter.core.report.grounds import GroundLoop, Grounds
 from tonleiter.core.station import boxes, edits
 from tonleiter.core.station.devices import LINK_NAMES, Link, LinkKind, may_be
 from tonleiter.core.units.quantity import AMPERE, format_quantity
+from tonleiter.core.words import the
 
 NAME_PX, NARROW_BELOW_PX = 190, 760
 
@@ -197,10 +198,12 @@ class GroundsPage(Place):
         name = label(link.name, "sub", wraps=True)
         name.setFixedWidth(self._look.px(NAME_PX))
         ends = label(f"{names[link.a].name} – {names[link.b].name}", "caption", wraps=True)
-        ohm = self.field(OHMS, link.ohm, f"Resistance of the {link.name}", ("link", link.id, "ohm"))
+        ohm = self.field(
+            OHMS, link.ohm, f"Resistance of {the(link.name)}", ("link", link.id, "ohm")
+        )
         ohm.setFixedWidth(self._look.px(84))
         ohm.accepted.connect(lambda figure: self._change(link.id, ohm=figure))
-        ways = Choice(self._look, f"How the {link.name} joins", 150)
+        ways = Choice(self._look, f"How {the(link.name)} joins", 150)
         ways.show_items([(_WAYS[w], w) for w in may_be(link.kind)], link.joins)
         ways.chosen.connect(lambda _: self._change(link.id, joins=ways.currentData()))
         core = QCheckBox("ring core")

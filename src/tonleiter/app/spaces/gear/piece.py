@@ -38,7 +38,7 @@ from tonleiter.core.report.glance import glance
 from tonleiter.core.station.edits import uses_of
 from tonleiter.core.station.pieces import SUFFIX
 from tonleiter.core.station.shelf import known_figures
-from tonleiter.core.words import count_of
+from tonleiter.core.words import count_of, sentence, the
 
 SCHEMATIC_PX = 330
 ROWS_A_COLUMN = 7
@@ -143,7 +143,7 @@ class PieceEditor(Panel):
         column.addWidget(label("Notes", "section"))
         drafts = self._model.document.drafts
         self.notes = LinesField(
-            piece.notes, f"Notes on the {piece.name}", drafts, (piece.id, "notes")
+            piece.notes, f"Notes on {the(piece.name)}", drafts, (piece.id, "notes")
         )
         self.notes.setPlaceholderText("Where it came from, what was changed in it, who lent it")
         self.notes.setFixedHeight(self._look.px(64))
@@ -179,7 +179,9 @@ class PieceEditor(Panel):
         links: list[QAbstractButton] = [about]
         box = self._model.station.device_by_port.get(piece.id)
         if box is not None:
-            words = f"a socket of the {box.name}" if len(box.ports) > 1 else "its box, more sockets"
+            words = (
+                f"a socket of {the(box.name)}" if len(box.ports) > 1 else "its box, more sockets"
+            )
             select = partial(self._model.select, BOX + box.id)
             metrics, room = QFontMetrics(self._look.font(14, 600)), self._look.px(LINK_PX)
             links.append(wrapped_button(words, "link", select, metrics, room))
@@ -207,7 +209,7 @@ class PieceEditor(Panel):
         column.setContentsMargins(14, 10, 14, 10)
         uses = uses_of(self._model.station, piece.id)
         if uses:
-            says = f"The {piece.name} stands in {count_of(len(uses), 'path')}:"
+            says = f"{sentence(the(piece.name))} stands in {count_of(len(uses), 'path')}:"
             ends = piece.role != "between"
             then = (
                 "Removing it removes these paths."
@@ -218,7 +220,7 @@ class PieceEditor(Panel):
             column.addWidget(label("\n".join(uses), "sub", wraps=True))
             column.addWidget(label(f"{then} It can be undone.", "caption", wraps=True))
         else:
-            column.addWidget(label(f"Nothing uses the {piece.name}.", "title", wraps=True))
+            column.addWidget(label(f"Nothing uses {the(piece.name)}.", "title", wraps=True))
         row = QHBoxLayout()
         row.addWidget(button("Remove it", "plain", lambda: self._model.attempt(self._model.remove)))
         row.addWidget(button("Keep it", "plain", self.keep))
@@ -251,7 +253,7 @@ class PieceEditor(Panel):
             right.addWidget(label("Its cards", "section"))
             self._cards = LinesField(
                 getattr(piece, piece.lines_field),
-                f"Netlist cards of the {piece.name}",
+                f"Netlist cards of {the(piece.name)}",
                 self._model.document.drafts,
                 (piece.id, piece.lines_field),
             )

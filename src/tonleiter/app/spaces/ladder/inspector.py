@@ -36,6 +36,7 @@ from tonleiter.core.report.results import pad_choices, stage_results, voice_resu
 from tonleiter.core.station.model import Speaks
 from tonleiter.core.units.levels import signed
 from tonleiter.core.units.quantity import format_short
+from tonleiter.core.words import the
 
 WIDE_PX, MOST_PX = 276, 400
 # between the ends of a range
@@ -235,7 +236,7 @@ class Inspector(Panel):
         """The netlist itself, and the nodes that are its ports."""
         column.addWidget(label("Its cards", "section"))
         drafts = self._model.document.drafts
-        text, name = getattr(gear, field), f"Netlist cards of the {gear.name}"
+        text, name = getattr(gear, field), f"Netlist cards of {the(gear.name)}"
         cards = LinesField(text, name, drafts, (gear.id, field))
         cards.setFixedHeight(self._look.px(170))
         cards.accepted.connect(partial(self._take_text, gear.id, field, cards))
@@ -243,7 +244,7 @@ class Inspector(Panel):
         self._cards = cards
         grid = _grid(column)
         for field, title in gear.word_titles.items():
-            name = f"{title} of the {gear.name}"
+            name = f"{title} of {the(gear.name)}"
             entry = TextField(str(getattr(gear, field)), name, drafts, (gear.id, field))
             entry.setFixedWidth(self._look.px(108))
             entry.accepted.connect(partial(self._take_text, gear.id, field, entry))

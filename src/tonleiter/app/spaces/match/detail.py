@@ -19,6 +19,7 @@ from tonleiter.core.match.pair import Pair, Verdict
 from tonleiter.core.plan.styles import STYLES
 from tonleiter.core.units.levels import format_dbu, format_volts, signed
 from tonleiter.core.units.quantity import HERTZ, format_quantity
+from tonleiter.core.words import the
 
 VERDICT_WORDS: dict[Verdict, str] = {
     "plug-in": "Plug in",
@@ -76,7 +77,7 @@ class Detail(Panel):
         source, socket = (self._model.gear(i) for i in self._model.selected)
         if source is not None and socket is not None:
             column.addWidget(label(source.name, "title", wraps=True))
-            column.addWidget(label(f"on the {socket.name}", "sub", wraps=True))
+            column.addWidget(label(f"on {the(socket.name)}", "sub", wraps=True))
             pair = self._model.pair
             if pair is None:
                 column.addWidget(label("being solved…", "caption"))

@@ -24,6 +24,7 @@ from tonleiter.app.widgets.canvas.bracket import paint_gauge
 from tonleiter.app.widgets.canvas.words import elided, wrapped
 from tonleiter.core.match.grid import Key, runs_of_boxes
 from tonleiter.core.match.pair import Pair, Verdict
+from tonleiter.core.words import the
 
 HEAD_PX, NAME_PX, ROW_PX, LEAST_COLUMN_PX = 64, 140, 74, 124
 # over the heads: the names of boxes with several sockets
@@ -76,7 +77,7 @@ class GridView(QWidget):
         source, socket = (self._model.gear(i) for i in self._model.selected)
         if source is not None and socket is not None:
             words = pair.words() if pair else "not solved yet"
-            self.setAccessibleDescription(f"{source.name} on the {socket.name}: {words}")
+            self.setAccessibleDescription(f"{source.name} on {the(socket.name)}: {words}")
 
     @guarded
     def minimumSizeHint(self) -> QSize:

@@ -34,6 +34,7 @@ from tonleiter.core.plan.transmit_switch import keying
 from tonleiter.core.report.drawings import Drawn, draw_stages
 from tonleiter.core.units.levels import signed
 from tonleiter.core.units.quantity import HERTZ, format_quantity
+from tonleiter.core.words import the
 
 SHOWN = 3
 # a strip of a drawing in grid units: on a card, and large
@@ -118,7 +119,7 @@ class PlanView(QWidget):
         best = progress.best[:SHOWN]
         self._says.setText(_headline(best, self._model.planning))
         self._proves.setText(
-            f"{source.name[0].upper()}{source.name[1:]} to the {socket.name}, for {purpose},"
+            f"{source.name[0].upper()}{source.name[1:]} to {the(socket.name)}, for {purpose},"
             f" {STYLES[self._model.style].title}: {progress.solved} candidates solved."
         )
         shown = tuple((c.pieces, c.cost) for c in best)

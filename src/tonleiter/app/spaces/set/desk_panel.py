@@ -37,6 +37,7 @@ from tonleiter.core.station.computer import ALTERING_WORDS, SystemRole, Way
 from tonleiter.core.station.settings import KnobId, PanelState
 from tonleiter.core.units.levels import dbu_from_volts, signed, volts_from_dbu
 from tonleiter.core.units.quantity import VOLT, format_quantity
+from tonleiter.core.words import the
 
 # columns of the list of devices: the system's role each way, that of calls, the data program
 _COLUMNS = ("system", "calls", "data")
@@ -218,7 +219,7 @@ class DeskPanel(CardGrid):
             if device.plugged and device.asleep:
                 flow.addWidget(
                     button(
-                        f"Switch the {desk.radio} on",
+                        f"Switch {the(desk.radio)} on",
                         "tag",
                         partial(self._desk.switch, device.id, True),
                     )

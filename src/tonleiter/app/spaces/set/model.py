@@ -47,7 +47,7 @@ from tonleiter.core.station.card import SettingsCard
 from tonleiter.core.station.model import Station
 from tonleiter.core.station.records import drop_card, keep_card
 from tonleiter.core.station.settings import KnobId, MeterId, PanelState
-from tonleiter.core.words import within
+from tonleiter.core.words import the, within
 
 # what costs several seconds of work begins when nobody has turned anything for a while
 FRAME_MS, REST_MS, IDLE_MS = 40, 500, 1_200
@@ -156,7 +156,7 @@ class SetModel(Reckons, Watched):
         last = self.station.placed(self.station.chain().variant().stages[-1])
         if not last.transmits:
             return (
-                f"This chain ends in the {last.name}, which sends nothing on the air:"
+                f"This chain ends in {the(last.name)}, which sends nothing on the air:"
                 " there is no set to be set."
             )
         if self.at_desk.on and (why := self.at_desk.trouble):

@@ -17,6 +17,7 @@ from tonleiter.core.station.contact_facts import Standing, standing
 from tonleiter.core.station.devices import Contact, Role
 from tonleiter.core.station.pinout import End, usual_contacts
 from tonleiter.core.station.shells import JACKS, SHELLS, Shell
+from tonleiter.core.words import the
 
 NOTHING, OWN = "", "own"
 _BASES = (("typical", "typical"), ("from the manual", "manual"), ("measured", "measured"))
@@ -27,7 +28,7 @@ BEHIND_OHM = 10e3
 def show_contact(rows: Rows, end: End, contact: Contact) -> None:
     """All that can be said of a contact."""
     model = rows.model
-    rows.words(f"Contact {contact.label} of the {end.name}", "section")
+    rows.words(f"Contact {contact.label} of {the(end.name)}", "section")
     roles = [(label_of(role), str(role)) for role in get_args(Role)]
     rows.choice(
         "Carries",

@@ -13,7 +13,7 @@ from tonleiter.core.station.wiring import COLOUR_WORDS
 from tonleiter.core.units.levels import format_dbu, format_volts
 from tonleiter.core.units.quantity import hundredths
 from tonleiter.core.wiring.model import Conductor, Net
-from tonleiter.core.words import count_of
+from tonleiter.core.words import count_of, the
 
 AIR = ""
 MOST_RUNG = 6
@@ -86,8 +86,8 @@ def show_wire(rows: Rows, wire: Conductor) -> None:
         items = [(f"{c.label}  {label_of(c.role)}", c.label) for c in end.connector.contacts]
         now = wire.label_at(end.id) or AIR
         rows.choice(
-            f"At the {end.name}",
-            f"{wire.leg.replace('-', ' ')} at the {end.name}",
+            f"At {the(end.name)}",
+            f"{wire.leg.replace('-', ' ')} at {the(end.name)}",
             [*items, ("cut back, to nothing", AIR)],
             now,
             lambda c, end=end: model.land(end, wire.leg, c or None),  # type: ignore[misc]

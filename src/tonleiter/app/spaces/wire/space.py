@@ -34,7 +34,7 @@ from tonleiter.core.station.pinout import End
 from tonleiter.core.station.pinout_files import read_pinout, write_pinout
 from tonleiter.core.station.shells import Face
 from tonleiter.core.station.transmit import ways_for
-from tonleiter.core.words import count_of
+from tonleiter.core.words import count_of, the
 
 SIDE_PX, MOST_SIDE, LEAST_SIDE_PX, TRAY_SHARE = 276, 0.3, 228, 0.27
 BESIDE_PX, ROOMY_PX = 620, 590
@@ -178,7 +178,7 @@ class WireSpace(WatchedSpace):
         taken = {at for t in self.model.together for at in t.contacts}
         free = [x.contact.label for x in build.leftovers if x.contact not in taken]
         if free:
-            return f"Contacts of the {build.ends[-1].name} that nothing uses: {', '.join(free)}."
+            return f"Contacts of {the(build.ends[-1].name)} that nothing uses: {', '.join(free)}."
         return "Press a wire to see its net; press a contact to say what it carries."
 
     def badge(self) -> Badge | None:

@@ -37,6 +37,7 @@ from tonleiter.core.report.worksheet import Expected, Modification, Worksheet
 from tonleiter.core.station.contacts import At
 from tonleiter.core.station.disk import write_file
 from tonleiter.core.station.shells import Face
+from tonleiter.core.words import the
 
 # what an upright A4 page holds between its margins; 12 px come out as 8 points
 PAGE_WIDE, PAGE_HIGH = 781.0, 1146.0
@@ -134,7 +135,7 @@ class Pages:
             for line in sheet.left_over:
                 yield _lines(line, 12, 400, INK)
         for box in sheet.selectors:
-            yield _head(f"If you want one box for this radio and the {box.to}")
+            yield _head(f"If you want one box for this radio and {the(box.to)}")
             for line in (*box.poles, f"To be had: {box.part}."):
                 yield _lines(line, 12, 400, INK)
         if turned:
@@ -257,7 +258,7 @@ def _lines(words: str, size: float, weight: int, ink: str) -> Block:
 
 def _inside(inside: Inside) -> Iterator[Block]:
     """The drawing of what is soldered in a microphone's case."""
-    yield _head(f"In the case of the {inside.name}")
+    yield _head(f"In the case of {the(inside.name)}")
     box = inside.sheet.box()
     unit = min(INSIDE_UNIT_PX, (PAGE_WIDE - 8) / box.width)
 
@@ -362,7 +363,7 @@ def _expected(pair: tuple[Expected | None, Expected | None], half: float) -> Blo
 
 
 def _modification(mod: Modification) -> Iterator[Block]:
-    yield _head(f"Inside the {mod.box}")
+    yield _head(f"Inside {the(mod.box)}")
     for title, words in (
         ("There now", f"{mod.was}. Check it against what you find; take a photo."),
         ("Put in", mod.put_in),

@@ -12,6 +12,7 @@ from tonleiter.core.judge.findings.case import Case
 from tonleiter.core.judge.findings.model import CHANGE, REMOVE, TURN, Fix
 from tonleiter.core.judge.findings.suggestions import leave_out
 from tonleiter.core.units.quantity import OHM, format_quantity
+from tonleiter.core.words import the
 
 # a control is near its end in the last twelfth of its turn
 NEAR_END = 1 / 12
@@ -30,7 +31,7 @@ def turn(case: Case, index: int, delta_db: float) -> Fix | None:
     near = at is not None and not NEAR_END < at < 1 - NEAR_END
     verb = "up" if delta_db > 0 else "down"
     return Fix(
-        f"Turn the {gear.name} {verb} to {gear.setting_words(to.value)}",
+        f"Turn {the(gear.name)} {verb} to {gear.setting_words(to.value)}",
         case.setting(index, {to.field: to.value}),
         "near the end of its control" if near else "",
         TURN if delta_db > -DEEP_DB and not near else CHANGE,

@@ -20,6 +20,7 @@ from tonleiter.core.station.model import Station
 from tonleiter.core.station.pinout import plug_place
 from tonleiter.core.units.preferred import between, nearest
 from tonleiter.core.units.quantity import AMPERE, VOLT, format_quantity, format_short
+from tonleiter.core.words import sentence, the
 
 ELECTRET_STARVED = declare(
     "electret-starved", Meaning(silent=True, first="bias", first_words="needs a better bias")
@@ -79,7 +80,7 @@ def electret_bias(case: Case) -> Iterator[Finding]:
             code=ELECTRET_STARVED,
             severity="stop",
             stage=case.rows[0].id,
-            says=f"The {microphone.name} is starved: it will distort and lose level",
+            says=f"{sentence(the(microphone.name))} is starved: it will distort and lose level",
             proof=f"{drawn}; at least {format_quantity(capsule.needs_v, VOLT, 2)} is needed",
             evidence=evidence,
             fixes=tuple(_feed_better(case, microphone)),
@@ -91,7 +92,7 @@ def electret_bias(case: Case) -> Iterator[Finding]:
             code=ELECTRET_FED,
             severity="fine",
             stage=case.rows[0].id,
-            says=f"The {microphone.name} has the bias it needs",
+            says=f"{sentence(the(microphone.name))} has the bias it needs",
             proof=drawn,
             evidence=evidence,
         )
@@ -104,7 +105,10 @@ def _reversed(case: Case, microphone: Gear, evidence: dict[str, float]) -> Findi
         code=ELECTRET_REVERSED,
         severity="stop",
         stage=case.rows[0].id,
-        says=f"The {microphone.name} is fed the wrong way round: next to nothing comes out of it",
+        says=(
+            f"{sentence(the(microphone.name))} is fed the wrong way round: next to"
+            " nothing comes out of it"
+        ),
         proof=(
             f"{format_quantity(amps, AMPERE, 2)} flow through its junctions, which hold"
             f" {format_quantity(volts, VOLT, 2)}; its case belongs to the ground of its supply"
@@ -119,7 +123,7 @@ def _dead(case: Case, microphone: Gear, evidence: dict[str, float]) -> Finding:
         code=ELECTRET_NO_BIAS,
         severity="stop",
         stage=case.rows[0].id,
-        says=f"Behind the {behind.name} the {microphone.name} has no bias: it is dead",
+        says=f"Behind {the(behind.name)} {the(microphone.name)} has no bias: it is dead",
         proof=(
             f"{format_quantity(max(evidence['capsule_v'], 0.0), VOLT, 2)} over the capsule;"
             f" at least {format_quantity(evidence['needs_v'], VOLT, 2)} is needed"
@@ -161,7 +165,7 @@ def _from_the_radios_contact(case: Case, microphone: Gear) -> Iterator[Fix]:
 
     usual = ", usual figures: measure it" if given.usual else ""
     yield Fix(
-        f"Feed it from contact {contact.label} of the {radio.name} through"
+        f"Feed it from contact {contact.label} of {the(radio.name)} through"
         f" {format_short(resistor)}, 10 µF onwards",
         feed,
         f"no battery: {format_quantity(given.volts, VOLT, 2)} stand there{usual}",
@@ -196,7 +200,7 @@ def _straight_into_a_radio_with_bias(case: Case) -> Iterator[Fix]:
         between_them = {k for k in range(1, case.last) if not case.rows[k].gear.lead}
         if between_them:
             yield Fix(
-                f"Plug it straight into the {radio.name}, which has bias on its pin",
+                f"Plug it straight into {the(radio.name)}, which has bias on its pin",
                 lambda station: case.remove(station, between_them),
                 "nothing to build; the boxes between are left out",
             )
@@ -263,7 +267,7 @@ def _set(case: Case, index: int, field: str, value: float, title: str) -> Fix:
 def _fed_twice(
     case: Case, microphone: Gear, feeding: list[Rail], evidence: dict[str, float]
 ) -> Finding:
-    names = " and the ".join(case.rows[r.stage].name for r in feeding)
+    names = " and ".join(the(case.rows[r.stage].name) for r in feeding)
     removable = [r.stage for r in feeding if case.rows[r.stage].gear.feeds == "bias"]
     fixes = [leave_out(case, k) for k in removable]
     far = feeding[-1].stage
@@ -274,7 +278,7 @@ def _fed_twice(
         code=ELECTRET_FED_TWICE,
         severity="mind",
         stage=case.rows[0].id,
-        says=f"Two supplies feed the {microphone.name}: the {names}",
+        says=f"Two supplies feed {the(microphone.name)}: {names}",
         proof=(
             f"{format_quantity(evidence['capsule_v'], VOLT, 2)} over the capsule depends on both;"
             " each loads the other"
@@ -297,7 +301,7 @@ def needless_feed(case: Case) -> Iterator[Finding]:
                 code=NEEDLESS_BIAS_FEED,
                 severity="mind",
                 stage=row.id,
-                says=f"The {microphone.name} wants no bias feed",
+                says=f"{sentence(the(microphone.name))} wants no bias feed",
                 proof=f"the feed's resistor loads it, {abs(min(loss, 0.0)):.1f} dB lost",
                 evidence={"gain_db": loss if math.isfinite(loss) else 0.0},
                 fixes=(leave_out(case, k),),
@@ -315,10 +319,10 @@ def carbon_current(case: Case) -> Iterator[Finding]:
     evidence = {"dc_ma": amps * 1e3, "needs_ma": needs * 1e3, "burns_ma": burns * 1e3}
     if needs <= amps <= burns:
         proof = f"{flows}; {format_quantity(needs, AMPERE, 2)} or more is needed"
-        says = f"The {microphone.name} has the current it needs"
+        says = f"{sentence(the(microphone.name))} has the current it needs"
         yield Finding(CARBON_FED, "fine", case.rows[0].id, says, proof, evidence)
     elif amps > burns:
-        says = f"Too much current bakes the granules of the {microphone.name}"
+        says = f"Too much current bakes the granules of {the(microphone.name)}"
         proof = f"{flows}; at most {format_quantity(burns, AMPERE, 2)} is right"
         fixes = tuple(_carbon_resistors(case, microphone))
         yield Finding(CARBON_HOT, "stop", case.rows[0].id, says, proof, evidence, fixes)
@@ -326,7 +330,7 @@ def carbon_current(case: Case) -> Iterator[Finding]:
         # a milliampere or two of a feed for electrets makes it whisper and crackle, no more
         little = amps >= NEXT_TO_NONE * needs
         lacks = "too little current: weak and scratchy" if little else "no current: no DC, no sound"
-        says = f"The {microphone.name} gets {lacks}"
+        says = f"{sentence(the(microphone.name))} gets {lacks}"
         proof = f"{flows}; {format_quantity(needs, AMPERE, 2)} or more is needed"
         fixes = (*_carbon_resistors(case, microphone), *_carbon_feeds(case, microphone))
         yield Finding(CARBON_NO_CURRENT, "stop", case.rows[0].id, says, proof, evidence, fixes)

@@ -16,6 +16,7 @@ from tonleiter.core.judge.findings.suggestions import bias_words, isolated
 from tonleiter.core.station.model import Station
 from tonleiter.core.units.levels import signed
 from tonleiter.core.units.quantity import AMPERE, format_quantity
+from tonleiter.core.words import the
 
 BRIDGE_FLOATS = declare("bridge-floats")
 BRIDGE_LEG_GROUNDED = declare(
@@ -38,7 +39,7 @@ def bridge_leg_grounded(case: Case) -> Iterator[Finding]:
             code=BRIDGE_FLOATS,
             severity="fine",
             stage=stage.id,
-            says=f"Neither leg of the {name} is grounded",
+            says=f"Neither leg of {the(name)} is grounded",
             proof=f"{format_quantity(worst, AMPERE, 2)} through its legs at most",
             evidence={"dc_ma": worst * 1e3},
         )
@@ -48,7 +49,7 @@ def bridge_leg_grounded(case: Case) -> Iterator[Finding]:
         code=BRIDGE_LEG_GROUNDED,
         severity="stop",
         stage=stage.id,
-        says=f"A leg of the {name} is grounded: both must float",
+        says=f"A leg of {the(name)} is grounded: both must float",
         proof=f"{format_quantity(worst, AMPERE, 2)} of DC through it, from half its supply",
         evidence={"dc_ma": worst * 1e3},
         fixes=tuple(_isolated(case)),

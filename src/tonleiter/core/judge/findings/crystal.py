@@ -16,7 +16,7 @@ from tonleiter.core.solve.solution import Impedances
 from tonleiter.core.station.model import Station
 from tonleiter.core.units.preferred import at_least, nearest
 from tonleiter.core.units.quantity import OHM, format_quantity
-from tonleiter.core.words import listed
+from tonleiter.core.words import listed, the
 
 # a resistor is taken so much larger than reckoned: what is bought is rounded
 SPARE = 1.3
@@ -87,7 +87,7 @@ def _higher_input(case: Case, index: int, load_ohm: float, times: float) -> Iter
     ohm = at_least(max(load_ohm * times * SPARE, LEAST_FOR_A_CRYSTAL_OHM), "E12")
     if ohm <= MOST_OHM and ohm > row.gear.figure(field).value:
         yield Fix(
-            f"Make the input resistor of the {row.name} {format_quantity(ohm, OHM)}",
+            f"Make the input resistor of {the(row.name)} {format_quantity(ohm, OHM)}",
             case.setting(index, {field: ohm}),
             "it is what loads the crystal",
             CHANGE,
@@ -102,7 +102,7 @@ def _in_series(case: Case, index: int, more_ohm: float) -> Fix:
         title = f"Change the {row.gear.noun} to {format_quantity(ohm, OHM)}"
         return Fix(title, case.setting(index, {"series_ohm": ohm}), LESS_BUT_BASS, CHANGE)
     ohm = at_least(more_ohm, "E12")
-    title = f"Add {format_quantity(ohm, OHM)} in series before the {row.name}"
+    title = f"Add {format_quantity(ohm, OHM)} in series before {the(row.name)}"
     return resistor_before(case, index, ohm, title, LESS_BUT_BASS)
 
 
@@ -139,7 +139,7 @@ def buffered(case: Case) -> Iterator[Fix]:
 
     title = "Add an op-amp buffer of 2.2 MΩ right behind it"
     if pad is not None:
-        title += f", and a pad of {excess_db:.0f} dB before the {row.name}"
+        title += f", and a pad of {excess_db:.0f} dB before {the(row.name)}"
     yield Fix(f"{title}{_phantom_words(case)}", apply, "", BUILD)
 
 
@@ -155,5 +155,5 @@ def _unpowered(case: Case, station: Station) -> Station:
 
 
 def _phantom_words(case: Case) -> str:
-    names = listed([f"the {case.rows[k].name}" for k in _powered(case)])
+    names = listed([f"{the(case.rows[k].name)}" for k in _powered(case)])
     return f"; phantom power of {names} off" if names else ""

@@ -17,6 +17,7 @@ from tonleiter.core.judge.findings.model import ADD, CHANGE, Finding, Fix
 from tonleiter.core.judge.findings.suggestions import blocking_capacitor, leave_out
 from tonleiter.core.safety.cautions import caution
 from tonleiter.core.units.quantity import AMPERE, VOLT, format_quantity
+from tonleiter.core.words import sentence, the
 
 DC_THROUGH_WINDING = declare(
     "dc-through-winding",
@@ -76,8 +77,8 @@ def direct_current_through_winding(case: Case) -> Iterator[Finding]:
                 severity="stop",
                 stage=stage.id,
                 says=(
-                    f"{open_text} from the {origin} would sit on {mark.what} of the"
-                    f" {stage.gear.name}"
+                    f"{open_text} from {the(origin)} would sit on {mark.what} of"
+                    f" {the(stage.gear.name)}"
                 ),
                 proof=(
                     f"{format_quantity(current, AMPERE, 2)} through it; the bias sags from"
@@ -128,8 +129,8 @@ def core_magnetised(case: Case) -> Iterator[Finding]:
                     severity="mind",
                     stage=after.id,
                     says=(
-                        f"The plate current of the {stage.gear.name} magnetises the core of the"
-                        f" {after.gear.name}: bass goes, and it distorts"
+                        f"The plate current of {the(stage.gear.name)} magnetises the core of"
+                        f" {the(after.gear.name)}: bass goes, and it distorts"
                     ),
                     proof=(
                         f"{format_quantity(current, AMPERE, 2)} through {mark.what}; a core without"
@@ -157,12 +158,12 @@ def capacitor_reversed(case: Case) -> Iterator[Finding]:
             volts = case.solution.op.volts(mark.p, mark.n)
             if volts >= REVERSED_BELOW_V:
                 continue
-            of = _WHICH.get(mark.field, "output capacitor of the ")
+            of = _WHICH.get(mark.field, "the output capacitor of ")
             yield Finding(
                 code=CAPACITOR_REVERSED,
                 severity="stop",
                 stage=stage.id,
-                says=f"The {of}{stage.gear.name} stands the wrong way round",
+                says=sentence(f"{of}{the(stage.gear.name)} stands the wrong way round"),
                 proof=f"its plus side is {format_quantity(-volts, VOLT, 2)} below its minus side",
                 evidence={"dc_v": volts},
                 fixes=tuple(_turning(case, k, stage.gear, mark.field)),
@@ -180,7 +181,7 @@ def _turning(case: Case, k: int, gear: Gear, field: str) -> Iterator[Fix]:
 
 
 # what a polarised capacitor is called by the field that turns it; none turns one at an input
-_WHICH = {"plus_side": "", "": "input capacitor of the "}
+_WHICH = {"plus_side": "", "": "the input capacitor of "}
 
 
 # the other side of a capacitor, by where its plus side is
@@ -201,7 +202,7 @@ def windings_clear(case: Case) -> Iterator[Finding]:
                 code=WINDINGS_CLEAR,
                 severity="fine",
                 stage=stage.id,
-                says=f"No bias reaches the {stage.gear.name}",
+                says=f"No bias reaches {the(stage.gear.name)}",
                 proof="no DC through its winding"
                 if worst < 1e-7
                 else f"{format_quantity(worst, AMPERE, 2)} through its winding at most",

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 
 from tonleiter.core.gear.base import Gear
@@ -22,7 +22,7 @@ from tonleiter.core.solve.loops import HumLoop, closes_a_loop, hum_loops
 from tonleiter.core.station.model import Station
 from tonleiter.core.units.levels import format_dbu
 from tonleiter.core.units.preferred import nearest
-from tonleiter.core.words import one_or
+from tonleiter.core.words import listed, one_or, sentence, the
 
 HUM_QUIET = declare("hum-quiet", Meaning(counts=HEARD))
 HIGH_VOLTAGE = declare("high-voltage")
@@ -133,11 +133,11 @@ class _Heard:
         """One sentence."""
         name = self.row.name
         if self.by_field():
-            return f"The mains field hums into the {name}"
+            return f"The mains field hums into {the(name)}"
         if self.is_own():
-            return f"The {name} hums by itself: its own supply"
+            return f"{sentence(the(name))} hums by itself: its own supply"
         if self.loop is None:
-            return f"The leakage of the {self._source_name()} hums through the line"
+            return f"The leakage of {the(self._source_name())} hums through the line"
         return self._loop_says(self.loop)
 
     def way(self) -> str:
@@ -163,24 +163,27 @@ class _Heard:
         links = {link.id: link.name for link in station.links}
         joins = [names[s] for s in order if s in loop.owners("stage")]
         joins += [links[owner] for owner in loop.owners("link")]
-        *first, last = joins or [""]
-        over = f"{', the '.join(first)} and the {last}" if first else last
+        over = listed([the(n) for n in joins])
         does = "buzzes" if self.source.startswith("&") else "hums"
         if not earthed:
-            return f"A loop {does} through the {over}"
-        through = f", joined by the {over}" if over else ""
+            return f"A loop {does} through {over}"
+        through = f", joined by {over}" if over else ""
         usb = {r.name for r in self.case.rows if r.gear.own_supply() == "usb-computer"}
         usb |= {d.name for d in station.devices if d.supply == "usb-computer"}
         if over_usb := [n for n in earthed if n in usb]:
             rest = [n for n in earthed if n not in usb]
-            others = f", the {' and the '.join(rest)} by its own supply" if rest else ""
+            others = f", {_all_of(rest)} by its own supply" if rest else ""
             hang = one_or(len(over_usb), "hangs", "hang")
             by = one_or(len(over_usb), "its", "their")
             return (
-                f"A loop over USB {does}: the {' and the '.join(over_usb)} {hang} on the computer's"
+                f"A loop over USB {does}: {_all_of(over_usb)} {hang} on the computer's"
                 f" earth by {by} USB{others}{through}"
             )
-        return f"An earth loop {does}: the {' and the '.join(earthed)} are both earthed{through}"
+        return f"An earth loop {does}: {_all_of(earthed)} are both earthed{through}"
+
+
+def _all_of(names: Sequence[str]) -> str:
+    return " and ".join(the(n) for n in names)
 
 
 def _breaks(heard: _Heard) -> Iterator[Fix]:
@@ -193,7 +196,7 @@ def _breaks(heard: _Heard) -> Iterator[Fix]:
         # nothing parts a box from its own supply; a better one, or a battery, does
         if source != radio:
             yield Fix(
-                f"Run the {case.rows[source].name} from a battery or a better supply",
+                f"Run {the(case.rows[source].name)} from a battery or a better supply",
                 case.setting(source, {"supply": "battery"}),
                 "its rectifier is what hums",
             )
@@ -208,13 +211,13 @@ def _breaks(heard: _Heard) -> Iterator[Fix]:
     emf = gear.own_earth_emf()
     if emf is not None and emf.value > 1e-3:
         yield Fix(
-            f"Run the {gear.name} from the radio's own outlet",
+            f"Run {the(gear.name)} from the radio's own outlet",
             lambda station: case.set_value(station, source, "earth_emf_v", 5e-4),
             "one earth for both",
         )
     if gear.own_supply() == "double-insulated" and (source != radio or not gear.transmits):
         yield Fix(
-            f"Run the {gear.name} from a battery",
+            f"Run {the(gear.name)} from a battery",
             lambda station: case.set_value(station, source, "supply", "battery"),
             "nothing then joins it to the mains",
         )
@@ -248,7 +251,7 @@ def _one_leg_pad(case: Case, index: int) -> Iterator[Fix]:
         return case.insert(case.remove(station, {index}), index, pad)
 
     yield Fix(
-        f"Build an L-pad, {pad.name.removeprefix('L-pad ')}, in the place of the {u_pad.name}",
+        f"Build an L-pad, {pad.name.removeprefix('L-pad ')}, in the place of {the(u_pad.name)}",
         apply,
         "its other resistor stands in the ground return",
         AMISS,
@@ -273,10 +276,10 @@ def _usb(case: Case, index: int) -> Iterator[Fix]:
         return
     loose = case.setting(index, {"supply": "battery"})
     yield Fix(
-        f"Put a USB isolator into the lead of the {gear.name}", loose, "breaks the loop there"
+        f"Put a USB isolator into the lead of {the(gear.name)}", loose, "breaks the loop there"
     )
     apart = case.setting(index, {"supply": "double-insulated"})
-    title = f"Give the {gear.name} a supply of its own, and its data by an isolated lead"
+    title = f"Give {the(gear.name)} a supply of its own, and its data by an isolated lead"
     yield Fix(title, apart, "leakage stays, the loop goes")
     yield Fix(
         "Run the computer from its battery", loose, "its supply's earth is then not joined", MOVE
@@ -302,10 +305,10 @@ def _other_lead(case: Case, k: int, lead: Gear, in_field: bool) -> Iterator[Fix]
             "a balanced link, if both ends are",
         )
     elif screen == "both-ends":
-        title = f"Open the screen of the {lead.name} at its far end"
+        title = f"Open the screen of {the(lead.name)} at its far end"
         yield Fix(title, change(screen="source-end"), "no current along it")
     if in_field and form != "star-quad":
-        yield Fix(f"Use a star-quad for the {lead.name}", change(form="star-quad"))
+        yield Fix(f"Use a star-quad for {the(lead.name)}", change(form="star-quad"))
 
 
 def high_voltage(case: Case) -> Iterator[Finding]:
@@ -317,7 +320,10 @@ def high_voltage(case: Case) -> Iterator[Finding]:
                 code=HIGH_VOLTAGE,
                 severity="fine",
                 stage=row.id,
-                says=f"The {row.name} is reckoned from its figures; nobody has to open it for that",
+                says=(
+                    f"{sentence(the(row.name))} is reckoned from its figures; nobody"
+                    " has to open it for that"
+                ),
                 proof=f"{volts:.0f} V on its plate supply",
                 evidence={"supply_v": volts},
                 caution=caution(*row.gear.hazards),

@@ -18,7 +18,7 @@ from tonleiter.core.safety.cautions import caution
 from tonleiter.core.solve.compiled import VOICE, compile_chain
 from tonleiter.core.solve.solution import ChainSolution, solve_chain
 from tonleiter.core.units.quantity import HERTZ, format_quantity
-from tonleiter.core.words import sentence
+from tonleiter.core.words import sentence, the
 
 HOUSING_MUFFLES = declare("housing-muffles", Meaning(sounds=("muffled",)))
 HOUSING_RINGS = declare("housing-rings", Meaning(sounds=("boxy",)))
@@ -56,7 +56,7 @@ def housing_colours(case: Case) -> Iterator[Finding]:
             code=HOUSING_MUFFLES,
             severity="mind",
             stage=microphone.id,
-            says=f"The case of the {microphone.name} muffles it",
+            says=f"The case of {the(microphone.name)} muffles it",
             proof=f"{-top:.0f} dB are lost on the way in at 2.7 kHz, {abs(low):.0f} dB at 200 Hz",
             evidence=evidence | {"off_db": -top - MUFFLED_DB},
             fixes=fixes,
@@ -68,7 +68,7 @@ def housing_colours(case: Case) -> Iterator[Finding]:
             code=HOUSING_RINGS,
             severity="mind",
             stage=microphone.id,
-            says=f"The case of the {microphone.name} rings: {word}",
+            says=f"The case of {the(microphone.name)} rings: {word}",
             proof=f"{rings_db:.0f} dB too much at {format_quantity(rings_hz, HERTZ, 2)}",
             evidence=evidence | {"off_db": rings_db - RINGS_DB},
             fixes=fixes,
@@ -79,7 +79,7 @@ def housing_colours(case: Case) -> Iterator[Finding]:
             code=HOUSING_CLEAR,
             severity="fine",
             stage=microphone.id,
-            says=f"The case of the {microphone.name} lets speech through",
+            says=f"The case of {the(microphone.name)} lets speech through",
             proof=f"{low:+.0f} dB at 200 Hz, {top:+.0f} dB at 2.7 kHz".replace("-", "−"),
             evidence=evidence,
         )

@@ -26,6 +26,7 @@ from tonleiter.core.solve.levels import StageLevels
 from tonleiter.core.station import edits
 from tonleiter.core.station.model import Station
 from tonleiter.core.units.levels import format_dbu, format_volts, signed
+from tonleiter.core.words import sentence, the
 
 LINE_INTO_MIC = declare(
     "line-into-mic", Meaning(level=True, sounds=("distorted", "pumping", "squashed"))
@@ -78,7 +79,7 @@ def line_into_microphone_input(case: Case) -> Iterator[Finding]:
             code=LINE_INTO_MIC,
             severity="stop",
             stage=row.id,
-            says=f"Line level goes into the microphone input of the {row.name}",
+            says=f"Line level goes into the microphone input of {the(row.name)}",
             proof=(
                 f"{format_dbu(speech)} of {case.what}, {format_volts(speech)}, where about"
                 f" {format_dbu(aim_dbu(row), 0)} is wanted: {excess:.0f} dB too hot"
@@ -113,7 +114,7 @@ def microphone_into_line_input(case: Case) -> Iterator[Finding]:
             code=MIC_INTO_LINE,
             severity="mind",
             stage=row.id,
-            says=f"Microphone level goes into the line input of the {row.name}{hiss}",
+            says=f"Microphone level goes into the line input of {the(row.name)}{hiss}",
             proof=(
                 f"{format_dbu(speech)} of {case.what} at its input; its own noise makes"
                 f" {own:.0%} of all noise at the radio{other}"
@@ -130,7 +131,7 @@ def microphone_into_line_input(case: Case) -> Iterator[Finding]:
 def _whose(case: Case, name: str) -> str:
     if name == VOICE:
         return "the room"
-    return next((f"the {r.name}" for r in case.rows if r.id == name), name)
+    return next((f"{the(r.name)}" for r in case.rows if r.id == name), name)
 
 
 # --- ceilings -------------------------------------------------------------------------------------
@@ -151,7 +152,7 @@ def over_ceiling(case: Case) -> Iterator[Finding]:
             code=OVER_CEILING,
             severity=severity,
             stage=row.id,
-            says=f"Peaks {what} the {row.name}",
+            says=f"Peaks {what} {the(row.name)}",
             proof=(
                 f"peaks of {format_dbu(row.peak_dbu)} against a ceiling of"
                 f" {format_dbu(row.clips_at_dbu or 0)}: {signed(headroom, 1, plus=True)} dB"
@@ -177,11 +178,11 @@ def _iron(case: Case, index: int, too_much_db: float) -> Iterator[Fix]:
             return edits.move_stage(station, case.chain_id, case.variant_id, index + 1, -1)
 
         pad = case.rows[index + 1].name
-        yield Fix(f"Put the {pad} before the {gear.name}", swapped, "the core sees less", MOVE)
+        yield Fix(f"Put {the(pad)} before {the(gear.name)}", swapped, "the core sees less", MOVE)
     bears = 5.0 * math.ceil((gear.saturation_dbu.value + too_much_db) / 5.0)
     if bears <= LARGEST_CORE_DBU:
         yield Fix(
-            f"Swap the {gear.name} for one that bears {signed(bears, 0, plus=True)} dBu",
+            f"Swap {the(gear.name)} for one that bears {signed(bears, 0, plus=True)} dBu",
             case.setting(index, {"saturation_dbu": bears}),
             "a line transformer in place of a small one: a larger core",
             CHANGE,
@@ -260,7 +261,7 @@ def _at_the_window(case: Case, row: StageLevels) -> _Off:
     return _Off(
         under,
         by_db,
-        f"The {row.name} gets {word}: {by_db:.0f} dB {side} its window",
+        f"{sentence(the(row.name))} gets {word}: {by_db:.0f} dB {side} its window",
         f"{_level(case, row)}; it works best from {format_dbu(row.window.low_dbu, 0)} to"
         f" {format_dbu(row.window.high_dbu, 0)}",
     )
@@ -278,13 +279,13 @@ def _at_the_knob(case: Case, row: StageLevels) -> _Off:
         f" {format_dbu(row.window.high_dbu, 0)}"
     )
     if knob.reaches:
-        says = f"The microphone gain of the {row.name} will stand near its {end}, at {knob.mark}"
+        says = f"The microphone gain of {the(row.name)} will stand near its {end}, at {knob.mark}"
     else:
         beyond = by_db - row.gear.beyond_window_db()
         what = "too little" if under else "too much"
         far = f"{beyond:.0f} dB off" if beyond >= 0.5 else "just off"
         does = "its microphone gain at full" if under else "its microphone gain shut"
-        says = f"The {row.name} gets {what}: {far}, even with {does}"
+        says = f"{sentence(the(row.name))} gets {what}: {far}, even with {does}"
     return _Off(under, by_db, says, f"{_level(case, row)}; {reach}")
 
 
@@ -402,7 +403,7 @@ def level_right(case: Case) -> Iterator[Finding]:
             code=LEVEL_RIGHT,
             severity="fine",
             stage=row.id,
-            says=f"The {row.name} gets the level it wants",
+            says=f"{sentence(the(row.name))} gets the level it wants",
             proof=(
                 f"{format_dbu(row.speech_dbu)}{knob}; window {format_dbu(window.low_dbu, 0)} to"
                 f" {format_dbu(window.high_dbu, 0)}; {row.snr_db:.0f} dB over the noise"

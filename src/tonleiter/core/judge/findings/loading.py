@@ -19,6 +19,7 @@ from tonleiter.core.solve.makers import Maker, bass_makers
 from tonleiter.core.station.model import Station
 from tonleiter.core.units.preferred import at_least, nearest
 from tonleiter.core.units.quantity import FARAD, HENRY, HERTZ, OHM, format_quantity, format_short
+from tonleiter.core.words import sentence, the
 
 LOAD_TOO_LOW = declare("load-too-low", Meaning(loaded=True))
 LOAD_LOW = declare("load-low")
@@ -59,9 +60,12 @@ def load_too_low(case: Case) -> Iterator[Finding]:
             severity="mind" if too_much else "fine",
             stage=row.id,
             says=(
-                f"The {behind} loads the {row.name} down"
+                f"{sentence(the(behind))} loads {the(row.name)} down"
                 if too_much
-                else f"The {behind} is a low load for the {row.name}, and costs level only"
+                else (
+                    f"{sentence(the(behind))} is a low load for {the(row.name)}, and"
+                    " costs level only"
+                )
             ),
             proof=(
                 f"{format_quantity(z_load, OHM)} on {format_quantity(z_source, OHM)}:"
@@ -150,7 +154,7 @@ def bass_corner_high(case: Case) -> Iterator[Finding]:
     worst = next(iter(bass_makers(case.solution, corner)), None)
     fixes = () if worst is None else tuple(_more_bass(case, worst, limit))
     stage = case.rows[worst.stage if worst else 0]
-    part = f"{_what(case, worst)} the {stage.name}" if worst else f"the {stage.name}"
+    part = f"{_what(case, worst)} {the(stage.name)}" if worst else f"{the(stage.name)}"
     own = worst is not None and abs(worst.own_hz - corner) > 0.1 * corner
     yield Finding(
         code=BASS_CORNER_HIGH,
@@ -220,9 +224,9 @@ def _bigger(case: Case, maker: Maker, field: str, limit: float) -> Fix:
     gear = case.rows[maker.stage].gear
     unit = HENRY if isinstance(maker.element, Inductor) else FARAD
     value = at_least(gear.figure(field).value * max(2.0, 2 * maker.own_hz / limit), "E6")
-    title = f"Make {_what(case, maker)} the {gear.name} {format_quantity(value, unit)}"
+    title = f"Make {_what(case, maker)} {the(gear.name)} {format_quantity(value, unit)}"
     if gear.series_farad_field == field == "capacitance_f":
-        title = f"Make the {gear.name} {format_quantity(value, unit)}"
+        title = f"Make {the(gear.name)} {format_quantity(value, unit)}"
 
     def apply(station: Station) -> Station:
         return case.set_value(station, maker.stage, field, value)

@@ -20,6 +20,7 @@ from tonleiter.core.solve.compiled import VOICE
 from tonleiter.core.station import edits
 from tonleiter.core.station.model import Station
 from tonleiter.core.units.levels import signed
+from tonleiter.core.words import the
 
 NOISE_HEARD = declare("noise-heard", Meaning(noise=True))
 BOOM = declare("close-talk-boom", Meaning(sounds=("bassy",)))
@@ -62,7 +63,7 @@ def noise_heard(case: Case) -> Iterator[Finding]:
 
 def _named(case: Case, stage: str) -> str:
     row = next(r for r in case.rows if r.id == stage)
-    return f"The noise of the {row.name}"
+    return f"The noise of {the(row.name)}"
 
 
 def _over_the_room(case: Case) -> Iterator[Fix]:
@@ -95,7 +96,7 @@ def _less_squeezed(case: Case) -> Iterator[Fix]:
         if row.noise_lifted_db < 3.0:
             continue
         box = row.gear.kind_id == "compressor"
-        off = f"Bypass the {row.name}" if box else f"Switch off the compressor of the {row.name}"
+        off = f"Bypass {the(row.name)}" if box else f"Switch off the compressor of {the(row.name)}"
         for field, value in row.gear.uncompressed():
             yield Fix(
                 off,
@@ -113,7 +114,7 @@ def _gate(case: Case) -> Iterator[Fix]:
         close = case.setting(k, {field: value, "gate": "on"})
         # it hides the room between words only: a patch
         yield Fix(
-            f"Switch on the gate of the {row.name}", close, "soft words may be lost with it", ADD
+            f"Switch on the gate of {the(row.name)}", close, "soft words may be lost with it", ADD
         )
 
 
@@ -165,10 +166,10 @@ def _up_before_down_behind(case: Case, index: int, delta_db: float) -> Iterator[
         up = turned(ahead, delta_db, *case.solution.around(k))
         if up is None or up.moved_db < 1.0:
             continue
-        title = f"Turn the {ahead.name} up to {ahead.setting_words(up.value)}"
+        title = f"Turn {the(ahead.name)} up to {ahead.setting_words(up.value)}"
         edits_of = [(k, up.field, up.value)]
         if (down := turned(behind, -up.moved_db, *case.solution.around(index))) is not None:
-            title += f" and the {behind.name} down to {behind.setting_words(down.value)}"
+            title += f" and {the(behind.name)} down to {behind.setting_words(down.value)}"
             edits_of.append((index, down.field, down.value))
 
         def both(station: Station, edits_of: list[tuple[int, str, float]] = edits_of) -> Station:
@@ -197,7 +198,7 @@ def boom(case: Case) -> Iterator[Finding]:
         code=BOOM,
         severity="mind",
         stage=case.rows[0].id,
-        says=f"Close talk booms in the {case.rows[0].name}",
+        says=f"Close talk booms in {the(case.rows[0].name)}",
         proof=(
             f"{signed(lift, 0, plus=True)} dB at {BOOM_AT_HZ:.0f} Hz against 1 kHz, at"
             f" {distance / 10:g} cm"
@@ -230,7 +231,7 @@ def breath_pops(case: Case) -> Iterator[Finding]:
         code=BREATH_POPS,
         severity="mind",
         stage=microphone.id,
-        says=f"Breath pops in the {microphone.name}",
+        says=f"Breath pops in {the(microphone.name)}",
         proof=f"spoken straight into, from {case.distance_mm / 10:g} cm, nothing over it",
         evidence={"off_db": POPS_WITHIN_MM / max(case.distance_mm, 1.0)},
         fixes=tuple(fixes),
@@ -248,7 +249,7 @@ def _off_boom(case: Case) -> Iterator[Fix]:
         if (field := row.gear.series_farad_field) is not None:
             smaller = row.gear.figure(field).value / 4
             yield Fix(
-                f"Make the {row.name} a quarter of its value",
+                f"Make {the(row.name)} a quarter of its value",
                 case.setting(k, {field: smaller}),
                 "the cheapest way to thin out bass",
                 CHANGE,

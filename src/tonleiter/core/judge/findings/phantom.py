@@ -14,7 +14,7 @@ from tonleiter.core.station import edits
 from tonleiter.core.station.model import Station
 from tonleiter.core.units.levels import signed
 from tonleiter.core.units.quantity import VOLT, format_quantity
-from tonleiter.core.words import within
+from tonleiter.core.words import sentence, the, within
 
 NO_PHANTOM = declare(
     "no-phantom", Meaning(silent=True, first="phantom", first_words="needs phantom power")
@@ -36,17 +36,17 @@ def condenser_power(case: Case) -> Iterator[Finding]:
     inside = f"{format_quantity(max(volts, 0.0), VOLT, 2)} inside it"
     evidence = {"capsule_v": volts, "needs_v": capsule.needs_v}
     if volts >= capsule.needs_v:
-        says = f"The {microphone.name} has its phantom power"
+        says = f"{sentence(the(microphone.name))} has its phantom power"
         yield Finding(PHANTOM_FED, "fine", microphone.id, says, inside, evidence)
         return
     radio = case.rows[-1]
     rail = next((r for r in case.rails() if r.stage == case.last), None)
-    says = f"The {microphone.name} has no phantom power"
+    says = f"{sentence(the(microphone.name))} has no phantom power"
     if rail is not None and len(case.rails()) == 1:
         few = format_quantity(rail.mark.open_v, VOLT, 2)
-        says = f"The {few} of the {radio.name} are no phantom power for the {microphone.name}"
+        says = f"The {few} of {the(radio.name)} are no phantom power for {the(microphone.name)}"
     elif case.rails():
-        says = f"The phantom power of the {microphone.name} does not reach it on both legs"
+        says = f"The phantom power of {the(microphone.name)} does not reach it on both legs"
     yield Finding(
         code=NO_PHANTOM,
         severity="stop",
@@ -76,7 +76,7 @@ def _power(case: Case) -> Iterator[Fix]:
             def switch(station: Station, k: int = k) -> Station:
                 return case.set_value(leads(station), k, "phantom", "on")
 
-            yield Fix(f"Switch on the phantom power of the {row.name}{tail}", switch)
+            yield Fix(f"Switch on the phantom power of {the(row.name)}{tail}", switch)
     place = 2 if lead.lead else 1
 
     def box(station: Station) -> Station:
@@ -90,7 +90,7 @@ def _power(case: Case) -> Iterator[Fix]:
                 moved = leads(station)
                 return edits.move_stage(moved, case.chain_id, case.variant_id, k, place - k)
 
-            title = f"Plug the {row.name} in right behind the {case.rows[place - 1].name}{tail}"
+            title = f"Plug {the(row.name)} in right behind {the(case.rows[place - 1].name)}{tail}"
             yield Fix(title, nearer, "what stands between lets no volts through", MOVE)
     if not any(r.gear.feeds == "phantom" for r in case.rows):
         yield Fix(f"Add a phantom feed box{tail}", box, "its capacitors keep the 48 V there")
@@ -120,7 +120,7 @@ def electret_overfed(case: Case) -> Iterator[Finding]:
         code=ELECTRET_OVERFED,
         severity="stop",
         stage=microphone.id,
-        says=f"Too many volts stand over the {microphone.name}",
+        says=f"Too many volts stand over {the(microphone.name)}",
         proof=(
             f"{format_quantity(volts, VOLT, 2)} over the capsule; it bears"
             f" {format_quantity(most, VOLT, 2)}"
@@ -137,7 +137,7 @@ def _without_box(case: Case, index: int, feed: Fix) -> Fix:
         # from behind first: places before it stay what they were
         return feed.apply(case.remove(station, {index}))
 
-    first = f"Leave the {case.rows[index].name} out"
+    first = f"Leave {the(case.rows[index].name)} out"
     return Fix(f"{first}; {within(feed.title)}", apply, feed.why)
 
 
@@ -145,7 +145,7 @@ def _without_phantom(case: Case, index: int, feed: Fix) -> Fix:
     def apply(station: Station) -> Station:
         return feed.apply(case.set_value(station, index, "phantom", "off"))
 
-    first = f"Switch off the phantom power of the {case.rows[index].name}"
+    first = f"Switch off the phantom power of {the(case.rows[index].name)}"
     return Fix(f"{first}; {within(feed.title)}", apply, feed.why)
 
 
@@ -174,7 +174,9 @@ def cold_leg_tied(case: Case) -> Iterator[Finding]:
             code=COLD_LEG_TIED,
             severity="fine",
             stage=case.rows[tied].id,
-            says=f"The cold leg of the {row.name} is tied to ground at the {case.rows[tied].name}",
+            says=(
+                f"The cold leg of {the(row.name)} is tied to ground at {the(case.rows[tied].name)}"
+            ),
             proof=f"{lost}{under}; the other school takes both legs to a transformer",
             evidence={"hum_dbu": hum if hum is not None else float("nan")},
             fixes=(isolating_transformer(case, tied, "the other school"),),

@@ -10,6 +10,7 @@ from tonleiter.core.judge.findings.codes import Meaning, declare
 from tonleiter.core.judge.findings.model import CHANGE, TURN, Finding, Fix
 from tonleiter.core.units.levels import signed
 from tonleiter.core.units.quantity import OHM, format_quantity
+from tonleiter.core.words import sentence, the
 
 TWO_COMPRESSORS = declare("two-compressors", Meaning(sounds=("squashed",)))
 OVERSHOOT = declare("attack-overshoot", Meaning(sounds=("distorted",)))
@@ -30,7 +31,7 @@ def two_compressors(case: Case) -> Iterator[Finding]:
     if len(working) < 2:
         return
     rows = [case.rows[k] for k in working]
-    names = " and the ".join(r.name for r in rows)
+    names = " and ".join(the(r.name) for r in rows)
     total = sum(r.peaks_squeezed_db for r in rows)
     lifted = sum(r.noise_lifted_db for r in rows)
     each = " and ".join(f"{r.peaks_squeezed_db:.0f} dB" for r in rows)
@@ -38,7 +39,7 @@ def two_compressors(case: Case) -> Iterator[Finding]:
         code=TWO_COMPRESSORS,
         severity="mind",
         stage=rows[-1].id,
-        says=f"The {names} both compress",
+        says=f"{sentence(names)} both compress",
         proof=(
             f"{each} squeezed on peaks, {total:.0f} dB in all; noise between words lifted"
             f" {lifted:.0f} dB against speech"
@@ -52,7 +53,7 @@ def _bypass(case: Case, index: int, effort: int = TURN) -> Iterator[Fix]:
     row = case.rows[index]
     for field, value in row.gear.uncompressed():
         yield Fix(
-            f"Switch off the one in the {row.name}",
+            f"Switch off the one in {the(row.name)}",
             case.setting(index, {field: value}),
             "",
             effort,
@@ -70,7 +71,7 @@ def overshoot(case: Case) -> Iterator[Finding]:
             code=OVERSHOOT,
             severity="mind",
             stage=row.id,
-            says=f"First syllables jump out behind the {row.name}: its attack is slow for that",
+            says=f"First syllables jump out behind {the(row.name)}: its attack is slow for that",
             proof=(
                 f"{row.overshoot_db:.0f} dB over what follows; {row.peaks_squeezed_db:.0f} dB are"
                 " squeezed"
@@ -106,7 +107,7 @@ def gate_bites(case: Case) -> Iterator[Finding]:
             code=GATE_BITES,
             severity="mind",
             stage=row.id,
-            says=f"The gate of the {row.name} closes on soft words",
+            says=f"The gate of {the(row.name)} closes on soft words",
             proof=f"{row.closed_share:.0%} of speech lies under its threshold",
             evidence={"closed_share": row.closed_share, "off_db": 100 * row.closed_share},
             fixes=tuple(_lower_gate(case, k)),

@@ -21,6 +21,7 @@ from tonleiter.core.solve.solution import Impedances
 from tonleiter.core.station.model import Station
 from tonleiter.core.units.preferred import at_least, nearest
 from tonleiter.core.units.quantity import FARAD, OHM, format_quantity, format_short
+from tonleiter.core.words import the
 
 PREAMP_OUT_OHM = 100.0
 
@@ -47,7 +48,7 @@ def blocking_capacitor(
         return case.insert(station, joint + 1, gear)
 
     towards = _next_box(case, joint, 1 if plus_side == "output" else -1)
-    return Fix(f"Add {value}, plus side to the {towards}", apply, why)
+    return Fix(f"Add {value}, plus side to {the(towards)}", apply, why)
 
 
 def isolating_transformer(case: Case, index: int, why: str) -> Fix:
@@ -94,9 +95,9 @@ def _against_bias_f(case: Case, index: int) -> float:
 
 def leave_out(case: Case, *indices: int, why: str = "", effort: int = REMOVE) -> Fix:
     """Take stages out of the variant; the pieces stay on the shelf."""
-    names = " and the ".join(case.rows[k].name for k in indices)
+    names = " and ".join(the(case.rows[k].name) for k in indices)
     apply = partial(case.remove, indices=set(indices))
-    return Fix(f"Leave the {names} out", apply, why, effort)
+    return Fix(f"Leave {names} out", apply, why, effort)
 
 
 def _next_box(case: Case, joint: int, step: int) -> str:
@@ -149,7 +150,7 @@ def change_divider(case: Case, up_db: float) -> Iterator[Fix]:
         fields = row.gear.changed_by(up_db, lambda ohm: nearest(ohm, drawer.series))
         upper, lower = (format_short(fields[f].value) for f in ("upper_ohm", "lower_ohm"))
         yield Fix(
-            f"Change the {row.name} to {upper} / {lower}",
+            f"Change {the(row.name)} to {upper} / {lower}",
             case.setting(k, fields),
             "two resistors inside the radio; how it was built is kept with them",
             BUILD,

@@ -16,6 +16,7 @@ from tonleiter.core.station import edits
 from tonleiter.core.station.model import Station
 from tonleiter.core.units.levels import format_dbu
 from tonleiter.core.units.quantity import OHM, format_quantity
+from tonleiter.core.words import the
 
 SCREEN_BOTH_ENDS = declare("screen-both-ends", Meaning(hum=True, counts=HEARD, sounds=("buzz",)))
 SCREEN_NOWHERE = declare("screen-nowhere", Meaning(hum=True, counts=HEARD))
@@ -53,7 +54,7 @@ def screens(case: WiringCase) -> Iterator[Finding]:
                 SCREEN_NOWHERE,
                 "stop",
                 stage.id,
-                f"The screen of the {cable.name} is joined nowhere: it is an aerial",
+                f"The screen of {the(cable.name)} is joined nowhere: it is an aerial",
                 f"hum {_dbu(case.hum_dbu)}, speech {format_dbu(case.speech_dbu, 0)}",
                 {},
                 (
@@ -72,7 +73,7 @@ def screens(case: WiringCase) -> Iterator[Finding]:
                 SCREEN_ONCE,
                 "fine",
                 stage.id,
-                f"The screen of the {cable.name} is joined once, {end}",
+                f"The screen of {the(cable.name)} is joined once, {end}",
                 f"hum {_under(case.assessment)}; joined at both ends {_under(both)}",
                 {},
                 place=f"screen of {stage.id}",
@@ -93,7 +94,7 @@ def _both_ends(case: WiringCase, k: int, cable: Cable) -> Iterator[Finding]:
         SCREEN_BOTH_ENDS,
         "mind",
         cable.id,
-        f"The screen of the {cable.name} is joined at both ends, and closes a loop",
+        f"The screen of {the(cable.name)} is joined at both ends, and closes a loop",
         f"hum {_under(case.assessment)}; open at the far side {_under(trials[best])}",
         {"hum_dbu": hum, "hum_opened_dbu": left if left is not None else -300.0},
         (Fix(f"Join the screen {_ENDS[best]} only", _screen(case, k, best), "", CHANGE),),
@@ -137,7 +138,7 @@ def cores(case: WiringCase) -> Iterator[Finding]:
             TOO_FEW_CORES,
             "stop" if case.wiring.cores is not None else "mind",
             cable.id,
-            f"{wanted} cores are wanted in the {cable.name}, and it has {has}",
+            f"{wanted} cores are wanted in {the(cable.name)}, and it has {has}",
             "the screen is none: it carries no signal that can be spared, and no switch's current",
             {"wanted": float(wanted), "has": float(has)},
             (
@@ -202,7 +203,7 @@ def too_long(case: WiringCase) -> Iterator[Finding]:
             CABLE_TOO_LONG,
             "mind",
             cable.id,
-            f"{length:g} m of cable are too much for the {stages[0].gear.name}",
+            f"{length:g} m of cable are too much for {the(stages[0].gear.name)}",
             f"against {SHORT_M:g} m it takes {max(lost, 0.0):.0f} dB of the level and"
             f" {max(dull, 0.0):.0f} dB more at 2.7 kHz: the source behind it has"
             f" {format_quantity(z.source_ohm, OHM, 2)} at 1 kHz",

@@ -17,7 +17,7 @@ from tonleiter.core.station.model import Station
 from tonleiter.core.station.pinout import End, mirrored, turned, usual_contacts
 from tonleiter.core.station.shells import SHELLS, fits, joined_by, meets
 from tonleiter.core.units.quantity import OHM, VOLT, format_quantity
-from tonleiter.core.words import count_of, one_or
+from tonleiter.core.words import count_of, one_or, the
 
 PINOUT_UNKNOWN = declare("pinout-unknown", Meaning(counts=IRON, local=True))
 PINOUT_MIRRORED = declare("pinout-mirrored", Meaning(counts=IRON))
@@ -66,7 +66,7 @@ def read_from_the_other_side(case: WiringCase) -> Iterator[Finding]:
             PINOUT_MIRRORED,
             "stop",
             stage,
-            f"The pinout of {end.connector.name} on the {end.name} is the mirror of {whose}",
+            f"The pinout of {end.connector.name} on {the(end.name)} is the mirror of {whose}",
             "same shell, same roles, every contact on the other side: one of the two was read"
             " from the solder side",
             {},
@@ -169,7 +169,7 @@ def ring_shorted(case: WiringCase) -> Iterator[Finding]:
                 PLUG_DOES_NOT_FIT,
                 "stop",
                 stage,
-                f"The plug on the lead does not go into the {end.name}",
+                f"The plug on the lead does not go into {the(end.name)}",
                 names,
                 {},
                 (right,),
@@ -186,7 +186,7 @@ def ring_shorted(case: WiringCase) -> Iterator[Finding]:
                 RING_SHORTED,
                 severity,
                 stage,
-                f"{names}: {one} and {other} become one at the {end.name}",
+                f"{names}: {one} and {other} become one at {the(end.name)}",
                 f"{carries[0]} meets {carries[1]}{_what_that_does(case, splice, one)}",
                 {},
                 (right,),
@@ -245,7 +245,7 @@ def four_pole_order(case: WiringCase) -> Iterator[Finding]:
             FOUR_POLE_ORDER,
             "mind",
             stage,
-            f"Four-contact jacks come in two orders: nobody has checked the {splice.end.name}'s",
+            f"Four-contact jacks come in two orders: nobody has checked {the(splice.end.name)}'s",
             "in one the microphone is on the sleeve and ground on the second ring, in the other the"
             " reverse: the wrong one puts the microphone on ground",
             {},

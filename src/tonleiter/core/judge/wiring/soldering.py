@@ -17,6 +17,7 @@ from tonleiter.core.station.contacts import At
 from tonleiter.core.station.devices import Contact, Role
 from tonleiter.core.units.levels import format_dbu, signed
 from tonleiter.core.units.quantity import AMPERE, VOLT, format_quantity
+from tonleiter.core.words import the
 
 HOT_COLD_SWAPPED = declare("hot-cold-swapped", Meaning(counts=HEARD))
 AUDIO_TRANSMIT_SWAPPED = declare("audio-transmit-swapped", Meaning(counts=HEARD))
@@ -53,7 +54,7 @@ def swapped(case: WiringCase) -> Iterator[Finding]:
                 HOT_COLD_SWAPPED,
                 severity,
                 hot.box,
-                f"Hot and cold have changed places in the plug of the {splice.end.name}",
+                f"Hot and cold have changed places in the plug of {the(splice.end.name)}",
                 f"{what}; {_against(case)}",
                 _figures(case),
                 (case.as_pinned(splice, "hot", "cold"),),
@@ -64,7 +65,7 @@ def swapped(case: WiringCase) -> Iterator[Finding]:
                 AUDIO_TRANSMIT_SWAPPED,
                 "stop",
                 hot.box,
-                f"Audio and transmit have changed places in the plug of the {splice.end.name}",
+                f"Audio and transmit have changed places in the plug of {the(splice.end.name)}",
                 f"the source hangs on the transmit line: {_line(case, hot)}; pressing the switch"
                 " shorts the microphone",
                 _figures(case),
@@ -144,7 +145,7 @@ def transmit_held(case: WiringCase) -> Iterator[Finding]:
             TRANSMIT_HELD,
             "stop",
             _stage_of(case, splice),
-            f"The transmit line of the {splice.end.name} is held down: it transmits as soon as it"
+            f"The transmit line of {the(splice.end.name)} is held down: it transmits as soon as it"
             " is plugged in",
             f"{format_quantity(abs(volts), VOLT, 2)} left of"
             f" {format_quantity(abs(stand.volts), VOLT, 2)},"
@@ -176,8 +177,8 @@ def wrong_contact(case: WiringCase) -> Iterator[Finding]:
             WRONG_CONTACT,
             "stop",
             wire.box,
-            f"The {_wire(wire.leg)} is soldered to contact {wire.contact.label} of the"
-            f" {wire.splice.end.name}, which carries {label_of(role)}",
+            f"The {_wire(wire.leg)} is soldered to contact {wire.contact.label} of"
+            f" {the(wire.splice.end.name)}, which carries {label_of(role)}",
             _never_keys(role) if wire.leg == "transmit" else _against(case),
             _figures(case),
             (case.as_pinned(wire.splice, wire.leg),),
@@ -201,7 +202,7 @@ def wire_in_air(case: WiringCase) -> Iterator[Finding]:
             WIRE_IN_AIR,
             "stop",
             wire.box,
-            f"The {_wire(wire.leg)} is soldered to nothing at the {wire.splice.end.name}",
+            f"The {_wire(wire.leg)} is soldered to nothing at {the(wire.splice.end.name)}",
             "the switch does nothing" if transmits else _against(case),
             _figures(case),
             (case.as_pinned(wire.splice, wire.leg),),
@@ -227,7 +228,7 @@ def contacts_joined(case: WiringCase) -> Iterator[Finding]:
                 CONTACTS_JOINED,
                 "stop",
                 _stage_of(case, splice),
-                f"Contacts {a} and {b} of the {splice.end.name} are joined:"
+                f"Contacts {a} and {b} of {the(splice.end.name)} are joined:"
                 f" {label_of(one)} meets {label_of(other)}",
                 _against(case),
                 _figures(case),
@@ -296,7 +297,7 @@ def _what_takes_it(case: WiringCase, contacts: tuple[At, ...]) -> str:
         any(c.thing.partition(".")[0] == _box(case, source.id) for c in contacts)
         and source.gear.acoustic
     ):
-        return f", and so on the {source.gear.name}"
+        return f", and so on {the(source.gear.name)}"
     return ""
 
 

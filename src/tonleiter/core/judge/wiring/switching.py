@@ -11,6 +11,7 @@ from tonleiter.core.judge.wiring.case import WiringCase
 from tonleiter.core.units.levels import format_dbu
 from tonleiter.core.units.quantity import AMPERE, VOLT, format_quantity
 from tonleiter.core.wiring.keying import BEARS
+from tonleiter.core.words import the
 
 SWITCH_TOO_WEAK = declare("switch-too-weak", Meaning(counts=IRON))
 SERIAL_CANNOT_KEY = declare("serial-cannot-key", Meaning(counts=IRON))
@@ -190,7 +191,7 @@ def transmit_unknown(case: WiringCase) -> Iterator[Finding]:
         TRANSMIT_UNKNOWN,
         "stop",
         case.radio_id,
-        f"Nobody entered which contact{where} keys the {splice.end.name}",
+        f"Nobody entered which contact{where} keys {the(splice.end.name)}",
         f"{keying.says} has nowhere to go, and none is drawn: enter the connector, press the"
         " contact that its manual gives and say so; or transmit another way",
         {},

@@ -13,6 +13,7 @@ from tonleiter.core.solve.levels import SILENT_DBU, StageLevels
 from tonleiter.core.solve.makers import bass_makers
 from tonleiter.core.units.levels import format_dbu, signed
 from tonleiter.core.units.quantity import FARAD, HENRY, HERTZ, format_quantity
+from tonleiter.core.words import the
 
 MOST_SHARES = 3
 LEAST_SHARE = 0.01
@@ -34,7 +35,7 @@ def why_knob(now: Assessment) -> Why | None:
     aim = row.speech_dbu + (knob.turn - 0.5) * reach
     steps = [
         *_led_to(now),
-        Step(f"with its gain in the middle the {row.name} wants", format_dbu(wants), gear.id,
+        Step(f"with its gain in the middle {the(row.name)} wants", format_dbu(wants), gear.id,
              "wants_dbu"),
         Step("it gets more, so the gain goes down by" if row.speech_dbu > aim else
              "it gets less, so the gain goes up by", f"{abs(aim - row.speech_dbu):.1f} dB"),
@@ -66,8 +67,8 @@ def _led_to(now: Assessment) -> Iterator[Step]:
     """The level that stands at the radio, in one line."""
     row = now.rows[-1]
     yield Step(
-        f"speech arrives at the {row.name} with" if now.voice.signal.id == "speech"
-        else f"{now.voice.signal.noun} arrives at the {row.name} with",
+        f"speech arrives at {the(row.name)} with" if now.voice.signal.id == "speech"
+        else f"{now.voice.signal.noun} arrives at {the(row.name)} with",
         format_dbu(row.speech_dbu),
         now.rows[0].gear.id,
     )  # fmt: skip
@@ -83,16 +84,16 @@ def why_room(now: Assessment, index: int) -> Why | None:
     named = _ceiling_field(row)
     word = "clear" if room >= 0 else "over it"
     steps = (
-        Step(f"speech at the {row.name}", format_dbu(row.speech_dbu), now.rows[0].gear.id),
+        Step(f"speech at {the(row.name)}", format_dbu(row.speech_dbu), now.rows[0].gear.id),
         Step("its peaks stand over that by", f"{crest:.1f} dB"),
         Step("so peaks come to", format_dbu(row.peak_dbu)),
-        Step(f"the largest clean sine of the {row.name}", format_dbu(row.ceiling_dbu), row.gear.id,
+        Step(f"the largest clean sine of {the(row.name)}", format_dbu(row.ceiling_dbu), row.gear.id,
              named),
         Step("whose own peaks stand 3 dB higher, at", format_dbu(clips)),
         Step(f"so peaks are {word} by", f"{abs(room):.1f} dB"),
     )  # fmt: skip
     how = f"{room:.0f} dB of room" if room >= 0 else f"{-room:.0f} dB too much"
-    told = Why(f"Why {how} at the {row.name}?", steps)
+    told = Why(f"Why {how} at {the(row.name)}?", steps)
     return told.with_hangs(
         hangs_on(now, lambda a: a.rows[index].headroom_db, lambda v: f"{signed(v)} dB of room")
     )
@@ -113,7 +114,7 @@ def why_noise(now: Assessment) -> Why | None:
     )
     low, high = now.solution.compiled.chain.band
     steps = [
-        Step(f"of speech, between {low:g} and {high:g} Hz, there stand at the {row.name}",
+        Step(f"of speech, between {low:g} and {high:g} Hz, there stand at {the(row.name)}",
              format_dbu(row.speech_in_band_dbu), now.rows[0].gear.id),
         Step("of noise, in the same band", format_dbu(row.noise_dbu)),
     ]  # fmt: skip
@@ -137,7 +138,7 @@ def _source_of(now: Assessment, name: str) -> tuple[str, str]:
         room = now.solution.compiled.room_dba
         return VOICE, f"the room, {room:.0f} dBA at the microphone"
     row = next((r for r in now.rows if r.id == name), None)
-    return (row.gear.id, f"the {row.name}") if row is not None else ("", "what stands beside it")
+    return (row.gear.id, f"{the(row.name)}") if row is not None else ("", "what stands beside it")
 
 
 def why_bass(now: Assessment) -> Why | None:
@@ -162,7 +163,7 @@ def why_bass(now: Assessment) -> Why | None:
             else format_quantity(element.henry, HENRY, 2)
         )
         own = format_quantity(maker.own_hz, HERTZ, 2)
-        says = f"{what} in the {row.name}, with what stands around it, falls from"
+        says = f"{what} in {the(row.name)}, with what stands around it, falls from"
         # two windings on one core are one thing
         if says not in {s.says for s in steps}:
             steps.append(Step(says, own, row.gear.id))
@@ -180,7 +181,7 @@ def why_hum(now: Assessment) -> Why | None:
     parts = sorted(now.solution.hum.at_end_v.items(), key=lambda one: -one[1])
     power = sum(v * v for _, v in parts) or 1.0
     steps = [
-        Step(f"hum at the {row.name}", format_dbu(row.hum_dbu)),
+        Step(f"hum at {the(row.name)}", format_dbu(row.hum_dbu)),
         Step("speech there", format_dbu(row.speech_dbu), now.rows[0].gear.id),
         Step("so hum lies under speech by", f"{under:.1f} dB"),
     ]
@@ -204,8 +205,8 @@ def _hum_source(now: Assessment, name: str) -> tuple[str, str]:
     """A stage by its id, another box as ``@id``, data in a lead as ``&id``."""
     if name.startswith("@"):
         box = now.station.device_by_id.get(name[1:])
-        return "", f"the {box.name}" if box is not None else "another box"
+        return "", f"{the(box.name)}" if box is not None else "another box"
     if name.startswith("&"):
         link = next((x for x in now.station.links if x.id == name[1:]), None)
-        return "", f"the {link.name}" if link is not None else "a lead"
+        return "", f"{the(link.name)}" if link is not None else "a lead"
     return _source_of(now, name)

@@ -10,7 +10,7 @@ from tonleiter.core.report.why.evidence import proofs, spoken
 from tonleiter.core.report.why.hangs import hangs_on
 from tonleiter.core.report.why.level import why_level
 from tonleiter.core.report.why.model import MOST_STEPS, Step, Why
-from tonleiter.core.words import within
+from tonleiter.core.words import the, within
 
 # less than insulation leaves is no current, nor any volts
 LEAST_A = 1e-9
@@ -82,7 +82,7 @@ def _of_dc(now: Assessment, finding: Finding, at: int | None) -> tuple[Step, ...
     if not about or at is None:
         return ()
     row = now.rows[at]
-    steps = [Step(f"DC at the outlet of the {row.name}", spoken("dc_v", row.dc_v), row.gear.id)]
+    steps = [Step(f"DC at the outlet of {the(row.name)}", spoken("dc_v", row.dc_v), row.gear.id)]
     if abs(row.dc_a) > LEAST_A:
         steps.append(Step("and through that joint", spoken("dc_a", abs(row.dc_a))))
     return tuple(steps)

@@ -11,7 +11,7 @@ from tonleiter.core.solve.compiled import VOICE
 from tonleiter.core.solve.levels import SILENT_DBU, StageLevels
 from tonleiter.core.units.levels import format_dbu, format_volts, signed
 from tonleiter.core.units.quantity import OHM, format_quantity
-from tonleiter.core.words import listed
+from tonleiter.core.words import listed, the
 
 # stages that move the level less than this stand together in one line
 SLIGHT_DB = 0.3
@@ -30,9 +30,9 @@ def why_level(now: Assessment, index: int = -1) -> Why:
     rows = now.rows
     index %= len(rows)
     row = rows[index]
-    asks = f"Why {_level(row)} at the {row.name}?"
+    asks = f"Why {_level(row)} at {the(row.name)}?"
     if row.speech_dbu < SILENT_DBU:
-        return Why(f"Why nothing at the {row.name}?", tuple(_silent(now)))
+        return Why(f"Why nothing at {the(row.name)}?", tuple(_silent(now)))
     steps = (*_of_voice(now), *_of_source(now), *_of_stages(now, index), _sum(row))
     told = Why(asks, steps)
     return told.with_hangs(hangs_on(now, lambda a: _speech(a, index), format_dbu))
@@ -73,7 +73,7 @@ def _of_source(now: Assessment) -> Iterator[Step]:
     if lost > CURRENT_DB:
         # a capsule of 180 kΩ on 2 kΩ is a source of current: nobody thinks of its open volts
         yield Step(
-            f"the {first.name} gives, into the {_ohm(z.load_ohm)} that it sees,"
+            f"{the(first.name)} gives, into the {_ohm(z.load_ohm)} that it sees,"
             f" {format_volts(first.speech_dbu)}",
             format_dbu(first.speech_dbu),
             first.gear.id,
@@ -84,7 +84,7 @@ def _of_source(now: Assessment) -> Iterator[Step]:
     open_dbu = first.speech_dbu + lost
     what = "gives, with nothing on it," if now.voice.acoustic else "plays, with nothing on it,"
     yield Step(
-        f"the {first.name} {what} {format_volts(open_dbu)}",
+        f"{the(first.name)} {what} {format_volts(open_dbu)}",
         format_dbu(open_dbu),
         first.gear.id,
         _sensitivity(first),
@@ -118,7 +118,7 @@ def _of_stages(now: Assessment, index: int) -> Iterator[Step]:
             held = f", of it {signed(-squeezed)} dB by its compressor" if squeezed > 0.05 else ""
             handle = row.gear.handle or ""
             yield Step(
-                f"the {row.name}, loaded as it is{held}",
+                f"{the(row.name)}, loaded as it is{held}",
                 f"{signed(db, 1, plus=True)} dB",
                 row.gear.id,
                 handle if handle in row.gear.figures() else "",
@@ -126,13 +126,13 @@ def _of_stages(now: Assessment, index: int) -> Iterator[Step]:
             )
     total = sum(db for _, db in rest)
     if abs(total) >= 0.05:
-        names = f"the {listed([r.name for r, _ in rest])}" if len(rest) <= 2 else "everything else"
+        names = listed([the(r.name) for r, _ in rest]) if len(rest) <= 2 else "everything else"
         yield Step(names, f"{signed(total, 1, plus=True)} dB", db=total)
 
 
 def _sum(row: StageLevels) -> Step:
     return Step(
-        f"so at the {row.name} there stand {format_volts(row.speech_dbu)}",
+        f"so at {the(row.name)} there stand {format_volts(row.speech_dbu)}",
         format_dbu(row.speech_dbu),
     )
 
@@ -143,9 +143,9 @@ def _silent(now: Assessment) -> Iterator[Step]:
     first = now.rows[0]
     needs = first.gear.dc_needs()
     if first.capsule_v is not None:
-        yield Step(f"the {first.name} has over its capsule", f"{first.capsule_v:.2g} V")
+        yield Step(f"{the(first.name)} has over its capsule", f"{first.capsule_v:.2g} V")
     if needs is not None:
-        yield Step(f"without its DC the {first.name} gives nothing", "", first.gear.id)
+        yield Step(f"without its DC {the(first.name)} gives nothing", "", first.gear.id)
 
 
 def _ohm(value: float) -> str:

@@ -22,7 +22,7 @@ from tonleiter.core.report.why.model import Step, Why
 from tonleiter.core.solve.compiled import PlacedStage
 from tonleiter.core.stop import checkpoint
 from tonleiter.core.units.quantity import FARAD, HENRY, OHM, VOLT, Unit, format_quantity
-from tonleiter.core.words import within
+from tonleiter.core.words import the, within
 
 # what of a part is moved, and how it is printed
 _VALUES: dict[type, tuple[str, Unit]] = {
@@ -94,7 +94,7 @@ def _named(proof: Proof, element: Element) -> str:
     field, unit = _VALUES[type(element)]
     value = format_quantity(float(getattr(element, field)), unit, 2)
     piece = next((s.gear.name for s in _stages(proof) if s.id == _stage(proof, element)), "")
-    return f"{value} in the {piece}" if piece else f"{value} on the bench"
+    return f"{value} in {the(piece)}" if piece else f"{value} on the bench"
 
 
 def _stage(proof: Proof, element: Element) -> str:

@@ -15,7 +15,7 @@ from tonleiter.core.setup.loop.base import (
     LoopBase,
     under_end,
 )
-from tonleiter.core.words import listed
+from tonleiter.core.words import listed, the
 
 
 def back_steps(loop: LoopBase) -> Iterator[Step]:
@@ -104,14 +104,14 @@ def no_way_back(loop: LoopBase) -> Step:
     chain = loop.case.basis.chain
     if laid is None:
         move = Move(
-            f"Enter what the {desk.radio} gives (loudspeaker socket or fixed output) and what"
+            f"Enter what {the(desk.radio)} gives (loudspeaker socket or fixed output) and what"
             f" “{desk.sends.called}” listens with, in Gear (1).",
             "without both sockets nobody can say what arrives",
             at_end=True,
         )
     else:
         move = Move(
-            f"Lay a lead from the {desk.radio}'s output to the input of {desk.sends.called}.",
+            f"Lay a lead from {the(desk.radio)}'s output to the input of {desk.sends.called}.",
             "the chain is then in the list, to look at on the Ladder (3)",
             fix=Fix(
                 "Lay the way back",

@@ -13,7 +13,7 @@ from tonleiter.core.setup.loop.base import (
 )
 from tonleiter.core.station.computer import ALTERING_WORDS, Altering, Way
 from tonleiter.core.station.model import Station
-from tonleiter.core.words import count_of, listed, one_or
+from tonleiter.core.words import count_of, listed, one_or, the
 
 
 def _edit(title: str, change: Callable[[Station], Station]) -> Fix:
@@ -36,10 +36,10 @@ def names(loop: LoopBase) -> Step:
         )
     elif me.asleep:
         made = Move(
-            f"Switch the {desk.radio} on.",
+            f"Switch {the(desk.radio)} on.",
             f"“{me.called}” is in the list because USB feeds it: behind it nothing listens",
             fix=_edit(
-                f"Switch the {desk.radio} on", lambda s: switch_box(s, computer, me.id, True)
+                f"Switch {the(desk.radio)} on", lambda s: switch_box(s, computer, me.id, True)
             ),
         )
     elif desk.twice():

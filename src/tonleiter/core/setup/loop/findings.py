@@ -24,7 +24,7 @@ from tonleiter.core.setup.loop.base import (
 )
 from tonleiter.core.station.computer import ALTERING_WORDS, SystemRole
 from tonleiter.core.units.levels import signed
-from tonleiter.core.words import listed
+from tonleiter.core.words import listed, sentence, the
 
 UNPLUGGED = declare("desk-not-plugged-in", ON_THE_PANEL)
 ASLEEP = declare("desk-radio-is-off", ON_THE_PANEL)
@@ -105,7 +105,7 @@ def _devices(scene: LoopBase) -> Iterator[Told]:
             ASLEEP,
             "stop",
             desk.radio,
-            f"The {desk.radio} is switched off",
+            f"{sentence(the(desk.radio))} is switched off",
             f"“{me.called}” is listed all the same: USB feeds it",
             "the radio is switched off, though its sound device is listed",
             "names",
