@@ -52,15 +52,15 @@ def words_of(kind: Kind, name: str | None) -> str:
     if kind == "speech":
         return f"volts AC {at} while somebody speaks as on the air"
     if kind == "gain":
-        return f"decibels from the microphone's contacts to the {name or 'stage'}, by a tone"
+        return f"decibels from the microphone's contacts to {the(name or 'stage')}, by a tone"
     return "a reading of the bench" if kind == "proved" else KINDS[kind]
 
 
 _BRIEF: dict[Kind, str] = {
     "open": "bias, nothing plugged in",
-    "volts": "DC at the {}",
-    "speech": "speech at the {}",
-    "gain": "gain up to the {}",
+    "volts": "DC at {}",
+    "speech": "speech at {}",
+    "gain": "gain up to {}",
     "knob": "the gain stands at",
     "noise": "noise under speech",
 }
@@ -68,7 +68,7 @@ _BRIEF: dict[Kind, str] = {
 
 def brief(kind: Kind, name: str | None) -> str:
     """What is read in few words, for beside a bar."""
-    return _BRIEF.get(kind, "on the bench").format(name or "stage")
+    return _BRIEF.get(kind, "on the bench").format(the(name or "stage"))
 
 
 def marks_text(value: float, marked_to: float) -> str:

@@ -52,9 +52,10 @@ def _selector(station: Station, found: Verdict, chain: Chain) -> Iterator[Select
     poles: list[str] = []
     for leg in LEGS:
         if leg in own and leg in others:
-            start = "switch" if leg.startswith("transmit") else found.build.ends[0].name
+            first = found.build.ends[0].name
+            start = "the switch" if leg.startswith("transmit") else the(first)
             poles.append(
-                f"Pole {len(poles) + 1}, {leg.replace('-', ' ')}: middle from the {start}, one way"
+                f"Pole {len(poles) + 1}, {leg.replace('-', ' ')}: middle from {start}, one way"
                 f" to {the(here.name)} {own[leg]}, the other to {the(there.name)} {others[leg]}."
             )
     if poles:

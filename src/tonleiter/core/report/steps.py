@@ -129,7 +129,7 @@ def _first_volts(found: Verdict, at: int, score: Score) -> Iterator[Step]:
         )
         return
     yield Step(
-        f"{begin} at the {right}, radio on, power at its lowest, {the(left.end.name)} still out:"
+        f"{begin} at {the(right)}, radio on, power at its lowest, {the(left.end.name)} still out:"
         " no contact may stand higher than its supply.",
         caution("hearing"),
     )
