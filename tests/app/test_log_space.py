@@ -9,7 +9,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QCheckBox, QFileDialog, QLabel, QPushButton
 
 from tests.app.hands import button_of as named
-from tests.app.hands import buttons, choose, press, settled, type_over, words
+from tests.app.hands import buttons, choose, press, rest, settled, type_over, words
 from tests.conftest import gear, mended_demo
 from tests.core.wiring.benches import lead, radio, station
 from tonleiter.app.jobs import Wait
@@ -496,3 +496,16 @@ def test_an_edit_reads_nothing_of_the_log_anew(space, window, monkeypatch):
     window.go_to("log")
     settle(space)
     assert {e.says() for e in space.model.entries} == {"clear", "hum"}
+
+
+def test_who_left_before_it_looked_is_not_held_up_elsewhere(space, window, monkeypatch):
+    looked = []
+    sort = type(space.model)._sort
+    monkeypatch.setattr(type(space.model), "_sort", lambda m: looked.append(1) or sort(m))
+    window.document.edit("x", lambda s: s.but(title="Another"))
+    window.go_to("gear")
+    rest(500)
+    assert looked == []
+    window.go_to("log")
+    settle(space)
+    assert looked

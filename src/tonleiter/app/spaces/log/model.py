@@ -91,6 +91,11 @@ class LogModel(Watched):
         super().rest()
         self.history.close()
 
+    def leave(self) -> None:
+        """Nobody looks any more: it looks when it is seen again."""
+        super().leave()
+        self._looks.stop()
+
     def rests_on(self, basis: Basis) -> bool:
         """It is of days, whatever the chain is now."""
         return True
