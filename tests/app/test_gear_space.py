@@ -6,10 +6,12 @@ import pytest
 from PySide6.QtCore import QMimeData, QPointF, Qt, QUrl
 from PySide6.QtGui import QDropEvent
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QLineEdit, QMessageBox
+from PySide6.QtWidgets import QApplication, QLineEdit, QMessageBox
 
 from tests.app.hands import button_of, press, retype, settled
+from tonleiter.app.spaces.gear import piece as piece_page
 from tonleiter.app.spaces.gear.model import ADD, DRAWER, PEOPLE, ROOM
+from tonleiter.app.spaces.gear.piece import PieceEditor
 from tonleiter.core.gear.bench import METHODS
 from tonleiter.core.gear.figure import FARADS, OHMS
 from tonleiter.core.station.edits import change_gear
@@ -434,3 +436,35 @@ def test_what_such_a_piece_is_stands_in_the_manual(window, gear):
         QTest.keyClick(window.over.manual.text, Qt.Key.Key_Escape)
         assert window.over.manual is None
         assert gear.model.piece == piece
+
+
+def test_a_piece_is_built_once_whatever_is_changed_about_its_page(window, look, monkeypatch):
+    """Its width is known first: whether there are two columns. Nothing is solved again."""
+    built, solved_of = [], []
+    build, at_a_glance = PieceEditor._build, piece_page.glance
+    monkeypatch.setattr(PieceEditor, "_build", lambda e, p: built.append(p.id) or build(e, p))
+    monkeypatch.setattr(
+        piece_page, "glance", lambda *of: solved_of.append(of[1].id) or at_a_glance(*of)
+    )
+    try:
+        look.set_scale(1.3)
+        window.go_to("ladder")
+        window.go_to("gear")
+        settled()
+        first = window.space("gear").model.selected
+        assert built == [first]
+        for scale in (1.5, 1.0):
+            built.clear()
+            look.set_scale(scale)
+            settled()
+            assert built == [first]
+        assert solved_of == [], "what was solved is still so"
+        # the keyboard stays in the field that it was in
+        entry = window.space("gear").editor.name
+        entry.setFocus()
+        look.set_scale(1.15)
+        settled()
+        assert window.space("gear").editor.name is not entry
+        assert QApplication.focusWidget().accessibleName() == "Name of the piece"
+    finally:
+        look.set_scale(1.0)

@@ -35,6 +35,7 @@ from tonleiter.core.gear.base import Gear
 from tonleiter.core.match.terms import usual_terms
 from tonleiter.core.report.drawings import draw_piece
 from tonleiter.core.report.glance import glance
+from tonleiter.core.report.results import Line
 from tonleiter.core.station.edits import uses_of
 from tonleiter.core.station.pieces import SUFFIX
 from tonleiter.core.station.shelf import known_figures
@@ -62,6 +63,8 @@ class PieceEditor(Panel):
         self._cards: LinesField | None = None
         self._caption = label("", "caption", wraps=True)
         self._asks_removal = False
+        # what was solved of it, and of what: a page that is built anew need not solve it again
+        self._glanced: tuple[object, list[Line]] | None = None
         self.name = TextField("", "")
         self.notes = LinesField("", "Notes")
         self.guest = QCheckBox()
@@ -69,7 +72,6 @@ class PieceEditor(Panel):
         model.changed.connect(self.refresh)
         model.selection_changed.connect(self._other)
         reckoning.changed.connect(self.refresh)
-        look.changed.connect(self.refresh)
         self.refresh()
 
     def _other(self) -> None:
@@ -323,7 +325,9 @@ class PieceEditor(Panel):
             return
         self._glance_of = key
         clear(self._glance)
-        for k, line in enumerate(glance(station, piece, terms)):
+        if self._glanced is None or self._glanced[0] != key:
+            self._glanced = (key, glance(station, piece, terms))
+        for k, line in enumerate(self._glanced[1]):
             self._glance.addWidget(label(line.name, "sub", wraps=True), k, 0)
             value = label(line.value, "figure")
             value.setAlignment(Qt.AlignmentFlag.AlignRight)

@@ -92,7 +92,7 @@ class GearSpace(Space):
         self._arrange()
         self.model.changed.connect(self.refresh)
         self.model.selection_changed.connect(self._turn)
-        look.changed.connect(self._divide)
+        look.changed.connect(self._wear)
         self.refresh()
         self._turn()
 
@@ -117,10 +117,17 @@ class GearSpace(Space):
         super().resizeEvent(event)
         self._divide()
 
+    def _wear(self) -> None:
+        self._divide()
+        self.editor.refresh()
+
     def _divide(self) -> None:
         side = min(self._look.px(SIDE_PX), int(self.width() * MOST_OF_WIDTH))
         self.shelf.setFixedWidth(side)
         self.bench.setFixedWidth(side)
+        if (layout := self.layout()) is not None:
+            # at once: until the widths stand nobody knows whether a piece has two columns
+            layout.activate()
 
     def refresh(self) -> None:
         """Say what there is."""
