@@ -19,13 +19,14 @@ class Inspector(Panel):
     def __init__(self, model: WireModel, look: Look) -> None:
         super().__init__("inspector")
         self._model, self._look = model, look
-        # after an edit the score is painted first
+        # after an edit the score is painted first; what comes from workers comes in pairs
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
         self._soon.timeout.connect(self.refresh)
-        model.changed.connect(self._soon.start)
-        for signal in (model.lit_changed, model.schools_changed, look.changed):
-            signal.connect(self.refresh)
+        for later in (model.changed, model.schools_changed):
+            later.connect(self._soon.start)
+        for now in (model.lit_changed, look.changed):
+            now.connect(self.refresh)
         self.refresh()
 
     def refresh(self) -> None:
