@@ -255,19 +255,35 @@ def test_a_long_look_for_garbage_waits_until_nobody_does_anything(qapp, clock, m
     with turns.at_work():
         for _ in range(2 * garbage.AFTER_YOUNG):
             collector._look()
-    assert set(done) == {1}, "what is young is, whatever the window is at"
-    clock.now += garbage.QUIET_S + turns.LULL_S
+    assert done == [], "not on the heels of other work"
+    pause = 2 * turns.LULL_S
+    clock.now += pause
+    for _ in range(2 * garbage.AFTER_YOUNG):
+        collector._look()
+    assert set(done) == {1}, "in a pause what is young is"
+    clock.now += garbage.QUIET_S
     done.clear()
     collector._look()
     assert done == [2]
-    # nor for ever
+    # hands that never rest: in a pause between two events
     done.clear()
+    for _ in range(garbage.AFTER_YOUNG):
+        collector._look()
     with turns.at_work():
-        for _ in range(garbage.AFTER_YOUNG):
-            collector._look()
         clock.now += garbage.AT_LAST_S
         collector._look()
-    assert done == [1] * garbage.AFTER_YOUNG + [2]
+    assert done == [1] * garbage.AFTER_YOUNG
+    clock.now += pause
+    collector._look()
+    assert done[-1] == 2
+    # nor is it put off for ever
+    done.clear()
+    for _ in range(garbage.AFTER_YOUNG):
+        collector._look()
+    with turns.at_work():
+        clock.now += garbage.NO_GAP_S
+        collector._look()
+    assert done[-1] == 2
     # where nothing is made nothing is looked through
     monkeypatch.setattr(garbage.gc, "get_count", lambda: (0, 0, 0))
     done.clear()
@@ -288,6 +304,7 @@ def test_what_modules_are_made_of_is_looked_through_once(qapp, clock, monkeypatc
     collector._look()
 
     def some_time():
+        clock.now += 2 * turns.LULL_S
         for _ in range(garbage.AFTER_YOUNG):
             collector._look()
         clock.now += garbage.AT_LAST_S

@@ -21,6 +21,8 @@ YOUNG = 700
 # all there is takes some 70 ms, and more the more has gone: done while nobody is at it, but soon
 # again where nobody rests. What gathers in a minute and a half of restless hands took 240 ms
 QUIET_S, AT_LAST_S, AFTER_YOUNG = 1.5, 6.0, 5
+# nothing is looked through on the heels of other work, unless there was no gap for so long
+NO_GAP_S = 20.0
 # so many modules that came since: what they are made of stays and need not be looked through
 NEW_MODULES = 40
 
@@ -45,6 +47,8 @@ class _Collector(QObject):
             self._keep()
             return
         waited_s = time.monotonic() - self._all_s
+        if turns.rested_s() <= 0.0 and waited_s < NO_GAP_S:
+            return
         if self._young >= AFTER_YOUNG and (turns.rested_s() >= QUIET_S or waited_s >= AT_LAST_S):
             gc.collect()
             self._all_s, self._young = time.monotonic(), 0
