@@ -38,6 +38,7 @@ from tonleiter.app.spaces.gear.surroundings import DrawerPage, PeoplePage, RoomP
 from tonleiter.app.spaces.space import Action, Context, Space
 from tonleiter.app.widgets.frames import stack
 from tonleiter.app.widgets.labels import label
+from tonleiter.core.once import cached_property
 from tonleiter.core.solve.compiled import VOICE
 from tonleiter.core.station.shelf import sentence
 
@@ -66,10 +67,6 @@ class GearSpace(Space):
         self.shelf = Shelf(self.model, look)
         self.editor = PieceEditor(self.model, look, context.reckoning)
         self.editor.read.connect(context.asking.read)
-        self.adding = Adding(self.model, look)
-        self.people = PeoplePage(self.model, look)
-        self.room = RoomPage(self.model, look)
-        self.drawer = DrawerPage(self.model, look)
         self.box = BoxPage(self.model, look)
         self.grounds = GroundsPage(self.model, look, context)
         self.learning = LearningPage(self.model, look, context)
@@ -79,10 +76,6 @@ class GearSpace(Space):
         self._says, self._proves = label("", "headline", wraps=True), label("", "sub", wraps=True)
         self._pages = QStackedWidget()
         self._page_of: dict[str, QWidget] = {
-            ADD: self.adding,
-            PEOPLE: self.people,
-            ROOM: self.room,
-            DRAWER: self.drawer,
             GROUNDS: _scrolled(self.grounds),
             LEARN: _scrolled(self.learning),
             BOX: _scrolled(self.box),
@@ -95,6 +88,38 @@ class GearSpace(Space):
         look.changed.connect(self._wear)
         self.refresh()
         self._turn()
+
+    # pages of many widgets that few look at: made when they are, and not dressed before
+    @cached_property
+    def adding(self) -> Adding:
+        """The questions that put a piece on the shelf."""
+        return Adding(self.model, self._look)
+
+    @cached_property
+    def people(self) -> PeoplePage:
+        """Who speaks."""
+        return PeoplePage(self.model, self._look)
+
+    @cached_property
+    def room(self) -> RoomPage:
+        """The room and the mains."""
+        return RoomPage(self.model, self._look)
+
+    @cached_property
+    def drawer(self) -> DrawerPage:
+        """The parts drawer."""
+        return DrawerPage(self.model, self._look)
+
+    def _page(self, chosen: str) -> QWidget:
+        """The page of what is chosen."""
+        chosen = BOX if chosen.startswith(BOX) else chosen
+        if chosen not in self._page_of:
+            made = {ADD: "adding", PEOPLE: "people", ROOM: "room", DRAWER: "drawer"}.get(chosen)
+            if made is None:
+                return self.editor
+            self._page_of[chosen] = getattr(self, made)
+            self._pages.addWidget(self._page_of[chosen])
+        return self._page_of[chosen]
 
     def _arrange(self) -> None:
         head = QFrame()
@@ -138,16 +163,16 @@ class GearSpace(Space):
     def _turn(self) -> None:
         """Show the page of what is chosen; the bench stands beside a piece only."""
         chosen = self.model.selected
-        page = self._page_of.get(BOX if chosen.startswith(BOX) else chosen, self.editor)
+        page = self._page(chosen)
         was = self._pages.currentWidget()
         self._pages.setCurrentWidget(page)
-        if was is self.adding and page is not was and self.isVisible():
+        if was is self._page_of.get(ADD) and page is not was and self.isVisible():
             # the answer that was pressed is gone: the keyboard must not go with it
             self.shelf.tree.setFocus(Qt.FocusReason.OtherFocusReason)
         self.bench.setVisible(page is self.editor)
         if chosen == GROUNDS:
             self.grounds.arrive()
-        if page is self.adding and self.isVisible():
+        if chosen == ADD and self.isVisible():
             self.adding.answers[0].setFocus(Qt.FocusReason.OtherFocusReason)
 
     def arrive(self, word: str = "") -> None:
