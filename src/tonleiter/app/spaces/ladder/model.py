@@ -86,7 +86,7 @@ class LadderModel(Reckons):
         self._tried: Derived[Remedies] = self.derive(jobs, Wait.HAND, self._tried_some, False)
         self._weighed: Derived[Weighed] = self.derive(jobs, Wait.LATER, self.doubts_changed.emit)
         self._resting = self.when_resting(REST_MS, self._after_rest)
-        self.seen = False
+        self.seen = self._gathers = False
         self._behind = True
         document.changed.connect(self._follow)
         reckoning.changed.connect(self._follow)
@@ -164,20 +164,30 @@ class LadderModel(Reckons):
             self.refresh()
 
     def refresh(self) -> None:
-        """Look at the document again and tell the views."""
-        self._behind = False
+        """Look at the document again and tell the views, once."""
+        self._behind, self._gathers = False, True
+        try:
+            self._look_again()
+        finally:
+            self._gathers = False
+        self._news()
+
+    def _look_again(self) -> None:
         chain = self.chain
         if chain is None:
             for derived in (self._solved, self._ghost, self._verdict, self._tried, self._weighed):
                 derived.nothing()
-            self._news()
             return
         basis, station = basis_of(self.station), self.station
         if not self._verdict.rests_on(basis):
             self._verdict.nothing()
             self._tried.nothing()
         self._forget_bands(basis)
-        if len(chain.variant().stages) > MOST_AT_ONCE:
+        # another space may have it already
+        known = None if self._moving else self._verdicts.known(basis)
+        if known is not None:
+            self._verdict.want_now(basis, lambda: known)
+        elif len(chain.variant().stages) > MOST_AT_ONCE:
             self._solved.want(basis, lambda _: assess(station))
         elif self.verdict is None:
             points = DRAFT_POINTS if self._moving else POINTS
@@ -185,10 +195,11 @@ class LadderModel(Reckons):
         self._look_at_ghost(chain)
         if not self._moving or self.verdict is None:
             self._resting.start()
-        self._news()
 
     def _news(self) -> None:
         """Tell the views; the selection stays within the chain. Out of sight only the badge."""
+        if self._gathers:
+            return
         if not self.seen:
             self._behind = True
             self.badge_changed.emit()

@@ -108,8 +108,10 @@ class WireModel(Watched):
             return
         basis = basis_of(self.station)
         if not self._verdict.rests_on((basis, POINTS)):
-            # on a coarser grid first: the hand does not wait for the last tenth of a decibel
-            self._solve(basis, DRAFT_POINTS)
+            # on a coarser grid first, unless another space has the verdict already: the hand does
+            # not wait for the last tenth of a decibel
+            known = self._verdicts.known(basis) is not None
+            self._solve(basis, POINTS if known else DRAFT_POINTS)
         self._resting.start()
         self.changed.emit()
 
