@@ -4,8 +4,10 @@ import pytest
 
 from tests.conftest import gear
 from tests.core.wiring.benches import landed, lead, mic, plain, radio, station
-from tonleiter.core.bench.ohms import Ohmmeter
+from tonleiter.core.bench.ohms import Ohmmeter, resistances, unpowered
 from tonleiter.core.bench.unit import unit_of
+from tonleiter.core.circuit.elements import Circuit, Resistor, VoltageSource
+from tonleiter.core.circuit.system import System
 from tonleiter.core.judge.verdict import verdict_of
 
 
@@ -60,3 +62,23 @@ def test_solder_between_contacts_and_a_wire_moved_are_found():
     assert reading(moved, HOT, "radio.mic.8").ohm < 1
     with pytest.raises(KeyError):
         reading(moved, HOT, PLUG)
+
+
+def test_batteries_and_what_is_plugged_in_are_not_there():
+    """Out come every source of volts, and what is plugged into the build, whatever it is."""
+    elements = (
+        VoltageSource("battery", "plus", "0", dc=9.0),
+        Resistor("r", "plus", "0", 1e3),
+        Resistor("of-the-radio", "plus", "0", 1e3),
+        VoltageSource("of-the-radio-too", "x", "0", dc=5.0),
+    )
+    plugged = {"of-the-radio", "of-the-radio-too"}
+    assert unpowered(elements, plugged) == {1}
+    assert unpowered(elements) == {1, 2}
+    system = System(Circuit(elements))
+    ohm = resistances(system, unpowered(elements, plugged), ("plus", "0"))
+    # nine volts would be a short to an ohmmeter
+    assert ohm[0, 1] == pytest.approx(1000.0, rel=1e-3)
+    assert resistances(system, unpowered(elements), ("plus", "0"))[0, 1] == pytest.approx(500.0)
+    held = resistances(system, frozenset(), ("plus", "0"), closed=("plus", "0"))
+    assert held[0, 1] < 1.0
