@@ -41,7 +41,8 @@ def test_the_level_is_that_of_the_standard_at_any_rate(pitch, rate):
 def test_silence_before_and_after_does_not_move_the_level():
     x = spoken()
     longer = np.concatenate([np.zeros(5 * RATE), x, np.zeros(9 * RATE)])
-    assert measured(longer).level.value == pytest.approx(measured(x).level.value, abs=0.1)
+    # a voice counts for 0.2 s more after its last word: of some six seconds that it speaks 0.14 dB
+    assert measured(longer).level.value == pytest.approx(measured(x).level.value, abs=0.15)
 
 
 @pytest.mark.parametrize("under_db", [20, 35, 50])
