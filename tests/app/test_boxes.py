@@ -8,7 +8,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QCheckBox, QLabel, QPushButton
 
 from tests.app.hands import choose, press, rest, retype
-from tonleiter.app.spaces.gear.model import BOX, GROUNDS
+from tonleiter.app.spaces.gear.model import ADD, BOX, GROUNDS
 from tonleiter.app.widgets.choice import Choice
 from tonleiter.app.widgets.quantity_field import QuantityField
 from tonleiter.core.station.box_files import read_arrival
@@ -186,10 +186,10 @@ def test_a_box_is_exported_and_comes_back_from_its_file(gear, window, tmp_path):
 def test_what_can_be_plugged_into_it_builds_a_box(gear, window, qtbot):
     qtbot.keyClick(gear, Qt.Key.Key_A)
     for wanted in ("a box with several sockets", "a radio"):
-        press(next(b for b in gear.adding.answers if b.text() == wanted))
-    assert [t.isChecked() for t in gear.adding.ticks] == [True, True, True, False]
-    QTest.keyClick(gear.adding.ticks[2], Qt.Key.Key_Space)
-    press(gear.adding.answers[0])
+        press(next(b for b in gear.page(ADD).answers if b.text() == wanted))
+    assert [t.isChecked() for t in gear.page(ADD).ticks] == [True, True, True, False]
+    QTest.keyClick(gear.page(ADD).ticks[2], Qt.Key.Key_Space)
+    press(gear.page(ADD).answers[0])
     box = gear.model.box
     assert box is not None
     kinds = [station(window).gear_by_id[p].kind_id for p in box.ports]
@@ -201,11 +201,11 @@ def test_what_can_be_plugged_into_it_builds_a_box(gear, window, qtbot):
 
 def test_a_supply_has_no_sockets_and_one_step_back_is_one(gear, window, qtbot):
     qtbot.keyClick(gear, Qt.Key.Key_A)
-    press(next(b for b in gear.adding.answers if b.text() == "a box with several sockets"))
-    press(next(b for b in gear.adding.answers if b.text() == "a computer"))
-    gear.adding.back()
-    assert gear.adding.answers[0].text() == "a radio"
-    press(gear.adding.answers[-1])
+    press(next(b for b in gear.page(ADD).answers if b.text() == "a box with several sockets"))
+    press(next(b for b in gear.page(ADD).answers if b.text() == "a computer"))
+    gear.page(ADD).back()
+    assert gear.page(ADD).answers[0].text() == "a radio"
+    press(gear.page(ADD).answers[-1])
     assert gear.model.box.kind == "supply"
     assert gear.model.box.ports == ()
 
@@ -273,6 +273,23 @@ def test_a_lead_is_added_between_two_boxes_and_none_to_itself(grounds, window):
     choose(named(grounds, Choice, "Kind of lead"), "usb")
     assert len(station(window).links) == count
     assert any("joins “hf-20w” to itself" in w for w in words(grounds))
+
+
+def test_a_refusal_stays_said_while_its_station_stands(grounds, window, look):
+    """A page is built anew by what a worker found and by other text; an edit takes it away."""
+    choose(named(grounds, Choice, "From"), "hf-20w")
+    choose(named(grounds, Choice, "To"), "hf-20w")
+    choose(named(grounds, Choice, "Kind of lead"), "usb")
+    try:
+        look.set_scale(1.15)
+        solved(grounds)
+        assert any("to itself" in w for w in words(grounds))
+        window.document.edit("x", lambda s: s.but(title="Another"))
+        solved(grounds)
+        look.set_scale(1.0)
+        assert not any("to itself" in w for w in words(grounds))
+    finally:
+        look.set_scale(1.0)
 
 
 def test_a_press_on_a_box_of_the_picture_opens_it(grounds, gear):

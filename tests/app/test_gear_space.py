@@ -31,7 +31,7 @@ def gear(window):
 
 def answer(gear, *words):
     for wanted in words:
-        found = next(b for b in gear.adding.answers if b.text() == wanted)
+        found = next(b for b in gear.page(ADD).answers if b.text() == wanted)
         found.click()
 
 
@@ -81,23 +81,23 @@ def test_questions_put_a_piece_on_the_shelf_and_choose_it(gear, window, qtbot):
 
 def test_a_question_can_be_taken_back(gear):
     gear.model.start_adding(False)
-    first = gear.adding._question.text()
+    first = gear.page(ADD)._question.text()
     answer(gear, "something that plays or receives")
-    gear.adding.back()
-    assert gear.adding._question.text() == first
+    gear.page(ADD).back()
+    assert gear.page(ADD)._question.text() == first
 
 
 def test_the_library_is_searched_and_taken_from(gear, qtbot):
     gear.model.start_adding(False)
-    qtbot.keyClicks(gear.adding.search, "star-quad")
+    qtbot.keyClicks(gear.page(ADD).search, "star-quad")
     visible = [
-        gear.adding.library.item(k)
-        for k in range(gear.adding.library.count())
-        if not gear.adding.library.item(k).isHidden()
+        gear.page(ADD).library.item(k)
+        for k in range(gear.page(ADD).library.count())
+        if not gear.page(ADD).library.item(k).isHidden()
     ]
     assert len(visible) == 1
-    gear.adding.library.setCurrentItem(visible[0])
-    gear.adding.take_chosen()
+    gear.page(ADD).library.setCurrentItem(visible[0])
+    gear.page(ADD).take_chosen()
     assert gear.model.piece.form == "star-quad"
 
 
@@ -279,17 +279,17 @@ def test_a_file_that_is_no_piece_is_refused_in_the_notice(gear, tmp_path, window
 
 def test_people_are_added_changed_and_kept_while_they_speak(gear, window):
     gear.model.select(PEOPLE)
-    gear.people._add()
+    gear.page(PEOPLE)._add()
     assert window.document.station.operators[-1].name == "somebody"
-    gear.people._change("somebody", "effort", "loud")
+    gear.page(PEOPLE)._change("somebody", "effort", "loud")
     assert window.document.station.operators[2].effort == "loud"
-    gear.people._remove("somebody")
+    gear.page(PEOPLE)._remove("somebody")
     assert len(window.document.station.operators) == 2
 
 
 def test_the_room_and_the_mains(gear, window):
     gear.model.select(ROOM)
-    gear.room._take_mains("60")
+    gear.page(ROOM)._take_mains("60")
     assert window.document.station.mains_hz == 60
     window.go_to("ladder")
     assert window.space("ladder").model.assessment.solution.compiled.mains_hz == 60
@@ -297,49 +297,51 @@ def test_the_room_and_the_mains(gear, window):
 
 def test_the_drawer_is_typed_as_people_write(gear, window):
     gear.model.select(DRAWER)
-    gear.drawer.lists["resistors"].setPlainText("4k7 100\n1k; 2R2")
-    gear.drawer.take_list("resistors", OHMS)
+    gear.page(DRAWER).lists["resistors"].setPlainText("4k7 100\n1k; 2R2")
+    gear.page(DRAWER).take_list("resistors", OHMS)
     assert window.document.station.drawer.ohms() == [2.2, 100, 1000, 4700]
-    gear.drawer.lists["capacitors"].setPlainText("1u 4kk7")
-    gear.drawer.take_list("capacitors", FARADS)
-    assert "4kk7" in gear.drawer.refusal.text()
-    assert gear.drawer.lists["capacitors"].toPlainText() == "1u 4kk7"
+    gear.page(DRAWER).lists["capacitors"].setPlainText("1u 4kk7")
+    gear.page(DRAWER).take_list("capacitors", FARADS)
+    assert "4kk7" in gear.page(DRAWER).refusal.text()
+    assert gear.page(DRAWER).lists["capacitors"].toPlainText() == "1u 4kk7"
     assert window.document.station.drawer.farads() == []
 
 
 def test_taking_over_one_list_keeps_what_was_typed_into_the_other(gear, window):
     gear.model.select(DRAWER)
-    QTest.keyClicks(gear.drawer.lists["capacitors"], "100n 4u7")
-    QTest.keyClicks(gear.drawer.lists["resistors"], "100 1k")
-    gear.drawer.take_list("resistors", OHMS)
+    QTest.keyClicks(gear.page(DRAWER).lists["capacitors"], "100n 4u7")
+    QTest.keyClicks(gear.page(DRAWER).lists["resistors"], "100 1k")
+    gear.page(DRAWER).take_list("resistors", OHMS)
     assert window.document.station.drawer.ohms() == [100, 1000]
-    assert gear.drawer.lists["capacitors"].toPlainText() == "100n 4u7"
-    gear.drawer.take_list("capacitors", FARADS)
+    assert gear.page(DRAWER).lists["capacitors"].toPlainText() == "100n 4u7"
+    gear.page(DRAWER).take_list("capacitors", FARADS)
     assert window.document.station.drawer.farads() == [100e-9, 4.7e-6]
 
 
 def test_an_edit_elsewhere_leaves_the_other_pages_alone(gear, window):
     gear.model.select(DRAWER)
-    QTest.keyClicks(gear.drawer.lists["resistors"], "100 1k")
-    entry = gear.drawer.lists["resistors"]
+    QTest.keyClicks(gear.page(DRAWER).lists["resistors"], "100 1k")
+    entry = gear.page(DRAWER).lists["resistors"]
     gear.model.edit("piece", lambda s: change_gear(s, s.gear[0].id, name="renamed"))
-    assert gear.drawer.lists["resistors"] is entry
+    assert gear.page(DRAWER).lists["resistors"] is entry
     assert entry.toPlainText() == "100 1k"
 
 
 def test_pages_follow_what_they_show_wherever_it_changes(gear, window):
-    names = {e.text() for e in gear.people.findChildren(QLineEdit)}
+    names = {e.text() for e in gear.page(PEOPLE).findChildren(QLineEdit)}
     gear.model.select(PEOPLE)
-    entry = next(e for e in gear.people._body.findChildren(QLineEdit) if e.text() == "deep voice")
+    entry = next(
+        e for e in gear.page(PEOPLE)._body.findChildren(QLineEdit) if e.text() == "deep voice"
+    )
     retype(entry, "Ulla")
-    assert "Ulla" in {e.text() for e in gear.people._body.findChildren(QLineEdit)}
+    assert "Ulla" in {e.text() for e in gear.page(PEOPLE)._body.findChildren(QLineEdit)}
     window.undo()
-    assert {e.text() for e in gear.people._body.findChildren(QLineEdit)} == names
+    assert {e.text() for e in gear.page(PEOPLE)._body.findChildren(QLineEdit)} == names
 
 
 def test_the_ladder_offers_pads_from_the_drawer(gear, window):
-    gear.drawer.lists["resistors"].setPlainText("56 100 3k3 4k7 10k 22k")
-    gear.drawer.take_list("resistors", OHMS)
+    gear.page(DRAWER).lists["resistors"].setPlainText("56 100 3k3 4k7 10k 22k")
+    gear.page(DRAWER).take_list("resistors", OHMS)
     window.go_to("ladder")
     window.space("ladder").model.select(3)
     assert window.space("ladder").inspector._drawer.text().startswith("From your drawer")

@@ -5,6 +5,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QPushButton
 
 from tests.app.hands import choose, press
+from tonleiter.app.spaces.gear.model import ADD
 from tonleiter.core.match import grid as core_grid
 from tonleiter.core.station import edits
 from tonleiter.core.station.edits import change_gear
@@ -101,8 +102,8 @@ def test_purposes_voices_and_distances_change_the_answer(match):
 def test_a_guest_leads_to_its_questions_and_then_stands_in_the_grid(match, window):
     press(next(b for b in match.findChildren(QPushButton) if b.text() == "A guest…"))
     assert window._stack.currentWidget() is window.space("gear")
-    assert "guest" in window.space("gear").adding._title.text()
-    adding = window.space("gear").adding
+    assert "guest" in window.space("gear").page(ADD)._title.text()
+    adding = window.space("gear").page(ADD)
     for words in ("an input of a radio or a computer", "a data or accessory socket of a radio"):
         next(b for b in adding.answers if b.text() == words).click()
     assert window.space("gear").model.piece.guest is True

@@ -196,7 +196,7 @@ def test_a_list_typed_in_the_drawer_is_saved_too(window, demo_folder):
     window.go_to("gear")
     gear = window.space("gear")
     gear.model.select(DRAWER)
-    entry = gear.drawer.lists["resistors"]
+    entry = gear.page(DRAWER).lists["resistors"]
     entry.setFocus()
     QTest.keyClicks(entry, "47 1k")
     QTest.keyClick(entry, Qt.Key.Key_S, CTRL)

@@ -14,6 +14,7 @@ from tests.app.hands import choose, press, settled, words
 from tests.conftest import gear, station_of
 from tonleiter.app import one_window, recents
 from tonleiter.app.recents import Recent, keep_recent
+from tonleiter.app.spaces.gear.model import ADD
 from tonleiter.app.starting.lobby import Lobby
 from tonleiter.app.window import MainWindow
 from tonleiter.core.log.entry import LogEntry
@@ -210,7 +211,7 @@ def test_all_kinds_are_one_press_away(empty):
     settled()
     assert empty.shown == "gear"
     assert not empty.document.station.gear
-    assert empty.space("gear").adding.isVisible()
+    assert empty.space("gear").page(ADD).isVisible()
 
 
 def test_keys_work_before_any_station_is_open(empty, look):

@@ -1,7 +1,7 @@
 import pytest
 
 from tonleiter.core.refused import RefusedError
-from tonleiter.core.words import cut, one_line, quoted, the, visible
+from tonleiter.core.words import cut, one_line, quoted, the, the_all, visible
 
 
 @pytest.mark.parametrize(
@@ -54,3 +54,9 @@ def test_a_refusal_is_one_line_whatever_it_quotes():
 )
 def test_a_name_has_one_article(name, said):
     assert the(name) == said
+
+
+def test_of_several_each_has_its_own():
+    assert the_all(["desk mixer", "my lead", "The old set"]) == (
+        "the desk mixer and my lead and the old set"
+    )

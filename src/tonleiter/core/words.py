@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 import unicodedata
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 
 MOST_QUOTED = 60
 MOST_OF_A_LINE = 600
@@ -85,3 +85,8 @@ def the(name: str) -> str:
     if found is None:
         return f"the {name}"
     return name if found["article"] is None else name[:1].lower() + name[1:]
+
+
+def the_all(names: Iterable[str]) -> str:
+    """“the mixer and my lead”: names that somebody gave, each with its article."""
+    return " and ".join(the(name) for name in names)

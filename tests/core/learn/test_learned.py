@@ -104,21 +104,21 @@ def read_of(assessment, unit, rng, wrong=None):
 
 
 def test_nine_in_ten_ranges_hold_the_truth(assessment):
-    """A sample of six; `scripts/fuzz taught` takes hundreds."""
+    """A sample of ten; `scripts/fuzz taught` takes hundreds."""
     rng = np.random.default_rng(SEED)
     held = 0
-    for seed in range(6):
+    for seed in range(10):
         unit = hidden(assessment, 1000 + seed)
         made = learn(assessment, read_of(assessment, unit, rng)[:1], 120)
         truth = float(unit.knob()[0])
         held += made.after.low <= truth <= made.after.high
-    assert held >= 4, "of six at nine in ten, fewer once in sixty times"
+    assert held >= 7, "of ten at nine in ten, fewer once in eighty times"
 
 
 def test_a_range_of_ten_misread_is_found_and_a_right_one_is_not_accused(assessment):
     rng = np.random.default_rng(SEED)
     found = accused = 0
-    for seed in range(3):
+    for seed in range(4):
         unit = hidden(assessment, 2000 + seed)
         right = learn(assessment, read_of(assessment, unit, rng), 120)
         accused += bool(right.odd)
@@ -126,7 +126,7 @@ def test_a_range_of_ten_misread_is_found_and_a_right_one_is_not_accused(assessme
         readings[1] = dataclasses.replace(readings[1], value=readings[1].value + 40.0)
         made = learn(assessment, readings, 120)
         found += [o.reading for o in made.odd] == [readings[1]]
-    assert found >= 2
+    assert found >= 3
     assert accused <= 1
 
 

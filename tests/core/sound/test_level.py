@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from tonleiter.core.sound.level import active_level, crest_db
+from tonleiter.core.sound.level import active_by_milliseconds, active_level, crest_db
 from tonleiter.core.sound.sound import Sound
 from tonleiter.core.sound.voices import tone, two_tones, voice, whistle
 
@@ -52,3 +52,17 @@ def test_crests_of_known_signals():
     assert crest_db(tone(2.0, 1000.0)) == pytest.approx(3.01, abs=0.1)
     assert crest_db(two_tones(2.0, (700.0, 1900.0))) == pytest.approx(6.02, abs=0.15)
     assert crest_db(whistle()) == pytest.approx(3.0, abs=0.6)
+
+
+@pytest.mark.parametrize("rate", [8_000, 12_000, 44_100])
+@pytest.mark.parametrize("pitch", ["deep", "high"])
+def test_by_milliseconds_the_level_is_the_same(pitch, rate):
+    spoken = Sound(voice(pitch).at_rate(rate).samples, rate)
+    by_steps, by_samples = active_by_milliseconds(spoken), active_level(spoken)
+    assert by_steps.level_db == pytest.approx(by_samples.level_db, abs=0.01)
+    assert by_steps.activity == pytest.approx(by_samples.activity, abs=0.01)
+
+
+def test_of_silence_there_is_no_level_by_milliseconds_either():
+    assert active_by_milliseconds(Sound(np.zeros(4800), 48_000)).rms == 0.0
+    assert active_by_milliseconds(Sound(np.zeros(3), 48_000)).rms == 0.0

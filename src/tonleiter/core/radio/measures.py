@@ -12,7 +12,7 @@ from tonleiter.core.radio.receivers import Path, heard
 from tonleiter.core.radio.ssb import AUDIO_HZ, OUT_HZ, Sent
 from tonleiter.core.signal.arrays import Complexes, Floats
 from tonleiter.core.signal.spectrum import delay_of, spectrum, width_hz
-from tonleiter.core.sound.level import active_of_steps
+from tonleiter.core.sound.level import active_by_milliseconds
 from tonleiter.core.sound.sound import Sound
 
 # neighbours: a channel of 3 kHz below the carrier, and one above the sideband
@@ -21,8 +21,6 @@ NEIGHBOUR_HZ = 3000.0
 SPEECH_UNDER_PEP_DB = -12.0
 # a syllable that is quieter than this against the loud ones is a gap
 GAP_SHARE, FRAME_S = 0.12, 0.02
-# steps of which an envelope is made
-STEP_S = 0.001
 # what a meter is seen to reach again and again: all but so much of the time it shows less
 AGAIN = 0.98
 # transmitter and receiver are no later than this together
@@ -85,19 +83,10 @@ def gaps_db(sound: Sound) -> float:
     frames = sound.samples[: sound.samples.size // step * step].reshape(-1, step)
     power = np.sort((frames**2).mean(axis=1))
     quiet = float(power[: max(int(GAP_SHARE * power.size), 1)].mean())
-    level = _active_rms(sound)
+    level = active_by_milliseconds(sound).rms
     if level <= 0:
         return 0.0
     return 20 * math.log10(level) - 10 * math.log10(max(quiet, 1e-20))
-
-
-def _active_rms(sound: Sound) -> float:
-    """The active level of speech from its size each millisecond, in a tenth of the time."""
-    x, step = sound.samples, round(STEP_S * sound.rate_hz)
-    sizes = np.abs(x[: x.size // step * step]).reshape(-1, step).mean(axis=1)
-    energy = float(x @ x) / step
-    peak = float(np.abs(x).max(initial=0.0))
-    return active_of_steps(sizes, step / sound.rate_hz, peak, energy).rms
 
 
 def understood(reference: Sound, z: Complexes, path: Path = TEST_PATH) -> float:

@@ -28,6 +28,7 @@ class Place(QFrame):
         super().__init__()
         self._model, self._look = model, look
         self.refusal = label("", "refusal", wraps=True)
+        self._refused_of: Station | None = None
         self.setObjectName("center")
         self._column = QVBoxLayout(self)
         self._column.setContentsMargins(24, 16, 20, 16)
@@ -65,7 +66,9 @@ class Place(QFrame):
         column = QVBoxLayout(body)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(10)
-        self.refusal = label("", "refusal", wraps=True)
+        # what was refused stays said while that station stands: what a worker found comes later
+        said = self.refusal.text() if self._refused_of is self._model.station else ""
+        self.refusal = label(said, "refusal", wraps=True)
         self.build(column)
         column.addWidget(self.refusal)
         column.addStretch(1)
@@ -85,6 +88,7 @@ class Place(QFrame):
 
     def say(self, why: str) -> None:
         """Show a refusal."""
+        self._refused_of = self._model.station
         self.refusal.setText(why)
 
     def attempt(self, words: str, change: Callable[[Station], Station]) -> str:

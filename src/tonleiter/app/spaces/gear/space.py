@@ -38,11 +38,11 @@ from tonleiter.app.spaces.gear.surroundings import DrawerPage, PeoplePage, RoomP
 from tonleiter.app.spaces.space import Action, Context, Space
 from tonleiter.app.widgets.frames import stack
 from tonleiter.app.widgets.labels import label
-from tonleiter.core.once import cached_property
 from tonleiter.core.solve.compiled import VOICE
 from tonleiter.core.station.shelf import sentence
 
 SIDE_PX, MOST_OF_WIDTH = 288, 0.27
+LATER = {ADD: Adding, PEOPLE: PeoplePage, ROOM: RoomPage, DRAWER: DrawerPage}
 
 
 def _scrolled(page: QWidget) -> QScrollArea:
@@ -89,37 +89,13 @@ class GearSpace(Space):
         self.refresh()
         self._turn()
 
-    # pages of many widgets that few look at: made when they are, and not dressed before
-    @cached_property
-    def adding(self) -> Adding:
-        """The questions that put a piece on the shelf."""
-        return Adding(self.model, self._look)
-
-    @cached_property
-    def people(self) -> PeoplePage:
-        """Who speaks."""
-        return PeoplePage(self.model, self._look)
-
-    @cached_property
-    def room(self) -> RoomPage:
-        """The room and the mains."""
-        return RoomPage(self.model, self._look)
-
-    @cached_property
-    def drawer(self) -> DrawerPage:
-        """The parts drawer."""
-        return DrawerPage(self.model, self._look)
-
-    def _page(self, chosen: str) -> QWidget:
-        """The page of what is chosen."""
+    def page(self, chosen: str) -> QWidget:
+        """The page of what is chosen; one of many widgets is made when somebody looks there."""
         chosen = BOX if chosen.startswith(BOX) else chosen
-        if chosen not in self._page_of:
-            made = {ADD: "adding", PEOPLE: "people", ROOM: "room", DRAWER: "drawer"}.get(chosen)
-            if made is None:
-                return self.editor
-            self._page_of[chosen] = getattr(self, made)
+        if chosen in LATER and chosen not in self._page_of:
+            self._page_of[chosen] = LATER[chosen](self.model, self._look)
             self._pages.addWidget(self._page_of[chosen])
-        return self._page_of[chosen]
+        return self._page_of.get(chosen, self.editor)
 
     def _arrange(self) -> None:
         head = QFrame()
@@ -163,17 +139,17 @@ class GearSpace(Space):
     def _turn(self) -> None:
         """Show the page of what is chosen; the bench stands beside a piece only."""
         chosen = self.model.selected
-        page = self._page(chosen)
+        page = self.page(chosen)
         was = self._pages.currentWidget()
         self._pages.setCurrentWidget(page)
-        if was is self._page_of.get(ADD) and page is not was and self.isVisible():
+        if isinstance(was, Adding) and page is not was and self.isVisible():
             # the answer that was pressed is gone: the keyboard must not go with it
             self.shelf.tree.setFocus(Qt.FocusReason.OtherFocusReason)
         self.bench.setVisible(page is self.editor)
         if chosen == GROUNDS:
             self.grounds.arrive()
-        if chosen == ADD and self.isVisible():
-            self.adding.answers[0].setFocus(Qt.FocusReason.OtherFocusReason)
+        if isinstance(page, Adding) and self.isVisible():
+            page.answers[0].setFocus(Qt.FocusReason.OtherFocusReason)
 
     def arrive(self, word: str = "") -> None:
         """The keyboard goes to the shelf, or to the questions when a guest is asked for."""

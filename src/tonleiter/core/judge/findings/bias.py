@@ -20,7 +20,7 @@ from tonleiter.core.station.model import Station
 from tonleiter.core.station.pinout import plug_place
 from tonleiter.core.units.preferred import between, nearest
 from tonleiter.core.units.quantity import AMPERE, VOLT, format_quantity, format_short
-from tonleiter.core.words import sentence, the
+from tonleiter.core.words import sentence, the, the_all
 
 ELECTRET_STARVED = declare(
     "electret-starved", Meaning(silent=True, first="bias", first_words="needs a better bias")
@@ -267,7 +267,7 @@ def _set(case: Case, index: int, field: str, value: float, title: str) -> Fix:
 def _fed_twice(
     case: Case, microphone: Gear, feeding: list[Rail], evidence: dict[str, float]
 ) -> Finding:
-    names = " and ".join(the(case.rows[r.stage].name) for r in feeding)
+    names = the_all(case.rows[r.stage].name for r in feeding)
     removable = [r.stage for r in feeding if case.rows[r.stage].gear.feeds == "bias"]
     fixes = [leave_out(case, k) for k in removable]
     far = feeding[-1].stage

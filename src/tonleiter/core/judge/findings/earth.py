@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
 from tonleiter.core.gear.base import Gear
@@ -22,7 +22,7 @@ from tonleiter.core.solve.loops import HumLoop, closes_a_loop, hum_loops
 from tonleiter.core.station.model import Station
 from tonleiter.core.units.levels import format_dbu
 from tonleiter.core.units.preferred import nearest
-from tonleiter.core.words import listed, one_or, sentence, the
+from tonleiter.core.words import listed, one_or, sentence, the, the_all
 
 HUM_QUIET = declare("hum-quiet", Meaning(counts=HEARD))
 HIGH_VOLTAGE = declare("high-voltage")
@@ -172,18 +172,14 @@ class _Heard:
         usb |= {d.name for d in station.devices if d.supply == "usb-computer"}
         if over_usb := [n for n in earthed if n in usb]:
             rest = [n for n in earthed if n not in usb]
-            others = f", {_all_of(rest)} by its own supply" if rest else ""
+            others = f", {the_all(rest)} by its own supply" if rest else ""
             hang = one_or(len(over_usb), "hangs", "hang")
             by = one_or(len(over_usb), "its", "their")
             return (
-                f"A loop over USB {does}: {_all_of(over_usb)} {hang} on the computer's"
+                f"A loop over USB {does}: {the_all(over_usb)} {hang} on the computer's"
                 f" earth by {by} USB{others}{through}"
             )
-        return f"An earth loop {does}: {_all_of(earthed)} are both earthed{through}"
-
-
-def _all_of(names: Sequence[str]) -> str:
-    return " and ".join(the(n) for n in names)
+        return f"An earth loop {does}: {the_all(earthed)} are both earthed{through}"
 
 
 def _breaks(heard: _Heard) -> Iterator[Fix]:

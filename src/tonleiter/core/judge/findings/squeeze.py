@@ -10,7 +10,7 @@ from tonleiter.core.judge.findings.codes import Meaning, declare
 from tonleiter.core.judge.findings.model import CHANGE, TURN, Finding, Fix
 from tonleiter.core.units.levels import signed
 from tonleiter.core.units.quantity import OHM, format_quantity
-from tonleiter.core.words import sentence, the
+from tonleiter.core.words import sentence, the, the_all
 
 TWO_COMPRESSORS = declare("two-compressors", Meaning(sounds=("squashed",)))
 OVERSHOOT = declare("attack-overshoot", Meaning(sounds=("distorted",)))
@@ -31,7 +31,7 @@ def two_compressors(case: Case) -> Iterator[Finding]:
     if len(working) < 2:
         return
     rows = [case.rows[k] for k in working]
-    names = " and ".join(the(r.name) for r in rows)
+    names = the_all(r.name for r in rows)
     total = sum(r.peaks_squeezed_db for r in rows)
     lifted = sum(r.noise_lifted_db for r in rows)
     each = " and ".join(f"{r.peaks_squeezed_db:.0f} dB" for r in rows)

@@ -21,7 +21,7 @@ from tonleiter.core.solve.solution import Impedances
 from tonleiter.core.station.model import Station
 from tonleiter.core.units.preferred import at_least, nearest
 from tonleiter.core.units.quantity import FARAD, OHM, format_quantity, format_short
-from tonleiter.core.words import the
+from tonleiter.core.words import the, the_all
 
 PREAMP_OUT_OHM = 100.0
 
@@ -95,7 +95,7 @@ def _against_bias_f(case: Case, index: int) -> float:
 
 def leave_out(case: Case, *indices: int, why: str = "", effort: int = REMOVE) -> Fix:
     """Take stages out of the variant; the pieces stay on the shelf."""
-    names = " and ".join(the(case.rows[k].name) for k in indices)
+    names = the_all(case.rows[k].name for k in indices)
     apply = partial(case.remove, indices=set(indices))
     return Fix(f"Leave {names} out", apply, why, effort)
 
