@@ -12,7 +12,7 @@ from tests.core.listen.signals import RATE, noise, spoken
 from tests.core.wiring.benches import lead, radio, station
 from tonleiter.app.jobs import Wait
 from tonleiter.app.recents import keep_recent
-from tonleiter.app.spaces.gear.model import LEARN
+from tonleiter.app.spaces.gear.model import ADD, DRAWER, LEARN, PEOPLE, ROOM
 from tonleiter.app.spaces.listen.slots import with_slate
 from tonleiter.core.log.entry import LogEntry
 from tonleiter.core.log.offered import packed
@@ -129,6 +129,19 @@ def taught(space, _folder):
     space.model.select(space.model.station.gear[0].id)
 
 
+def around(space, _folder):
+    """Pages that few look at: nothing lies on anything, what has no room scrolls."""
+    for chosen in (PEOPLE, ROOM, DRAWER, ADD):
+        space.model.select(chosen)
+        for _ in range(3):
+            QApplication.processEvents()
+        page = space.page(chosen)
+        small = page.minimumSizeHint()
+        assert page.width() >= small.width() and page.height() >= small.height(), chosen
+        yield chosen
+    space.model.select(space.model.station.gear[0].id)
+
+
 def filled(space, folder):
     """Six recordings of long names, then each as it plays, with a slate."""
     model = space.model
@@ -148,7 +161,13 @@ def filled(space, folder):
         yield what
 
 
-DONE = {"wire": lit, "gear": taught, "listen": filled, "log": written}
+def at_gear(space, folder):
+    """What readings teach, and the pages around the gear."""
+    yield from taught(space, folder)
+    yield from around(space, folder)
+
+
+DONE = {"wire": lit, "gear": at_gear, "listen": filled, "log": written}
 
 
 def test_nothing_is_wider_than_its_panel(open_window, tmp_path, look, monkeypatch):

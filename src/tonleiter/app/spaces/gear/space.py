@@ -54,6 +54,11 @@ def _scrolled(page: QWidget) -> QScrollArea:
     return area
 
 
+def _within(area: QWidget | None) -> QWidget | None:
+    """The page in such an area; the piece scrolls by itself."""
+    return area.widget() if isinstance(area, QScrollArea) else area
+
+
 class GearSpace(Space):
     """Drop a piece's file anywhere on it to add it."""
 
@@ -90,10 +95,14 @@ class GearSpace(Space):
         self._turn()
 
     def page(self, chosen: str) -> QWidget:
-        """The page of what is chosen; one of many widgets is made when somebody looks there."""
+        """The page of what is chosen."""
+        return _within(self._area(chosen)) or self.editor
+
+    def _area(self, chosen: str) -> QWidget:
+        """Where it scrolls; a page of many widgets is made when somebody looks there."""
         chosen = BOX if chosen.startswith(BOX) else chosen
         if chosen in LATER and chosen not in self._page_of:
-            self._page_of[chosen] = LATER[chosen](self.model, self._look)
+            self._page_of[chosen] = _scrolled(LATER[chosen](self.model, self._look))
             self._pages.addWidget(self._page_of[chosen])
         return self._page_of.get(chosen, self.editor)
 
@@ -139,9 +148,8 @@ class GearSpace(Space):
     def _turn(self) -> None:
         """Show the page of what is chosen; the bench stands beside a piece only."""
         chosen = self.model.selected
-        page = self.page(chosen)
-        was = self._pages.currentWidget()
-        self._pages.setCurrentWidget(page)
+        page, was = self.page(chosen), _within(self._pages.currentWidget())
+        self._pages.setCurrentWidget(self._area(chosen))
         if isinstance(was, Adding) and page is not was and self.isVisible():
             # the answer that was pressed is gone: the keyboard must not go with it
             self.shelf.tree.setFocus(Qt.FocusReason.OtherFocusReason)
