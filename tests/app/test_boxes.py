@@ -275,6 +275,19 @@ def test_a_lead_is_added_between_two_boxes_and_none_to_itself(grounds, window):
     assert any("joins “hf-20w” to itself" in w for w in words(grounds))
 
 
+def test_a_lead_that_is_half_chosen_outlives_what_builds_its_page_anew(grounds, window, look):
+    choose(named(grounds, Choice, "From"), "usb-box")
+    choose(named(grounds, Choice, "To"), "hf-20w")
+    try:
+        look.set_scale(1.15)
+        solved(grounds)
+        choose(named(grounds, Choice, "Kind of lead"), "strap")
+        added = station(window).links[-1]
+        assert (added.kind, added.a, added.b) == ("strap", "usb-box", "hf-20w")
+    finally:
+        look.set_scale(1.0)
+
+
 def test_a_refusal_stays_said_while_its_station_stands(grounds, window, look):
     """A page is built anew by what a worker found and by other text; an edit takes it away."""
     choose(named(grounds, Choice, "From"), "hf-20w")

@@ -178,6 +178,9 @@ class GroundsPage(Place):
             lambda _: self._add(kind.currentData(), from_box.currentData(), to_box.currentData())
         )
         self.new_from, self.new_to, self.new_kind = from_box, to_box, kind
+        # at once: what a worker found may build the page anew before the lead is complete
+        for box in (from_box, to_box):
+            box.activated.connect(self._hold_ends)
         for words, widget in (("From the", from_box), ("to the", to_box), ("", kind)):
             if words:
                 row.addWidget(label(words, "sub"))
@@ -188,6 +191,9 @@ class GroundsPage(Place):
             row.addWidget(widget)
         row.addStretch(1)
         column.addLayout(row)
+
+    def _hold_ends(self) -> None:
+        self._from, self._to = self.new_from.currentData(), self.new_to.currentData()
 
     def _line(self, column: QVBoxLayout, link: Link) -> None:
         """One lead: what, between which, its resistance, how it joins, pulled out."""
