@@ -6,6 +6,7 @@ import functools
 import json
 import os
 import shutil
+from collections import Counter
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
@@ -34,7 +35,8 @@ settings.load_profile("any machine")
 
 
 def pytest_addoption(parser: pytest.Parser) -> None:
-    parser.addoption("--whole", action="store_true", help="every row of every long table")
+    parser.addoption("--whole", action="store_true", help="long tests and all rows of long tables")
+    parser.addoption("--rest", action="store_true", help="only what a usual run leaves out")
 
 
 # what takes longest is begun first: two workers then end together
@@ -47,23 +49,29 @@ def _how_late(item: pytest.Item) -> int:
 
 
 def pytest_collection_modifyitems(config: pytest.Config, items: list[pytest.Item]) -> None:
-    """Of a long table one row in so many, evenly over it; all of them with --whole."""
+    """A usual run leaves out what is long, and takes every so many-th row of a long table."""
     items.sort(key=_how_late)
     if config.getoption("--whole"):
         return
-    seen: dict[str, int] = {}
-    kept, left = [], []
+    rows: Counter[str] = Counter()
+    usual, rest = [], []
     for item in items:
-        mark = item.get_closest_marker("table")
-        if mark is None:
-            kept.append(item)
-            continue
-        name = item.nodeid.partition("[")[0]
-        row = seen[name] = seen.get(name, -1) + 1
-        (kept if row % mark.kwargs["keep"] == 0 else left).append(item)
+        (usual if _is_usual(item, rows) else rest).append(item)
+    kept, left = (rest, usual) if config.getoption("--rest") else (usual, rest)
     if left:
         config.hook.pytest_deselected(items=left)
         items[:] = kept
+
+
+def _is_usual(item: pytest.Item, rows: Counter[str]) -> bool:
+    if item.get_closest_marker("long"):
+        return False
+    table = item.get_closest_marker("table")
+    if table is None:
+        return True
+    name = item.nodeid.partition("[")[0]
+    rows[name] += 1
+    return (rows[name] - 1) % table.kwargs["keep"] == 0
 
 
 @functools.cache

@@ -214,30 +214,35 @@ def small(tmp_path_factory):
     return folder
 
 
+@pytest.mark.long
 def test_a_full_output_is_one_line_and_exit_2(small):
     done = shell(f"{TONLEITER} levels {small} > /dev/full")
     assert done.returncode == 2
     assert done.stderr.strip() == "tonleiter: the output cannot be written: the disk is full"
 
 
+@pytest.mark.long
 def test_a_reader_that_has_had_enough_is_no_trouble(small):
     done = shell(f"{TONLEITER} levels {small} --json | head -n 1; echo ok")
     assert done.stderr == ""
     assert done.stdout.endswith("ok\n")
 
 
+@pytest.mark.long
 def test_a_closed_output_is_no_traceback(small):
     done = shell(f"{TONLEITER} levels {small} >&-")
     assert "Traceback" not in done.stderr
     assert done.stderr.count("\n") <= 1
 
 
+@pytest.mark.long
 def test_an_output_that_knows_no_ohm_spells_it(small):
     done = shell(f"PYTHONIOENCODING=ascii {TONLEITER} levels {small}")
     assert done.returncode == 0
     assert "\\u03a9" in done.stdout
 
 
+@pytest.mark.long
 def test_a_circuit_from_a_pipe_and_from_a_silent_one(tmp_path):
     (tmp_path / "d.cir").write_text(CIRCUIT)
     done = subprocess.run(

@@ -43,6 +43,7 @@ def test_nothing_is_found(campaign, count, tmp_path):
     assert tally.faults.total() == 0, tally.said()
 
 
+@pytest.mark.long
 def test_what_was_done_to_a_recording_is_what_is_said_of_it(tmp_path):
     """Nine in ten, over fifteen ways to mar one: a click in the middle of a word is not found."""
     tally = marred_recordings(3, Bound(12, 60.0), tmp_path)
@@ -50,6 +51,7 @@ def test_what_was_done_to_a_recording_is_what_is_said_of_it(tmp_path):
     assert tally.faults.total() <= 1, tally.said()
 
 
+@pytest.mark.long
 def test_the_cause_in_a_chain_is_named_of_a_recording_of_it(tmp_path, monkeypatch):
     """Some kinds; of hundreds one in a hundred is not named first. Four seconds are too few."""
     monkeypatch.setattr(onair, "voice", voice)

@@ -249,6 +249,7 @@ def test_an_isolator_breaks_it_and_undo_brings_it_back(grounds, window):
     assert any("1 loop of metal" in w for w in words(grounds))
 
 
+@pytest.mark.long
 def test_a_ring_core_and_a_resistance_by_hand(grounds, window):
     before = grounds.grounds.loops[0].left_dbu
     rings = [b for b in grounds.findChildren(QCheckBox) if b.text() == "ring core"]
@@ -275,6 +276,7 @@ def test_a_lead_is_added_between_two_boxes_and_none_to_itself(grounds, window):
     assert any("joins “hf-20w” to itself" in w for w in words(grounds))
 
 
+@pytest.mark.long
 def test_a_lead_that_is_half_chosen_outlives_what_builds_its_page_anew(grounds, window, look):
     choose(named(grounds, Choice, "From"), "usb-box")
     choose(named(grounds, Choice, "To"), "hf-20w")
@@ -320,6 +322,7 @@ def test_leads_that_stay_plugged_in(grounds, window):
     assert station(window).chain("hf-weak-data").stays_plugged
 
 
+@pytest.mark.long
 def test_the_card_of_an_earth_loop_leads_to_the_picture(window, qtbot):
     window.go_to("ladder")
     ladder = window.space("ladder")

@@ -60,6 +60,7 @@ def computer(window, name="laptop"):
     return window.document.station.device_by_id[name].computer
 
 
+@pytest.mark.long
 def test_the_page_stands_beside_the_radio_s_and_says_what_happens(page):
     assert isinstance(page.model.scene, LoopScene)
     assert page._says.text().startswith("Your system's beeps go on the air")
@@ -73,6 +74,7 @@ def test_the_page_stands_beside_the_radio_s_and_says_what_happens(page):
     assert not page.desk.isVisible()
 
 
+@pytest.mark.long
 def test_a_default_is_given_back_by_its_button_and_undone(page, window):
     radio = page.desk.radios["system", "out", "own-loudspeakers"]
     assert not radio.isChecked()
@@ -86,6 +88,7 @@ def test_a_default_is_given_back_by_its_button_and_undone(page, window):
     assert page._says.text().startswith("Your system's beeps")
 
 
+@pytest.mark.long
 def test_the_guide_leads_to_a_loop_that_works_and_a_card(page, window):
     for _ in range(12):
         if page.model.scene.is_right:
@@ -100,6 +103,7 @@ def test_the_guide_leads_to_a_loop_that_works_and_a_card(page, window):
     assert {"spare", "strongest", "noise"} <= set(card.meters)
 
 
+@pytest.mark.long
 def test_a_column_is_dragged_by_its_level_and_typed_over(page, window):
     fader = page.desk.out.columns["slider"]
     middle = QPoint(fader.width() // 2, fader.height() // 2)
@@ -151,6 +155,7 @@ def test_a_tick_switches_what_alters_sound(page, window):
     assert any(f.code == "desk-sound-altered" for f in page.model.scene.findings)
 
 
+@pytest.mark.long
 def test_a_chain_with_a_voice_has_no_computer_beside_it(page):
     choose(page.chains, "hf-chat")
     settle(page)
@@ -267,6 +272,7 @@ def own(page, played):
     return settle(page)
 
 
+@pytest.mark.long
 def test_a_radio_that_is_plugged_in_is_seen_and_named_and_leads_on(own, played):
     assert own.model.scene.now.id == "names"
     played.plug()
@@ -306,6 +312,7 @@ def test_a_tone_plays_at_what_was_typed_and_stops_with_the_page(own, played, win
     assert played.stopped > before
 
 
+@pytest.mark.table(keep=3)
 @pytest.mark.parametrize("text", ["loud", "3", "-90", "nan", "1e308"])
 def test_a_level_that_no_tone_has_is_refused_beside_it(own, played, text):
     retype(own.real.level, text)
@@ -320,6 +327,7 @@ def test_a_level_that_no_tone_has_is_refused_beside_it(own, played, text):
     assert played.asked[-1][2] == -12.0
 
 
+@pytest.mark.table(keep=3)
 @pytest.mark.parametrize("text", ["half", "20", "9k", "-1000", "inf"])
 def test_a_tone_that_is_none_plays_nothing(own, played, text):
     type_over(own.real.hertz, text)

@@ -38,6 +38,7 @@ def inked(image, palette=LIGHT):
     ]
 
 
+@pytest.mark.table(keep=3)
 @pytest.mark.parametrize("entry", sorted(LIBRARY))
 def test_every_entry_of_the_library_is_painted_inside_its_sheet(entry, look):
     sheet = draw_piece(LIBRARY[entry]).sheet

@@ -2,6 +2,7 @@
 
 from datetime import datetime, timedelta
 
+import pytest
 import soundfile
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtWidgets import QApplication, QScrollArea, QWidget
@@ -170,6 +171,7 @@ def at_gear(space, folder):
 DONE = {"wire": lit, "gear": at_gear, "listen": filled, "log": written}
 
 
+@pytest.mark.long
 def test_nothing_is_wider_than_its_panel(open_window, tmp_path, look, monkeypatch):
     """One window, two sizes; what is done in a space at the tightest."""
     few_draws(monkeypatch)
@@ -205,6 +207,7 @@ def test_nothing_is_wider_than_its_panel(open_window, tmp_path, look, monkeypatc
     assert found == []
 
 
+@pytest.mark.long
 def test_what_the_inspector_says_of_any_stage_fits_it(open_window, tmp_path, look):
     """A crystal's band from kilohertz to beyond, pieces with long words for what they do."""
     made = station_of(

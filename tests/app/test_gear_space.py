@@ -440,6 +440,7 @@ def test_what_such_a_piece_is_stands_in_the_manual(window, gear):
         assert gear.model.piece == piece
 
 
+@pytest.mark.long
 def test_a_piece_is_built_once_whatever_is_changed_about_its_page(window, look, monkeypatch):
     """Its width is known first: whether there are two columns. Nothing is solved again."""
     built, solved_of = [], []

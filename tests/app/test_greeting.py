@@ -39,6 +39,7 @@ def test_a_new_station_has_no_open_ends_and_is_not_greeted(greeted, open_window,
     assert not window.notice.text
 
 
+@pytest.mark.long
 def test_what_is_said_already_is_not_covered(greeted, open_window, demo_folder):
     window = open_window(demo_folder)
     window.notice.say("a refusal that somebody reads", bad=True)

@@ -175,6 +175,7 @@ def test_everything_that_takes_focus_has_a_name(window, model):
                 assert named or inner or not widget.isVisible(), widget
 
 
+@pytest.mark.long
 def test_a_piece_from_the_shelf_is_put_in_and_moved_along(window, qtbot):
     model, view = window.space("ladder").model, window.space("ladder").view
     model.select(2)

@@ -113,6 +113,7 @@ def test_a_folder_nobody_may_write_is_opened_without_a_lock(open_window, demo_fo
         demo_folder.chmod(0o755)
 
 
+@pytest.mark.long
 def test_a_friend_s_station_is_looked_at_tried_out_and_left_as_it_is(
     window, demo_folder, tmp_path, monkeypatch
 ):

@@ -77,6 +77,7 @@ def test_a_reading_narrows_the_answer_and_is_kept(page, open_window):
     assert again.document.records.readings == (kept,)
 
 
+@pytest.mark.long
 def test_undo_takes_a_reading_back_and_what_it_taught(page):
     read(page, "knob", "45")
     page.learning.document.undo()
@@ -93,6 +94,7 @@ def test_what_is_no_reading_is_refused_where_it_was_typed_and_stays(page):
     assert page.learning.records.readings == ()
 
 
+@pytest.mark.long
 def test_the_odd_one_is_said_struck_out_and_counts_again(page):
     read(page, "speech", "1 mV", "radio")
     read(page, "speech", "1 V", "block")
@@ -112,6 +114,7 @@ def test_the_odd_one_is_said_struck_out_and_counts_again(page):
     assert len(page.learning.records.readings) == 1
 
 
+@pytest.mark.long
 def test_of_a_chain_that_was_changed_a_reading_is_kept_and_not_counted(page):
     read(page, "knob", "45")
     document = page.learning.document
@@ -125,6 +128,7 @@ def test_of_a_chain_that_was_changed_a_reading_is_kept_and_not_counted(page):
     assert len(page.learning.learned.readings) == 1
 
 
+@pytest.mark.long
 def test_what_was_learned_is_taken_as_measured_as_one_step(page):
     read(page, "knob", "45")
     read(page, "speech", "0.9 mV", "radio")
@@ -165,6 +169,7 @@ def test_a_station_without_a_chain_says_so(open_window, tmp_path):
     assert any("there is no chain to learn of yet" in w.lower() for w in words(space.learning))
 
 
+@pytest.mark.long
 def test_the_same_read_twice_counts_once(page):
     read(page, "knob", "45")
     once = page.learning.learned.after

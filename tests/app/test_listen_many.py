@@ -49,6 +49,7 @@ def many(space, five):
     return drop(space, *five)
 
 
+@pytest.mark.long
 def test_five_dropped_are_each_held_against_the_first(many):
     assert many.model.slots.filled() == ("A", "B", "C", "D", "E")
     said = " ".join(words(many.beside))
@@ -61,6 +62,7 @@ def test_five_dropped_are_each_held_against_the_first(many):
     many.spectrum.repaint()
 
 
+@pytest.mark.long
 def test_the_next_one_plays_at_the_same_word_all_round(many, ear):
     many.model.player.play("A", 2.0)
     seen = []
@@ -75,6 +77,7 @@ def test_the_next_one_plays_at_the_same_word_all_round(many, ear):
     assert many.model.player.plays == "D"
 
 
+@pytest.mark.long
 def test_one_beside_becomes_one_of_the_two_and_one_is_taken_away(many):
     press(named(many.beside, "C as B"))
     settle(many)
@@ -88,6 +91,7 @@ def test_one_beside_becomes_one_of_the_two_and_one_is_taken_away(many):
     assert many.model.next_free() == "C"
 
 
+@pytest.mark.long
 def test_one_more_is_put_beside_two_and_a_seventh_is_refused_in_words(many, five, monkeypatch):
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: (str(five[0]), ""))
     choose(many.beside.one_more, "file")
@@ -110,6 +114,7 @@ def test_one_alone_or_none_has_nothing_beside_it(space, five):
     assert not space.beside.isVisibleTo(space)
 
 
+@pytest.mark.long
 def test_a_report_has_all_of_them(many, tmp_path, monkeypatch):
     for ending in ("csv", "json", "pdf"):
         file = tmp_path / f"r.{ending}"
@@ -127,6 +132,7 @@ def test_a_report_has_all_of_them(many, tmp_path, monkeypatch):
 # --- a slate -------------------------------------------------------------------------------------
 
 
+@pytest.mark.long
 def test_a_slate_is_said_first_heard_and_never_measured(space, inputs, ear, window, monkeypatch):
     choose(space.choices["A"], "record")
     assert "stage dynamic" in " ".join(words(space.panel)), "what to say, of the open chain"
@@ -179,6 +185,7 @@ def test_where_a_slate_ends_is_pressed_while_it_plays(space, five, ear, window):
     assert space.model.slots.at("A").slate.seconds == pytest.approx(2.0)
 
 
+@pytest.mark.long
 def test_one_longer_than_is_kept_says_so_and_nothing_is_cut_in_silence(
     space, tmp_path, window, monkeypatch
 ):

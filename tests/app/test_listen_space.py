@@ -308,6 +308,7 @@ def test_where_it_plays_is_shown_and_of_a_blind_trial_is_not(both, ear):
     assert [both.waves[s].grab().toImage() for s in "AB"] == shown
 
 
+@pytest.mark.long
 def test_a_blind_trial_tells_nothing_until_it_is_told(both, ear):
     press(named(both.panel, "Begin a trial"))
     for _ in range(5):
@@ -321,6 +322,7 @@ def test_a_blind_trial_tells_nothing_until_it_is_told(both, ear):
     assert both.model.blind.trials.given == ()
 
 
+@pytest.mark.long
 def test_several_listeners_like_one_better_and_the_votes_are_kept(both, ear, window):
     press(named(both.panel, "Ask which is liked"))
     for who in ("Ada", "Bert", "Cleo", "Ada", "Bert", "Cleo"):
@@ -385,6 +387,7 @@ def test_the_open_chain_is_listened_to_simulated(open_window, demo_folder, ear):
     assert "far away" in space.model.slots.at("A").name
 
 
+@pytest.mark.long
 def test_who_stands_too_far_off_is_asked_nearer_and_it_is_set_with_the_tone(
     open_window, demo_folder, ear, monkeypatch
 ):
@@ -474,6 +477,7 @@ def keep_a(both, slate="before drilling"):
     return settle(both)
 
 
+@pytest.mark.long
 def test_a_recording_is_kept_with_what_it_is_of_and_found_again(both, window, open_window):
     keep_a(both)
     *before, kept = window.document.records.recordings
@@ -502,6 +506,7 @@ def test_forgotten_by_undo_its_file_stays_and_is_an_orphan(both, window):
     assert orphans(window.document.records.recordings, folder) == ((), ())
 
 
+@pytest.mark.long
 def test_a_keeping_that_was_undone_may_be_done_again(both, window):
     keep_a(both)
     assert "Keep A" not in buttons(both.panel)
@@ -514,6 +519,7 @@ def test_a_keeping_that_was_undone_may_be_done_again(both, window):
     assert window.document.records.recordings[-1].name == "again"
 
 
+@pytest.mark.long
 def test_what_is_kept_is_forgotten_by_a_button_and_its_file_stays(both, window):
     """A page that says “forget it first” has where to do so."""
     keep_a(both)
@@ -530,6 +536,7 @@ def test_what_is_kept_is_forgotten_by_a_button_and_its_file_stays(both, window):
     assert both.model.kept.is_kept("A")
 
 
+@pytest.mark.long
 def test_what_was_simulated_of_another_chain_is_not_kept_as_of_this_one(
     open_window, demo_folder, ear
 ):

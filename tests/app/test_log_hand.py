@@ -203,6 +203,7 @@ def test_a_line_is_of_a_microphone_a_radio_or_a_person(space, by, lanes):
     space.timeline.repaint()
 
 
+@pytest.mark.long
 def test_what_was_bought_is_written_down_and_leaves_the_list(space, window):
     space.model.finish(Wait.LATER)
     task = next((t for t in space.model.tasks or () if t.buys), None)

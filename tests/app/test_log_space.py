@@ -375,6 +375,7 @@ def test_reports_of_a_file_are_taken_over_once_and_what_is_refused_is_said(
     assert [e.who for e in space.model.history.store.entries()] == ["QK0ABC"]
 
 
+@pytest.mark.long
 def test_what_next_leads_to_where_it_is_done_and_is_cut_to_an_evening(space, window):
     space.model.finish(Wait.LATER)
     settled()

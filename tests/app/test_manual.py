@@ -117,6 +117,7 @@ def test_links_lead_to_pages(window, manual):
     assert manual.shown == "finding/earth-loop"
 
 
+@pytest.mark.long
 def test_it_stays_within_the_window_at_every_size(window, manual, look):
     for wide, high, scale in ((1280, 800, 1.0), (1024, 700, 1.5), (900, 600, 1.3)):
         look.set_scale(scale)
@@ -153,6 +154,7 @@ def test_every_space_has_a_page_and_a_sentence_for_newcomers():
     assert all(len(hint(entry.name)) > 20 for entry in SPACES)
 
 
+@pytest.mark.long
 def test_every_button_and_key_of_the_texts_is_in_the_window(window):
     """Of every page: what it tells people to press can be pressed."""
     window.show_start()

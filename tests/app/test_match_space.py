@@ -84,6 +84,7 @@ def test_arrows_walk_the_grid_and_enter_shows_the_ladder(match, window, qtbot):
     assert window.document.station.open_chain == "hf-chat"
 
 
+@pytest.mark.long
 def test_purposes_voices_and_distances_change_the_answer(match):
     choose(match.purpose, "packet")
     match.model.finish()
@@ -99,6 +100,7 @@ def test_purposes_voices_and_distances_change_the_answer(match):
     assert near - far == pytest.approx(6.0, abs=0.1)
 
 
+@pytest.mark.long
 def test_a_guest_leads_to_its_questions_and_then_stands_in_the_grid(match, window):
     press(next(b for b in match.findChildren(QPushButton) if b.text() == "A guest…"))
     assert window._stack.currentWidget() is window.space("gear")
@@ -143,6 +145,7 @@ def test_plans_come_as_they_are_found_and_can_be_stopped(match, qtbot):
     assert match._pages.currentIndex() == 0
 
 
+@pytest.mark.long
 def test_another_style_searches_again(match):
     match.model.select(("logging-laptop", "hf-set"))
     match.model.start_plan("isolated")
@@ -151,6 +154,7 @@ def test_another_style_searches_again(match):
     assert match.plans.style_buttons["isolated"].isChecked()
 
 
+@pytest.mark.long
 def test_an_edit_of_what_a_plan_rests_on_puts_it_away_and_no_other(match, window):
     match.model.select(("logging-laptop", "am-museum"))
     match.model.start_plan("simple")

@@ -36,6 +36,7 @@ def shown(window, name):
     return space
 
 
+@pytest.mark.table(keep=3)
 @pytest.mark.parametrize("what", list(STOPPED))
 def test_a_stop_leads_in_every_space(open_window, tmp_path, what):
     of, code = STOPPED[what]
@@ -86,6 +87,7 @@ def test_a_new_station_has_no_badge_of_the_one_before(window):
         assert window.buttons[entry.name].accessibleDescription() in ("", entry.title)
 
 
+@pytest.mark.long
 def test_badges_of_spaces_out_of_sight_do_not_speak_of_what_was(window):
     """A stop mended on the Ladder is no stop in Wire, though nobody has looked there since."""
     shown(window, "wire")
@@ -110,6 +112,7 @@ def test_a_knob_in_set_solves_no_chain_again_and_a_remedy_keeps_it(window):
     assert window.document.station.chain().panel.knobs == {"gain": 33.0}
 
 
+@pytest.mark.long
 def test_spaces_share_a_verdict_and_what_is_gone_shows_its_empty_state(window, tmp_path):
     assert shown(window, "ladder").model.verdict is shown(window, "wire").model.verdict
     for name in ("prove", "set", "wire", "ladder"):
@@ -125,6 +128,7 @@ def test_spaces_share_a_verdict_and_what_is_gone_shows_its_empty_state(window, t
     assert shown(window, "ladder").model.verdict is not None
 
 
+@pytest.mark.long
 def test_a_tick_survives_a_new_name_and_a_new_voice_but_not_a_new_wire(window):
     prove = shown(window, "prove")
     look = next(c for c in prove.model.checks("look") if c.id == "strain-relief")

@@ -102,6 +102,7 @@ def long_chain():
     )
 
 
+@pytest.mark.table(keep=4)
 @pytest.mark.parametrize("name", ["four pieces and an op-amp", *BUILDS])
 def test_nothing_leaves_its_page(look, name):
     found = verdict_of(BUILDS[name][0] if name in BUILDS else long_chain())
@@ -109,6 +110,7 @@ def test_nothing_leaves_its_page(look, name):
     assert [n for n in range(len(pages.pages)) if over_the_edge(painted(pages, n))] == []
 
 
+@pytest.mark.long
 def test_the_sheets_of_the_library_fit_their_pages(look):
     wrong = []
     for source in sources():

@@ -83,6 +83,7 @@ def carded(window):
     return model
 
 
+@pytest.mark.long
 def test_a_card_is_shown_from_its_window_and_from_the_log(carded, window, look, previews):
     cards = CardsWindow(carded, look, window)
     cards.show()

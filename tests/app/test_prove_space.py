@@ -66,6 +66,7 @@ def ticked(box):
     QTest.mouseClick(box, Qt.MouseButton.LeftButton, pos=QPoint(8, box.height() // 2))
 
 
+@pytest.mark.long
 def test_five_sets_the_bench_up_and_begins_with_the_eyes(prove):
     assert "begin with your eyes" in prove._says.text()
     prove.model.show_step("look")
@@ -87,6 +88,7 @@ def test_a_check_is_ticked_and_kept(prove, window):
     assert window.document.records.proved == ()
 
 
+@pytest.mark.long
 def test_readings_as_people_write_them_are_judged(prove):
     base = at(prove, "Q1.B")
     typed(prove, base, "1.55")
@@ -159,6 +161,7 @@ def test_a_step_left_out_is_on_the_record(prove, window):
     assert window.document.records.proved[0].left_out == ()
 
 
+@pytest.mark.long
 def test_readings_of_another_build_are_kept_and_marked(prove, window, tmp_path):
     base = at(prove, "Q1.B")
     typed(prove, base, "1.55")
@@ -174,6 +177,7 @@ def test_readings_of_another_build_are_kept_and_marked(prove, window, tmp_path):
     assert read_station(tmp_path / "kept.station").records == document.records
 
 
+@pytest.mark.long
 def test_the_scope_shows_both_ends_and_follows_the_generator(prove):
     prove.model.show_step("tone")
     prove.model.finish()
@@ -246,6 +250,7 @@ def test_a_supply_at_its_limit_says_so_and_refuses_what_none_gives(prove):
     assert prove.model.supplied().amps == pytest.approx(1e-3, rel=0.02)
 
 
+@pytest.mark.long
 def test_the_scope_s_knobs_are_turned(prove):
     prove.model.show_step("tone")
     prove.model.finish()
@@ -319,6 +324,7 @@ def test_an_empty_station_says_where_to_begin(open_window, tmp_path):
     assert "There is no chain to prove yet" in window.space("prove")._says.text()
 
 
+@pytest.mark.long
 def test_readings_between_boxes_of_long_names_are_kept(open_window, tmp_path):
     """A name at its longest on both sides of a pair: nothing that is read off is lost."""
     long = ("transmitter-of-the-old-observatory-in-the-upper-valley-no-2")[:60]
@@ -356,6 +362,7 @@ def test_a_valve_set_warns_where_power_is_on(open_window, demo_folder):
     assert not any("one hand" in w for w in words(space.step_panel))
 
 
+@pytest.mark.long
 def test_all_that_must_not_beep_is_one_tick_and_unfolds_when_it_does(prove):
     prove.model.show_step("ring")
     QApplication.processEvents()

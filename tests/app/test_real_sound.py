@@ -49,6 +49,7 @@ def held(what, server, check, times=4):
                 raise
 
 
+@pytest.mark.long
 def test_devices_are_listed_with_their_default(server):
     made = result("listed", server)
     assert made["trouble"] == ""
@@ -57,6 +58,7 @@ def test_devices_are_listed_with_their_default(server):
     assert made["default"] == "Desk_Loudspeakers"
 
 
+@pytest.mark.long
 def test_without_a_server_one_line_says_so():
     made = result("listed", "unix:/nowhere/at/all")
     assert "no sound devices" in made["trouble"]
@@ -83,6 +85,7 @@ def test_a_loop_is_measured_to_a_tenth_of_a_decibel(server):
     held("measured", server, check, times=2)
 
 
+@pytest.mark.long
 def test_a_tone_is_seen_at_its_level_and_a_device_that_vanishes_is_no_crash(server):
     def check(made):
         assert made["why"][:2] == ["", ""]
@@ -98,6 +101,7 @@ def test_a_tone_is_seen_at_its_level_and_a_device_that_vanishes_is_no_crash(serv
     held("level", server, check)
 
 
+@pytest.mark.long
 def test_what_comes_in_is_recorded_as_it_came(server):
     def check(made):
         assert made["why"] == ["", "", "that device is gone"]

@@ -62,6 +62,7 @@ def test_the_ladder_stands_where_it_was_read_and_as_typed_where_the_figures_say(
     assert learned_band is not None
 
 
+@pytest.mark.long
 def test_the_inspector_shows_what_was_typed_with_what_was_learned_in_brackets(window):
     ladder = to(window, "ladder")
     ladder.model.select(2)
@@ -111,6 +112,7 @@ def test_gear_shows_the_bracket_beside_the_figure_and_it_leads_to_its_readings(w
     assert gear.learning.isVisible()
 
 
+@pytest.mark.long
 def test_match_and_set_reckon_with_it_and_a_card_is_of_the_chain_as_written(window):
     match = to(window, "match")
     rest(300)
@@ -135,6 +137,7 @@ def test_nothing_read_and_there_is_no_switch(open_window, tmp_path):
         assert not to(window, name).reckoned.isVisible()
 
 
+@pytest.mark.long
 def test_what_one_has_to_read_with_is_ticked_kept_and_proposed(window):
     gear = to(window, "gear")
     gear.model.select("\0learn")
@@ -152,6 +155,7 @@ def test_what_one_has_to_read_with_is_ticked_kept_and_proposed(window):
     assert window.document.station.instruments == ("multimeter",)
 
 
+@pytest.mark.long
 def test_an_own_radio_s_meter_is_read_on_the_page_and_struck_out_there(window):
     document = window.document
     basis = window.session.reckoning.document.station

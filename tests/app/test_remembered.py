@@ -79,6 +79,7 @@ def test_control_and_nought_is_the_usual_size_of_text(open_window, demo_folder, 
         look.set_scale(1.0)
 
 
+@pytest.mark.long
 def test_the_space_one_was_in_comes_first_and_the_ladder_behind_it(
     open_window, demo_folder, tmp_path
 ):
@@ -117,6 +118,7 @@ def test_what_was_left_goes_and_what_came_stays(open_window, demo_folder, tmp_pa
     assert window._stack.currentWidget() in came
 
 
+@pytest.mark.long
 def test_a_station_that_is_left_at_once_makes_nothing_in_the_next_ones_window(
     open_window, demo_folder, tmp_path
 ):

@@ -185,6 +185,7 @@ def test_g_makes_the_next_move_and_the_card_of_a_finding_too(panel, window, qtbo
     assert kept(window).knobs["compression"] > 0
 
 
+@pytest.mark.long
 def test_another_school_moves_the_aims(panel, window):
     before = panel.dials["gain"].control.aim
     choice = next(
@@ -364,6 +365,7 @@ def test_before_and_now_are_heard_in_turn_at_the_same_place(heard, qtbot):
     assert ear.stopped
 
 
+@pytest.mark.long
 def test_what_was_heard_is_kept_across_a_change_of_the_chain(heard, qtbot):
     space, window, ear = heard
     was = space.model.scene

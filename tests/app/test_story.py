@@ -248,6 +248,7 @@ SAY_SO = {
 }
 
 
+@pytest.mark.long
 def test_what_a_space_without_a_chain_says_can_be_done_there(open_window, demo_data, tmp_path):
     """Gear on the shelf and no chain: a pair in Match, its button, and every space has one."""
     demo_data |= {"chains": [], "open_chain": None}

@@ -62,6 +62,7 @@ START = """
 """
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("writable", [True, False])
 def test_an_exception_in_a_slot_is_logged_and_said_and_the_application_goes_on(tmp_path, writable):
     state = tmp_path / "state"

@@ -80,6 +80,7 @@ def test_an_edit_makes_an_end_of_an_answer_of_before(window, ladder):
     assert window.over.why is None
 
 
+@pytest.mark.long
 def test_what_can_be_asked_follows_the_stage(window, demo, demo_folder, open_window):
     save_station(mended(demo, "hf-chat", "with-transformer"), demo_folder)
     again = open_window(demo_folder)
@@ -98,6 +99,7 @@ def test_what_can_be_asked_follows_the_stage(window, demo, demo_folder, open_win
     assert there == ["level", "room"]
 
 
+@pytest.mark.long
 def test_a_pair_of_the_grid_is_asked_about(window):
     window.go_to("match")
     match = window.space("match")
@@ -117,6 +119,7 @@ def test_findings_of_other_spaces_are_asked_about_too(window, name):
     assert answered(window)
 
 
+@pytest.mark.long
 def test_another_question_takes_the_place_of_the_first(window, ladder):
     press(ladder.why_button)
     answered(window)

@@ -45,6 +45,7 @@ def typed(widget, text):
     QApplication.processEvents()
 
 
+@pytest.mark.long
 def test_a_wire_dragged_to_another_contact_is_soldered_there_and_solved(wire, window):  # noqa: F811
     drag(wire, spot(wire, "hf-20w", "4"), spot(wire, "hf-20w", "6"))
     assert [(x.end, x.leg, x.contact) for x in hands(window).landings] == [
@@ -57,6 +58,7 @@ def test_a_wire_dragged_to_another_contact_is_soldered_there_and_solved(wire, wi
     assert not any(f.code == "supply-on-wire" for f in wire.model.found())
 
 
+@pytest.mark.long
 def test_dragged_back_it_is_as_the_pinout_says(wire, window):  # noqa: F811
     before = window.document.station
     drag(wire, spot(wire, "hf-20w", "4"), spot(wire, "hf-20w", "8"))
@@ -71,6 +73,7 @@ def test_let_go_beside_every_contact_nothing_happens(wire, window):  # noqa: F81
     assert window.document.station == before
 
 
+@pytest.mark.long
 def test_a_remedy_puts_it_back(wire, window):  # noqa: F811
     before = window.document.station
     drag(wire, spot(wire, "hf-20w", "4"), spot(wire, "hf-20w", "6"))
@@ -86,6 +89,7 @@ def test_a_remedy_puts_it_back(wire, window):  # noqa: F811
     assert window.document.station == before
 
 
+@pytest.mark.long
 def test_the_ladder_says_it_too(wire, window):  # noqa: F811
     drag(wire, spot(wire, "hf-20w", "4"), spot(wire, "hf-20w", "6"))
     window.go_to("ladder")
@@ -97,6 +101,7 @@ def test_the_ladder_says_it_too(wire, window):  # noqa: F811
     assert hands(window).landings == ()
 
 
+@pytest.mark.long
 def test_colour_length_and_contact_by_the_inspector(wire, window):  # noqa: F811
     QTest.mouseClick(wire.score, Qt.MouseButton.LeftButton, pos=spot(wire, "hf-20w", "4"))
     choose(field(wire, "Colour of the wire"), "green")
@@ -140,6 +145,7 @@ def test_joining_contacts_and_parting_them(wire, window):  # noqa: F811
     assert hands(window).bridges == ()
 
 
+@pytest.mark.long
 def test_the_header_couples_and_transmits(wire, window):  # noqa: F811
     choose(wire.school, "straight")
     kinds = [

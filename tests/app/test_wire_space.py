@@ -87,6 +87,7 @@ def test_turning_a_plug_over_mirrors_it_and_says_so(wire, qtbot):
     assert wire.model.faces["right"] == "front"
 
 
+@pytest.mark.long
 def test_a_free_contact_is_asked_for_its_role_and_the_circuit_follows(wire, window):
     before = window.document.station
     QTest.mouseClick(wire.score, Qt.MouseButton.LeftButton, pos=spot(wire, "hf-20w", "6"))
@@ -146,6 +147,7 @@ def test_a_mirrored_pinout_is_turned_over_by_its_button(wire, window):
     assert {c.label: c.role for c in mended.contacts} == roles
 
 
+@pytest.mark.long
 def test_out_of_sight_nothing_is_solved(wire, window):
     before = wire.model.build
     window.go_to("gear")

@@ -41,6 +41,7 @@ def test_of_a_cut_sine_so_much_is_left(swing, up, down, share):
     assert left_of(swing, up, down) == pytest.approx(share, rel=0.01)
 
 
+@pytest.mark.long
 def test_far_overdriven_the_meter_shows_what_the_scope_does():
     unit = builds()["one transistor"].unit
     tone = 60 * unit.tone_v

@@ -72,6 +72,7 @@ def test_a_transistor_with_base_and_collector_changed_shows_it_without_power(pre
 # --- contacts ------------------------------------------------------------------------------------
 
 
+@pytest.mark.long
 def test_a_free_contact_is_open_until_a_wire_lands_there(preamp):
     assert math.isinf(preamp.shown(None)["free radio.mic"])
     wrong = preamp.fault("moved-radio.mic-2-1")
@@ -96,6 +97,7 @@ def test_a_wire_that_hands_moved_is_where_the_bench_finds_it():
 # --- bias ----------------------------------------------------------------------------------------
 
 
+@pytest.mark.long
 def test_a_capsule_plugged_in_takes_its_current_over_the_bias_resistor():
     """3 V through 2.2 kΩ: what the capsule draws is what is missing; dead it draws nothing."""
     feed = gear("bias-feed", "feed", supply_v=3, resistor_ohm=2200, coupling_f=1e-6)
@@ -108,6 +110,7 @@ def test_a_capsule_plugged_in_takes_its_current_over_the_bias_resistor():
     assert of.rank(of.shown(of.fault("capsule-dead"))).explained[0].fault.id == "capsule-dead"
 
 
+@pytest.mark.long
 def test_an_input_without_its_bias_is_told_from_a_broken_wire():
     biased = radio(bias_v=8, bias_ohm=2200, z_in_ohm=1500)
     of = proof(gear("electret-2-wire", "mic"), lead(), biased)
@@ -172,6 +175,7 @@ def test_nothing_to_feed_is_said():
 # --- scope ---------------------------------------------------------------------------------------
 
 
+@pytest.mark.long
 def test_it_flattens_where_the_load_line_ends(preamp):
     """The output runs into the transistor's cut-off: R3 drives the load up no further.
 
@@ -191,6 +195,7 @@ def test_it_flattens_where_the_load_line_ends(preamp):
     assert gain_db - 0.75 < read_db < gain_db - 0.2
 
 
+@pytest.mark.long
 def test_what_is_linear_never_flattens_and_what_is_broken_says_nothing(preamp):
     pad = proof(mic(), kind("l-pad"), lead(), radio())
     assert flattens_at(pad.unit, pad.unit.elements) is None

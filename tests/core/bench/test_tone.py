@@ -5,6 +5,7 @@ import json
 import wave
 
 import numpy as np
+import pytest
 
 from tests.core.wiring.benches import lead, mic, radio, station
 from tonleiter.cli import main
@@ -40,6 +41,7 @@ def test_no_tone_clips_or_clicks():
     assert np.abs(np.diff(heard)).max() <= steepest + 2 / 32768
 
 
+@pytest.mark.long
 def test_the_command_writes_them_and_says_where_it_cannot(tmp_path, capsys):
     folder = tmp_path / "bench.station"
     save_station(station(mic(), lead(), radio()), folder)

@@ -71,6 +71,7 @@ def test_the_grid_is_the_one_that_was_asked_for(source, times, count):
     assert steps == pytest.approx(steps[0], rel=1e-9)
 
 
+@pytest.mark.long
 def test_a_tank_that_loses_nothing_keeps_its_swing():
     """10 mH and 1 µF from 1 mA: 100 mV, and under 10⁻⁴ a period less, without a step being set."""
     tank = System(
@@ -88,6 +89,7 @@ def test_a_tank_that_loses_nothing_keeps_its_swing():
     assert abs(last / 0.1 - 1) / 40 < 1e-4
 
 
+@pytest.mark.long
 def test_a_pair_that_switches_with_stray_capacitances_runs():
     """The other base climbs from −8.3 V towards 9 V and stops at 0.65: RC ln(17.3/8.35)."""
     found = run_deck(

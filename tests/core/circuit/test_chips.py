@@ -102,6 +102,7 @@ def test_nothing_driven_through_a_resistor_puts_a_pin_beyond_its_rails(v, supply
     assert abs(op.branch_a("supply")) < 0.05
 
 
+@pytest.mark.long
 def test_overdriven_in_time_it_clips_at_its_rails():
     wave = Sine(0.45, 1.0, 1000.0)
     circuit = Circuit(amplifier(0.45, wave=wave))

@@ -53,6 +53,7 @@ def test_a_coil_s_current_rises_as_the_exponential_says():
     agrees(s.branch_a("l"), np.where(s.t_s > 1e-3, rises, 0))
 
 
+@pytest.mark.long
 def test_a_tank_rings_for_ten_periods():
     """10 mH and 1 µF: ω = 10⁴/s; a step of 1 mA rings with 100 mV and loses nothing."""
     s = over_time(
@@ -82,6 +83,7 @@ def test_a_damped_tank_by_its_closed_form():
     agrees(s.volts("c"), 1 - np.exp(-1e3 * s.t_s) * ring)
 
 
+@pytest.mark.long
 def test_a_sine_settles_to_its_phasor():
     s = over_time(
         VoltageSource("v", "a", "0", wave=Sine(0, 1, 1000)),
@@ -97,6 +99,7 @@ def test_a_sine_settles_to_its_phasor():
     agrees(s.volts("b"), math.cos(lag) * np.sin(2 * math.pi * 1000 * s.t_s - lag))
 
 
+@pytest.mark.long
 def test_a_diode_clipper_against_another_integrator():
     """Two diodes across a capacitor behind 1 kΩ: one equation, integrated by scipy."""
     is_a, vt, farad = 1e-14, thermal_voltage(300.15), 10e-9
@@ -143,6 +146,7 @@ def test_a_common_emitter_stage_follows_its_dc_curve_into_clipping():
         assert volts[k] == pytest.approx(by_dc, abs=9e-4)
 
 
+@pytest.mark.long
 def test_a_transistor_amplifies_small_tones_as_the_small_signal_does():
     """A tone of a millivolt through a coupled stage: the fundamental is that of the AC solution."""
     cards = """stage

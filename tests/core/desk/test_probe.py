@@ -77,6 +77,7 @@ def test_a_tone_that_did_not_come_while_its_sweep_did_is_no_level(noise):
         measured(came, RATE, -20.0)
 
 
+@pytest.mark.table(keep=2)
 @pytest.mark.parametrize("noise_dbfs", [-60.0, -40.0, -30.0, -26.0])
 def test_noise_is_no_hole(noise_dbfs):
     for seed in range(20):

@@ -144,7 +144,7 @@ def test_every_drawn_part_stands_in_the_list_once_and_the_other_way_round(piece,
         assert part.count == len(part.refs)
 
 
-@pytest.mark.table(keep=4)
+@pytest.mark.long
 @pytest.mark.parametrize(
     ("source", "socket", "style"),
     [

@@ -54,6 +54,7 @@ def test_what_only_some_draws_have_is_possible():
     assert 0 < doubt.share < 2 / 3
 
 
+@pytest.mark.long
 def test_a_starved_capsule_depends_on_its_feed():
     capsule = gear("electret-2-wire", "capsule", current_a="0.2m..0.6m")
     biased = RADIO | {"z_in_ohm": 2000, "bias_v": 1.85, "bias_ohm": 2700}
@@ -77,6 +78,7 @@ def test_weighing_stops_when_nobody_waits_any_more():
     assert len(asked) == 4
 
 
+@pytest.mark.long
 def test_report_says_how_sure():
     report = levels_report(
         verdict_of(station_of(MIC | {"sensitivity_mv_per_pa": "0.1..0.2"}, RADIO))
@@ -88,6 +90,7 @@ def test_report_says_how_sure():
     assert plain["possible"] == []
 
 
+@pytest.mark.long
 def test_dc_has_a_band_by_hand():
     """A rail of 8 V through 2k2 into 1k..1k5: a divider between its ends."""
     pad = gear("t-pad", "pad", first_ohm=100, shunt_ohm="1k..1k5", second_ohm=1)

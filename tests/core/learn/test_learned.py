@@ -75,6 +75,7 @@ def test_a_range_that_was_typed_is_never_left(assessment):
             assert low <= figure.after.low <= figure.after.high <= high
 
 
+@pytest.mark.long
 def test_one_more_reading_is_the_same_as_all_of_them_anew(assessment):
     one = taken(assessment, "knob=50", "speech@radio=1mV")
     again = taken(assessment, "knob=50", "speech@radio=1mV")
@@ -103,6 +104,7 @@ def read_of(assessment, unit, rng, wrong=None):
     return made
 
 
+@pytest.mark.long
 def test_nine_in_ten_ranges_hold_the_truth(assessment):
     """A sample of ten; `scripts/fuzz taught` takes hundreds."""
     rng = np.random.default_rng(SEED)
@@ -115,6 +117,7 @@ def test_nine_in_ten_ranges_hold_the_truth(assessment):
     assert held >= 7, "of ten at nine in ten, fewer once in eighty times"
 
 
+@pytest.mark.long
 def test_a_range_of_ten_misread_is_found_and_a_right_one_is_not_accused(assessment):
     rng = np.random.default_rng(SEED)
     found = accused = 0

@@ -42,6 +42,7 @@ def test_two_that_do_not_fit_are_both_left_out_and_three_are_nobody_s_fault():
     assert left_out(told, scattered) == ()
 
 
+@pytest.mark.long
 def test_right_ones_are_accused_as_seldom_as_is_meant():
     """Readings that are right, in sets of six: one set in thirty is suspected, no more."""
     rng = np.random.default_rng(4)
@@ -53,6 +54,7 @@ def test_right_ones_are_accused_as_seldom_as_is_meant():
     assert accused / 600 < 1.8 * STRANGE
 
 
+@pytest.mark.long
 def test_off_by_five_errors_it_is_found_where_the_others_tell_it():
     rng = np.random.default_rng(5)
     told = alike(rng, 6)

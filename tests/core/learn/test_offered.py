@@ -58,6 +58,7 @@ def test_for_the_room_that_peaks_have_a_level_is_read(model):
     assert made.next_[0].kind in ("speech", "gain")
 
 
+@pytest.mark.long
 def test_for_the_noise_a_recording_is_made(model):
     made = learn(model, [], 200, "noise", ALL)
     assert made.next_[0].kind == "noise"
@@ -68,6 +69,7 @@ def test_for_the_noise_a_recording_is_made(model):
     assert after.after.low < middle < after.after.high
 
 
+@pytest.mark.long
 def test_a_tone_tells_the_loss_whoever_speaks(model):
     before = learn(model, [], 200, "level", ALL)
     nominal = model.drawn(np.zeros((1, len(model.parameters))))

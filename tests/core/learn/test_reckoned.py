@@ -51,6 +51,7 @@ def knob_band(station):
     return np.quantile(turn, [0.05, 0.95])
 
 
+@pytest.mark.long
 def test_a_knob_that_was_read_is_no_more_doubtful_on_the_ladder_than_its_reading(typed, learned):
     """Sensitivity and what the set wants stay wide by themselves; together they are tied."""
     low, high = knob_band(learned)

@@ -17,6 +17,7 @@ def shifted(x, rate, by_hz):
     return turned.real
 
 
+@pytest.mark.table(keep=3)
 @pytest.mark.parametrize("by_hz", [-30, 0, 25])
 @pytest.mark.parametrize("seed", [1, 2, 5, 8])
 def test_a_sideband_off_by_some_hertz_is_told_within_ten(by_hz, seed):

@@ -101,6 +101,7 @@ def generated(rng):
     return records
 
 
+@pytest.mark.long
 def test_nothing_valid_is_lost_and_nothing_mutated_is_a_traceback():
     rng = random.Random(20)
     for _ in range(FILES):

@@ -107,6 +107,7 @@ def test_where_nothing_is_open_there_is_still_practice():
     assert headline(tasks) == ""
 
 
+@pytest.mark.long
 def test_the_command_prints_and_refuses_in_one_line(demo_folder, capsys):
     save_station(only(mended_demo(), "hf-chat"), demo_folder)
     assert main(["next", str(demo_folder), "--minutes", "60", "--no-soldering", "--json"]) == 0
@@ -137,6 +138,7 @@ def test_what_was_bought_waits_for_its_build_for_a_month(sound):
     assert shopping(next_tasks(sound, NO_RECORDS, entries=[bought(60)])) == wanted
 
 
+@pytest.mark.long
 def test_a_figure_whose_doubt_decides_is_to_be_found_out(sound):
     """A microphone of which only a wide range is known may be too weak, or not."""
     wide = edits.change_gear(

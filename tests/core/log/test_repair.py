@@ -58,6 +58,7 @@ def test_a_hole_costs_the_entries_in_it_and_no_others(tmp_path, share):
     assert len(again.entries()) == made.entries + 1
 
 
+@pytest.mark.long
 def test_random_damage_is_never_a_traceback_and_the_old_file_is_always_there(tmp_path):
     rng = random.Random(11)
     for run in range(25):

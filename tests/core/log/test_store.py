@@ -118,6 +118,7 @@ def test_all_or_none(tmp_path):
     assert len(store.entries()) == 3
 
 
+@pytest.mark.long
 def test_no_committed_entry_is_lost_however_it_ends(tmp_path):
     """A child writes and tells each committed number; it is killed at any moment."""
     rng, told = random.Random(7), 0
@@ -214,6 +215,7 @@ def test_a_time_that_is_none_is_refused(at):
         report(at=at)
 
 
+@pytest.mark.long
 def test_a_report_of_tens_of_thousands_is_found(tmp_path):
     store = LogStore(tmp_path)
     day = datetime.fromisoformat("2031-01-01T00:00+00:00")

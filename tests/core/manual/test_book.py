@@ -36,6 +36,7 @@ def book():
         return whole(read_station(shipped_demo()).station)
 
 
+@pytest.mark.long
 def test_there_is_a_page_for_each_kind_finding_and_caution(book):
     for module in pkgutil.walk_packages(tonleiter.core.__path__, "tonleiter.core."):
         importlib.import_module(module.name)
@@ -48,6 +49,7 @@ def test_there_is_a_page_for_each_kind_finding_and_caution(book):
     assert len(ids) == len(book.pages)
 
 
+@pytest.mark.long
 def test_no_link_leads_nowhere_and_no_picture_is_missing(book):
     ids = {p.id for p in book.pages}
     for page in book.pages:
@@ -80,6 +82,7 @@ def agree(text, other):
     return True
 
 
+@pytest.mark.long
 def test_what_lies_in_docs_is_what_would_be_made_now(book):
     """No figure of it is stale: it is made anew here and compared."""
     files, there = html_files(book), lying()
@@ -101,6 +104,7 @@ def test_the_pdf_is_of_the_same_contents():
     assert len(document) > 20
 
 
+@pytest.mark.long
 def test_anchors_of_the_files_are_there(book):
     files = html_files(book)
     for name, content in files.items():
@@ -108,6 +112,7 @@ def test_anchors_of_the_files_are_there(book):
             assert f'id="{anchor}"' in files[target], (name, anchor)
 
 
+@pytest.mark.long
 def test_figures_of_a_job_are_those_of_the_chain(book, demo):
     """The hum of the hunt, against the verdict that the Ladder shows."""
     text = " ".join(book.page("job/hum-hunt").texts())

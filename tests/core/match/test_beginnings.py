@@ -62,6 +62,7 @@ def test_a_pair_of_answers_is_judged_as_at_the_bench(speaks, goes, takes, may):
     assert pair.may == may
 
 
+@pytest.mark.long
 def test_no_gain_is_past_the_end_of_its_scale():
     for speaks in SPEAKS:
         for goes in GOES:

@@ -53,6 +53,7 @@ def test_the_answer_names_the_best_and_says_why(demo):
     assert "dB over the noise" in said
 
 
+@pytest.mark.long
 def test_voices_come_before_players_for_speech_and_not_for_data(demo):
     terms = usual_terms(demo)
     grid = whole(demo, terms)

@@ -83,7 +83,7 @@ def usual(request):
     return request.param, *planned(*USUAL[request.param])
 
 
-@pytest.mark.table(keep=3)
+@pytest.mark.long
 def test_the_first_plan_of_a_usual_pair_has_nothing_above_fine_and_hits_the_window(usual):
     name, progress, _, _ = usual
     best = progress.best[0]
@@ -96,7 +96,7 @@ def test_the_first_plan_of_a_usual_pair_has_nothing_above_fine_and_hits_the_wind
         assert abs(best.figures.off_middle_db) <= 3.0
 
 
-@pytest.mark.table(keep=3)
+@pytest.mark.long
 def test_plans_are_what_a_solve_of_their_pieces_gives(usual):
     _, progress, terms, station = usual
     for candidate in progress.best:
@@ -105,7 +105,7 @@ def test_plans_are_what_a_solve_of_their_pieces_gives(usual):
         assert not again.stops()
 
 
-@pytest.mark.table(keep=3)
+@pytest.mark.long
 def test_plans_on_offer_differ_and_stand_in_order(usual):
     _, progress, _, _ = usual
     topologies = [c.topology for c in progress.best]
@@ -115,7 +115,7 @@ def test_plans_on_offer_differ_and_stand_in_order(usual):
     assert all(w.why and w.costs for w in explain(progress.best))
 
 
-@pytest.mark.table(keep=3)
+@pytest.mark.long
 def test_what_each_kind_of_source_needs_is_in_its_plan(usual):
     name, progress, _, _ = usual
     needed = {"electret": "bias-feed", "carbon": "bias-feed", "piezo": "preamp"}
@@ -126,7 +126,7 @@ def test_what_each_kind_of_source_needs_is_in_its_plan(usual):
         assert any(k == "pad" for k in progress.best[0].topology)
 
 
-@pytest.mark.table(keep=3)
+@pytest.mark.long
 def test_a_usual_pair_is_searched_widely(usual):
     name, progress, _, _ = usual
     assert progress.finished
@@ -139,6 +139,7 @@ def test_the_same_station_gives_the_same_plans():
     assert [c.pieces for c in first.best] == [c.pieces for c in second.best]
 
 
+@pytest.mark.long
 def test_isolated_plans_part_the_grounds():
     progress, _, _ = planned(PLAYER, BIASED, "ssb-chat", "isolated")
     assert progress.best
@@ -147,6 +148,7 @@ def test_isolated_plans_part_the_grounds():
     assert all("capacitor" in c.topology for c in progress.best)
 
 
+@pytest.mark.long
 def test_outboard_plans_go_through_a_box_and_come_down_again():
     progress, _, _ = planned(DYNAMIC, BIASED, "ssb-chat", "outboard")
     for candidate in progress.best:
@@ -156,6 +158,7 @@ def test_outboard_plans_go_through_a_box_and_come_down_again():
     assert "pad" in progress.best[0].topology
 
 
+@pytest.mark.long
 def test_battery_plans_hang_on_no_mains(monkeypatch):
     monkeypatch.setattr(searching, "MOST_SOLVES", 150)
     strip = gear("amplifier", "mains mixer", expects="microphone", gain_high_db=60)
@@ -176,6 +179,7 @@ def test_only_what_lies_in_the_drawer():
                     assert piece.figure(field).value in allowed
 
 
+@pytest.mark.long
 def test_preamps_too_are_made_of_what_lies_in_the_drawer(monkeypatch):
     monkeypatch.setattr(searching, "MOST_SOLVES", 150)
     drawer = {"resistors": ["470", "1k", "4k7", "22k", "100k"], "capacitors": ["1u", "10u"]}
@@ -196,6 +200,7 @@ def divider_station():
     return station_of(mic, divider, old)
 
 
+@pytest.mark.long
 def test_an_old_radios_divider_is_changed_unless_nothing_may_be_cut(monkeypatch):
     monkeypatch.setattr(searching, "MOST_SOLVES", 120)
     station, terms = divider_station(), Terms("ssb-chat", "op", 30.0)
@@ -209,6 +214,7 @@ def test_an_old_radios_divider_is_changed_unless_nothing_may_be_cut(monkeypatch)
     assert all(c.figures.reversible for c in kept.best)
 
 
+@pytest.mark.long
 def test_results_come_as_they_are_found_and_a_stop_keeps_them():
     station = station_of(PLAYER, BIASED)
     seen = []
@@ -222,6 +228,7 @@ def test_results_come_as_they_are_found_and_a_stop_keeps_them():
     assert seen[-1].best
 
 
+@pytest.mark.long
 def test_what_is_stopped_on_the_full_grid_is_not_offered(monkeypatch):
     """A draft of few frequencies may look well; what was solved whole has the last word."""
     drafts, fine = searching._Search._solve, []
@@ -242,6 +249,7 @@ def test_what_is_stopped_on_the_full_grid_is_not_offered(monkeypatch):
     assert not any(isinstance(c, Stopped) for c in found.best)
 
 
+@pytest.mark.long
 def test_report_is_plain_json_with_parts_and_a_transmit_switch():
     progress, terms, _ = planned(PLAYER, BIASED)
     report = json.loads(json.dumps(plan_report(progress, terms, "simple"), allow_nan=False))

@@ -108,6 +108,7 @@ def test_the_first_plan_is_what_a_practitioner_would_build(source, socket, purpo
     assert built(best[0]) in wanted.split("|"), [(built(c), round(c.cost, 1)) for c in best]
 
 
+@pytest.mark.long
 def test_the_radio_s_own_bias_contact_comes_before_any_battery():
     """8 V on a contact of the plug: a resistor and a capacitor, nothing that runs empty."""
     of = bench(ELECTRET, lead(), PLAIN | {"id": "radio"})
@@ -117,6 +118,7 @@ def test_the_radio_s_own_bias_contact_comes_before_any_battery():
     assert "battery" not in {p.name.partition(",")[0] for p in parts_of(feed)}
 
 
+@pytest.mark.long
 def test_two_resistors_of_an_old_sets_divider_beat_a_preamp():
     """Made for a crystal's tenths of a volt: 34 dB down, then a first stage that wants little."""
     divider = gear("input-divider", "divider")

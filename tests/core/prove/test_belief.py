@@ -59,6 +59,7 @@ def test_readings_that_hang_together_are_weighed_together():
     assert found.log[0] == pytest.approx(rest.logpdf(slipped[kept]) + price)
 
 
+@pytest.mark.long
 def test_a_battery_that_is_low_moves_ten_readings_and_is_one_thing(proofs):
     """7.6 V of 9: every volt is a sixth low at once, and nothing is wrong with the build."""
     of = proofs["op-amp"]
@@ -81,7 +82,7 @@ def test_a_right_build_is_not_accused(proofs, name):
     assert (score.tried, score.accused) == (3, 0), score.of
 
 
-@pytest.mark.table(keep=2)
+@pytest.mark.long
 @pytest.mark.parametrize("name", ["opto-coupler", "foot switch", "carbon", "T-pad box"])
 def test_a_sample_of_faults_is_found(proofs, name):
     score = tried(proofs[name], every=29)
@@ -89,11 +90,13 @@ def test_a_sample_of_faults_is_found(proofs, name):
     assert score.first >= score.tried - 1
 
 
+@pytest.mark.long
 def test_two_faults_are_named_where_one_leaves_a_misfit(proofs):
     score = doubles(proofs["plain lead"], 6)
     assert score.first >= 3
 
 
+@pytest.mark.long
 def test_headline_percentages_and_badge_follow_one_belief(proofs):
     """Whatever is read, the sentence names what the list has first, or nothing at all."""
     of = proofs["one transistor"]
@@ -129,6 +132,7 @@ def test_nothing_is_powered_before_it_was_rung_out(proofs, name):
     assert orders == sorted(orders)
 
 
+@pytest.mark.long
 def test_a_short_where_the_battery_goes_stops_the_way_to_power(proofs):
     of = proofs["one transistor"]
     read = {RAIL: 3.0, REST: math.inf}
@@ -147,6 +151,7 @@ def test_a_short_where_the_battery_goes_stops_the_way_to_power(proofs):
         ranking = of.rank(read)
 
 
+@pytest.mark.long
 def test_a_current_far_over_what_is_expected_switches_off(proofs):
     """A chip the wrong way round conducts from rail to rail: hundreds of milliamperes."""
     of = proofs["op-amp"]
@@ -194,7 +199,7 @@ WIRED = (
 )
 
 
-@pytest.mark.table(keep=3)
+@pytest.mark.long
 @pytest.mark.parametrize("returns", ["own-wire", "audio-ground"])
 @pytest.mark.parametrize(("way", "unit"), WIRED)
 def test_every_way_to_transmit_is_read_pressed_and_let_go(way, unit, returns):
@@ -304,6 +309,7 @@ def test_primary_for_secondary_by_its_ohms():
     assert found["ohm radio.mic.4 radio.mic.2"] == pytest.approx(58, rel=0.01)
 
 
+@pytest.mark.table(keep=3)
 @pytest.mark.parametrize("name", list(builds()))
 def test_nothing_on_the_bench_exceeds_what_its_parts_can_give(proofs, name):
     """Volts no more than all supplies together, a tone no more than that, current by ohm's law."""
@@ -383,6 +389,7 @@ def test_brackets_are_no_narrower_than_parts_and_meter(proofs):
     assert high[c] > 9.6
 
 
+@pytest.mark.long
 def test_every_battery_is_rung_out_before_there_is_power():
     """A capsule's feed and a preamp each have their own: both places are read in ohms first."""
     path = (gear("electret-2-wire", "mic"), kind("bias-feed"), lead(), kind("jfet-preamp"))

@@ -74,6 +74,7 @@ def test_a_pad_s_tone_by_hand():
     assert of.shown(None)["tone 1000"] == pytest.approx(by_hand, rel=2e-3)
 
 
+@pytest.mark.long
 def test_brackets_hold_healthy_units_and_not_sick_ones(proofs):
     """Nine in ten readings of healthy units lie in their brackets; the open divider's do not."""
     of = proofs["one transistor"]
@@ -89,12 +90,14 @@ def test_brackets_hold_healthy_units_and_not_sick_ones(proofs):
     assert not of.as_predicted(point(of, "Q1.C"), sick[point(of, "Q1.C")])
 
 
+@pytest.mark.long
 def test_nothing_wrong_is_believed_where_all_is_as_predicted(proofs):
     of = proofs["one transistor"]
     assert of.rank(of.shown(None)).explained[0].fault.id == HEALTHY
     assert not of.rank(of.shown(None)).suspicious
 
 
+@pytest.mark.long
 def test_a_plug_wired_from_its_wrong_face_is_told_from_wires_that_are_not_soldered(proofs):
     """The wires land on contacts that are free: a beep from one of those says so."""
     of = proofs["one transistor"]
@@ -123,13 +126,14 @@ def test_one_colour_taken_for_its_neighbour(ohm, others):
     assert {round(x) for x in one_band_off(ohm)} == {round(x) for x in others}
 
 
+@pytest.mark.long
 def test_a_reading_that_no_fault_explains_is_suspicious_itself(proofs):
     of = proofs["one transistor"]
     read = of.shown(None) | {point(of, "Q1.E"): 40.0}
     assert of.rank(read).suspicious
 
 
-@pytest.mark.table(keep=3)
+@pytest.mark.long
 @pytest.mark.parametrize(
     "name", ["one transistor", "FET", "transformer box", "pad box", "bias box", "plain lead"]
 )
@@ -141,6 +145,7 @@ def test_hidden_faults_are_found(proofs, name):
     assert score.third >= score.tried - 1
 
 
+@pytest.mark.long
 def test_the_next_reading_leads_there_by_less_than_half(proofs):
     import numpy as np
 
@@ -208,6 +213,7 @@ def test_a_reading_that_is_none_is_one_line(text, unit):
     assert "\n" not in str(caught.value)
 
 
+@pytest.mark.long
 def test_two_faults_at_once_are_named_where_one_explains_too_little(proofs):
     """R2 open and the output's joint gone: no single fault shows both."""
     of = proofs["one transistor"]
@@ -233,6 +239,7 @@ def test_a_small_tone_on_the_scope_is_the_meter_s_reading(proofs):
     assert seen.out.flat == ""
 
 
+@pytest.mark.long
 def test_too_much_of_a_tone_is_flat_where_the_supply_ends(proofs):
     """With the transistor off, R3 alone drives the load up: (9 − 4.75 V) · 600 / (600 + 4700)."""
     of = proofs["one transistor"]
@@ -264,6 +271,7 @@ def run(capsys, *words):
     return code, out
 
 
+@pytest.mark.long
 def test_the_command_hides_a_fault_and_finds_it(capsys, demo_folder, tmp_path):
     code, out = run(capsys, demo_folder, "--json", "--list-faults")
     assert code == 0

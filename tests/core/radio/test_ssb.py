@@ -147,6 +147,7 @@ def test_what_overloads_the_first_stage_is_said_and_cut():
 # --- power and width -----------------------------------------------------------------------------
 
 
+@pytest.mark.table(keep=2)
 @pytest.mark.parametrize("gain", [0.3, 0.5, 0.7, 1.0])
 @pytest.mark.parametrize("compression", [0.0, 12.0])
 def test_peak_power_is_never_over_what_the_soft_knee_says(gain, compression):
@@ -230,6 +231,7 @@ def test_a_path_has_the_noise_and_the_fading_it_was_given():
     assert 20 * np.log10(faded.max() / faded.min()) == pytest.approx(12.0, abs=1.5)
 
 
+@pytest.mark.long
 def test_one_is_understood_better_with_less_noise():
     said = voice("deep")
     sent = transmitted(FIGURES, Knobs(), said.times(FIGURES.unit_v * 0.3))

@@ -45,7 +45,7 @@ def promised(chain, far=False):
     return recorded(right(), chain, far)
 
 
-@pytest.mark.table(keep=3)
+@pytest.mark.long
 @pytest.mark.parametrize("pitch", ["deep", "high"])
 @pytest.mark.parametrize("effort", ["soft", "normal"])
 @pytest.mark.parametrize("chain, far", [(CHAT, False), (FM, False)])
@@ -62,6 +62,7 @@ def test_another_voice_on_a_right_chain_breaks_no_promise(chain, far, pitch, eff
     assert said(made).startswith("It shows what the chain promises")
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("chain, piece, change, titles", [
     (CHAT, "stage-dynamic", {"housing": "in-case", "over_it": "foam", "opening_mm": 1.0,
                              "opening_long_mm": 6.0}, {"Treble"}),
@@ -77,6 +78,7 @@ def test_what_was_changed_is_seen_and_where_to_look(chain, piece, change, titles
     assert all("Look at " in f.proof and f.severity == "mind" for f in found)
 
 
+@pytest.mark.long
 def test_a_quieter_room_than_was_entered_is_no_fault():
     loud = edits.change_station(right(), room_noise_dba=52.0)
     made = promises(recorded(loud, CHAT), promised(CHAT))

@@ -162,6 +162,7 @@ def test_bass_names_the_part_that_takes_it():
     }
 
 
+@pytest.mark.long
 def test_every_finding_of_the_demo_has_an_answer_that_can_be_read(demo):
     """Four to nine lines where figures prove it; each line has words; links lead to pieces."""
     seen = 0
@@ -202,6 +203,7 @@ def test_a_reading_of_the_bench_hangs_on_the_parts_that_make_it(demo):
         assert len(why.steps) + len(why.hangs) <= MOST_STEPS
 
 
+@pytest.mark.long
 def test_what_a_reading_hangs_on_does_what_it_says():
     """The bias of an electret box, read at its contact: half as much by twice the resistor."""
     station = station_of(

@@ -37,6 +37,7 @@ def for_noise(case, panel):
     return list(advise(case, panel, "communicator"))
 
 
+@pytest.mark.long
 def test_in_band_noise_words_come_first(for_noise):
     made = for_noise[-1]
     now = made.best.panel
@@ -48,6 +49,7 @@ def test_in_band_noise_words_come_first(for_noise):
     assert made.best.splatter_db < -28, "the neighbours are not the price"
 
 
+@pytest.mark.long
 def test_what_is_best_so_far_never_gets_worse(for_noise):
     scores = [made.best.score("communicator") for made in for_noise]
     assert scores == sorted(scores)
@@ -55,6 +57,7 @@ def test_what_is_best_so_far_never_gets_worse(for_noise):
     assert for_noise[-1].count == len(for_noise) + 1
 
 
+@pytest.mark.long
 def test_a_muffled_voice_gets_its_treble_back_to_sound_as_it_is(case, panel):
     f = np.fft.rfftfreq(case.volts.size, 1 / advice.AUDIO_HZ)
     dull = np.fft.irfft(np.fft.rfft(case.volts) / (1 + (f / 1500) ** 2), case.volts.size)
@@ -65,6 +68,7 @@ def test_a_muffled_voice_gets_its_treble_back_to_sound_as_it_is(case, panel):
     assert made.best.unlike_db < made.before.unlike_db - 0.5
 
 
+@pytest.mark.long
 def test_what_stands_right_is_left_alone(case, panel, for_noise):
     again = list(advise(case, for_noise[-1].best.panel, "communicator"))[-1]
     gained = again.best.score("communicator") - again.before.score("communicator")
@@ -74,6 +78,7 @@ def test_what_stands_right_is_left_alone(case, panel, for_noise):
     assert "nothing is better" in list(advise(case, turned, "natural"))[-1].says()
 
 
+@pytest.mark.long
 def test_the_guide_of_set_asks_for_what_was_advised_and_for_nothing_else(case, for_noise):
     panel = for_noise[-1].best.panel
     scene = SsbScene(case, panel).complete()

@@ -60,6 +60,7 @@ def test_one_that_cancels_noise_is_touched(school):
     assert made.best.distance_mm <= 20
 
 
+@pytest.mark.long
 def test_a_louder_room_never_sends_one_further_off():
     where = [
         advise_distance(chat(150.0, room=room), "natural").best.distance_mm

@@ -164,6 +164,7 @@ def test_a_card_of_an_own_radio_says_what_was_read_there(hf):
     assert card.meters == {"alc": pytest.approx(0.4 * hf.figures.alc_full_db)}
 
 
+@pytest.mark.long
 def test_what_schools_cost_is_measured_and_goes_the_way_of_physics(hf):
     """Harder on the level control: more average power, more splatter, louder pauses."""
     hf = replace(hf, volts=hf.volts[: 4 * 12_000], spoken=Sound(hf.spoken.samples[:64_000], 16_000))
@@ -183,6 +184,7 @@ def test_what_schools_cost_is_measured_and_goes_the_way_of_physics(hf):
     assert "less of it over the noise" in told["tone:natural"]
 
 
+@pytest.mark.long
 def test_a_box_takes_as_much_off_peaks_as_is_asked_and_costs_are_told_both_ways(hf):
     """Behind a box of 4 to 1 peaks come down by what its meter shows; quiet words stay."""
     short = replace(

@@ -71,6 +71,7 @@ def measured(wave, gain_db, speaking):
 WAVES = [waveform(seed) for seed in (1, 2)]
 
 
+@pytest.mark.table(keep=3)
 @pytest.mark.parametrize("ratio", [2.0, 4.0, 20.0])
 @pytest.mark.parametrize("threshold", [-12.0, -6.0, 0.0])
 @pytest.mark.parametrize("times", [QUICK, SLOW])

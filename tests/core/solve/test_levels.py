@@ -170,6 +170,7 @@ def test_report_has_the_promised_keys_and_is_plain_data(demo):
         assert wanted <= set(finding)
 
 
+@pytest.mark.long
 def test_a_dead_microphone_reports_finite_or_null(demo):
     import json
 

@@ -59,6 +59,7 @@ def test_fifty_cables_are_one_cable_of_fifty_lengths():
     assert many.rows[-1].noise_dbu == pytest.approx(one.rows[-1].noise_dbu, abs=0.05)
 
 
+@pytest.mark.long
 def test_memory_grows_with_the_chain_and_not_with_its_square():
     def peak(count):
         compiled = compile_chain(cables(count))
@@ -73,6 +74,7 @@ def test_memory_grows_with_the_chain_and_not_with_its_square():
     assert long < 140e6
 
 
+@pytest.mark.long
 def test_a_long_chain_has_bands_too(monkeypatch):
     # what counts as long is brought down: the way is the same, and 85 draws of it are enough
     for place in (module, spread_module):

@@ -118,6 +118,7 @@ def long_talk(tmp_path_factory):
     return path
 
 
+@pytest.mark.long
 def test_of_a_long_recording_the_stretch_with_the_most_speech_is_taken(long_talk):
     shares = []
     read = read_sound(long_talk, shares.append)
@@ -134,6 +135,7 @@ def test_of_a_long_recording_the_stretch_with_the_most_speech_is_taken(long_talk
     assert shares[-1] == pytest.approx(1.0)
 
 
+@pytest.mark.long
 def test_ten_minutes_cost_less_than_a_hundred_megabytes(long_talk):
     tracemalloc.start()
     own_voice(long_talk)

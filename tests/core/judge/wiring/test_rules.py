@@ -232,6 +232,7 @@ LOOKED_UP = (leads.SCREEN_ONCE, plugs.PINOUT_UNKNOWN, plugs.CONNECTOR_ASSUMED)
 MENDED = [c for c in CASES if c not in LOOKED_UP]
 
 
+@pytest.mark.table(keep=3)
 @pytest.mark.parametrize("code", MENDED)
 def test_a_remedy_that_is_offered_was_tried_and_leaves_the_finding_behind(code):
     found = verdict_of(CASES[code][0])

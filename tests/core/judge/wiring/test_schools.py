@@ -27,6 +27,7 @@ def stages(of):
     return [of.placed(s).kind_id for s in of.chain().variant().stages]
 
 
+@pytest.mark.long
 def test_each_school_is_what_it_says():
     found = verdict_of(hummed())
     assert school_now(found, 1) == "straight"
