@@ -13,7 +13,7 @@ from tests.conftest import gear, station_of
 from tonleiter.core.judge.assess import assess, remedies
 from tonleiter.core.solve.corners import corners_hz
 
-PIEZO = gear("piezo-microphone", "piezo")
+PIEZO = gear("piezo-microphone", "piezo", leak_ohm=500e6)
 LEAD = gear("cable", "lead", length_m=3)
 RESISTOR, FOLLOWER = "in series before", "op-amp buffer of 2.2 MΩ right behind it"
 # what a long chat on SSB wants
@@ -114,3 +114,44 @@ def test_nor_for_noise():
     before = assess(station_of(PIEZO, LEAD, pad, hissing))
     (finding,) = (f for f in before.findings if f.code == "noise-heard")
     assert not any("Leave the pad out" in r.title for r in remedies(before, finding))
+
+
+# what stands between a crystal and its radio, the radio's volts, and what an old hand says of them:
+# it passes no current, so the few volts of a microphone contact do nothing to it; a salt crystal is
+# kept away from tens of volts, and not by a capacitor alone, which leaks more than a crystal does; a
+# feed that somebody put in for it is of no use and loads it besides
+VOLTS = {
+    "bias for an electret, 8 V": ((), {"bias_v": 8, "z_in_ohm": 600}, "fine"),
+    "no bias": ((), {"z_in_ohm": 600}, None),
+    "8 V behind a capacitor": (
+        (gear("capacitor", "c", leakage_ohm=100e6),),
+        {"bias_v": 8, "z_in_ohm": 600},
+        "fine",
+    ),
+    "an old set's 60 V": ((), {"bias_v": 60, "bias_ohm": 220e3, "z_in_ohm": 100e3}, "mind"),
+}
+
+
+@pytest.mark.parametrize("case", VOLTS)
+def test_volts_on_a_crystal(case):
+    between, radio, severity = VOLTS[case]
+    before = assess(station_of(PIEZO, LEAD, *between, gear("microphone-socket", "radio", **radio)))
+    found = [f for f in before.findings if f.code == "volts-on-crystal"]
+    assert [f.severity for f in found] == ([severity] if severity else [])
+    for finding in found:
+        # nothing flows, or what two leaks let through: all of it stands there, or their share
+        share = 500 / (500 + 100) if between else 1.0
+        assert finding.evidence["dc_v"] == pytest.approx(share * radio["bias_v"], rel=0.01)
+        offered = remedies(before, finding)
+        assert bool(offered) == (severity == "mind")
+        for remedy in offered:
+            after = assess(remedy.change(before.station))
+            assert "volts-on-crystal" not in {f.code for f in after.findings}
+
+
+def test_of_a_feed_that_a_crystal_does_not_want_only_that_is_said():
+    feed = gear("bias-feed", "feed", supply_v=9, resistor_ohm=10e3)
+    found = assess(station_of(PIEZO, feed, gear("microphone-socket", "radio", z_in_ohm=100e3)))
+    codes = {f.code for f in found.findings}
+    assert "needless-bias-feed" in codes
+    assert "volts-on-crystal" not in codes

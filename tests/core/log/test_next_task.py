@@ -24,6 +24,7 @@ from tonleiter.core.station import edits
 from tonleiter.core.station.files import save_station
 from tonleiter.core.station.proved import Proved
 from tonleiter.core.station.records import NO_RECORDS, keep_card, note_proved
+from tonleiter.core.words import within
 
 
 def only(station, chain):
@@ -46,6 +47,17 @@ def test_a_stop_comes_before_everything_and_nothing_is_built_on_it(demo):
     chat = [t for t in tasks if t.chain == "hf-chat"]
     assert all(t.title.startswith("Mend") for t in chat), "no card, no build of what is ill"
     assert headline(tasks).startswith("Next: mend “HF, evening round”")
+
+
+def test_of_two_chains_with_a_stop_the_one_that_lies_open_comes_first(demo):
+    """As Ladder, Wire and Set begin with it."""
+    again = demo.chain("hf-chat").model_copy(update={"id": "again", "name": "HF, once more"})
+    both = demo.but(chains=(*demo.chains, again))
+    for opened in ("hf-chat", "again"):
+        shown = edits.open_chain(both, opened)
+        first, second = next_tasks(shown, NO_RECORDS)[:2]
+        assert (first.chain, {first.chain, second.chain}) == (opened, {"hf-chat", "again"})
+        assert within(verdict_of(shown).stops()[0].says) in first.title
 
 
 def test_what_was_never_written_down_is_set_and_kept(sound):

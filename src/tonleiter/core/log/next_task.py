@@ -86,6 +86,8 @@ def next_tasks(
 ) -> tuple[NextTask, ...]:
     """Everything that is open, the most worth for its effort first. Raises StoppedError.
 
+    What is worth the same stands in the order of the chains, the one that lies open before them.
+
     ``entries`` are those of the log: what was bought waits for its build, batteries wear.
     ``doubts`` of a verdict take seconds, and are left out where nobody gives them.
     """
@@ -114,7 +116,8 @@ def next_tasks(
         NextTask("Practise on a hidden fault", "nothing breaks, and the eye stays quick",
                  PRACTISE_MIN, PRACTISE, "practise")
     )  # fmt: skip
-    return tuple(sorted(made, key=lambda t: -t.score))
+    opened = station.chain().id if station.chains else None
+    return tuple(sorted(made, key=lambda t: (-t.score, t.chain != opened)))
 
 
 def evening(

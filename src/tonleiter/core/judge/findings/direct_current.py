@@ -11,6 +11,7 @@ from tonleiter.core.circuit.elements import Inductor, Resistor
 from tonleiter.core.circuit.readings import read_dc
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.net import Polarised, SeriesFeed, Winding
+from tonleiter.core.judge.findings import crystal
 from tonleiter.core.judge.findings.case import Case, Rail, current_a
 from tonleiter.core.judge.findings.codes import HEARD, Meaning, declare
 from tonleiter.core.judge.findings.model import ADD, CHANGE, Finding, Fix
@@ -28,10 +29,13 @@ CAPACITOR_REVERSED = declare(
 )
 CORE_MAGNETISED = declare("core-magnetised")
 WINDINGS_CLEAR = declare("windings-clear", Meaning(counts=HEARD))
+VOLTS_ON_CRYSTAL = declare("volts-on-crystal")
 
 # a rail that gives less than this share of a current is not where it comes from
 GIVES_SHARE = 0.2
 REVERSED_BELOW_V = -0.2
+# so little is a leak's; salt crystals are kept from tens of volts, which thick ceramic ones bear
+SEEN_V, SALT_BEARS_V = 0.5, 30.0
 
 
 def _rail_onto(case: Case, index: int, element: str) -> Rail | None:
@@ -210,4 +214,43 @@ def windings_clear(case: Case) -> Iterator[Finding]:
             )
 
 
-rules = (direct_current_through_winding, core_magnetised, capacitor_reversed, windings_clear)
+def volts_on_crystal(case: Case) -> Iterator[Finding]:
+    """Bias for an electret stands across a crystal: no current flows, and it is asked about."""
+    source = case.rows[0]
+    if source.gear.load_takes != "bass" or any(r.gear.feeds == "bias" for r in case.rows):
+        return  # of a feed that it does not want another rule speaks
+    out = case.solution.compiled.stages[0].outlet
+    volts = case.solution.op.volts(out.hot, out.cold)
+    rails = case.rails()
+    if abs(volts) < SEEN_V or not rails:
+        return
+    origin = max(rails, key=lambda rail: rail.mark.open_v).stage
+    harms = abs(volts) > SALT_BEARS_V
+    stands = f"{format_quantity(volts, VOLT, 2)} from {the(case.rows[origin].name)}"
+    yield Finding(
+        code=VOLTS_ON_CRYSTAL,
+        severity="mind" if harms else "fine",
+        stage=source.id,
+        says=(
+            f"{stands} would sit on the crystal of {the(source.name)}, and may spoil it"
+            if harms
+            else f"{stands} do nothing to {the(source.name)}: a crystal passes no DC"
+        ),
+        proof=(
+            f"a salt crystal is kept below {format_quantity(SALT_BEARS_V, VOLT)} or so"
+            if harms
+            else "they are there for an electret; what feeds them is part of its load"
+        ),
+        evidence={"dc_v": volts},
+        # a capacitor alone leaks more than a crystal does: it wants a resistor on its side as well
+        fixes=tuple(crystal.buffered(case)) if harms else (),
+    )
+
+
+rules = (
+    direct_current_through_winding,
+    core_magnetised,
+    capacitor_reversed,
+    windings_clear,
+    volts_on_crystal,
+)
