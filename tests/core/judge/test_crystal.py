@@ -118,8 +118,8 @@ def test_nor_for_noise():
 
 # what stands between a crystal and its radio, the radio's volts, and what an old hand says of them:
 # it passes no current, so the few volts of a microphone contact do nothing to it; a salt crystal is
-# kept away from tens of volts, and not by a capacitor alone, which leaks more than a crystal does; a
-# feed that somebody put in for it is of no use and loads it besides
+# kept away from tens of volts, and not by a capacitor alone, which leaks more than it does; a feed
+# that somebody put in for it is of no use and loads it besides
 VOLTS = {
     "bias for an electret, 8 V": ((), {"bias_v": 8, "z_in_ohm": 600}, "fine"),
     "no bias": ((), {"z_in_ohm": 600}, None),

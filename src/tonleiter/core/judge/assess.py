@@ -204,7 +204,12 @@ def _done(before: Assessment, finding: Finding, fix: Fix) -> tuple[Fix, Assessme
     compiled = before.solution.compiled
 
     def judged(fix: Fix) -> Assessment:
-        return assess(fix.apply(before.station), compiled.chain.id, compiled.variant.id)
+        return assess(
+            fix.apply(before.station),
+            compiled.chain.id,
+            compiled.variant.id,
+            contacts=compiled.contacts,
+        )
 
     try:
         after = judged(fix)

@@ -1,5 +1,7 @@
 """A build that must fire each rule, and a near twin that must not."""
 
+import math
+
 import pytest
 
 from tests.conftest import gear
@@ -305,3 +307,16 @@ def test_what_concerns_the_sound_is_said_of_the_chain():
     assert {f.code for f in wrong if f.place} == {soldering.SUPPLY_ON_WIRE}
     # what only the iron minds is not
     assert not [f for f in verdict_of(plain()).found("chain") if f.place]
+
+
+@pytest.mark.parametrize("code", ["pinout-mirrored", "screen-both-ends", "quad-side-by-side"])
+def test_what_a_remedy_promises_is_what_stands_once_it_is_done(code):
+    """Tried at the contacts, where the verdict is judged: a joint more or less is some decibels."""
+    before = verdict_of(CASES[code][0])
+    heard = [f for f in before.findings if not f.place and f.severity != "fine"]
+    promised = [r for f in heard for r in before.remedies(f)]
+    assert len(promised) >= 2
+    for remedy in promised:
+        row = verdict_of(remedy.change(before.assessment.station)).assessment.rows[-1]
+        hum_db = -math.inf if row.hum_dbu is None else row.hum_dbu - row.speech_dbu
+        assert hum_db == pytest.approx(remedy.leaves_hum_db, abs=0.01)
