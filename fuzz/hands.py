@@ -295,6 +295,6 @@ class _Round:
                     name = rng.choice([entry.name for entry in SPACES])
                     do = partial(window.go_to, name)
                 elif name == "toggle_theme" and rng.random() < 0.8:
-                    name, do = "text size", partial(window._step_scale, rng.choice((-1, 1)))
+                    name, do = "text size", partial(window.step_scale, rng.choice((-1, 1)))
                 clock.each(do)
                 return name

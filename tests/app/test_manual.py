@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QAbstractButton, QApplication, QLineEdit
 
 from tests.app.hands import finish, press, settled
 from tests.app.test_fits import too_wide
+from tonleiter.app.commands import commands_of
 from tonleiter.app.manual import hints
 from tonleiter.app.manual.pane import ManualPane
 from tonleiter.app.manual.term_card import TermCard
@@ -160,7 +161,7 @@ def test_every_button_and_key_of_the_texts_is_in_the_window(window):
     window.show_start()
     window.space("ladder").model.finish()
     known = {b.text().replace("\n", " ") for b in window.findChildren(QAbstractButton)}
-    keys = {k for c in window.commands() for k in c.keys.split()}
+    keys = {k for c in commands_of(window) for k in c.keys.split()}
     for entry in SPACES:
         window.go_to(entry.name)
         finish(window.space(entry.name))

@@ -3,19 +3,25 @@
 from __future__ import annotations
 
 import html
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
+from functools import partial
 
-from PySide6.QtCore import QMimeData, QModelIndex, QPoint
+from PySide6.QtCore import QMimeData, QModelIndex, QPoint, Qt
 from PySide6.QtWidgets import (
     QAbstractButton,
     QAbstractItemView,
+    QApplication,
     QComboBox,
     QGridLayout,
     QLabel,
     QLayout,
     QLineEdit,
+    QMenu,
     QWidget,
 )
+
+from tonleiter.app.notice import Notice
+from tonleiter.app.theme.look import Look
 
 Rows = Sequence[Sequence[str]]
 SVG = "image/svg+xml"
@@ -52,6 +58,27 @@ def is_picture(widget: QWidget) -> bool:
 def what(widget: QWidget) -> str:
     """What it is called in a menu."""
     return "picture" if is_picture(widget) else "table"
+
+
+def copy_from(widget: QWidget | None, notice: Notice) -> None:
+    """Put the table or picture that a widget is, or stands in, on the clipboard, and say so."""
+    found = copyable(widget)
+    if found is None:
+        notice.say("There is no table and no picture here to copy.", fades=True)
+        return
+    QApplication.clipboard().setMimeData(data_of(found))
+    notice.say(f"The {what(found)} is on the clipboard", fades=True)
+
+
+def menu_of(
+    found: QWidget, parent: QWidget, look: Look, copy: Callable[[QWidget], object]
+) -> QMenu:
+    """A menu of one line: to copy what was found."""
+    menu = QMenu(parent)
+    look.dress(menu)
+    menu.addAction(f"Copy as a {what(found)}", partial(copy, found))
+    menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+    return menu
 
 
 def data_of(widget: QWidget) -> QMimeData:

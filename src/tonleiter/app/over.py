@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QApplication, QWidget
 from shiboken6 import isValid
 
 from tonleiter.app import turns
+from tonleiter.app.commands import commands_of
 from tonleiter.app.spaces.registry import SPACES
 from tonleiter.app.widgets.said import TERMS
 
@@ -90,7 +91,7 @@ class Over(QObject):
     def _keys_page(self) -> Page:
         from tonleiter.app.manual.keys import keys_page
 
-        everywhere = [(c.keys.replace(" ", " or "), c.words) for c in self._window.commands()]
+        everywhere = [(c.keys.replace(" ", " or "), c.words) for c in commands_of(self._window)]
         groups = [("Everywhere", [*everywhere, ("Tab", "Go through everything")])]
         for entry in SPACES:
             if lines := self._keys_of(entry.name):

@@ -6,7 +6,6 @@ It knows the protocol of a space and no space by name.
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -25,13 +24,13 @@ from PySide6.QtWidgets import (
     QApplication,
     QHBoxLayout,
     QMainWindow,
-    QMenu,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
 
 from tonleiter.app import turns
+from tonleiter.app.commands import commands_of
 from tonleiter.app.notice import Notice
 from tonleiter.app.over import Over
 from tonleiter.app.rail import Rail
@@ -54,19 +53,6 @@ if TYPE_CHECKING:
 WIDE, HIGH = 1280, 800
 # when a space is made whose badge is seen from everywhere; between two that were left and go
 SOON_MS, GOES_MS = 60, 20
-
-
-@dataclass(frozen=True)
-class Command:
-    """Something the window does: its name, words, keys, and whether it has a button."""
-
-    name: str
-    words: str
-    keys: str
-    do: Callable[[], object]
-    on_rail: bool = False
-    always: bool = False
-    """Whether it can be done while no station is open."""
 
 
 class MainWindow(QMainWindow):
@@ -128,7 +114,7 @@ class MainWindow(QMainWindow):
             button.setChecked(False)
             button.setAutoExclusive(True)
             button.setEnabled(self.is_open)
-        for command in self.commands():
+        for command in commands_of(self):
             if command.always and command.on_rail:
                 self.buttons[command.name].setEnabled(True)
         self._stack.setCurrentWidget(page)
@@ -221,7 +207,7 @@ class MainWindow(QMainWindow):
                 entry.name, entry.key, entry.title, partial(self.go_to, entry.name)
             )
         self._rail.add_stretch()
-        for command in self.commands():
+        for command in commands_of(self):
             if command.on_rail:
                 self._rail.add_action(command.name, command.words, command.do)
             for key in command.keys.split():
@@ -245,50 +231,6 @@ class MainWindow(QMainWindow):
     def _once_open(self, do: Callable[[], object]) -> Callable[[], object]:
         """A key that does nothing while the station is being opened."""
         return lambda: do() if self._session is not None else None
-
-    def commands(self) -> tuple[Command, ...]:
-        """All that the window does, in the order of the page of keys."""
-        return (
-            *(Command(e.name, e.title, e.key, partial(self.go_to, e.name)) for e in SPACES),
-            Command("undo", "Undo", "Ctrl+Z", self.undo, on_rail=True),
-            Command("redo", "Redo", "Ctrl+Y Ctrl+Shift+Z", self.redo, on_rail=True),
-            Command("start", "Start", "0 Ctrl+Home", self.show_start, True, True),
-            Command("new", "New, with an empty shelf", "Ctrl+N", self._new, always=True),
-            Command("open", "Open", "Ctrl+O", lambda: self.filing.ask_open(), True, True),
-            Command(
-                "look",
-                "Look at a station",
-                "Ctrl+Shift+O",
-                lambda: self.filing.ask_look(),
-                always=True,
-            ),
-            Command("save", "Save", "Ctrl+S", lambda: self.filing.save(), on_rail=True),
-            Command(
-                "save-as",
-                "Save in another folder",
-                "Ctrl+Shift+S",
-                lambda: self.filing.ask_save_as(),
-            ),
-            Command("give", "A copy to give away", "Ctrl+Shift+G", lambda: self.filing.ask_give()),
-            Command(
-                "larger", "Larger text", "Ctrl++ Ctrl+=", lambda: self._step_scale(1), False, True
-            ),
-            Command("smaller", "Smaller text", "Ctrl+-", lambda: self._step_scale(-1), False, True),
-            Command(
-                "usual", "Usual text size", "Ctrl+0", lambda: self._set_scale(1.0), False, True
-            ),
-            Command("theme", "Night", "Ctrl+T", self.toggle_theme, True, True),
-            Command(
-                "copy",
-                "Copy the table or picture that has the keyboard",
-                "Ctrl+Shift+C",
-                lambda: self.copy_from(QApplication.focusWidget()),
-                always=True,
-            ),
-            Command("close", "Close the window", "Ctrl+Q", self.close, always=True),
-            Command("help", "Manual", "F1", self.over.toggle_manual, True, True),
-            Command("hints", "Hints of a first visit again", "Shift+F1", self.over.hints_again),
-        )
 
     def fitting(self, wide: int, high: int) -> QSize:
         """The usual size, or what the screen leaves inside its panels and a title bar."""
@@ -336,9 +278,6 @@ class MainWindow(QMainWindow):
         space.wanted.connect(self.go_to)
         space.badge_changed.connect(partial(self._show_badge, name))
         self._show_badge(name)
-
-    def _new(self) -> None:
-        self.filing.begin_empty()
 
     @turns.at_work()
     def _swap(self, document: Document, new: bool) -> None:
@@ -443,13 +382,15 @@ class MainWindow(QMainWindow):
     def _show_theme(self) -> None:
         self.buttons["theme"].setText("Night" if self._look.palette.name == "light" else "Day")
 
-    def _step_scale(self, direction: int) -> None:
+    def step_scale(self, direction: int) -> None:
+        """A step larger or smaller; remembered."""
         self._look.step_scale(direction)
         QSettings().setValue("scale", self._look.scale)
 
-    def _set_scale(self, scale: float) -> None:
-        self._look.set_scale(scale)
-        QSettings().setValue("scale", scale)
+    def usual_scale(self) -> None:
+        """Text as large as it was first; remembered."""
+        self._look.set_scale(1.0)
+        QSettings().setValue("scale", 1.0)
 
     def toggle_theme(self) -> None:
         """Day or night; remembered."""
@@ -488,32 +429,20 @@ class MainWindow(QMainWindow):
         if came_back and self._session is not None:
             self.document.look_outside()
 
-    # --- copying ---------------------------------------------------------------------------------
-
     def copy_from(self, widget: QWidget | None) -> None:
         """Put the table or picture that a widget is, or stands in, on the clipboard."""
-        from tonleiter.app.copying import copyable, data_of, what
+        from tonleiter.app.copying import copy_from
 
-        found = copyable(widget)
-        if found is None:
-            self.notice.say("There is no table and no picture here to copy.", fades=True)
-            return
-        QApplication.clipboard().setMimeData(data_of(found))
-        self.notice.say(f"The {what(found)} is on the clipboard", fades=True)
+        copy_from(widget, self.notice)
 
     @guarded
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
         """What nobody else has a menu for may be copied."""
-        from tonleiter.app.copying import copyable, what
+        from tonleiter.app.copying import copyable, menu_of
 
         found = copyable(self.childAt(event.pos()))
-        if found is None:
-            return
-        menu = QMenu(self)
-        self._look.dress(menu)
-        menu.addAction(f"Copy as a {what(found)}", partial(self.copy_from, found))
-        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        menu.popup(event.globalPos())
+        if found is not None:
+            menu_of(found, self, self._look, self.copy_from).popup(event.globalPos())
 
     @guarded
     def resizeEvent(self, event: QResizeEvent) -> None:
