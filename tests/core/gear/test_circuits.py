@@ -13,8 +13,9 @@ from tonleiter.core.circuit.dc import solve_dc
 from tonleiter.core.circuit.elements import Capacitor, Circuit, Resistor, VoltageSource
 from tonleiter.core.circuit.noise import noise_shares
 from tonleiter.core.circuit.system import System
-from tonleiter.core.gear.active import AmplifierStage, BiasFeed, input_noise_density
+from tonleiter.core.gear.active import AmplifierStage, input_noise_density
 from tonleiter.core.gear.base import Surroundings
+from tonleiter.core.gear.bias_feed import BiasFeed
 from tonleiter.core.gear.capsules import (
     CarbonMicrophone,
     FollowerElectret,

@@ -7,7 +7,8 @@ import pytest
 
 from tests.conftest import station_of
 from tests.core.gear.test_circuits import Bench, make
-from tonleiter.core.gear.active import BiasFeed, MicrophoneAmplifier
+from tonleiter.core.gear.active import MicrophoneAmplifier
+from tonleiter.core.gear.bias_feed import BiasFeed
 from tonleiter.core.gear.catalogue import KINDS
 from tonleiter.core.gear.desk_microphone import DeskMicrophone
 from tonleiter.core.gear.more_pads import UPad

@@ -167,7 +167,7 @@ def test_two_supplies_on_one_capsule():
 
 def test_fed_twice_through_a_pad(monkeypatch):
     """A battery on the microphone side and bias on the pin meet at the capsule."""
-    from tonleiter.core.gear.active import BiasFeed
+    from tonleiter.core.gear.bias_feed import BiasFeed
 
     original = BiasFeed.build
 

@@ -6,13 +6,9 @@ from typing import Annotated, get_args
 
 from pydantic import Field
 
-from tonleiter.core.gear.active import (
-    AmplifierStage,
-    BiasFeed,
-    CompressorStage,
-    MicrophoneAmplifier,
-)
+from tonleiter.core.gear.active import AmplifierStage, CompressorStage, MicrophoneAmplifier
 from tonleiter.core.gear.base import Gear
+from tonleiter.core.gear.bias_feed import BiasFeed
 from tonleiter.core.gear.capsules import (
     CarbonMicrophone,
     FollowerElectret,

@@ -7,8 +7,9 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from typing import Literal
 
-from tonleiter.core.gear.active import BiasFeed, MicrophoneAmplifier
+from tonleiter.core.gear.active import MicrophoneAmplifier
 from tonleiter.core.gear.base import Gear
+from tonleiter.core.gear.bias_feed import BiasFeed
 from tonleiter.core.gear.figure import typical
 from tonleiter.core.gear.more_pads import SeriesPad, TPad, TrimPot, UPad
 from tonleiter.core.gear.pad_shapes import ShapedPad

@@ -11,7 +11,7 @@ from typing import Any
 import numpy as np
 from pydantic import TypeAdapter
 
-from tonleiter.core.gear.active import BiasFeed
+from tonleiter.core.gear.bias_feed import BiasFeed
 from tonleiter.core.gear.catalogue import AnyGear
 from tonleiter.core.gear.desk_microphone import DeskMicrophone
 from tonleiter.core.practice.look import Look, Seen

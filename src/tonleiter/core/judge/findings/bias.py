@@ -6,8 +6,8 @@ import math
 from collections.abc import Iterator, Sequence
 
 from tonleiter.core.circuit.readings import read_dc
-from tonleiter.core.gear.active import BiasFeed
 from tonleiter.core.gear.base import Gear
+from tonleiter.core.gear.bias_feed import BiasFeed
 from tonleiter.core.gear.figure import typical
 from tonleiter.core.gear.net import Capsule, DcNeeds
 from tonleiter.core.judge.findings.case import DEAD_BELOW_V, Case, Rail
