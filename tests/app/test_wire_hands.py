@@ -8,10 +8,11 @@ from PySide6.QtCore import QEvent, QPoint, Qt, QTimer
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QFileDialog, QPushButton
 
-from tests.app.hands import choose, press
+from tests.app.hands import choose, press, retype
 from tests.app.test_wire_space import field, settle, spot, wire, words  # noqa: F401
 from tonleiter.app.spaces.wire.sheet_window import SheetWindow
 from tonleiter.app.widgets.wiring.sheet import Pages, pdf_of, svg_of, write_sheet
+from tonleiter.core.gear.figure import Figure
 from tonleiter.core.judge.verdict import verdict_of
 from tonleiter.core.refused import RefusedError
 from tonleiter.core.report.worksheet import worksheets
@@ -135,6 +136,33 @@ def test_volts_of_a_contact_are_typed(wire, window):  # noqa: F811
     assert any("5.2 V that nothing uses" in f.says for f in wire.model.found())
     typed(field(wire, "Open volts of contact 6"), "loud")
     assert field(wire, "Open volts of contact 6").text() == "loud"
+
+
+def six_of(window):
+    connector = window.document.station.device_by_id["hf-20w"].connectors[0]
+    return connector, next(c for c in connector.contacts if c.label == "6")
+
+
+def test_two_figures_typed_before_the_build_followed_are_both_there(wire, window):  # noqa: F811
+    """The panel is of the build before, until a worker has solved the first of them."""
+    QTest.mouseClick(wire.score, Qt.MouseButton.LeftButton, pos=spot(wire, "hf-20w", "6"))
+    volts, through = (field(wire, f"{t} of contact 6") for t in ("Open volts", "Through"))
+    for entry, text in ((volts, "5.2"), (through, "1k")):
+        retype(entry, text)
+    _, six = six_of(window)
+    assert (six.open_v.value, six.through_ohm.value) == (5.2, 1000)
+
+
+def test_nor_does_another_choice_take_one_back(wire, window):  # noqa: F811
+    QTest.mouseClick(wire.score, Qt.MouseButton.LeftButton, pos=spot(wire, "hf-20w", "6"))
+    end, _ = wire.model.chosen()
+    wire.model.set_contact(end, "6", open_v=Figure(value=5.2))
+    wire.model.set_contact(end, "6", role="free")
+    wire.model.set_connector(end, basis="measured")
+    wire.model.reshell(end, "din-13")
+    connector, six = six_of(window)
+    assert (six.open_v.value, six.role) == (5.2, "free")
+    assert (connector.basis, connector.shell) == ("measured", "din-13")
 
 
 def test_joining_contacts_and_parting_them(wire, window):  # noqa: F811

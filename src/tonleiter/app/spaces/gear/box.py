@@ -222,10 +222,10 @@ class BoxPage(Place):
         field: str,
         figure: object,
     ) -> str:
-        part = getattr(box, name)
-        fields = {n: getattr(part, n) for n in kind.model_fields} | {field: figure}
-
         def change(station: Station) -> Station:
+            # of the box as it is now: another figure may have been typed before the page followed
+            part = getattr(station.device_by_id[box.id], name)
+            fields = {n: getattr(part, n) for n in kind.model_fields} | {field: figure}
             return boxes.change_device(station, box.id, **{name: kind.model_validate(fields)})
 
         return self.attempt(name, change)

@@ -15,8 +15,8 @@ from tonleiter.core.gear.figure import OHMS, VOLTS, Figure
 from tonleiter.core.gear.labels import label_of
 from tonleiter.core.station.contact_facts import Standing, standing
 from tonleiter.core.station.devices import Contact, Role
-from tonleiter.core.station.pinout import End, usual_contacts
-from tonleiter.core.station.shells import JACKS, SHELLS, Shell
+from tonleiter.core.station.pinout import End
+from tonleiter.core.station.shells import JACKS, SHELLS
 from tonleiter.core.words import the
 
 NOTHING, OWN = "", "own"
@@ -96,7 +96,7 @@ def _connector(rows: Rows, end: End) -> None:
         "Shell of the connector",
         shells,
         connector.shell,
-        lambda shell: _reshell(rows, end, shell),
+        lambda shell: model.reshell(end, shell),
     )
     rows.choice(
         "Sound goes",
@@ -156,15 +156,3 @@ def _half(rows: Rows, end: End) -> None:
             connector.counted or "",
             lambda counted: model.set_connector(end, counted=counted or None),
         )
-
-
-def _reshell(rows: Rows, end: End, shell: Shell) -> None:
-    """Another shell: roles stay where a contact of that mark is there, else they are usual ones."""
-    gear = _gear_of(rows, end)
-    was = {c.label: c for c in end.connector.contacts}
-    kept = [was[n] for n in SHELLS[shell].labels if n in was]
-    if not kept and gear is not None:
-        kept = list(usual_contacts(shell, gear, balanced=SHELLS[shell].only_balanced))
-    known = {c.label for c in kept}
-    kept += [Contact(label=n) for n in SHELLS[shell].labels if n not in known]
-    rows.model.set_connector(end, shell=shell, contacts=tuple(kept))

@@ -27,8 +27,8 @@ from tonleiter.core.station.basis import Basis, basis_of
 from tonleiter.core.station.contacts import At
 from tonleiter.core.station.devices import Connector, Contact
 from tonleiter.core.station.model import Station
-from tonleiter.core.station.pinout import End
-from tonleiter.core.station.shells import Face, Shell
+from tonleiter.core.station.pinout import End, usual_contacts
+from tonleiter.core.station.shells import SHELLS, Face, Shell
 from tonleiter.core.wiring.model import Build, Conductor, Net, Span
 
 # what follows an edit behind the window begins when the hand rests
@@ -289,9 +289,9 @@ class WireModel(Watched):
                 Contact.model_validate({n: getattr(c, n) for n in Contact.model_fields} | said)
                 if c.label == label
                 else c
-                for c in end.connector.contacts
+                for c in present(station, end).contacts
             )
-            basis = "manual" if end.guessed else end.connector.basis
+            basis = "manual" if end.guessed else present(station, end).basis
             return _with(station, end, contacts=contacts, basis=basis)
 
         self.edit(f"contact {label}", change)
@@ -299,6 +299,22 @@ class WireModel(Watched):
     def set_connector(self, end: End, **said: Any) -> None:  # noqa: ANN401
         """Say more of a connector: its shell, where its pinout is from."""
         self.edit(f"connector {end.connector.name}", lambda s: _with(s, end, **said))
+
+    def reshell(self, end: End, shell: Shell) -> None:
+        """Another shell: roles stay where a contact of that mark is, else they are usual ones."""
+
+        def change(station: Station) -> Station:
+            connector = present(station, end)
+            was = {c.label: c for c in connector.contacts}
+            kept = [was[n] for n in SHELLS[shell].labels if n in was]
+            gear = station.gear_by_id.get(connector.ports[0]) if connector.ports else None
+            if not kept and gear is not None:
+                kept = list(usual_contacts(shell, gear, balanced=SHELLS[shell].only_balanced))
+            known = {c.label for c in kept}
+            kept += [Contact(label=n) for n in SHELLS[shell].labels if n not in known]
+            return _with(station, end, shell=shell, contacts=tuple(kept))
+
+        self.edit(f"connector {end.connector.name}", change)
 
     def land(self, end: End, leg: str, contact: str | None) -> None:
         """Solder a wire to another contact, or cut it back."""
@@ -352,7 +368,15 @@ class WireModel(Watched):
             self.edit(f"ghost: {school.title}", lambda s: as_ghost(s, found, school))
 
 
+def present(station: Station, end: End) -> Connector:
+    """A connector as it is now: what is shown may be of the station before the last edit."""
+    box = station.device_by_id.get(end.device)
+    there = box.connectors if box is not None else ()
+    return next((c for c in there if c.id == end.connector.id), end.connector)
+
+
 def _with(station: Station, end: End, **changes: Any) -> Station:  # noqa: ANN401
     """The station with fields of an end's connector changed; a guessed one is written down."""
-    fields = {n: getattr(end.connector, n) for n in Connector.model_fields} | changes
+    connector = present(station, end)
+    fields = {n: getattr(connector, n) for n in Connector.model_fields} | changes
     return boxes.set_connector(station, end.device, Connector.model_validate(fields))
