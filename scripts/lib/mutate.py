@@ -167,6 +167,7 @@ def _passes(copy: Path, tests: list[str], most_s: float | None) -> bool:
         "-q",
         "-p",
         "no:cacheprovider",
+        "--whole",
         *beside,
         *tests,
     ]
