@@ -247,3 +247,31 @@ def test_lethal_voltage_is_said_before_anything_whether_or_not_there_is_somethin
     assert first.title == "Mend first"
     assert "ualified" in first.caution
     assert "ualified" not in second.caution
+
+
+# --- what is done ---------------------------------------------------------------------------------
+
+
+def test_the_next_move_as_a_remedy_turns_those_knobs_and_no_others(hf):
+    scene = scene_of(hf, knobs(gain=5))
+    move = scene.now.move
+    assert set(move.knobs) == {"gain"}
+    (fix,) = scene.fix_now()
+    assert fix.title.startswith("Turn ")
+    turned = fix.apply(DEMO).chain("hf-chat").panel
+    assert turned == with_knobs(DEMO.chain("hf-chat").panel, move.knobs)
+
+
+def test_where_nothing_is_to_be_turned_there_is_no_such_remedy(packet):
+    right = settled(packet, PanelState())
+    assert right.is_right
+    assert right.fix_now() == ()
+
+
+def test_a_data_socket_reaches_full_power_3_db_over_the_middle_of_its_window():
+    """−17 dBu in the middle of −20 and −14: full power at −14 dBu of RMS, its peaks √2 of that."""
+    socket = gear("data-socket", "data", window_low_dbu=-20, window_high_dbu=-14, clip_dbu=0)
+    sent = on_air(station_of(gear("line-source", "player"), socket, purpose="packet"))
+    assert sent.figures.unit_v == pytest.approx(0.7746 * 10 ** (-14 / 20) * 2**0.5, rel=1e-3)
+    assert sent.figures.overload_v == pytest.approx(0.7746 * 2**0.5, rel=1e-3)
+    assert sent.figures.fixed_gain

@@ -25,6 +25,11 @@ def test_references_of_the_field():
     assert spl_from_pascals(1.0) == pytest.approx(93.98, abs=5e-3)
 
 
+def test_a_sine_swings_by_twice_its_peak():
+    """0.7746 V RMS is 1.0954 V of peak, as every table of levels has it."""
+    assert Level.from_dbu(0).volts_pp == pytest.approx(2 * 1.0954, abs=2e-4)
+
+
 def test_dbm_equals_dbu_only_across_600_ohm():
     assert Level.from_dbm(-20, 600).dbu == pytest.approx(-20)
     assert Level.from_dbm(-20, 50).dbu == pytest.approx(-20 - 10 * math.log10(12))
