@@ -15,6 +15,7 @@ from tonleiter.core.drawing.sheet import (
     Wire,
 )
 from tonleiter.core.drawing.stage import draw_stage
+from tonleiter.core.gear.catalogue import KINDS
 
 # a line may touch the edge of a body, where its pin is
 EDGE = 0.1
@@ -80,6 +81,28 @@ def test_nothing_stands_on_anything(piece, plug):
         # its legs are straight
         for pin in symbol.pins:
             assert left <= pin.x <= right or top <= pin.y <= bottom
+
+
+@pytest.mark.parametrize(
+    ("piece", "plug"), [c for c in CASES if c.values[0].kind_id != "own-circuit"]
+)
+def test_what_has_two_legs_stands_midway_between_them(piece, plug):
+    """A box has its legs at one side; somebody's own circuit is laid out by rows."""
+    sheet = draw_stage(piece, built(piece, BEFORE[plug]), BEFORE[plug])
+    for symbol in sheet.symbols:
+        if len(symbol.pins) == 2 and symbol.kind != "block":
+            one, other = symbol.pins
+            middle = ((one.x + other.x) / 2, (one.y + other.y) / 2)
+            assert (symbol.x, symbol.y) == pytest.approx(middle), symbol.kind
+
+
+@pytest.mark.parametrize("plug", list(BEFORE))
+def test_a_screen_of_its_own_ends_before_a_transformer_and_only_that(plug):
+    piece = KINDS["transformer"](id="x", name="x")
+    inlet = built(piece, BEFORE[plug]).inlet
+    sheet = draw_stage(piece, built(piece, BEFORE[plug]), BEFORE[plug])
+    ends = [t for t in sheet.texts if t.words == "screen ends here"]
+    assert bool(ends) == (inlet.screen is not None and inlet.screen != inlet.cold)
 
 
 def resistor(x, y, upright=False, place="R"):
