@@ -147,3 +147,12 @@ def test_active_parts_are_asked_for_by_what_they_must_be():
     ]
     assert "single supply of 9 V" in opamp
     assert "unity-gain stable" in opamp
+
+
+def test_volts_stand_only_on_contacts_that_have_a_bias():
+    """A line input and a data socket are made for what has its own supply."""
+    for kind, usual in {"line-input": 0.0, "data-socket": 0.0, "microphone-socket": 0.0}.items():
+        assert KINDS[kind](id="x", name="x").bias_on_pin_v() == usual
+    for kind in ("microphone-socket", "headset-input"):
+        given = KINDS[kind](id="x", name="x", bias_v=5, bias_ohm=2200, z_in_ohm=1500)
+        assert given.bias_on_pin_v() == 5
