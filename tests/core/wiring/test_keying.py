@@ -5,7 +5,7 @@ from typing import get_args
 import pytest
 
 from tests.conftest import gear
-from tests.core.wiring.benches import lead, plain, radio, station
+from tests.core.wiring.benches import lead, mic, plain, radio, station
 from tests.core.wiring.walk import DATA_PINS
 from tonleiter.core.circuit.dc import solve_dc
 from tonleiter.core.circuit.devices import BipolarModel
@@ -167,3 +167,31 @@ def test_what_keys_is_drawn_as_it_was_built(way):
     found = verdict_of(station(data, lead(), radio(), hands={"transmit": way}))
     assert found.build.keyer.symbols
     assert faults(found.build.keyer, {}, "port-ground") == []
+
+
+# what is printed on usual ones of each way, or stands in their sheets: volts and amperes
+RATED = {
+    "foot-switch": (50, 1.0),
+    "push-button": (50, 0.5),
+    "toggle": (125, 1.0),
+    "serial-relay": (125, 1.0),
+    "serial-transistor": (40, 0.1),
+    "serial-opto": (30, 0.02),
+}
+
+
+@pytest.mark.parametrize("way", RATED)
+def test_a_line_is_keyed_by_what_bears_it(way):
+    """A tenth over what it bears is a stop, a tenth under it is minded, two fifths are nothing."""
+    volts, amperes = RATED[way]
+    for share, severity in ((1.1, "stop"), (0.9, "mind"), (0.4, None)):
+        for open_v, through_ohm in (
+            (share * volts, volts / (0.05 * amperes)),
+            (0.2 * volts, 0.2 * volts / (share * amperes)),
+        ):
+            said = {"_3": {"open_v": open_v, "through_ohm": through_ohm}}
+            found = verdict_of(
+                station(mic(), lead(), radio(), hands={"transmit": way}, said=said)
+            ).findings
+            told = [f.severity for f in found if f.code == "switch-too-weak"]
+            assert told == ([severity] if severity else []), (way, share, open_v, through_ohm)
