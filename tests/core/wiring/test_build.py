@@ -8,6 +8,7 @@ import pytest
 from pydantic import ValidationError
 
 from tests.conftest import gear, station_of
+from tests.core.wiring.benches import lead, radio, station
 from tonleiter.cli import main
 from tonleiter.core.gear.library import parts_library
 from tonleiter.core.judge.verdict import verdict_of as wired_up
@@ -279,3 +280,24 @@ def test_the_command_prints_nets_parts_and_findings(capsys, demo_folder, tmp_pat
 def test_a_parts_list_ends_its_lines_as_the_standard_says(demo):
     parts = wired_up(demo).build.parts
     assert parts_csv(parts, demo.drawer).count("\r\n") == len(parts) + 1
+
+
+def legs(built):
+    """Of each wire of the sound: its leg, and the contacts that it goes to."""
+    return [
+        (c.leg, str(c.start).removeprefix("mic.plug."), str(c.end).rpartition(".")[2])
+        for c in built.conductors
+        if c.leg in ("hot", "cold", "screen", "link")
+    ]
+
+
+def test_without_a_lead_one_wire_serves_cold_and_screen_where_both_are_one():
+    """A balanced microphone hung on an unbalanced set: its shell is joined to pin 3 in the plug."""
+    held = gear("dynamic-microphone", "mic", output="balanced")
+    straight = wired_up(station(held, radio())).build
+    assert legs(straight) == [("hot", "2", "4"), ("cold", "3", "2"), ("link", "1", "3")]
+    over = wired_up(station(held, lead(form="two-core"), radio())).build
+    assert legs(over) == [("hot", "2", "4"), ("cold", "3", "2"), ("screen", "1", "2")]
+    # behind a transformer of its own the screen ends in air
+    iron = wired_up(station(held, gear("transformer", "iron"), lead("out"), radio())).build
+    assert legs(iron)[:3] == [("hot", "2", "1"), ("cold", "3", "2"), ("screen", "1", "None")]
