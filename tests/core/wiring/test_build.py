@@ -301,3 +301,25 @@ def test_without_a_lead_one_wire_serves_cold_and_screen_where_both_are_one():
     # behind a transformer of its own the screen ends in air
     iron = wired_up(station(held, gear("transformer", "iron"), lead("out"), radio())).build
     assert legs(iron)[:3] == [("hot", "2", "1"), ("cold", "3", "2"), ("screen", "1", "None")]
+
+
+STRIP_IN = {
+    "id": "in",
+    "name": "MIC IN",
+    "shell": "xlr-3",
+    "basis": "manual",
+    "contacts": contacts((("1", "screen"), ("2", "microphone"), ("3", "cold"))),
+}
+
+
+@pytest.mark.parametrize(
+    ("screen", "start", "end"),
+    [("both-ends", "1", "1"), ("source-end", "1", "None"), ("load-end", "None", "1")],
+)
+def test_a_screen_ends_in_air_where_it_is_not_joined_and_nothing_else_does(screen, start, end):
+    held = gear("dynamic-microphone", "mic", output="balanced")
+    strip = gear("amplifier", "strip", input="balanced")
+    plugs = {"strip": STRIP_IN | {"ports": ["strip"]}}
+    path = (held, lead(form="two-core", screen=screen), strip, lead("out"), radio())
+    joined = legs(wired_up(station(*path, connectors=plugs)).build)
+    assert joined[:3] == [("hot", "2", "2"), ("cold", "3", "3"), ("screen", start, end)]
