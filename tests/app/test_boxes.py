@@ -290,6 +290,7 @@ def test_a_lead_that_is_half_chosen_outlives_what_builds_its_page_anew(grounds, 
         look.set_scale(1.0)
 
 
+@pytest.mark.long
 def test_a_refusal_stays_said_while_its_station_stands(grounds, window, look):
     """A page is built anew by what a worker found and by other text; an edit takes it away."""
     choose(named(grounds, Choice, "From"), "hf-20w")

@@ -123,6 +123,7 @@ def test_a_column_is_dragged_by_its_level_and_typed_over(page, window):
     assert page.model.scene.sent.out_dbfs == pytest.approx(-24 - 12.5)
 
 
+@pytest.mark.long
 def test_what_is_typed_and_is_no_level_is_refused_and_stays(page, window):
     fader = page.desk.out.columns["slider"]
     fader.setFocus()
@@ -300,6 +301,7 @@ def test_a_radio_that_is_plugged_in_is_seen_and_named_and_leads_on(own, played):
     assert own.model.scene.now.id == "slider"
 
 
+@pytest.mark.long
 def test_a_tone_plays_at_what_was_typed_and_stops_with_the_page(own, played, window):
     retype(own.real.level, "-12,5")
     retype(own.real.hertz, "1k2")
@@ -337,6 +339,7 @@ def test_a_tone_that_is_none_plays_nothing(own, played, text):
     assert "from 50 to 8000 Hz is wanted" in " ".join(words(own.real))
 
 
+@pytest.mark.long
 def test_a_level_at_full_scale_is_said_and_a_loop_is_told(own, played):
     press(own.real.hear)
     played.told(-20.0, -17.0)
@@ -352,6 +355,7 @@ def test_a_level_at_full_scale_is_said_and_a_loop_is_told(own, played):
     assert "Nothing of what was sent came back." in words(own.real)
 
 
+@pytest.mark.long
 def test_without_a_sound_system_the_page_says_so_and_the_rest_works(page, monkeypatch):
     monkeypatch.setattr(system, "FIND", [lambda: system.NoSystem(system.NO_EXTRA)])
     press(named(page.guide, "My own computer"))

@@ -51,6 +51,7 @@ def content(folder):
     }
 
 
+@pytest.mark.long
 def test_who_comes_second_looks_and_may_work_all_the_same(elsewhere, open_window, demo_folder):
     before = content(demo_folder)
     window = open_window(demo_folder)

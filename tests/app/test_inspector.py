@@ -90,6 +90,7 @@ def test_a_port_that_is_no_node_is_refused(typed):
     assert window.document.station.gear_by_id["own-emitter-stage"].output_node == "c"
 
 
+@pytest.mark.long
 def test_bands_come_by_themselves_and_stay_while_a_value_moves(typed, qtbot):
     microphone = gear("dynamic-microphone", "mic", sensitivity_mv_per_pa="0.1..0.2")
     window = typed(microphone, "l-pad-40db", "valve-socket")

@@ -293,6 +293,7 @@ def test_each_picture_differs_where_the_recording_does(both, pictured):
     assert len({seen[0].pixel(x, seen[0].height() // 2) for x in range(0, 300, 3)}) > 1
 
 
+@pytest.mark.long
 def test_where_it_plays_is_shown_and_of_a_blind_trial_is_not(both, ear):
     press(named(both.panel, "▶ A"))
     ear.at = 2.0
@@ -345,6 +346,7 @@ def test_several_listeners_like_one_better_and_the_votes_are_kept(both, ear, win
     assert window.document.records.trials == ()
 
 
+@pytest.mark.long
 def test_a_blind_result_is_kept_and_nothing_is_not(both, window):
     both.model.blind.begin_trial()
     both.model.blind.keep_result("told")
@@ -361,6 +363,7 @@ def test_what_is_missing_to_be_fair_is_asked_for(both):
     assert "Is it fair? Of A nobody said anything." in both._proves.text()
 
 
+@pytest.mark.long
 def test_another_recording_ends_a_trial(both, files):
     both.model.blind.begin_trial()
     both.model.take("A", files[1])
@@ -495,6 +498,7 @@ def test_a_recording_is_kept_with_what_it_is_of_and_found_again(both, window, op
     assert again.document.records.recordings == (*before, kept)
 
 
+@pytest.mark.long
 def test_forgotten_by_undo_its_file_stays_and_is_an_orphan(both, window):
     keep_a(both)
     *before, kept = window.document.records.recordings
@@ -625,6 +629,7 @@ def test_what_was_left_is_gone_and_what_is_thrown_away_is_no_longer_listed(
     ]
 
 
+@pytest.mark.long
 def test_a_file_that_is_another_one_now_is_refused_by_name(both, window):
     keep_a(both)
     *_, kept = window.document.records.recordings
@@ -639,6 +644,7 @@ def test_a_file_that_is_another_one_now_is_refused_by_name(both, window):
     assert "is gone from there" in " ".join(words(window))
 
 
+@pytest.mark.long
 def test_saved_elsewhere_recordings_are_carried_along(both, window, tmp_path):
     keep_a(both)
     *_, kept = window.document.records.recordings
@@ -661,6 +667,7 @@ def test_what_a_simulated_chain_promised_is_what_its_recording_shows(open_window
     assert any("as the chain predicted" in w for w in words(space.panel))
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("size, scale", [((1024, 700), 1.0), ((1024, 700), 1.5)])
 def test_nothing_is_wider_than_its_panel(both, window, look, size, scale):
     try:

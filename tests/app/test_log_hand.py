@@ -220,6 +220,7 @@ def test_what_was_bought_is_written_down_and_leaves_the_list(space, window):
     assert not any(t.needs for t in space.model.tasks if t.where == "prove")
 
 
+@pytest.mark.long
 def test_a_card_is_printed_on_one_page_of_a6(space, window, tmp_path, monkeypatch):
     save_station(mended_demo(), window.document.folder)
     rest(50)
@@ -266,6 +267,7 @@ def test_a_table_is_taken_over_by_its_columns_in_any_order(space, window, tmp_pa
     )  # fmt: skip
 
 
+@pytest.mark.long
 def test_a_photo_turned_or_far_too_large_is_shown_or_said(space, window, tmp_path):
     say(space, "clear")
     wide = tmp_path / "wide.png"

@@ -39,6 +39,7 @@ def there(window):
 # --- opening, following, leaving -----------------------------------------------------------------
 
 
+@pytest.mark.long
 def test_it_opens_at_the_space_and_follows_it(window, manual):
     assert manual.shown == "space/ladder"
     assert "Each column is a stage" in manual.text.toPlainText()

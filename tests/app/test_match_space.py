@@ -131,6 +131,7 @@ def test_a_plan_is_searched_shown_and_made_a_variant(match, window, qtbot):
     assert window.document.is_saved
 
 
+@pytest.mark.long
 def test_plans_come_as_they_are_found_and_can_be_stopped(match, qtbot):
     match.model.select(("logging-laptop", "am-museum"))
     match.model.start_plan("simple")

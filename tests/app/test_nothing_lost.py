@@ -94,6 +94,7 @@ def test_a_piece_put_in_from_the_inspectors_list(window):
     assert "equaliser" in [r.id for r in space.model.assessment.rows]
 
 
+@pytest.mark.long
 def test_a_remedy_pressed_in_the_tray_replaces_the_tray_it_stands_in(window):
     space = window.space("ladder")
     space.model.edit("no block", lambda s: change_gear(s, "hf-set", wants_dbu=-37, gain_range_db=8))

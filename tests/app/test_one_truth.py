@@ -155,6 +155,7 @@ def test_a_tick_survives_a_new_name_and_a_new_voice_but_not_a_new_wire(window):
     assert not prove.model.older()
 
 
+@pytest.mark.long
 def test_doubts_and_bands_belong_to_what_is_shown(window):
     ladder = shown(window, "ladder")
     ladder.model.finish(Wait.LATER)

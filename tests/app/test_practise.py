@@ -76,6 +76,7 @@ def test_it_is_found_by_looking_and_the_result_is_kept(space, riddle):
     assert "1 riddle" in space._history.text()
 
 
+@pytest.mark.long
 def test_a_wrong_name_is_struck_out_and_a_hint_costs(space, riddle):
     wrong = next(c for c in riddle.causes if c.id != riddle.true)
     press(called(space, f"It is: {wrong.title}"))

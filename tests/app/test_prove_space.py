@@ -109,6 +109,7 @@ def test_a_reading_of_the_wrong_unit_is_one_line_and_stays(prove, window):
     assert "\n" not in window.notice.text
 
 
+@pytest.mark.long
 def test_nothing_typed_takes_a_reading_away(prove):
     base = at(prove, "Q1.B")
     typed(prove, base, "1.55")
@@ -153,6 +154,7 @@ def test_hide_a_fault_hides_one(prove):
     assert any(w == "A fault is hidden." for w in words(prove.side))
 
 
+@pytest.mark.long
 def test_a_step_left_out_is_on_the_record(prove, window):
     prove.model.show_step("tone")
     press(named(prove, "Leave this step out"))
@@ -274,6 +276,7 @@ def test_the_scope_s_knobs_are_turned(prove):
     assert any(w.startswith("Flattens from") for w in words(prove.side))
 
 
+@pytest.mark.long
 def test_the_likeliest_part_is_shown_on_the_wiring_sheet(prove, window):
     prove.model.hide(prove.model.proof.fault("R2-open"))
     prove.model.read_off(prove.model.of_step("dc"))
@@ -349,6 +352,7 @@ def test_readings_between_boxes_of_long_names_are_kept(open_window, tmp_path):
     assert read_station(folder).station == window.document.station
 
 
+@pytest.mark.long
 def test_a_valve_set_warns_where_power_is_on(open_window, demo_folder):
     """One hand, bleed and verify, qualified people; ringing out needs none of it."""
     window = open_window(demo_folder)

@@ -98,6 +98,7 @@ def test_an_edit_on_the_ladder_leaves_every_other_figure_as_it_was_typed(window)
     assert ladder.reckoned.isVisible()
 
 
+@pytest.mark.long
 def test_gear_shows_the_bracket_beside_the_figure_and_it_leads_to_its_readings(window):
     gear = to(window, "gear")
     gear.model.select("radio")

@@ -101,6 +101,7 @@ def test_the_space_one_was_in_comes_first_and_the_ladder_behind_it(
     assert window.shown == "wire"
 
 
+@pytest.mark.long
 def test_what_was_left_goes_and_what_came_stays(open_window, demo_folder, tmp_path):
     window = open_window(demo_folder)
     for name in ("gear", "wire", "log"):

@@ -3,6 +3,7 @@
 import gc
 from collections import Counter
 
+import pytest
 from PySide6.QtCore import QCoreApplication, QEvent
 from PySide6.QtWidgets import QApplication
 
@@ -35,6 +36,7 @@ def opened_and_closed(folder, look):
     QApplication.processEvents()
 
 
+@pytest.mark.long
 def test_documents_and_models_end_with_their_windows(demo_folder, look, qapp):
     opened_and_closed(demo_folder, look)
     before = alive()

@@ -201,6 +201,7 @@ def test_another_school_moves_the_aims(panel, window):
     assert any("This ALC aim, against the other aim" in w for w in words(panel))
 
 
+@pytest.mark.long
 def test_an_own_radio_s_meter_is_typed_and_the_move_follows(panel, window):
     press(named(panel.guide, "My own radio"))
     panel.model.finish()
@@ -250,6 +251,7 @@ NO_DEVIATIONS = [
 ]
 
 
+@pytest.mark.long
 def test_a_deviation_is_typed_by_meter_or_by_the_null(panel, window):
     choose(panel.chains, "fm-headset")
     settle(panel)
@@ -334,6 +336,7 @@ def level(sound):
     return active_level(sound).level_db
 
 
+@pytest.mark.long
 def test_before_and_now_are_heard_in_turn_at_the_same_place(heard, qtbot):
     space, window, ear = heard
     press(named(space.guide, "Hear it"))
@@ -419,6 +422,7 @@ def test_a_page_shown_anew_in_between_does_not_take_a_choice_back(panel):
     assert box.currentData() == "whistle"
 
 
+@pytest.mark.long
 def test_a_recording_of_one_s_own_is_sent_and_a_bad_one_is_refused(panel, window, tmp_path):
     good, bad = tmp_path / "me.wav", tmp_path / "silent.wav"
     rng = np.random.default_rng(1)
@@ -442,6 +446,7 @@ def test_a_recording_of_one_s_own_is_sent_and_a_bad_one_is_refused(panel, window
     assert panel.model.case.spoken.seconds == pytest.approx(3.0)
 
 
+@pytest.mark.long
 def test_reading_a_long_recording_can_be_left(panel, window, tmp_path, monkeypatch):
     """Read behind the window, block by block: a gate holds it after the first one."""
     path = tmp_path / "long.wav"
@@ -470,6 +475,7 @@ def test_reading_a_long_recording_can_be_left(panel, window, tmp_path, monkeypat
 # --- cards ---------------------------------------------------------------------------------------
 
 
+@pytest.mark.long
 def test_a_card_is_kept_looked_at_put_back_and_exported(panel, window, tmp_path, monkeypatch):
     press(named(panel.guide, "Keep as a card"))
     (card,) = window.document.records.cards
@@ -549,6 +555,7 @@ def test_an_empty_station_says_where_to_begin(open_window, tmp_path, deaf):
     assert "There is no chain to set yet" in window.space("set")._says.text()
 
 
+@pytest.mark.long
 def test_a_microphone_without_its_bias_is_mended_from_here_and_then_set(
     open_window, tmp_path, deaf
 ):

@@ -254,6 +254,7 @@ def test_the_list_says_how_each_station_stands_today(empty, demo_folder, tmp_pat
     assert [r.title for r in recents.recents()] == ["Cellar", "demo"]
 
 
+@pytest.mark.long
 def test_the_list_follows_what_is_done_to_a_station(window, tmp_path):
     """Its line is of today, whatever it was when the station was left."""
     keep_recent(window.document.folder, "x")
@@ -381,6 +382,7 @@ def test_a_copy_without_people_is_looked_at_by_its_receiver(window, empty, tmp_p
     assert [c.name for c in station.chains] == [c.name for c in window.document.station.chains]
 
 
+@pytest.mark.long
 def test_a_copy_with_everything_has_what_was_not_saved_yet(window, empty, tmp_path):
     window.document.edit("title", lambda s: s.model_copy(update={"title": "As of now"}))
     assert window.filing.give(tmp_path / "all.zip", without_people=False)

@@ -33,6 +33,7 @@ def links(card):
     return [b for b in card.findChildren(QPushButton) if b.isVisible()]
 
 
+@pytest.mark.long
 def test_a_key_says_how_the_level_comes_about_and_escape_ends_it(window, ladder):
     QTest.keyClick(ladder.view, Qt.Key.Key_Y)
     card = answered(window)

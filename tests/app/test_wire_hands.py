@@ -218,6 +218,7 @@ def test_arrows_go_from_contact_to_contact_and_escape_puts_the_light_out(wire, q
     assert wire.model.contact is None
 
 
+@pytest.mark.long
 def test_a_pinout_goes_out_and_comes_in(wire, window, tmp_path, monkeypatch):  # noqa: F811
     file = tmp_path / "mic.pinout.json"
     QTest.mouseClick(wire.score, Qt.MouseButton.LeftButton, pos=spot(wire, "hf-20w", "6"))

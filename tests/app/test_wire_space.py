@@ -75,6 +75,7 @@ def test_a_press_on_a_conductor_does_too_and_arrows_walk(wire, qtbot):
     assert wire.model.lit not in ("", name)
 
 
+@pytest.mark.long
 def test_turning_a_plug_over_mirrors_it_and_says_so(wire, qtbot):
     front = {n: spot(wire, "hf-20w", n) for n in ("2", "4", "6")}
     centre = wire.score.centre("right").x()

@@ -84,6 +84,7 @@ def test_a_supply_turned_round_runs_through_it():
     assert op.volts("rail") > -9.0
 
 
+@pytest.mark.long
 @settings(max_examples=150, deadline=None)
 @given(
     st.floats(-200, 200),

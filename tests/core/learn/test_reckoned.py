@@ -84,6 +84,7 @@ def test_nothing_read_changes_nothing(typed):
     assert not has_any(typed, NO_RECORDS)
 
 
+@pytest.mark.long
 def test_another_edit_does_not_learn_anew(typed):
     records, known = kept(typed, ("knob", None, "62")), Known()
     first = reckoned(typed, records, judge, known)

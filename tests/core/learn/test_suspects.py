@@ -41,6 +41,7 @@ def test_nothing_is_said_of_a_decade_that_would_not_fit_either():
     assert not any("ten" in one for one in suspects(reading, Range(7.5, 8.2)))
 
 
+@pytest.mark.long
 def test_the_bench_names_a_fault_that_explains_volts_at_a_capsule():
     """Twenty millivolts at a capsule that wants volts: a short somewhere, and it is named."""
     of = station(

@@ -16,6 +16,7 @@ def whole(station, terms, **options):
     return last
 
 
+@pytest.mark.long
 def test_every_source_meets_every_input(demo):
     grid = whole(demo, usual_terms(demo))
     assert len(grid.pairs) == len(sources_of(demo)) * len(inputs_of(demo))

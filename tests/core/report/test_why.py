@@ -36,6 +36,7 @@ def pad_bench():
     )
 
 
+@pytest.mark.long
 def test_the_steps_of_a_level_add_up_to_it():
     """Source, loading, stages: their decibels are the level, for every chain of the demo."""
     now = judged(pad_bench())

@@ -87,6 +87,7 @@ def test_a_long_chain_has_bands_too(monkeypatch):
     assert high - low == pytest.approx(10.8, abs=1.7)
 
 
+@pytest.mark.long
 def test_draws_obey_the_rules_of_their_piece():
     socket = gear("microphone-socket", "set", bias_v=8, bias_ohm="1k..3k", z_in_ohm="600..2000")
     assessment = assess(station_of(gear("electret-2-wire", "mic"), socket))

@@ -58,6 +58,7 @@ def test_an_owned_box_set_otherwise_is_set_at_its_stage_only(demo):
     assert station.chain().variant().stages[2].set["gain_db"] == 31
 
 
+@pytest.mark.long
 def test_a_plan_is_adopted_as_it_was_computed(demo):
     terms = usual_terms(demo, "ssb-chat")
     best = plan(demo, "logging-laptop", "hf-set", terms, "simple").best[0]
