@@ -11,9 +11,7 @@ from pydantic import Field, model_validator
 from pydantic_core import PydanticCustomError
 
 from tonleiter.core.circuit.devices import BOLTZMANN
-from tonleiter.core.circuit.elements import (
-    PowerLaw,
-)
+from tonleiter.core.circuit.elements import PowerLaw
 from tonleiter.core.gear import grip as grips
 from tonleiter.core.gear.base import DeviceKind, Gear, Role, Shelf, Surroundings, Window
 from tonleiter.core.gear.earthing import earth_path

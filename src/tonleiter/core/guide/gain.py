@@ -6,7 +6,7 @@ from tonleiter.core.guide.controls import Control, Zone, control, driven
 from tonleiter.core.guide.follows import MEANS
 from tonleiter.core.guide.onair import OnAir
 from tonleiter.core.guide.step import Move, Step
-from tonleiter.core.judge.assess import Assessment, assess
+from tonleiter.core.judge.assess import Assessment, with_fix
 from tonleiter.core.judge.findings.adjusting import adjusted
 from tonleiter.core.judge.findings.case import Case
 from tonleiter.core.judge.findings.model import CHANGE, TURN, Fix
@@ -130,10 +130,8 @@ def before_it(case: OnAir, by_db: float, effort: int = CHANGE) -> Fix | None:
 
 def _brings_a_stop(before: Assessment, fix: Fix) -> bool:
     """Whether the chain must not be plugged in with it: a source that then clips by itself."""
-    compiled = before.solution.compiled
-    after = assess(fix.apply(before.station), compiled.chain.id, compiled.variant.id)
     known = {f.key for f in before.stops()}
-    return any(f.key not in known for f in after.stops())
+    return any(f.key not in known for f in with_fix(before, fix).stops())
 
 
 def _back_from_the_end(case: OnAir, knob: Control | None) -> Move | None:

@@ -107,6 +107,16 @@ def judge(station: Station, compiled: CompiledChain, points: int = POINTS) -> As
     return Assessment(station, solution, voice_levels(solution), rows, gravest_first(found))
 
 
+def with_fix(before: Assessment, fix: Fix) -> Assessment:
+    """The same chain with a fix: at its contacts, where it was judged at them.
+
+    Raises RefusedError and ValidationError for what cannot be, CircuitError without a solution.
+    """
+    was = before.solution.compiled
+    changed = fix.apply(before.station)
+    return assess(changed, was.chain.id, was.variant.id, contacts=was.contacts)
+
+
 def try_fix(before: Assessment, finding: Finding, fix: Fix) -> Remedy | None:
     """Apply a fix and compute what it leaves; None where it mends nothing, or adds a stop.
 
@@ -201,20 +211,10 @@ def _done(before: Assessment, finding: Finding, fix: Fix) -> tuple[Fix, Assessme
     An electrolytic that stands the wrong way round because of it is turned with it.
     """
     checkpoint()
-    compiled = before.solution.compiled
-
-    def judged(fix: Fix) -> Assessment:
-        return assess(
-            fix.apply(before.station),
-            compiled.chain.id,
-            compiled.variant.id,
-            contacts=compiled.contacts,
-        )
-
     try:
-        after = judged(fix)
+        after = with_fix(before, fix)
         if (turned := _turned(before, after, fix)) is not None:
-            fix, after = turned, judged(turned)
+            fix, after = turned, with_fix(before, turned)
     except (ValidationError, RefusedError):
         return None
     if _adds_a_stop(before, after, finding) or _upsets_the_level(before, after, finding):
