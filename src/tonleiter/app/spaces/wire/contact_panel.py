@@ -10,7 +10,6 @@ from PySide6.QtWidgets import QCheckBox, QHBoxLayout
 
 from tonleiter.app.spaces.wire.rows import Rows
 from tonleiter.app.widgets.labels import button
-from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.figure import OHMS, VOLTS, Figure
 from tonleiter.core.gear.labels import label_of
 from tonleiter.core.station.contact_facts import Standing, standing
@@ -37,7 +36,7 @@ def show_contact(rows: Rows, end: End, contact: Contact) -> None:
         contact.role,
         lambda role: model.set_contact(end, contact.label, role=role),
     )
-    gear = _gear_of(rows, end)
+    gear = model.gear_of(end)
     stands = standing(contact, gear) if gear is not None else None
     if stands is not None or contact.role == "unknown":
         _standing(rows, end, contact, stands or Standing(0.0, BEHIND_OHM, usual=True))
@@ -79,11 +78,6 @@ def _standing(rows: Rows, end: End, contact: Contact, stands: Standing) -> None:
     rows.column.addWidget(negative)
     if stands.usual:
         rows.words("usual figures: measure, and say", "caption")
-
-
-def _gear_of(rows: Rows, end: End) -> Gear | None:
-    ports = end.connector.ports
-    return rows.model.station.gear_by_id.get(ports[0]) if ports else None
 
 
 def _connector(rows: Rows, end: End) -> None:

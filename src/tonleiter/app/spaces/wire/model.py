@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any
 
 from PySide6.QtCore import Signal
@@ -15,6 +16,7 @@ from tonleiter.app.spaces.no_chain import no_chain
 from tonleiter.app.verdicts import Verdicts
 from tonleiter.core.bench.ohms import Ohmmeter
 from tonleiter.core.bench.unit import unit_of
+from tonleiter.core.gear.base import Gear
 from tonleiter.core.judge.assess import Assessment
 from tonleiter.core.judge.certainty import Doubts
 from tonleiter.core.judge.findings.model import Finding, Remedies, Remedy
@@ -228,6 +230,11 @@ class WireModel(Watched):
         """What was typed and refused."""
         return self.document.drafts
 
+    def gear_of(self, end: End) -> Gear | None:
+        """The piece that is plugged in at an end, where there is one."""
+        ports = end.connector.ports
+        return self.station.gear_by_id.get(ports[0]) if ports else None
+
     def conductor(self) -> Conductor | None:
         """The wire that is chosen."""
         wires = self.build.conductors if self.build else ()
@@ -281,40 +288,48 @@ class WireModel(Watched):
         compiled = self.verdict.assessment.solution.compiled
         return compiled.chain.id, compiled.variant.id
 
+    def _change(self, label: str, end: End, said: Callable[[Connector], dict[str, Any]]) -> None:
+        """Say more of an end's connector as it is now; a guessed one is written down by that."""
+
+        def change(station: Station) -> Station:
+            connector = present(station, end)
+            fields = {n: getattr(connector, n) for n in Connector.model_fields} | said(connector)
+            return boxes.set_connector(station, end.device, Connector.model_validate(fields))
+
+        self.edit(label, change)
+
     def set_contact(self, end: End, label: str, **said: Any) -> None:  # noqa: ANN401
         """Say what a contact carries; a plug that was guessed is written down by that."""
 
-        def change(station: Station) -> Station:
+        def changed(connector: Connector) -> dict[str, Any]:
             contacts = tuple(
                 Contact.model_validate({n: getattr(c, n) for n in Contact.model_fields} | said)
                 if c.label == label
                 else c
-                for c in present(station, end).contacts
+                for c in connector.contacts
             )
-            basis = "manual" if end.guessed else present(station, end).basis
-            return _with(station, end, contacts=contacts, basis=basis)
+            return {"contacts": contacts, "basis": "manual" if end.guessed else connector.basis}
 
-        self.edit(f"contact {label}", change)
+        self._change(f"contact {label}", end, changed)
 
     def set_connector(self, end: End, **said: Any) -> None:  # noqa: ANN401
-        """Say more of a connector: its shell, where its pinout is from."""
-        self.edit(f"connector {end.connector.name}", lambda s: _with(s, end, **said))
+        """Say more of a connector: where its pinout is from, how its figures run."""
+        self._change(f"connector {end.connector.name}", end, lambda _: said)
 
     def reshell(self, end: End, shell: Shell) -> None:
         """Another shell: roles stay where a contact of that mark is, else they are usual ones."""
 
-        def change(station: Station) -> Station:
-            connector = present(station, end)
+        def changed(connector: Connector) -> dict[str, Any]:
             was = {c.label: c for c in connector.contacts}
             kept = [was[n] for n in SHELLS[shell].labels if n in was]
-            gear = station.gear_by_id.get(connector.ports[0]) if connector.ports else None
+            gear = self.gear_of(end)
             if not kept and gear is not None:
                 kept = list(usual_contacts(shell, gear, balanced=SHELLS[shell].only_balanced))
             known = {c.label for c in kept}
             kept += [Contact(label=n) for n in SHELLS[shell].labels if n not in known]
-            return _with(station, end, shell=shell, contacts=tuple(kept))
+            return {"shell": shell, "contacts": tuple(kept)}
 
-        self.edit(f"connector {end.connector.name}", change)
+        self._change(f"connector {end.connector.name}", end, changed)
 
     def land(self, end: End, leg: str, contact: str | None) -> None:
         """Solder a wire to another contact, or cut it back."""
@@ -373,10 +388,3 @@ def present(station: Station, end: End) -> Connector:
     box = station.device_by_id.get(end.device)
     there = box.connectors if box is not None else ()
     return next((c for c in there if c.id == end.connector.id), end.connector)
-
-
-def _with(station: Station, end: End, **changes: Any) -> Station:  # noqa: ANN401
-    """The station with fields of an end's connector changed; a guessed one is written down."""
-    connector = present(station, end)
-    fields = {n: getattr(connector, n) for n in Connector.model_fields} | changes
-    return boxes.set_connector(station, end.device, Connector.model_validate(fields))
