@@ -4,6 +4,8 @@ from PySide6.QtCore import QEventLoop, Qt, QTimer
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QAbstractButton, QApplication, QLabel, QPushButton
 
+from tonleiter.app.derived import wait_until
+
 
 def type_over(entry, text):
     """Type over what stands in a field, without Enter."""
@@ -48,6 +50,11 @@ def rest(ms):
     loop = QEventLoop()
     QTimer.singleShot(ms, loop.quit)
     loop.exec()
+
+
+def arrived(window):
+    """A station was opened: wait until its first space is shown, a few turns of the loop later."""
+    wait_until(lambda: not window.is_arriving)
 
 
 def words(widget):

@@ -8,7 +8,7 @@ from PySide6.QtGui import QDropEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLineEdit, QMessageBox
 
-from tests.app.hands import button_of, press, retype, settled
+from tests.app.hands import arrived, button_of, press, retype, settled
 from tonleiter.app.spaces.gear import piece as piece_page
 from tonleiter.app.spaces.gear.model import ADD, DRAWER, PEOPLE, ROOM
 from tonleiter.app.spaces.gear.piece import PieceEditor
@@ -380,6 +380,7 @@ def test_a_new_station_begins_at_the_shelf_and_ends_on_the_ladder(window, tmp_pa
     folder = tmp_path / "hut-on-the-hill.station"
     assert window.filing.begin_empty()
     assert not window.document.placed
+    arrived(window)
     gear = window.space("gear")
     assert window._stack.currentWidget() is gear
     answer(

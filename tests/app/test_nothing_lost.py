@@ -14,7 +14,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QMessageBox, QPushButton, QWidget
 
 import tonleiter.app
-from tests.app.hands import choose, press, rest, retype, type_over
+from tests.app.hands import arrived, choose, press, rest, retype, type_over
 from tonleiter.app.document import Document
 from tonleiter.app.safety.events import guarded
 from tonleiter.app.safety.trouble import trouble
@@ -325,6 +325,7 @@ def test_opening_the_open_station_and_saving_shows_what_was_saved(window, answer
     window.space("ladder").model.set_value(3, "series_ohm", 4321.0)
     given.append(SAVE)
     assert window.filing.open(window.document.folder)
+    arrived(window)
     assert window.space("ladder").model.assessment.rows[3].gear.series_ohm.value == 4321
     assert window.filing.save()
     assert read_station(window.document.folder).station == window.document.station

@@ -37,7 +37,7 @@ from tonleiter.app.rail import Rail
 from tonleiter.app.safety.events import guarded
 from tonleiter.app.safety.trouble import trouble
 from tonleiter.app.spaces.registry import FIRST, SPACES
-from tonleiter.app.theme.look import Look
+from tonleiter.app.theme.look import TURN_MS, Look
 from tonleiter.app.widgets.labels import label
 from tonleiter.core.once import cached_property
 
@@ -75,6 +75,12 @@ class MainWindow(QMainWindow):
         self._last_shown = FIRST
         self.over = Over(self)
         self._space_keys: list[QShortcut] = []
+        # a space that is still to be shown first, and the turn of the loop that paints one
+        self._awaited = ""
+        self._paints = QTimer(self)
+        self._paints.setSingleShot(True)
+        self._paints.setInterval(TURN_MS)
+        self._paints.timeout.connect(partial(self._stack.setUpdatesEnabled, True))
         self._arrange()
         for chrome in (self._rail, self.notice):
             look.dress(chrome)
@@ -117,9 +123,11 @@ class MainWindow(QMainWindow):
         for command in commands_of(self):
             if command.always and command.on_rail:
                 self.buttons[command.name].setEnabled(True)
+        self._awaited = ""
         self._stack.setCurrentWidget(page)
         self._let_go_keys()
         self.lobby.arrive()
+        self._paints.start()
 
     @property
     def starts(self) -> bool:
@@ -243,8 +251,11 @@ class MainWindow(QMainWindow):
 
     # --- the session -----------------------------------------------------------------------------
 
-    def _begin(self, session: Session, first: str = "") -> None:
-        """Show a session's spaces, where its window was left; the one before was ended."""
+    def _begin(self, session: Session, first: str = "", in_turns: bool = False) -> None:
+        """Show a session's spaces, where its window was left; the one before was ended.
+
+        In turns the first one is made in the next turn of the loop and shown in the one after.
+        """
         from tonleiter.app.greeting import Greeting
         from tonleiter.app.meanwhile import Meanwhile
         from tonleiter.app.remembered import left_at
@@ -262,13 +273,34 @@ class MainWindow(QMainWindow):
         if left is not None:
             self.look_at_chain(left.chain)
         first = first or (left.space if left is not None else "") or FIRST
-        self.go_to(first)
+        if in_turns:
+            self._awaited = self._last_shown = first
+            self._paints.stop()
+            self._stack.setUpdatesEnabled(False)
+            session.later(TURN_MS, self._make_awaited)
+        else:
+            self.go_to(first)
         # the first one is seen before others are made for their badges
         for entry in SPACES:
             if entry.soon and entry.name != first:
                 session.at_ease(SOON_MS, partial(session.space, entry.name))
         Meanwhile(session, document, self.notice)
         Greeting(session, self.notice, partial(self.go_to, "log"))
+
+    @property
+    def is_arriving(self) -> bool:
+        """Whether a station was opened whose first space is still to be shown."""
+        return bool(self._awaited)
+
+    def _make_awaited(self) -> None:
+        if self._awaited:
+            self.session.space(self._awaited)
+            self.session.later(TURN_MS, self._show_awaited)
+
+    def _show_awaited(self) -> None:
+        # somebody may have gone elsewhere meanwhile
+        if self._awaited:
+            self.go_to(self._awaited)
 
     def _take_in(self, name: str) -> None:
         """A space was made: into the stack, and listened to."""
@@ -291,7 +323,7 @@ class MainWindow(QMainWindow):
         for button in self.buttons.values():
             button.setEnabled(True)
         # the window keeps its size: somebody works in it
-        self._begin(Session(document, self._look), SPACES[0].name if new else "")
+        self._begin(Session(document, self._look), SPACES[0].name if new else "", True)
 
     def bring(self, files: Sequence[Path]) -> None:
         """Files that were dropped, or opened: each goes where it belongs."""
@@ -314,6 +346,7 @@ class MainWindow(QMainWindow):
         # the one that is seen last: in its place another one would be shown, and dressed for it
         gone = sorted(session.spaces.values(), key=lambda space: space is seen)
         session.end()
+        self._let_go_keys()
         for k, space in enumerate(gone):
             self._stack.removeWidget(space)
             space.hide()
@@ -330,7 +363,19 @@ class MainWindow(QMainWindow):
 
     @turns.at_work()
     def go_to(self, name: str, word: str = "") -> None:
-        """Show a space, with a word for it if somebody sent one."""
+        """Show a space, with a word for it if somebody sent one; painted a turn of the loop later.
+
+        What it takes to stand there is one turn of the loop, to be painted is another: a key that
+        comes meanwhile waits for one of them.
+        """
+        self._stack.setUpdatesEnabled(False)
+        try:
+            self._go_to(name, word)
+        finally:
+            self._paints.start()
+
+    def _go_to(self, name: str, word: str) -> None:
+        self._awaited = ""
         space = self.session.space(name)
         self._last_shown = name
         self.over.follow(name)
@@ -384,17 +429,20 @@ class MainWindow(QMainWindow):
 
     def step_scale(self, direction: int) -> None:
         """A step larger or smaller; remembered."""
-        self._look.step_scale(direction)
+        with self._look.by_hand():
+            self._look.step_scale(direction)
         QSettings().setValue("scale", self._look.scale)
 
     def usual_scale(self) -> None:
         """Text as large as it was first; remembered."""
-        self._look.set_scale(1.0)
+        with self._look.by_hand():
+            self._look.set_scale(1.0)
         QSettings().setValue("scale", 1.0)
 
     def toggle_theme(self) -> None:
         """Day or night; remembered."""
-        self._look.toggle_theme()
+        with self._look.by_hand():
+            self._look.toggle_theme()
         self._show_theme()
         QSettings().setValue("theme", self._look.palette.name)
 

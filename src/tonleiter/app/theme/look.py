@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from weakref import WeakSet
 
-from PySide6.QtCore import QEvent, QObject, Signal
+from PySide6.QtCore import QEvent, QObject, QTimer, Signal
 from PySide6.QtGui import QColor, QFont, QPalette
 from PySide6.QtWidgets import QApplication, QWidget
 from shiboken6 import isValid
@@ -15,6 +17,8 @@ from tonleiter.app.theme.fonts import MONO, SANS, SYMBOLS, font, load_fonts
 from tonleiter.app.theme.palette import DARK, LIGHT, THEMES, Palette
 
 SCALES = (0.9, 1.0, 1.15, 1.3, 1.5)
+# until the next turn of the loop, and how long the window rests before the unseen is dressed
+TURN_MS, EASE_MS = 1, 80
 
 
 class Look(QObject):
@@ -33,6 +37,7 @@ class Look(QObject):
         self.scale = 1.0
         self.contrast = False
         """Whether the desktop asks for high contrast."""
+        self.in_turns = False
         self._wear: WeakSet[QWidget] = WeakSet()
         load_fonts()
         app.setStyle("Fusion")
@@ -48,15 +53,24 @@ class Look(QObject):
         self.palette = THEMES[name]
         self._apply()
 
-    def toggle_theme(self) -> None:
-        """Switch between day and night; who sees best by high contrast has it by day."""
-        by_day = "contrast" if self.contrast else "light"
-        self.set_theme(by_day if self.palette is DARK else "dark")
-
     def set_scale(self, scale: float) -> None:
         """Set the text size as a multiple of the normal one."""
         self.scale = scale
         self._apply()
+
+    @contextmanager
+    def by_hand(self) -> Iterator[None]:
+        """Within the block spaces follow a turn of the loop later: keys are heard in between."""
+        self.in_turns = True
+        try:
+            yield
+        finally:
+            self.in_turns = False
+
+    def toggle_theme(self) -> None:
+        """Switch between day and night; who sees best by high contrast has it by day."""
+        by_day = "contrast" if self.contrast else "light"
+        self.set_theme(by_day if self.palette is DARK else "dark")
 
     def step_scale(self, direction: int) -> None:
         """Go to the next larger (+1) or smaller (−1) text size."""
@@ -94,26 +108,49 @@ class Look(QObject):
         self._app.setPalette(qt)
         self._worn()
 
-    @turns.at_work()
     def _worn(self) -> None:
         """What wears it is dressed anew, and told."""
+        self._dressed()
+        self._told()
+
+    @turns.at_work()
+    def _dressed(self) -> None:
         sheet = style_sheet(self.palette, self.scale)
         for widget in tuple(self._wear):
             if isValid(widget):
                 widget.setStyleSheet(sheet)
+
+    @turns.at_work()
+    def _told(self) -> None:
         self.changed.emit()
 
 
 class SpaceLook(Look):
-    """The look as a space wears it: it follows while it is seen, or when it is seen again."""
+    """The look as a space wears it.
+
+    While the space is seen it follows: at once, or, where a hand at the screen waits, dressed in
+    one turn of the loop, told in the next and painted in the one after. Unseen it follows when
+    nothing else is done, or when it is seen again.
+    """
 
     def __init__(self, look: Look) -> None:
         QObject.__init__(self)
         self._look = look
         self.palette, self.scale = look.palette, look.scale
+        self.in_turns = False
         self._wear = WeakSet()
         self._space: QWidget | None = None
+        self._turn = self._timer(TURN_MS, self._next_turn)
+        self._due: list[Callable[[], None]] = []
+        self._at_ease = self._timer(EASE_MS, self._catch_up)
         look.changed.connect(self._follow)
+
+    def _timer(self, after_ms: int, do: Callable[[], None]) -> QTimer:
+        timer = QTimer(self)
+        timer.setSingleShot(True)
+        timer.setInterval(after_ms)
+        timer.timeout.connect(do)
+        return timer
 
     def worn_by(self, space: QWidget) -> None:
         """The widget that wears it, with all within it."""
@@ -121,16 +158,53 @@ class SpaceLook(Look):
         space.installEventFilter(self)
         self.dress(space)
 
+    @property
+    def _is_of_now(self) -> bool:
+        return (self.palette, self.scale) == (self._look.palette, self._look.scale)
+
     def _follow(self) -> None:
-        if self._space is not None and self._space.isVisible():
+        if self._space is None:
+            return
+        if not self._space.isVisible():
+            self._at_ease.start()
+        elif self._look.in_turns and not self._is_of_now:
+            # what is seen meanwhile is all of the old look
+            self._space.setUpdatesEnabled(False)
+            self._due = [self._take_over, self._told, self._show]
+            self._turn.start()
+        else:
             self._put_on()
 
+    def _take_over(self) -> None:
+        self.palette, self.scale = self._look.palette, self._look.scale
+        self._dressed()
+
+    def _show(self) -> None:
+        if self._space is not None and isValid(self._space):
+            self._space.setUpdatesEnabled(True)
+
+    def _next_turn(self) -> None:
+        if self._due:
+            self._due.pop(0)()
+        if self._due:
+            self._turn.start()
+
     def _put_on(self) -> None:
-        look = self._look
-        if (self.palette, self.scale) == (look.palette, look.scale):
-            return
-        self.palette, self.scale = look.palette, look.scale
-        self._worn()
+        """All of it now, what was still to come of the one before as well."""
+        was_due, self._due = bool(self._due), []
+        self._turn.stop()
+        if not self._is_of_now or was_due:
+            self._take_over()
+            self._told()
+        if was_due:
+            self._show()
+
+    def _catch_up(self) -> None:
+        """Unseen, and the window rests: whoever goes there does not wait for it."""
+        if turns.rested_s() < EASE_MS / 1000:
+            self._at_ease.start()
+        elif not self._due:
+            self._put_on()
 
     @guarded
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
@@ -153,6 +227,7 @@ class PaperLook(Look):
 
     def __init__(self) -> None:
         QObject.__init__(self)
+        self.in_turns = False
         self.palette, self.scale = LIGHT, 1.0
         self._wear = WeakSet()
 

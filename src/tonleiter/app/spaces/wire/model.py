@@ -23,7 +23,7 @@ from tonleiter.core.judge.findings.model import Finding, Remedies, Remedy
 from tonleiter.core.judge.verdict import Verdict, verdict_of
 from tonleiter.core.judge.wiring.schools import School, as_ghost, schools
 from tonleiter.core.report.together import Together, together
-from tonleiter.core.solve.solution import DRAFT_POINTS, POINTS
+from tonleiter.core.solve.solution import DRAFT_POINTS
 from tonleiter.core.station import boxes, wirings
 from tonleiter.core.station.basis import Basis, basis_of
 from tonleiter.core.station.contacts import At
@@ -59,7 +59,8 @@ class WireModel(Watched):
         self.contact: tuple[str, str] | None = None
         self.faces: dict[str, Face] = {"left": "front", "right": "front"}
         self._meters: dict[int, Ohmmeter] = {}
-        self._verdict: Derived[Verdict] = self.derive(jobs, Wait.HAND, self._judged, False)
+        self._draft: Derived[Verdict] = self.derive(jobs, Wait.HAND, self._judged, False)
+        self._verdict: Derived[Verdict] = self.derive(jobs, Wait.HAND, self._judged_whole, False)
         self._tried: Derived[Remedies] = self.derive(
             jobs, Wait.HAND, self.remedies_changed.emit, False
         )
@@ -76,14 +77,14 @@ class WireModel(Watched):
     @property
     def verdict(self) -> Verdict | None:
         """The chain solved at its contacts, as it stands now: coarsely while the hand moves."""
-        return self._verdict.current
+        return self._verdict.current or self._draft.current
 
     @property
     def trouble(self) -> str:
         """Why there is nothing to see."""
         if not self.station.chains:
             return no_chain("wire")
-        why = self._verdict.trouble
+        why = self._verdict.trouble or self._draft.trouble
         return f"This chain cannot be computed: {why}." if why else ""
 
     @property
@@ -98,35 +99,43 @@ class WireModel(Watched):
 
     def rests_on(self, basis: Basis) -> bool:
         """Whether the verdict is on this basis, on whichever grid."""
-        return any(self._verdict.rests_on((basis, points)) for points in (POINTS, DRAFT_POINTS))
+        return self._verdict.rests_on(basis) or self._draft.rests_on(basis)
 
     def _follow(self) -> None:
         if not self.seen:
             return
         if not self.station.chains:
-            for derived in (self._verdict, self._tried, self._schools, self._together):
+            for derived in (
+                self._draft,
+                self._verdict,
+                self._tried,
+                self._schools,
+                self._together,
+            ):
                 derived.nothing()
             self.changed.emit()
             return
-        basis = basis_of(self.station)
-        if not self._verdict.rests_on((basis, POINTS)):
-            # on a coarser grid first, unless another space has the verdict already: the hand does
-            # not wait for the last tenth of a decibel
-            known = self._verdicts.known(basis) is not None
-            self._solve(basis, POINTS if known else DRAFT_POINTS)
+        basis, station, verdicts = basis_of(self.station), self.station, self._verdicts
+        if not self._verdict.rests_on(basis):
+            self._verdict.nothing()
+            if verdicts.known(basis) is not None:
+                # another space has it already
+                self._draft.nothing()
+                self._verdict.want_now(basis, lambda: verdicts.of(station, basis))
+            else:
+                # on a coarser grid first: the hand does not wait for the last tenth of a decibel
+                self._draft.want_now(basis, lambda: verdict_of(station, points=DRAFT_POINTS))
         self._resting.start()
         self.changed.emit()
 
-    def _solve(self, basis: Basis, points: int) -> None:
-        station, verdicts = self.station, self._verdicts
-        self._verdict.want_now(
-            (basis, points),
-            lambda: (
-                verdicts.of(station, basis)
-                if points == POINTS
-                else verdict_of(station, points=points)
-            ),
-        )
+    def _judged_whole(self) -> None:
+        """The verdict on the full grid is there: shown, and what follows from it is due."""
+        if self._verdict.current is None:
+            return
+        self._judged()
+        if self.seen and self.is_of_now:
+            self.changed.emit()
+            self._resting.start()
 
     def _judged(self) -> None:
         """Another verdict: what was chosen stays where it is still there."""
@@ -147,11 +156,9 @@ class WireModel(Watched):
         """The hand rests: the full grid, then remedies, then the other schools."""
         if not self.seen or not self.station.chains:
             return
-        basis = basis_of(self.station)
-        if not self._verdict.rests_on((basis, POINTS)):
-            self._solve(basis, POINTS)
-            self.changed.emit()
-        verdict = self.verdict
+        basis, station, verdicts = basis_of(self.station), self.station, self._verdicts
+        self._verdict.want(basis, lambda _: verdicts.of(station, basis))
+        verdict = self._verdict.current
         if verdict is None or not verdict.build.spans:
             return
         at = self.place
@@ -165,7 +172,6 @@ class WireModel(Watched):
 
         self._tried.want(basis, job)
         self._schools.want((basis, at), lambda _: schools(verdict, at))
-        station = self.station
         others = tuple(basis_of(station, c.id) for c in station.chains if c.id != basis.chain)
         self._together.want((basis, others), lambda _: together(station, verdict))
 
