@@ -5,8 +5,8 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLabel, QPushButton
 
+from tests.app.hands import arrived, choose, press, retype, settled, type_over, words
 from tests.app.hands import button_of as named
-from tests.app.hands import choose, press, retype, settled, type_over, words
 from tests.core.desks import looped
 from tonleiter.app.audio import output, system
 from tonleiter.app.widgets.text_field import TextField
@@ -35,6 +35,7 @@ def at_computer(window):
     """Go to the computer of the demo's data chain, by hand."""
     settled()
     QTest.keyClick(window, Qt.Key.Key_6)
+    arrived(window)
     space = settle(window.space("set"))
     station = window.document.station
     if station.chains[-1].id == "hf-receive" and station.open_chain != "hf-weak-data":

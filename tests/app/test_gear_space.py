@@ -42,9 +42,11 @@ def items(gear):
 
 def test_digits_go_to_spaces(window, qtbot):
     qtbot.keyClick(window, Qt.Key.Key_1)
+    arrived(window)
     assert window._stack.currentWidget() is window.space("gear")
     assert window.buttons["gear"].isChecked()
     qtbot.keyClick(window, Qt.Key.Key_3)
+    arrived(window)
     assert window._stack.currentWidget() is window.space("ladder")
 
 
@@ -402,6 +404,7 @@ def test_a_new_station_begins_at_the_shelf_and_ends_on_the_ladder(window, tmp_pa
     window.space("match").model.finish()
     assert "block" in [t.what for t in window.space("match").model.pair.takes]
     window.space("match")._show_ladder()
+    arrived(window)
     model = window.space("ladder").model
     assert model.assessment.stops()[0].code == "dc-through-winding"
     model.finish()

@@ -2,7 +2,7 @@
 
 import pytest
 
-from tests.app.hands import press, rest
+from tests.app.hands import arrived, press, rest
 from tonleiter.app import greeting
 from tonleiter.core.station.begin import begun
 from tonleiter.core.station.files import save_station
@@ -27,6 +27,7 @@ def test_a_station_with_a_stop_says_what_to_mend_first_and_leads_there(
     window = open_window(demo_folder)
     assert waits_for(window, "Next: mend “HF, evening round”")
     press(window.notice.answers[0])
+    arrived(window)
     assert window._stack.currentWidget() is window.space("log")
     assert not window.notice.text
 

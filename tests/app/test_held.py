@@ -11,7 +11,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QFileDialog
 
-from tests.app.hands import choose, press, settled, words
+from tests.app.hands import arrived, choose, press, settled, words
 from tonleiter.app.document import Document
 from tonleiter.app.held import LOCK_FILE, Lock
 from tonleiter.core.log.store import LogStore
@@ -133,11 +133,13 @@ def test_a_friend_s_station_is_looked_at_tried_out_and_left_as_it_is(
     assert "only looked at" in window.windowTitle()
     document.keep()
     QTest.keyClick(window, Qt.Key.Key_8)
+    arrived(window)
     settled()
     log = window.space("log")
     log.model.write()
     assert "only looked at" in " ".join(words(window))
     QTest.keyClick(window, Qt.Key.Key_7)
+    arrived(window)
     listen = window.space("listen")
     choose(listen.choices["A"], "record")
     settled()

@@ -5,8 +5,8 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QPushButton
 
+from tests.app.hands import arrived, choose, press, settled, type_over, words
 from tests.app.hands import button_of as named
-from tests.app.hands import choose, press, settled, type_over, words
 from tests.app.lessons import few_draws
 from tests.conftest import gear
 from tests.core.wiring.benches import lead, radio, station
@@ -32,6 +32,7 @@ def page(open_window, tmp_path, monkeypatch):
     window = open_window(folder)
     settled()
     QTest.keyClick(window, Qt.Key.Key_1)
+    arrived(window)
     settled()
     space = window.space("gear")
     QTest.keyClick(space.shelf.tree, Qt.Key.Key_T)

@@ -12,8 +12,8 @@ from PySide6.QtGui import QDropEvent, QWheelEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QFileDialog
 
+from tests.app.hands import arrived, buttons, choose, press, rest, settled, type_over, words
 from tests.app.hands import button_of as named
-from tests.app.hands import buttons, choose, press, rest, settled, type_over, words
 from tests.app.stand_ins import NotingOutput
 from tests.conftest import mended_demo
 from tests.core.listen.signals import RATE, lines, noise, spoken
@@ -66,6 +66,7 @@ def settle(space):
 def space(window, ear):
     settled()
     QTest.keyClick(window, Qt.Key.Key_7)
+    arrived(window)
     made = window.space("listen")
     assert window._stack.currentWidget() is made
     return settle(made)
@@ -124,7 +125,9 @@ def test_recorded_from_this_computer_with_its_level_and_full_scale_said(space, i
     assert any("FULL SCALE" in w for w in words(space.panel))
     # somebody looks something up meanwhile: it goes on
     QTest.keyClick(window, Qt.Key.Key_1)
+    arrived(window)
     QTest.keyClick(window, Qt.Key.Key_7)
+    arrived(window)
     settled()
     assert space.model.recorder.does == "records"
     press(named(space.panel, "Stop, put it into A"))

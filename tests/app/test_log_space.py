@@ -8,8 +8,8 @@ from PySide6.QtCore import QEvent, QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QCheckBox, QFileDialog, QLabel, QPushButton
 
+from tests.app.hands import arrived, buttons, choose, press, rest, settled, type_over, words
 from tests.app.hands import button_of as named
-from tests.app.hands import buttons, choose, press, rest, settled, type_over, words
 from tests.conftest import gear, mended_demo
 from tests.core.wiring.benches import lead, radio, station
 from tonleiter.app.jobs import Wait
@@ -42,6 +42,7 @@ def settle(space):
 def space(window):
     settled()
     QTest.keyClick(window, Qt.Key.Key_8)
+    arrived(window)
     made = window.space("log")
     assert window._stack.currentWidget() is made
     return settle(made)
@@ -103,6 +104,7 @@ def test_what_next_comes_while_other_spaces_are_made(open_window, tmp_path):
     window = open_window(folder)
     settled()
     QTest.keyClick(window, Qt.Key.Key_8)
+    arrived(window)
     space = window.space("log")
     begun = time.monotonic()
     space.model.finish(Wait.LATER)

@@ -8,7 +8,7 @@ from PySide6.QtGui import QImage
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QAbstractButton, QApplication, QLineEdit
 
-from tests.app.hands import finish, press, settled
+from tests.app.hands import arrived, finish, press, settled
 from tests.app.test_fits import too_wide
 from tonleiter.app.commands import commands_of
 from tonleiter.app.manual import hints
@@ -48,6 +48,7 @@ def test_it_opens_at_the_space_and_follows_it(window, manual):
     assert manual.shown == "space/wire"
     assert "Turn a plug over" in manual.text.toPlainText()
     QTest.keyClick(window, Qt.Key.Key_0)
+    arrived(window)
     settled()
     assert manual.shown == "space/start"
 

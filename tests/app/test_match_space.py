@@ -4,7 +4,7 @@ import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QPushButton
 
-from tests.app.hands import choose, press
+from tests.app.hands import arrived, choose, press
 from tonleiter.app.spaces.gear.model import ADD
 from tonleiter.core.match import grid as core_grid
 from tonleiter.core.station import edits
@@ -76,6 +76,7 @@ def test_arrows_walk_the_grid_and_enter_shows_the_ladder(match, window, qtbot):
     assert match.model.selected == ("electret-headset", "fm-mobile")
     level = match.model.pair.speech_dbu
     qtbot.keyClick(match.grid, Qt.Key.Key_Return)
+    arrived(window)
     assert window._stack.currentWidget() is window.space("ladder")
     rows = window.space("ladder").model.assessment.rows
     assert (rows[0].id, rows[-1].id) == ("electret-headset", "fm-mobile")
@@ -122,6 +123,7 @@ def test_a_plan_is_searched_shown_and_made_a_variant(match, window, qtbot):
     assert match.plans._says.text().startswith("Best: ")
     planned = card.candidate.assessment.rows[-1].speech_dbu
     card.button.click()
+    arrived(window)
     assert window._stack.currentWidget() is window.space("ladder")
     rows = window.space("ladder").model.assessment.rows
     assert rows[-1].speech_dbu == pytest.approx(planned, abs=0.05)

@@ -7,8 +7,8 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QCheckBox, QLabel, QPushButton
 
+from tests.app.hands import arrived, choose, press, settled, words
 from tests.app.hands import button_of as named
-from tests.app.hands import choose, press, settled, words
 from tonleiter.app.audio import output
 from tonleiter.app.spaces.practise.model import usual_file
 from tonleiter.core.practice.riddle import REPORT
@@ -23,6 +23,7 @@ def deaf(monkeypatch):
 def space(window, deaf):
     settled()
     QTest.keyClick(window, Qt.Key.Key_9)
+    arrived(window)
     made = window.space("practise")
     assert window._stack.currentWidget() is made
     return made

@@ -7,8 +7,8 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QCheckBox, QLabel, QWidget
 
+from tests.app.hands import arrived, choose, press, words
 from tests.app.hands import button_of as named
-from tests.app.hands import choose, press, words
 from tests.conftest import gear, station_of
 from tests.core.prove.rates import kind
 from tests.core.wiring.benches import lead, mic, radio, station
@@ -32,6 +32,7 @@ def window(open_window, tmp_path):
 def prove(window, qtbot):
     QApplication.processEvents()
     qtbot.keyClick(window, Qt.Key.Key_5)
+    arrived(window)
     space = window.space("prove")
     assert window._stack.currentWidget() is space
     space.model.finish()
@@ -282,6 +283,7 @@ def test_the_likeliest_part_is_shown_on_the_wiring_sheet(prove, window):
     prove.model.read_off(prove.model.of_step("dc"))
     prove.model.finish()
     press(named(prove, "Show R2 on the wiring sheet"))
+    arrived(window)
     wire = window.space("wire")
     assert window._stack.currentWidget() is wire
     lit = next(n for n in wire.model.build.nets if n.name == wire.model.lit)

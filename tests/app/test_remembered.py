@@ -5,7 +5,7 @@ from PySide6.QtCore import QCoreApplication, QEvent, QSettings, Qt
 from PySide6.QtTest import QTest
 from shiboken6 import isValid
 
-from tests.app.hands import rest, settled
+from tests.app.hands import arrived, rest, settled
 from tonleiter.app import remembered
 from tonleiter.app.derived import wait_until
 from tonleiter.app.theme.look import SCALES
@@ -18,6 +18,7 @@ def test_a_station_is_found_as_it_was_left_and_another_one_is_not(
     settled()
     window.resize(1111, 733)
     QTest.keyClick(window, Qt.Key.Key_4)
+    arrived(window)
     settled()
     assert window.shown == "wire"
     remembered.keep(window)

@@ -11,8 +11,8 @@ from PySide6.QtGui import QWheelEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QCheckBox, QFileDialog
 
+from tests.app.hands import arrived, choose, press, words
 from tests.app.hands import button_of as named
-from tests.app.hands import choose, press, words
 from tests.app.stand_ins import NotingOutput
 from tests.conftest import gear, mended_demo, station_of
 from tonleiter.app.audio import output
@@ -59,6 +59,7 @@ def settle(space):
 def panel(window, qtbot):
     QApplication.processEvents()
     qtbot.keyClick(window, Qt.Key.Key_6)
+    arrived(window)
     space = window.space("set")
     assert window._stack.currentWidget() is space
     return settle(space)
@@ -278,8 +279,10 @@ def test_needles_and_spectrum_move_while_it_is_looked_at_and_rest_when_not(panel
     panel.view.repaint()
     panel.model.hold_still(False)
     qtbot.keyClick(window, Qt.Key.Key_3)
+    arrived(window)
     assert not panel.model.runs
     qtbot.keyClick(window, Qt.Key.Key_6)
+    arrived(window)
     assert panel.model.runs
     panel.model.hold_still()
 

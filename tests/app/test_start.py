@@ -10,7 +10,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QFileDialog, QMessageBox, QPushButton
 
 from tests.app.conftest import close_without_asking
-from tests.app.hands import choose, press, settled, words
+from tests.app.hands import arrived, choose, press, settled, words
 from tests.conftest import gear, station_of
 from tonleiter.app import one_window, recents
 from tonleiter.app.recents import Recent, keep_recent
@@ -288,10 +288,12 @@ def test_what_to_do_this_evening_leads_to_its_place(empty, demo_folder):
 
 def test_the_page_stands_over_an_open_station_and_goes_again(window):
     QTest.keyClick(window, Qt.Key.Key_0)
+    arrived(window)
     settled()
     assert window.starts
     assert not any(window.buttons[n].isChecked() for n in ("gear", "ladder", "log"))
     QTest.keyClick(window, Qt.Key.Key_3)
+    arrived(window)
     settled()
     assert window.shown == "ladder"
     assert window.buttons["ladder"].isChecked()

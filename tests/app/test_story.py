@@ -7,7 +7,7 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QMessageBox
 
-from tests.app.hands import button_of, choose, retype, settled
+from tests.app.hands import arrived, button_of, choose, retype, settled
 from tonleiter.app.document import Document
 from tonleiter.app.spaces.no_chain import SHOWS_LADDER
 from tonleiter.app.window import MainWindow
@@ -261,6 +261,7 @@ def test_what_a_space_without_a_chain_says_can_be_done_there(open_window, demo_d
         assert "in Match (2)" in said, (name, said)
         assert f"“{SHOWS_LADDER}”" in said, (name, said)
     QTest.keyClick(window, Qt.Key.Key_2)
+    arrived(window)
     settled()
     match = window.space("match")
     match.model.finish()

@@ -5,7 +5,7 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QWidget
 
-from tests.app.hands import button_of, choose, press, words
+from tests.app.hands import arrived, button_of, choose, press, words
 from tests.core.wiring.test_sheets import radio_with_both_ways
 from tonleiter.core.station import boxes
 from tonleiter.core.station.devices import Connector
@@ -18,6 +18,7 @@ AT = "wire"
 def wire(window, qtbot):
     QApplication.processEvents()  # keys do nothing while the station is being opened
     qtbot.keyClick(window, Qt.Key.Key_4)
+    arrived(window)
     space = window.space("wire")
     assert window._stack.currentWidget() is space
     settle(space)

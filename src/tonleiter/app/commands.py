@@ -39,10 +39,10 @@ def commands_of(window: MainWindow) -> tuple[Command, ...]:
 
     # what files needs is read when a command is done first: a window stands before that
     return (
-        *(Command(e.name, e.title, e.key, partial(window.go_to, e.name)) for e in SPACES),
+        *(Command(e.name, e.title, e.key, partial(window.walk_to, e.name)) for e in SPACES),
         Command("undo", "Undo", "Ctrl+Z", window.undo, on_rail=True),
         Command("redo", "Redo", "Ctrl+Y Ctrl+Shift+Z", window.redo, on_rail=True),
-        Command("start", "Start", "0 Ctrl+Home", window.show_start, True, True),
+        Command("start", "Start", "0 Ctrl+Home", window.walk_to_start, True, True),
         Command("new", "New, with an empty shelf", "Ctrl+N", lambda: window.filing.begin_empty(),
                 always=True),
         Command("open", "Open", "Ctrl+O", lambda: window.filing.ask_open(), True, True),

@@ -16,6 +16,7 @@ from PySide6.QtGui import (
     QContextMenuEvent,
     QDragEnterEvent,
     QDropEvent,
+    QKeyEvent,
     QKeySequence,
     QResizeEvent,
     QShortcut,
@@ -31,13 +32,14 @@ from PySide6.QtWidgets import (
 
 from tonleiter.app import turns
 from tonleiter.app.commands import commands_of
+from tonleiter.app.in_turns import InTurns
 from tonleiter.app.notice import Notice
 from tonleiter.app.over import Over
 from tonleiter.app.rail import Rail
 from tonleiter.app.safety.events import guarded
 from tonleiter.app.safety.trouble import trouble
 from tonleiter.app.spaces.registry import FIRST, SPACES
-from tonleiter.app.theme.look import TURN_MS, Look
+from tonleiter.app.theme.look import Look
 from tonleiter.app.widgets.labels import label
 from tonleiter.core.once import cached_property
 
@@ -75,12 +77,8 @@ class MainWindow(QMainWindow):
         self._last_shown = FIRST
         self.over = Over(self)
         self._space_keys: list[QShortcut] = []
-        # a space that is still to be shown first, and the turn of the loop that paints one
-        self._awaited = ""
-        self._paints = QTimer(self)
-        self._paints.setSingleShot(True)
-        self._paints.setInterval(TURN_MS)
-        self._paints.timeout.connect(partial(self._stack.setUpdatesEnabled, True))
+        # what it takes to show a space
+        self._turns = InTurns(self)
         self._arrange()
         for chrome in (self._rail, self.notice):
             look.dress(chrome)
@@ -110,6 +108,21 @@ class MainWindow(QMainWindow):
 
     def show_start(self) -> None:
         """The page that one starts at; what is open stays open behind it."""
+        self._stack.setUpdatesEnabled(False)
+        self._turns.take(self._paint)
+        self._turn_to_start()
+        self.lobby.arrive()
+
+    def walk_to_start(self) -> None:
+        """The same as a hand does it: made, caught up and painted in a turn each."""
+        self._leave_shown()
+        self._turns.take(
+            self._turn_to_start,
+            lambda: self.lobby.arrive(),
+            self._paint,
+        )
+
+    def _turn_to_start(self) -> None:
         page = self.lobby.page
         self.over.follow("start")
         if self._stack.indexOf(page) < 0:
@@ -123,11 +136,8 @@ class MainWindow(QMainWindow):
         for command in commands_of(self):
             if command.always and command.on_rail:
                 self.buttons[command.name].setEnabled(True)
-        self._awaited = ""
         self._stack.setCurrentWidget(page)
         self._let_go_keys()
-        self.lobby.arrive()
-        self._paints.start()
 
     @property
     def starts(self) -> bool:
@@ -212,7 +222,7 @@ class MainWindow(QMainWindow):
     def _arrange(self) -> None:
         for entry in SPACES:
             self._rail.add_space(
-                entry.name, entry.key, entry.title, partial(self.go_to, entry.name)
+                entry.name, entry.key, entry.title, partial(self.walk_to, entry.name)
             )
         self._rail.add_stretch()
         for command in commands_of(self):
@@ -274,10 +284,7 @@ class MainWindow(QMainWindow):
             self.look_at_chain(left.chain)
         first = first or (left.space if left is not None else "") or FIRST
         if in_turns:
-            self._awaited = self._last_shown = first
-            self._paints.stop()
-            self._stack.setUpdatesEnabled(False)
-            session.later(TURN_MS, self._make_awaited)
+            self.walk_to(first)
         else:
             self.go_to(first)
         # the first one is seen before others are made for their badges
@@ -285,29 +292,14 @@ class MainWindow(QMainWindow):
             if entry.soon and entry.name != first:
                 session.at_ease(SOON_MS, partial(session.space, entry.name))
         Meanwhile(session, document, self.notice)
-        Greeting(session, self.notice, partial(self.go_to, "log"))
-
-    @property
-    def is_arriving(self) -> bool:
-        """Whether a station was opened whose first space is still to be shown."""
-        return bool(self._awaited)
-
-    def _make_awaited(self) -> None:
-        if self._awaited:
-            self.session.space(self._awaited)
-            self.session.later(TURN_MS, self._show_awaited)
-
-    def _show_awaited(self) -> None:
-        # somebody may have gone elsewhere meanwhile
-        if self._awaited:
-            self.go_to(self._awaited)
+        Greeting(session, self.notice, partial(self.walk_to, "log"))
 
     def _take_in(self, name: str) -> None:
         """A space was made: into the stack, and listened to."""
         space = self.session.spaces[name]
         self._stack.addWidget(space)
         space.refused.connect(self._refused)
-        space.wanted.connect(self.go_to)
+        space.wanted.connect(self.walk_to)
         space.badge_changed.connect(partial(self._show_badge, name))
         self._show_badge(name)
 
@@ -346,6 +338,7 @@ class MainWindow(QMainWindow):
         # the one that is seen last: in its place another one would be shown, and dressed for it
         gone = sorted(session.spaces.values(), key=lambda space: space is seen)
         session.end()
+        self._turns.drop()
         self._let_go_keys()
         for k, space in enumerate(gone):
             self._stack.removeWidget(space)
@@ -363,33 +356,84 @@ class MainWindow(QMainWindow):
 
     @turns.at_work()
     def go_to(self, name: str, word: str = "") -> None:
-        """Show a space, with a word for it if somebody sent one; painted a turn of the loop later.
-
-        What it takes to stand there is one turn of the loop, to be painted is another: a key that
-        comes meanwhile waits for one of them.
-        """
+        """Show a space, with a word for it if somebody sent one; painted in the next turn."""
         self._stack.setUpdatesEnabled(False)
-        try:
-            self._go_to(name, word)
-        finally:
-            self._paints.start()
+        self._turns.take(self._paint)
+        self._turn_to(name)
+        self._stand_at(name)
+        self._arrive_at(name, word)
 
-    def _go_to(self, name: str, word: str) -> None:
-        self._awaited = ""
-        space = self.session.space(name)
+    @turns.at_work()
+    def walk_to(self, name: str, word: str = "") -> None:
+        """The same as a hand does it: made, shown, caught up and painted in a turn each.
+
+        What is seen meanwhile is what was seen before; a key is for what comes.
+        """
+        self._leave_shown()
+        self._turn_to(name)
+        self._turns.take(
+            partial(self.session.space, name),
+            partial(self._stand_at, name, late=True),
+            partial(self._arrive_at, name, word),
+            self._paint,
+        )
+
+    @property
+    def is_arriving(self) -> bool:
+        """Whether a space is still to be shown, or to be painted."""
+        return self._turns.busy
+
+    def _leave_shown(self) -> None:
+        """It stays in sight until another one is painted, and hears no keys."""
+        self._stack.setUpdatesEnabled(False)
+        held = QApplication.focusWidget()
+        if held is not None and self._stack.isAncestorOf(held):
+            held.clearFocus()
+
+    @guarded
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """A key on the way to a space is quicker than its turns: the space is there, and has it."""
+        if not self._turns.busy:
+            super().keyPressEvent(event)
+            return
+        self._turns.finish()
+        pressed = QKeySequence(event.keyCombination())
+        for shortcut in self._space_keys:
+            if shortcut.key() == pressed:
+                shortcut.activated.emit()
+                return
+        held = QApplication.focusWidget()
+        if held is not None and held is not self:
+            QApplication.sendEvent(held, event)
+
+    def _turn_to(self, name: str) -> None:
         self._last_shown = name
-        self.over.follow(name)
         self.buttons[name].setChecked(True)
-        self._stack.setCurrentWidget(space)
+        # those of the one that is left act on nothing any more
         self._let_go_keys()
+
+    def _stand_at(self, name: str, late: bool = False) -> None:
+        space = self.session.space(name)
+        space.late = late
+        self.over.follow(name)
+        self._stack.setCurrentWidget(space)
         for action in space.key_actions():
             for key in action.keys.split():
                 shortcut = QShortcut(QKeySequence(key), space)
                 shortcut.setContext(Qt.ShortcutContext.WidgetWithChildrenShortcut)
                 shortcut.activated.connect(action.do)
                 self._space_keys.append(shortcut)
+
+    def _arrive_at(self, name: str, word: str) -> None:
+        space = self.session.space(name)
+        if space.late:
+            space.late = False
+            space.catch_up()
         space.arrive(word)
         self.over.show_hint(name, space)
+
+    def _paint(self) -> None:
+        self._stack.setUpdatesEnabled(True)
 
     def _let_go_keys(self) -> None:
         """Keys of a space that is not seen any more."""
@@ -505,6 +549,7 @@ class MainWindow(QMainWindow):
             event.ignore()
             if not self.filing.may_leave():
                 return
+            self._turns.drop()
             self.session.end()
         if self._lobby is not None:
             self._lobby.page.end()

@@ -72,10 +72,15 @@ class Space(QWidget):
     def __init__(self, context: Context) -> None:
         super().__init__()
         self.context = context
+        self.late = False
+        """It is shown, and catches up a turn of the loop later."""
         self.setObjectName("space")
 
     def arrive(self, word: str = "") -> None:
         """The space is shown: the keyboard goes where work begins."""
+
+    def catch_up(self) -> None:
+        """It was shown late: what was left undone out of sight is done now."""
 
     def take_files(self, files: Sequence[Path]) -> None:
         """Files of the endings that it takes were dropped on the window; it is shown."""

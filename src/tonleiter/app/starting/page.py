@@ -105,6 +105,7 @@ class StartPage(QWidget):
             f"or look through {len(KINDS)} kinds", "link", lambda: self.begins.emit(begun(), "gear")
         )
         self.rows: list[QPushButton] = []
+        self._listed: object = None
         self._rows = QVBoxLayout()
         self._rows.setSpacing(8)
         self._heading = label("Your stations", "title")
@@ -258,6 +259,11 @@ class StartPage(QWidget):
     def refresh(self) -> None:
         """The stations and the evening, as far as they are known."""
         listed = self.model.stations[:MOST_ROWS]
+        self.evening.refresh()
+        shown = (listed, date.today(), self._look.scale)
+        if shown == self._listed:
+            return
+        self._listed = shown
         focused = next((k for k, r in enumerate(self.rows) if r.hasFocus()), None)
         clear(self._rows)
         self.rows = []
@@ -266,7 +272,6 @@ class StartPage(QWidget):
         self._heading.setVisible(bool(listed))
         if focused is not None and focused < len(self.rows):
             self.rows[focused].setFocus()
-        self.evening.refresh()
 
     def _row(self, one: Listed) -> QWidget:
         title = one.recent.title or "Not saved yet"

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from contextlib import contextmanager
 from weakref import WeakSet
 
@@ -12,13 +12,14 @@ from PySide6.QtWidgets import QApplication, QWidget
 from shiboken6 import isValid
 
 from tonleiter.app import turns
+from tonleiter.app.in_turns import InTurns
 from tonleiter.app.safety.events import guarded
 from tonleiter.app.theme.fonts import MONO, SANS, SYMBOLS, font, load_fonts
 from tonleiter.app.theme.palette import DARK, LIGHT, THEMES, Palette
 
 SCALES = (0.9, 1.0, 1.15, 1.3, 1.5)
-# until the next turn of the loop, and how long the window rests before the unseen is dressed
-TURN_MS, EASE_MS = 1, 80
+# how long the window rests before what is not seen is dressed
+EASE_MS = 80
 
 
 class Look(QObject):
@@ -140,17 +141,12 @@ class SpaceLook(Look):
         self.in_turns = False
         self._wear = WeakSet()
         self._space: QWidget | None = None
-        self._turn = self._timer(TURN_MS, self._next_turn)
-        self._due: list[Callable[[], None]] = []
-        self._at_ease = self._timer(EASE_MS, self._catch_up)
+        self._in_turns = InTurns(self)
+        self._at_ease = QTimer(self)
+        self._at_ease.setSingleShot(True)
+        self._at_ease.setInterval(EASE_MS)
+        self._at_ease.timeout.connect(self._catch_up)
         look.changed.connect(self._follow)
-
-    def _timer(self, after_ms: int, do: Callable[[], None]) -> QTimer:
-        timer = QTimer(self)
-        timer.setSingleShot(True)
-        timer.setInterval(after_ms)
-        timer.timeout.connect(do)
-        return timer
 
     def worn_by(self, space: QWidget) -> None:
         """The widget that wears it, with all within it."""
@@ -170,8 +166,7 @@ class SpaceLook(Look):
         elif self._look.in_turns and not self._is_of_now:
             # what is seen meanwhile is all of the old look
             self._space.setUpdatesEnabled(False)
-            self._due = [self._take_over, self._told, self._show]
-            self._turn.start()
+            self._in_turns.take(self._take_over, self._told, self._show)
         else:
             self._put_on()
 
@@ -183,16 +178,10 @@ class SpaceLook(Look):
         if self._space is not None and isValid(self._space):
             self._space.setUpdatesEnabled(True)
 
-    def _next_turn(self) -> None:
-        if self._due:
-            self._due.pop(0)()
-        if self._due:
-            self._turn.start()
-
     def _put_on(self) -> None:
         """All of it now, what was still to come of the one before as well."""
-        was_due, self._due = bool(self._due), []
-        self._turn.stop()
+        was_due = self._in_turns.busy
+        self._in_turns.drop()
         if not self._is_of_now or was_due:
             self._take_over()
             self._told()
@@ -203,7 +192,7 @@ class SpaceLook(Look):
         """Unseen, and the window rests: whoever goes there does not wait for it."""
         if turns.rested_s() < EASE_MS / 1000:
             self._at_ease.start()
-        elif not self._due:
+        elif not self._in_turns.busy:
             self._put_on()
 
     @guarded

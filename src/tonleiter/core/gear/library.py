@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from functools import cache
 from importlib.resources import files
 
 from pydantic import TypeAdapter
@@ -15,6 +16,11 @@ _LIST: TypeAdapter[list[AnyGear]] = TypeAdapter(list[AnyGear])
 
 def parts_library() -> dict[str, Gear]:
     """All entries by id, from the JSON files in ``tonleiter/library``."""
+    return dict(_read())
+
+
+@cache
+def _read() -> dict[str, Gear]:
     entries: dict[str, Gear] = {}
     for file in sorted((files("tonleiter") / "library").iterdir(), key=lambda f: f.name):
         if file.name.endswith(".json"):

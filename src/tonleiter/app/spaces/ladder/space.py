@@ -122,6 +122,11 @@ class LadderSpace(Space):
     def showEvent(self, event: QShowEvent) -> None:
         """What was edited elsewhere is solved now."""
         super().showEvent(event)
+        if not self.late:
+            self.catch_up()
+
+    def catch_up(self) -> None:
+        """What was edited elsewhere is solved now."""
         self.model.look(seen=True)
 
     @guarded
