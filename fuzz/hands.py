@@ -70,13 +70,17 @@ def hands(seed: int, bound: Bound, folder: Path) -> Tally:
     return tally
 
 
-def _pause() -> None:
-    """No hand is quicker; what works behind the window gets on meanwhile."""
+def _pause() -> float:
+    """No hand is quicker; what works behind the window gets on meanwhile.
+
+    How long a hand would have waited for the window in that time: the turn that came in between.
+    """
     from PySide6.QtCore import QEventLoop, QTimer
 
-    loop = QEventLoop()
+    loop, begun = QEventLoop(), time.monotonic()
     QTimer.singleShot(BETWEEN_MS, loop.quit)
     loop.exec()
+    return time.monotonic() - begun - BETWEEN_MS / 1000
 
 
 class _Clock:
@@ -145,7 +149,9 @@ class _Round:
                 self._tally.fault(f"deaf for over {GAP_S} s: {what}", says)
             while (popup := QApplication.activePopupWidget()) is not None:
                 popup.close()
-            _pause()
+            late_s = _pause()
+            if late_s > GAP_S:
+                self._tally.fault(f"deaf for over {GAP_S} s after: {what}", f"{late_s:.2f} s")
         self._closer.stop()
         self._undo_all()
         window.session.end()

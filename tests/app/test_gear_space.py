@@ -137,6 +137,7 @@ def test_notes_are_taken_over_on_leaving_them(gear, window, qtbot):
 
 def test_what_a_piece_gives_is_said_at_a_glance(gear):
     gear.model.select("electret-headset")
+    gear.model.finish()
     grid = gear.editor._glance
     words = [grid.itemAt(k).widget().text() for k in range(grid.count())]
     assert "needs bias" in words
@@ -144,6 +145,7 @@ def test_what_a_piece_gives_is_said_at_a_glance(gear):
 
 
 def glance_words(gear):
+    gear.model.finish()
     grid = gear.editor._glance
     return [grid.itemAt(k).widget().text() for k in range(grid.count())]
 
@@ -447,6 +449,9 @@ def test_what_such_a_piece_is_stands_in_the_manual(window, gear):
 @pytest.mark.long
 def test_a_piece_is_built_once_whatever_is_changed_about_its_page(window, look, monkeypatch):
     """Its width is known first: whether there are two columns. Nothing is solved again."""
+    window.go_to("gear")
+    window.space("gear").model.finish()
+    window.go_to("ladder")
     built, solved_of = [], []
     build, at_a_glance = PieceEditor._build, piece_page.glance
     monkeypatch.setattr(PieceEditor, "_build", lambda e, p: built.append(p.id) or build(e, p))
@@ -458,6 +463,7 @@ def test_a_piece_is_built_once_whatever_is_changed_about_its_page(window, look, 
         window.go_to("ladder")
         window.go_to("gear")
         settled()
+        window.space("gear").model.finish()
         first = window.space("gear").model.selected
         assert built == [first]
         for scale in (1.5, 1.0):
@@ -465,6 +471,7 @@ def test_a_piece_is_built_once_whatever_is_changed_about_its_page(window, look, 
             look.set_scale(scale)
             settled()
             assert built == [first]
+        window.space("gear").model.finish()
         assert solved_of == [], "what was solved is still so"
         # the keyboard stays in the field that it was in
         entry = window.space("gear").editor.name

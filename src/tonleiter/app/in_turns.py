@@ -34,15 +34,14 @@ class InTurns(QObject):
         self._row = deque(row)
         self._turn.start(0)
 
+    def add(self, do: Callable[[], object]) -> None:
+        """Do this as well, when all the others are done."""
+        self._row.append(do)
+        self._turn.start(0)
+
     def drop(self) -> None:
         """What is left is not done any more."""
         self._row.clear()
-        self._turn.stop()
-
-    def finish(self) -> None:
-        """Do all that is left, now."""
-        while self._row:
-            self._next()
         self._turn.stop()
 
     @turns.at_work()

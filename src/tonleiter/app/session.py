@@ -33,6 +33,7 @@ HEAVY = (
     "tonleiter.core.learn.learned",
     "tonleiter.core.listen.measures",
     "tonleiter.core.log.next_task",
+    "tonleiter.core.manual.book",
     "tonleiter.core.plan.search",
     "tonleiter.core.plan.transmit_switch",
     "tonleiter.core.practice.missions",
@@ -41,6 +42,15 @@ HEAVY = (
     "tonleiter.core.setup.advice",
     "tonleiter.core.setup.modes",
 )
+
+
+def _read() -> None:
+    for name in HEAVY:
+        import_module(name)
+    from tonleiter.core.manual.book import standing
+
+    # its pages of kinds read the whole library
+    standing()
 
 
 class Session(QObject):
@@ -92,7 +102,7 @@ class Session(QObject):
         What they rest on is read by a worker. They themselves are not: a class of the toolkit that
         comes to be in one thread, while another asks a widget what it is, takes the program down.
         """
-        self._warms.start(lambda _: [import_module(name) for name in HEAVY] and None)
+        self._warms.start(lambda _: _read())
 
     def _warm_spaces(self) -> None:
         if self._unread:

@@ -365,7 +365,7 @@ class MainWindow(QMainWindow):
 
     @turns.at_work()
     def walk_to(self, name: str, word: str = "") -> None:
-        """The same as a hand does it: made, shown, caught up and painted in a turn each.
+        """The same as a hand does it, in turns: made, dressed, shown, caught up, painted.
 
         What is seen meanwhile is what was seen before; a key is for what comes.
         """
@@ -373,6 +373,7 @@ class MainWindow(QMainWindow):
         self._turn_to(name)
         self._turns.take(
             partial(self.session.space, name),
+            lambda: self.session.space(name).context.look.catch_up(),
             partial(self._stand_at, name, late=True),
             partial(self._arrive_at, name, word),
             self._paint,
@@ -392,11 +393,13 @@ class MainWindow(QMainWindow):
 
     @guarded
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        """A key on the way to a space is quicker than its turns: the space is there, and has it."""
-        if not self._turns.busy:
+        """A key on the way to a space waits until it is there: it is meant for that."""
+        if self._turns.busy:
+            self._turns.add(partial(self._pass_on, event.clone()))
+        else:
             super().keyPressEvent(event)
-            return
-        self._turns.finish()
+
+    def _pass_on(self, event: QKeyEvent) -> None:
         pressed = QKeySequence(event.keyCombination())
         for shortcut in self._space_keys:
             if shortcut.key() == pressed:

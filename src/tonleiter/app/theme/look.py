@@ -86,6 +86,9 @@ class Look(QObject):
         """A length that grows with the text."""
         return round(size * self.scale)
 
+    def catch_up(self) -> None:
+        """It is of now, as the look of the whole application is."""
+
     def _apply(self) -> None:
         p = self.palette
         self._app.setFont(self.font(14))
@@ -145,7 +148,7 @@ class SpaceLook(Look):
         self._at_ease = QTimer(self)
         self._at_ease.setSingleShot(True)
         self._at_ease.setInterval(EASE_MS)
-        self._at_ease.timeout.connect(self._catch_up)
+        self._at_ease.timeout.connect(self._when_at_ease)
         look.changed.connect(self._follow)
 
     def worn_by(self, space: QWidget) -> None:
@@ -168,7 +171,7 @@ class SpaceLook(Look):
             self._space.setUpdatesEnabled(False)
             self._in_turns.take(self._take_over, self._told, self._show)
         else:
-            self._put_on()
+            self.catch_up()
 
     def _take_over(self) -> None:
         self.palette, self.scale = self._look.palette, self._look.scale
@@ -178,7 +181,7 @@ class SpaceLook(Look):
         if self._space is not None and isValid(self._space):
             self._space.setUpdatesEnabled(True)
 
-    def _put_on(self) -> None:
+    def catch_up(self) -> None:
         """All of it now, what was still to come of the one before as well."""
         was_due = self._in_turns.busy
         self._in_turns.drop()
@@ -188,18 +191,18 @@ class SpaceLook(Look):
         if was_due:
             self._show()
 
-    def _catch_up(self) -> None:
+    def _when_at_ease(self) -> None:
         """Unseen, and the window rests: whoever goes there does not wait for it."""
         if turns.rested_s() < EASE_MS / 1000:
             self._at_ease.start()
         elif not self._in_turns.busy:
-            self._put_on()
+            self.catch_up()
 
     @guarded
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         """It is seen again."""
         if event.type() == QEvent.Type.Show and watched is self._space:
-            self._put_on()
+            self.catch_up()
         return False
 
     def set_theme(self, name: str) -> None:

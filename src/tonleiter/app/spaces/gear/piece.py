@@ -18,7 +18,9 @@ from PySide6.QtWidgets import (
     QVBoxLayout,
 )
 
+from tonleiter.app.derived import Derived
 from tonleiter.app.document import EditRefusedError
+from tonleiter.app.jobs import Jobs, Wait
 from tonleiter.app.reckoning import Reckoning
 from tonleiter.app.safety.events import guarded
 from tonleiter.app.spaces.gear.model import BOX, LEARN, GearModel
@@ -54,7 +56,7 @@ class PieceEditor(Panel):
     # a page of the manual that somebody wants
     read = Signal(str)
 
-    def __init__(self, model: GearModel, look: Look, reckoning: Reckoning) -> None:
+    def __init__(self, model: GearModel, look: Look, reckoning: Reckoning, jobs: Jobs) -> None:
         super().__init__("center", (24, 14, 20, 16))
         self._model, self._look, self._reckoning = model, look, reckoning
         self._built_for: tuple[object, ...] = ()
@@ -63,8 +65,8 @@ class PieceEditor(Panel):
         self._cards: LinesField | None = None
         self._caption = label("", "caption", wraps=True)
         self._asks_removal = False
-        # what was solved of it, and of what: a page that is built anew need not solve it again
-        self._glanced: tuple[object, list[Line]] | None = None
+        # solved behind the window: a page that is built anew need not solve it again
+        self._glanced: Derived[list[Line]] = model.derive(jobs, Wait.HAND, self._show_lines)
         self.name = TextField("", "")
         self.notes = LinesField("", "Notes")
         self.guest = QCheckBox()
@@ -320,14 +322,19 @@ class PieceEditor(Panel):
         """What it gives or wants, solved by itself; again only when something changed."""
         station = self._model.station
         terms = usual_terms(station)
-        key = (piece, terms, station.room_noise_dba)
-        if key == self._glance_of:
+        self._glanced.want(
+            (piece, terms, station.room_noise_dba), lambda _: glance(station, piece, terms)
+        )
+        self._show_lines()
+
+    def _show_lines(self) -> None:
+        """What was known before an edit stays until what it led to is known."""
+        lines = self._glanced.current
+        if lines is None or lines is self._glance_of:
             return
-        self._glance_of = key
+        self._glance_of = lines
         clear(self._glance)
-        if self._glanced is None or self._glanced[0] != key:
-            self._glanced = (key, glance(station, piece, terms))
-        for k, line in enumerate(self._glanced[1]):
+        for k, line in enumerate(lines):
             self._glance.addWidget(label(line.name, "sub", wraps=True), k, 0)
             value = label(line.value, "figure")
             value.setAlignment(Qt.AlignmentFlag.AlignRight)

@@ -70,7 +70,7 @@ class GearSpace(Space):
         self.model.setParent(self)  # it ends with its space: a signal keeps what it tells alive
         self.model.refused.connect(self.refused)
         self.shelf = Shelf(self.model, look)
-        self.editor = PieceEditor(self.model, look, context.reckoning)
+        self.editor = PieceEditor(self.model, look, context.reckoning, context.jobs)
         self.editor.read.connect(context.asking.read)
         self.box = BoxPage(self.model, look)
         self.grounds = GroundsPage(self.model, look, context)

@@ -56,6 +56,10 @@ def weighed(assessment: Assessment) -> Weighed:
     return Weighed(bands, weigh(assessment, spread))
 
 
+# the number of the stage that is chosen in a chain; None leaves it as it was
+Choose = Callable[[Assessment], int | None]
+
+
 class LadderModel(Reckons):
     """Derived from the document; holds no figures of its own.
 
@@ -79,6 +83,8 @@ class LadderModel(Reckons):
         self.reckoning = reckoning
         self._verdicts = verdicts
         self.selected = 0
+        # the stage that an edit chooses: told with what it changed, not after it
+        self._chooses: Choose | None = None
         self._moving = False
         self._solved: Derived[Assessment] = self.derive(jobs, Wait.HAND, self._solved_anew, False)
         self._ghost: Derived[Assessment] = self.derive(jobs, Wait.HAND, self._news)
@@ -205,8 +211,14 @@ class LadderModel(Reckons):
             self.badge_changed.emit()
             return
         if self.assessment is not None:
+            self._choose(self.assessment)
             self.selected = min(max(self.selected, VOICE_INDEX), len(self.assessment.rows) - 1)
         self.changed.emit()
+
+    def _choose(self, now: Assessment) -> None:
+        chooses, self._chooses = self._chooses, None
+        chosen = chooses(now) if chooses is not None else None
+        self.selected = self.selected if chosen is None else chosen
 
     def _solved_anew(self) -> None:
         """A long chain was solved behind the window: what follows is due."""
@@ -367,6 +379,17 @@ class LadderModel(Reckons):
         finally:
             self._moving = False
 
+    def _edit_and_choose(
+        self, label: str, change: Callable[[Station], Station], chooses: Choose
+    ) -> None:
+        """One edit and what it chooses, seen at once: views are built once."""
+        self._chooses = chooses
+        try:
+            self.edit(label, change)
+        except EditRefusedError:
+            self._chooses = None
+            raise
+
     def _open(self) -> Chain:
         chain = self.chain
         if chain is None:
@@ -375,10 +398,11 @@ class LadderModel(Reckons):
 
     def apply(self, remedy: Remedy, finding: Finding) -> None:
         """Apply a tried remedy as one undo step."""
-        self.edit(remedy.title, remedy.change)
-        for k, row in enumerate(self.assessment.rows if self.assessment else ()):
-            if row.id == finding.stage:
-                self.select(k)
+        self._edit_and_choose(
+            remedy.title,
+            remedy.change,
+            lambda now: next((k for k, r in enumerate(now.rows) if r.id == finding.stage), None),
+        )
 
     def move(self, move: Move, gesture: str | None = None) -> None:
         """Set what a drag or an arrow key moved."""
@@ -430,11 +454,11 @@ class LadderModel(Reckons):
         chain = self._open()
         gear = self.station.gear_by_id[gear_id]
         place = min(behind + 1, len(chain.variant().stages) - 1)
-        self.edit(
+        self._edit_and_choose(
             f"put in {gear.name}",
             lambda station: edits.insert_stage(station, chain.id, chain.shown, place, gear),
+            lambda _: place,
         )
-        self.select(place)
 
     def shift(self, stage: int, places: int) -> None:
         """Move a stage towards the radio, or back."""
@@ -443,11 +467,11 @@ class LadderModel(Reckons):
         wanted = min(max(stage + places, 1), count - 2)
         if not 0 < stage < count - 1 or wanted == stage:
             return
-        self.edit(
+        self._edit_and_choose(
             "move",
             lambda station: edits.move_stage(station, chain.id, chain.shown, stage, places),
+            lambda _: wanted,
         )
-        self.select(wanted)
 
     def remove(self, stage: int) -> None:
         """Take a stage out of the variant."""
