@@ -29,6 +29,7 @@ HEAVY = (
     "scipy.linalg.blas",
     "soundfile",
     "soxr",
+    "tonleiter.core.bench.tone",
     "tonleiter.core.circuit.transient",
     "tonleiter.core.learn.learned",
     "tonleiter.core.listen.measures",

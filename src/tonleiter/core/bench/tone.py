@@ -11,7 +11,6 @@ from io import BytesIO
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.io import wavfile
 
 from tonleiter.core.bench.reading import TONES_HZ
 
@@ -32,6 +31,9 @@ def tone(hertz: float, seconds: float = TONE_S) -> NDArray[np.float64]:
 
 def tones_wav() -> bytes:
     """Every tone of the path, one after the other, as a WAV file."""
+    # with it comes all that reads files of others
+    from scipy.io import wavfile
+
     gap = np.zeros(round(GAP_S * RATE_HZ))
     samples = np.concatenate([part for hertz in TONES_HZ for part in (tone(hertz), gap)])
     file = BytesIO()

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
+from functools import cache, lru_cache
 from pathlib import Path
 
 from PySide6.QtCore import (
@@ -223,8 +224,15 @@ class Pages:
 # --- blocks --------------------------------------------------------------------------------------
 
 
+@cache
 def _metrics(size: float, weight: int) -> QFontMetricsF:
     return QFontMetricsF(font(size, weight))
+
+
+# to lay a page out and to paint it is to break the same words twice, and again at each turn
+@lru_cache(maxsize=4096)
+def _wrapped(words: str, size: float, weight: int, wide: float, most: int) -> tuple[str, ...]:
+    return tuple(wrapped(words, _metrics(size, weight), wide, most))
 
 
 def _write(
@@ -239,14 +247,14 @@ def _write(
 ) -> None:
     painter.setFont(font(size, weight))
     painter.setPen(LIGHT.color(ink))
-    lines = wrapped(words, _metrics(size, weight), area.width(), most)
+    lines = _wrapped(words, size, weight, area.width(), most)
     painter.drawText(area, int(align | Qt.AlignmentFlag.AlignTop), "\n".join(lines))
 
 
 def _high(words: str, size: float, weight: int, wide: float) -> float:
     """How tall words are in a width."""
-    metrics = _metrics(size, weight)
-    return len(wrapped(words, metrics, wide, 20)) * max(metrics.lineSpacing(), size * 1.2)
+    lines = _wrapped(words, size, weight, wide, 20)
+    return len(lines) * max(_metrics(size, weight).lineSpacing(), size * 1.2)
 
 
 def _lines(words: str, size: float, weight: int, ink: str) -> Block:
