@@ -299,7 +299,7 @@ class _Round:
                 do = getattr(whose, name, None)
                 if name == "space":
                     name = rng.choice([entry.name for entry in SPACES])
-                    do = partial(window.go_to, name)
+                    do = partial(window.walk_to, name)
                 elif name == "toggle_theme" and rng.random() < 0.8:
                     name, do = "text size", partial(window.step_scale, rng.choice((-1, 1)))
                 clock.each(do)

@@ -5,7 +5,7 @@ import json
 import pytest
 from PySide6.QtCore import QEvent, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QLabel
 
 from tests.app.hands import choose, retype, settled
 from tests.conftest import gear, station_of
@@ -25,7 +25,9 @@ def typed(tmp_path, open_window):
         raw = [LIBRARY[p].model_dump(mode="json") if isinstance(p, str) else p for p in pieces]
         folder = tmp_path / "typed.station"
         save_station(station_of(*raw), folder)
-        return open_window(folder)
+        window = open_window(folder)
+        settled()
+        return window
 
     return make
 
@@ -149,3 +151,34 @@ def test_insert_asks_for_no_list_of_a_stage_that_is_not_shown_any_more(window):
     QTest.keyClick(space.view, Qt.Key.Key_Insert)
     settled()
     assert space.inspector.insert_box is None
+
+
+def title(inspector):
+    """The name of what is inspected, as it stands there now."""
+    labels = (w for w in inspector.findChildren(QLabel) if w.property("role") == "title")
+    return next(w.text() for w in labels if w.isVisible())
+
+
+def test_another_chain_is_on_the_ladder_before_its_stage_is_inspected(window, space):
+    """What is typed in that moment is of the piece that was seen; the new one comes a turn later."""
+    model, inspector = space.model, space.inspector
+    settled()
+    model.select(0)
+    first = model.chain
+    was = model.assessment.rows[0].gear
+    other = next(
+        c
+        for c in window.document.station.chains
+        if c.id != first.id and c.variant().stages[0].gear != was.id
+    )
+    model.open_chain(other.id)
+    now = model.assessment.rows[0].gear
+    assert now.id == other.variant().stages[0].gear
+    assert title(inspector) == was.name
+    settled()
+    assert title(inspector) == now.name
+    # back, and there again before its turn came
+    window.undo()
+    window.redo()
+    settled()
+    assert title(inspector) == now.name

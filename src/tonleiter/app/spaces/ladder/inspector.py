@@ -13,6 +13,7 @@ from PySide6.QtWidgets import (
     QVBoxLayout,
 )
 
+from tonleiter.app.in_turns import InTurns
 from tonleiter.app.spaces.ladder.grasp import VOICE_INDEX
 from tonleiter.app.spaces.ladder.model import LadderModel
 from tonleiter.app.theme.look import Look
@@ -67,7 +68,8 @@ class Inspector(Panel):
         self.large: LargeDrawing | None = None
         self._refusal = QLabel()
         self._drawer = QLabel()
-        model.changed.connect(self.refresh)
+        self._turns = InTurns(self)
+        model.changed.connect(self._follow)
         model.selection_changed.connect(self.refresh)
         look.changed.connect(self._resize)
         self._resize()
@@ -90,8 +92,21 @@ class Inspector(Panel):
             return None
         return assessment.rows[index].gear
 
+    def _follow(self) -> None:
+        """Another chain has another stage there: built in a turn of its own, the ladder is first.
+
+        What is typed meanwhile is of the piece that is seen, wherever that stands.
+        """
+        gear = self._gear()
+        wanted = (self._model.assessment is None, gear.id if gear else None)
+        if self.isVisible() and wanted != self._built_for[:2]:
+            self._turns.take(self.refresh)
+        else:
+            self.refresh()
+
     def refresh(self) -> None:
         """Show the selected stage's present figures."""
+        self._turns.drop()
         gear = self._gear()
         idle = gear.idle_fields() if gear else ()
         shelf = tuple(self._model.insertable()) if gear else ()
