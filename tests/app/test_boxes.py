@@ -7,7 +7,7 @@ from PySide6.QtCore import QEvent, QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QCheckBox, QLabel, QPushButton
 
-from tests.app.hands import choose, press, rest, retype
+from tests.app.hands import arrived, choose, press, rest, retype
 from tonleiter.app.spaces.gear.model import ADD, BOX, GROUNDS
 from tonleiter.app.widgets.choice import Choice
 from tonleiter.app.widgets.quantity_field import QuantityField
@@ -331,6 +331,7 @@ def test_the_card_of_an_earth_loop_leads_to_the_picture(window, qtbot):
     ladder.model.finish()
     card = next(c for c in ladder.tray.cards if c.finding.code == "earth-loop")
     press(card.way)
+    arrived(window)
     assert window._stack.currentWidget() is window.space("gear")
     assert window.space("gear").model.selected == GROUNDS
     assert solved(window.space("gear").grounds).grounds is not None

@@ -160,7 +160,7 @@ def title(inspector):
 
 
 def test_another_chain_is_on_the_ladder_before_its_stage_is_inspected(window, space):
-    """What is typed in that moment is of the piece that was seen; the new one comes a turn later."""
+    """What is typed in that moment is of the piece that was seen; the new one comes later."""
     model, inspector = space.model, space.inspector
     settled()
     model.select(0)

@@ -46,6 +46,7 @@ def test_a_picture_is_copied_as_png_and_svg_with_its_words(window, space, clipbo
 
 
 def test_a_panel_of_figures_is_copied_as_a_table(window, space, clipboard):
+    settled()
     panel = space.inspector
     inside = next(w for w in panel.findChildren(QWidget) if rows_of_grid(w))
     window.copy_from(inside)

@@ -104,6 +104,7 @@ def test_purposes_voices_and_distances_change_the_answer(match):
 @pytest.mark.long
 def test_a_guest_leads_to_its_questions_and_then_stands_in_the_grid(match, window):
     press(next(b for b in match.findChildren(QPushButton) if b.text() == "A guest…"))
+    arrived(window)
     assert window._stack.currentWidget() is window.space("gear")
     assert "guest" in window.space("gear").page(ADD)._title.text()
     adding = window.space("gear").page(ADD)

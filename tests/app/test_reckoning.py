@@ -5,7 +5,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QCheckBox
 
-from tests.app.hands import press, rest, settled, words
+from tests.app.hands import arrived, press, rest, settled, words
 from tests.app.lessons import few_draws
 from tests.core.learn.lessons import kept, plain
 from tonleiter.app.derived import wait_until
@@ -73,6 +73,7 @@ def test_the_inspector_shows_what_was_typed_with_what_was_learned_in_brackets(wi
     assert row.learned.isVisible()
     assert row.learned.text().startswith("[−")
     press(row.learned)
+    arrived(window)
     settled()
     gear = window.space("gear")
     assert gear.isVisible()

@@ -14,6 +14,10 @@ from PySide6.QtCore import QObject, QTimer
 from tonleiter.app import turns
 
 
+def _nothing() -> None:
+    """A turn that is left to others."""
+
+
 class InTurns(QObject):
     """A row of things to do, one a turn; a new row takes the place of what is left of the old."""
 
@@ -33,6 +37,10 @@ class InTurns(QObject):
         """Do these, one in each of the next turns."""
         self._row = deque(row)
         self._turn.start(0)
+
+    def take_after(self, *row: Callable[[], object]) -> None:
+        """The same once what this turn changes is painted, which is done at its end."""
+        self.take(_nothing, *row)
 
     def add(self, do: Callable[[], object]) -> None:
         """Do this as well, when all the others are done."""

@@ -100,7 +100,7 @@ class Inspector(Panel):
         gear = self._gear()
         wanted = (self._model.assessment is None, gear.id if gear else None)
         if self.isVisible() and wanted != self._built_for[:2]:
-            self._turns.take(self.refresh)
+            self._turns.take_after(self.refresh)
         else:
             self.refresh()
 

@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QTimer
-
+from tonleiter.app.in_turns import InTurns
 from tonleiter.app.spaces.wire.build_panel import show_build
 from tonleiter.app.spaces.wire.contact_panel import show_contact
 from tonleiter.app.spaces.wire.model import WireModel
@@ -20,18 +19,19 @@ class Inspector(Panel):
         super().__init__("inspector")
         self._model, self._look = model, look
         # after an edit the score is painted first; what comes from workers comes in pairs
-        self._soon = QTimer(self)
-        self._soon.setSingleShot(True)
-        self._soon.timeout.connect(self.refresh)
+        self._turns = InTurns(self)
         for later in (model.changed, model.schools_changed):
-            later.connect(self._soon.start)
+            later.connect(self._follow)
         for now in (model.lit_changed, look.changed):
             now.connect(self.refresh)
         self.refresh()
 
+    def _follow(self) -> None:
+        self._turns.take_after(self.refresh)
+
     def refresh(self) -> None:
         """Show what is chosen."""
-        self._soon.stop()
+        self._turns.drop()
         model = self._model
         column = self.begin(spacing=6)
         rows = Rows(model, self._look, column, self.refresh)

@@ -59,6 +59,7 @@ class WireModel(Watched):
         self.contact: tuple[str, str] | None = None
         self.faces: dict[str, Face] = {"left": "front", "right": "front"}
         self._meters: dict[int, Ohmmeter] = {}
+        self._at_edit = False
         self._draft: Derived[Verdict] = self.derive(jobs, Wait.HAND, self._judged, False)
         self._verdict: Derived[Verdict] = self.derive(jobs, Wait.HAND, self._judged_whole, False)
         self._tried: Derived[Remedies] = self.derive(
@@ -121,7 +122,9 @@ class WireModel(Watched):
             if verdicts.known(basis) is not None:
                 # another space has it already
                 self._draft.nothing()
+                self._at_edit = True
                 self._verdict.want_now(basis, lambda: verdicts.of(station, basis))
+                self._at_edit = False
             else:
                 # on a coarser grid first: the hand does not wait for the last tenth of a decibel
                 self._draft.want_now(basis, lambda: verdict_of(station, points=DRAFT_POINTS))
@@ -133,7 +136,8 @@ class WireModel(Watched):
         if self._verdict.current is None:
             return
         self._judged()
-        if self.seen and self.is_of_now:
+        # in the middle of an edit the views are told at its end
+        if self.seen and self.is_of_now and not self._at_edit:
             self.changed.emit()
             self._resting.start()
 
