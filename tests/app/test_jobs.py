@@ -6,6 +6,7 @@ import time
 from types import SimpleNamespace
 
 import pytest
+from PySide6.QtCore import QCoreApplication
 
 from tonleiter.app import turns
 from tonleiter.app.jobs import Jobs, Wait
@@ -43,10 +44,65 @@ def test_a_result_arrives_in_the_windows_thread(jobs, qtbot):
 
 def test_news_comes_before_the_result(jobs, qtbot):
     desk = jobs.desk(Wait.PAGE)
-    got = collected(desk)
+    got, heard = collected(desk), threading.Semaphore(0)
+    desk.told.connect(lambda _: heard.release())
+
+    def job(task):
+        for k in range(3):
+            task.tell(k)
+            assert heard.acquire(timeout=20)
+        return "end"
+
     with qtbot.waitSignal(desk.done):
-        desk.start(lambda task: [task.tell(k) for k in range(3)] and "end")
+        desk.start(job)
     assert (got["told"], got["done"]) == ([0, 1, 2], ["end"])
+
+
+def test_news_that_was_overtaken_while_the_window_was_busy_is_left_out(jobs, qtbot):
+    """Each part is whole as far as it goes: a page is not built three times for it."""
+    desk = jobs.desk(Wait.PAGE)
+    got, told, goes_on = collected(desk), threading.Event(), threading.Event()
+
+    def job(task):
+        for k in range(3):
+            task.tell(k)
+        told.set()
+        goes_on.wait(20)
+        return "end"
+
+    desk.start(job)
+    assert told.wait(20)
+    qtbot.waitUntil(lambda: bool(got["told"]))
+    goes_on.set()
+    qtbot.waitUntil(lambda: bool(got["done"]))
+    assert (got["told"], got["done"]) == ([2], ["end"])
+
+
+def test_results_that_come_at_once_are_handed_over_in_turns(jobs, qtbot):
+    """A page may be built anew for each of them; keys are heard in between."""
+    desks, seen = [jobs.desk(Wait.PAGE) for _ in range(3)], []
+
+    def slow(k):
+        seen.append(k)
+        time.sleep(0.03)
+
+    for k, desk in enumerate(desks):
+        desk.done.connect(lambda _, k=k: slow(k))
+    until = time.monotonic() + 20
+    for desk in desks:
+        made = threading.Event()
+        desk.start(lambda _, made=made: made.set())
+        assert made.wait(20)
+    # the last one has set its event and may still be on its way
+    time.sleep(0.05)
+    turns_taken = 0
+    while len(seen) < 3 and time.monotonic() < until:
+        before = len(seen)
+        QCoreApplication.processEvents()
+        assert len(seen) - before <= 1
+        turns_taken += len(seen) > before
+    assert seen == [0, 1, 2]
+    assert turns_taken == 3
 
 
 def test_a_job_that_was_followed_by_another_is_really_stopped(jobs, qtbot):

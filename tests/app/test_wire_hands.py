@@ -8,7 +8,7 @@ from PySide6.QtCore import QEvent, QPoint, Qt, QTimer
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QFileDialog, QPushButton
 
-from tests.app.hands import arrived, choose, press, retype, settled
+from tests.app.hands import choose, press, retype, settled
 from tests.app.test_wire_space import field, settle, spot, wire, words  # noqa: F401
 from tonleiter.app.spaces.wire.sheet_window import SheetWindow
 from tonleiter.app.widgets.wiring.sheet import Pages, pdf_of, svg_of, write_sheet

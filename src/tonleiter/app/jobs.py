@@ -18,7 +18,7 @@ from dataclasses import dataclass, field
 from enum import IntEnum
 from queue import Empty, SimpleQueue
 
-from PySide6.QtCore import QObject, Qt, Signal
+from PySide6.QtCore import QObject, Qt, QTimer, Signal
 
 from tonleiter.app import turns
 from tonleiter.app.safety.trouble import trouble
@@ -28,6 +28,8 @@ from tonleiter.core.stop import StoppedError, stopping
 
 # results are shown this often: often enough to see it move, seldom enough to cost nothing
 TELL_EVERY_S = 0.06
+# so long results are handed over in one turn of the loop; one is, however long it takes
+DELIVERS_S = 0.02
 # nearly every call into the toolkit hands the interpreter over; this long it takes, at worst, until
 # a worker hands it back. At a millisecond a page of five hundred calls took half a second longer
 SWITCH_S = 1e-4
@@ -80,31 +82,57 @@ class Task:
         return last
 
 
+_Letter = tuple[int, int, str, object]
+
+
 class _Mailbox(QObject):
-    """Takes what workers send and hands it to desks in the window's thread."""
+    """Takes what workers send and hands it to desks in the window's thread.
+
+    What comes at once is handed over in turns of the loop: a space may be built anew for each of
+    them. A part that has been overtaken, by a later one or by the whole, is not handed over.
+    """
 
     _arrived = Signal()
 
     def __init__(self) -> None:
         super().__init__()
         self.desks: dict[int, Desk] = {}
-        self._letters: SimpleQueue[tuple[int, int, str, object]] = SimpleQueue()
-        self._arrived.connect(self._deliver, Qt.ConnectionType.QueuedConnection)
+        self._letters: SimpleQueue[_Letter] = SimpleQueue()
+        self._waiting: list[_Letter] = []
+        self._turn = QTimer(self)
+        self._turn.setSingleShot(True)
+        self._turn.timeout.connect(self._deliver)
+        self._arrived.connect(self._sort, Qt.ConnectionType.QueuedConnection)
 
     def put(self, job: _Job, kind: str, payload: object) -> None:
         """From a worker."""
         self._letters.put((job.desk, job.number, kind, payload))
         self._arrived.emit()
 
-    def _deliver(self) -> None:
+    def _sort(self) -> None:
         while True:
             try:
-                desk, number, kind, payload = self._letters.get_nowait()
+                letter = self._letters.get_nowait()
             except Empty:
-                return
-            if (to := self.desks.get(desk)) is not None:
-                with turns.at_work():
-                    to.take(number, kind, payload)
+                break
+            self._waiting = [
+                old for old in self._waiting if old[:2] != letter[:2] or old[2] != "told"
+            ]
+            self._waiting.append(letter)
+        if self._waiting and not self._turn.isActive():
+            self._turn.start(0)
+
+    def _deliver(self) -> None:
+        begun = time.monotonic()
+        try:
+            while self._waiting and time.monotonic() - begun < DELIVERS_S:
+                desk, number, kind, payload = self._waiting.pop(0)
+                if (to := self.desks.get(desk)) is not None:
+                    with turns.at_work():
+                        to.take(number, kind, payload)
+        finally:
+            if self._waiting:
+                self._turn.start(0)
 
 
 # made once, in the window's thread, when this module is first imported there; never destroyed
