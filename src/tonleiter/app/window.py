@@ -32,7 +32,6 @@ from PySide6.QtWidgets import (
 
 from tonleiter.app import turns
 from tonleiter.app.commands import commands_of
-from tonleiter.app.in_turns import InTurns
 from tonleiter.app.notice import Notice
 from tonleiter.app.over import Over
 from tonleiter.app.rail import Rail
@@ -40,6 +39,7 @@ from tonleiter.app.safety.events import guarded
 from tonleiter.app.safety.trouble import trouble
 from tonleiter.app.spaces.registry import FIRST, SPACES
 from tonleiter.app.theme.look import Look
+from tonleiter.app.way import Way
 from tonleiter.app.widgets.labels import label
 from tonleiter.core.once import cached_property
 
@@ -76,9 +76,7 @@ class MainWindow(QMainWindow):
         self.buttons = self._rail.buttons
         self._last_shown = FIRST
         self.over = Over(self)
-        self._space_keys: list[QShortcut] = []
-        # what it takes to show a space
-        self._turns = InTurns(self)
+        self._way = Way(self, self._stack)
         self._arrange()
         for chrome in (self._rail, self.notice):
             look.dress(chrome)
@@ -108,25 +106,14 @@ class MainWindow(QMainWindow):
 
     def show_start(self) -> None:
         """The page that one starts at; what is open stays open behind it."""
-        self._stack.setUpdatesEnabled(False)
-        self._turns.take(self._paint)
-        self._turn_to_start()
-        self.lobby.arrive()
+        self._way.jump_to_start()
 
     def walk_to_start(self) -> None:
-        """The same as a hand does it: made, caught up and painted in a turn each."""
-        self._leave_shown()
-        self._turns.take(
-            self._turn_to_start,
-            lambda: self.lobby.arrive(),
-            self._paint,
-        )
+        """The same as a hand does it, in turns of the loop."""
+        self._way.walk_to_start()
 
-    def _turn_to_start(self) -> None:
-        page = self.lobby.page
-        self.over.follow("start")
-        if self._stack.indexOf(page) < 0:
-            self._stack.addWidget(page)
+    def show_no_space(self) -> None:
+        """On the rail none is the one that is seen."""
         for entry in SPACES:
             button = self.buttons[entry.name]
             button.setAutoExclusive(False)
@@ -136,8 +123,6 @@ class MainWindow(QMainWindow):
         for command in commands_of(self):
             if command.always and command.on_rail:
                 self.buttons[command.name].setEnabled(True)
-        self._stack.setCurrentWidget(page)
-        self._let_go_keys()
 
     @property
     def starts(self) -> bool:
@@ -338,8 +323,7 @@ class MainWindow(QMainWindow):
         # the one that is seen last: in its place another one would be shown, and dressed for it
         gone = sorted(session.spaces.values(), key=lambda space: space is seen)
         session.end()
-        self._turns.drop()
-        self._let_go_keys()
+        self._way.leave()
         for k, space in enumerate(gone):
             self._stack.removeWidget(space)
             space.hide()
@@ -354,96 +338,30 @@ class MainWindow(QMainWindow):
         seen = self._stack.currentWidget()
         return next((n for n, s in self.session.spaces.items() if s is seen), self._last_shown)
 
-    @turns.at_work()
     def go_to(self, name: str, word: str = "") -> None:
-        """Show a space, with a word for it if somebody sent one; painted in the next turn."""
-        self._stack.setUpdatesEnabled(False)
-        self._turns.take(self._paint)
+        """Show a space, with a word for it if somebody sent one."""
         self._turn_to(name)
-        self._stand_at(name)
-        self._arrive_at(name, word)
+        self._way.jump(name, word)
 
-    @turns.at_work()
     def walk_to(self, name: str, word: str = "") -> None:
-        """The same as a hand does it, in turns: made, dressed, shown, caught up, painted.
-
-        What is seen meanwhile is what was seen before; a key is for what comes.
-        """
-        self._leave_shown()
+        """The same as a hand does it, in turns of the loop: see ``is_arriving``."""
         self._turn_to(name)
-        self._turns.take(
-            partial(self.session.space, name),
-            lambda: self.session.space(name).context.look.catch_up(),
-            partial(self._stand_at, name, late=True),
-            partial(self._arrive_at, name, word),
-            self._paint,
-        )
-
-    @property
-    def is_arriving(self) -> bool:
-        """Whether a space is still to be shown, or to be painted."""
-        return self._turns.busy
-
-    def _leave_shown(self) -> None:
-        """It stays in sight until another one is painted, and hears no keys."""
-        self._stack.setUpdatesEnabled(False)
-        held = QApplication.focusWidget()
-        if held is not None and self._stack.isAncestorOf(held):
-            held.clearFocus()
-
-    @guarded
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        """A key on the way to a space waits until it is there: it is meant for that."""
-        if self._turns.busy:
-            self._turns.add(partial(self._pass_on, event.clone()))
-        else:
-            super().keyPressEvent(event)
-
-    def _pass_on(self, event: QKeyEvent) -> None:
-        pressed = QKeySequence(event.keyCombination())
-        for shortcut in self._space_keys:
-            if shortcut.key() == pressed:
-                shortcut.activated.emit()
-                return
-        held = QApplication.focusWidget()
-        if held is not None and held is not self:
-            QApplication.sendEvent(held, event)
+        self._way.walk(name, word)
 
     def _turn_to(self, name: str) -> None:
         self._last_shown = name
         self.buttons[name].setChecked(True)
-        # those of the one that is left act on nothing any more
-        self._let_go_keys()
 
-    def _stand_at(self, name: str, late: bool = False) -> None:
-        space = self.session.space(name)
-        space.late = late
-        self.over.follow(name)
-        self._stack.setCurrentWidget(space)
-        for action in space.key_actions():
-            for key in action.keys.split():
-                shortcut = QShortcut(QKeySequence(key), space)
-                shortcut.setContext(Qt.ShortcutContext.WidgetWithChildrenShortcut)
-                shortcut.activated.connect(action.do)
-                self._space_keys.append(shortcut)
+    @property
+    def is_arriving(self) -> bool:
+        """Whether a space is still to be shown, or to be painted."""
+        return self._way.busy
 
-    def _arrive_at(self, name: str, word: str) -> None:
-        space = self.session.space(name)
-        if space.late:
-            space.late = False
-            space.catch_up()
-        space.arrive(word)
-        self.over.show_hint(name, space)
-
-    def _paint(self) -> None:
-        self._stack.setUpdatesEnabled(True)
-
-    def _let_go_keys(self) -> None:
-        """Keys of a space that is not seen any more."""
-        for old in self._space_keys:
-            old.setEnabled(False)
-            old.deleteLater()
-        self._space_keys = []
+    @guarded
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """A key that nobody else has, and any key while a space is on its way."""
+        if not self._way.take_key(event):
+            super().keyPressEvent(event)
 
     def _show_badges(self) -> None:
         """Badges follow the station: what is known of another one warns of nothing."""
@@ -552,7 +470,7 @@ class MainWindow(QMainWindow):
             event.ignore()
             if not self.filing.may_leave():
                 return
-            self._turns.drop()
+            self._way.leave()
             self.session.end()
         if self._lobby is not None:
             self._lobby.page.end()

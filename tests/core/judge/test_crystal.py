@@ -155,3 +155,32 @@ def test_of_a_feed_that_a_crystal_does_not_want_only_that_is_said():
     codes = {f.code for f in found.findings}
     assert "needless-bias-feed" in codes
     assert "volts-on-crystal" not in codes
+
+
+# a crystal at a desk with its phantom power on: an old hand walks to the desk first, and only where
+# something else in the chain lives on it does he solder
+DESKS = {
+    "nothing else lives on it": ((), "Switch off the phantom power of the desk"),
+    "a lead between": ((LEAD,), "Switch off the phantom power of the desk"),
+}
+
+
+@pytest.mark.parametrize("case", DESKS)
+def test_at_a_desk_phantom_power_is_switched_off_first(case):
+    between, first = DESKS[case]
+    desk = gear("mixer-strip", "desk", gain_db=30, phantom="on", input="balanced")
+    radio = gear("microphone-socket", "radio")
+    before = assess(station_of(PIEZO, *between, desk, radio))
+    (finding,) = (f for f in before.findings if f.code == "volts-on-crystal")
+    offered = remedies(before, finding)
+    assert offered[0].title == first
+    after = assess(offered[0].change(before.station))
+    assert "volts-on-crystal" not in {f.code for f in after.findings}
+    assert after.solution.op.volts(*outlet(after)) == pytest.approx(0, abs=0.01)
+    # nothing else was touched
+    assert [r.gear.id for r in after.rows] == [r.gear.id for r in before.rows]
+
+
+def outlet(assessment):
+    out = assessment.solution.compiled.stages[0].outlet
+    return out.hot, out.cold

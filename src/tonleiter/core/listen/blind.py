@@ -20,7 +20,10 @@ SETTLED = 0.05
 
 
 class TrialError(RefusedError):
-    """An answer that cannot be taken; one line says why."""
+    """An answer that cannot be taken: there were as many as there are."""
+
+    def __init__(self) -> None:
+        super().__init__("that was the last one: begin anew")
 
 
 @dataclass(frozen=True)
@@ -47,13 +50,13 @@ class Trials:
     def x(self) -> Side:
         """What X is now: for who plays it, never for who listens. Raises TrialError."""
         if len(self.given) >= len(self._order):
-            raise TrialError("that was the last one: begin anew")
+            raise TrialError
         return self._order[len(self.given)]
 
     def answer(self, side: Side) -> Trials:
         """X was that. Raises TrialError after the last one."""
         if len(self.given) >= len(self._order):
-            raise TrialError("that was the last one: begin anew")
+            raise TrialError
         return replace(self, given=(*self.given, side))
 
     @property
@@ -120,7 +123,7 @@ class Preferences:
     def vote(self, listener: str, second: bool) -> Preferences:
         """Who likes which of both better. Raises TrialError where there are too many."""
         if len(self.votes) >= MOST_TRIALS:
-            raise TrialError("that was the last one: begin anew")
+            raise TrialError
         votes = (*self.votes, (listener.strip() or "somebody", self.heard(second)))
         return Preferences(votes, _drawn())
 

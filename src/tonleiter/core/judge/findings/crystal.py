@@ -143,6 +143,15 @@ def buffered(case: Case) -> Iterator[Fix]:
     yield Fix(f"{title}{_phantom_words(case)}", apply, "", BUILD)
 
 
+def phantom_off(case: Case) -> Iterator[Fix]:
+    """Nothing is soldered: what a crystal does not want is switched off where it comes from."""
+    powered = _powered(case)
+    if powered:
+        names = listed([f"{the(case.rows[k].name)}" for k in powered])
+        title = f"Switch off the phantom power of {names}"
+        yield Fix(title, lambda s: _unpowered(case, s), "a crystal wants none")
+
+
 def _powered(case: Case) -> list[int]:
     """Inputs whose phantom power is on: no stage with a battery of its own wants it."""
     return [k for k, row in enumerate(case.rows) if row.gear.phantom_switch() == "on"]

@@ -243,7 +243,7 @@ def volts_on_crystal(case: Case) -> Iterator[Finding]:
         ),
         evidence={"dc_v": volts},
         # a capacitor alone leaks more than a crystal does: it wants a resistor on its side as well
-        fixes=tuple(crystal.buffered(case)) if harms else (),
+        fixes=(*crystal.phantom_off(case), *crystal.buffered(case)) if harms else (),
     )
 
 
