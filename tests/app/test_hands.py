@@ -5,7 +5,7 @@ from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QWheelEvent
 from PySide6.QtWidgets import QApplication
 
-from tests.app.hands import arrived, choose, settled
+from tests.app.hands import choose
 from tests.app.test_story import column_centre, speech
 from tonleiter.app.widgets.quantity_field import DragLabel
 
@@ -221,42 +221,3 @@ def test_the_ladder_keeps_its_height_at_the_largest_text(qtbot, window, space, w
     assert space.inspector.width() <= 0.4 * wide
     # what is not shown for want of room is still there to be read
     assert space._proves.isVisible() or space._says.toolTip() == space._proves.text()
-
-
-def test_a_key_on_the_way_to_a_space_is_for_what_comes(qtbot, window, space):
-    """Typed faster than it is shown: nothing of it is done to what was left, and none is lost."""
-    window.go_to("gear")
-    settled()
-    shelf = window.space("gear").shelf.tree
-    first = shelf.currentItem()
-    space.model.select(1)
-    qtbot.keyClick(shelf, Qt.Key.Key_3)
-    assert window.is_arriving
-    assert QApplication.focusWidget() is not shelf
-    for key in (Qt.Key.Key_Right, Qt.Key.Key_Right, Qt.Key.Key_U):
-        qtbot.keyClick(QApplication.focusWidget() or window, key)
-    before = space.unit_button.text()
-    assert space.model.selected == 1
-    arrived(window)
-    assert window.shown == "ladder"
-    assert space.model.selected == 3
-    assert space.unit_button.text() != before
-    assert shelf.currentItem() is first
-
-
-def test_what_is_seen_on_the_way_to_a_space_is_what_was_seen(window, space):
-    """Nothing half made is painted, and the space that comes is painted once it is whole."""
-    settled()
-    window.walk_to("wire")
-    assert not window._stack.updatesEnabled()
-    assert window.shown == "ladder"
-    assert window.buttons["wire"].isChecked()
-    arrived(window)
-    assert window._stack.updatesEnabled()
-    assert window.space("wire").model.verdict is not None
-    # somebody changes his mind before it is there
-    window.walk_to("set")
-    window.walk_to("ladder")
-    arrived(window)
-    assert window.shown == "ladder"
-    assert "set" not in window.session.spaces

@@ -42,7 +42,7 @@ class Way(QObject):
     @turns.at_work()
     def jump(self, name: str, word: str = "") -> None:
         """Show a space now, with a word for it if somebody sent one; painted in the next turn."""
-        self._stack.setUpdatesEnabled(False)
+        self._keep_in_sight()
         self._turns.take(self._paint)
         self._let_go_keys()
         self._stand_at(name)
@@ -63,7 +63,7 @@ class Way(QObject):
     @turns.at_work()
     def jump_to_start(self) -> None:
         """Show the start page now."""
-        self._stack.setUpdatesEnabled(False)
+        self._keep_in_sight()
         self._turns.take(self._paint)
         self._stand_at_start()
         self._arrive_at_start()
@@ -72,6 +72,10 @@ class Way(QObject):
         """The same in turns."""
         self._leave_shown()
         self._turns.take(self._stand_at_start, self._arrive_at_start, self._paint)
+
+    def resized(self) -> None:
+        """What was painted is of another size: what stands there is painted, whole or not."""
+        self._paint()
 
     def take_key(self, event: QKeyEvent) -> bool:
         """A key that comes on the way waits until one is there: it is meant for that."""
@@ -94,7 +98,7 @@ class Way(QObject):
 
     def _leave_shown(self) -> None:
         """It stays in sight until another one is painted, and hears no keys."""
-        self._stack.setUpdatesEnabled(False)
+        self._keep_in_sight()
         held = QApplication.focusWidget()
         if held is not None and self._stack.isAncestorOf(held):
             held.clearFocus()
@@ -126,6 +130,11 @@ class Way(QObject):
 
     def _arrive_at_start(self) -> None:
         self._window.lobby.arrive()
+
+    def _keep_in_sight(self) -> None:
+        # of a window that was not seen yet nothing could be kept: its first picture would be black
+        if self._stack.isVisible():
+            self._stack.setUpdatesEnabled(False)
 
     def _paint(self) -> None:
         self._stack.setUpdatesEnabled(True)

@@ -461,6 +461,7 @@ class MainWindow(QMainWindow):
     def resizeEvent(self, event: QResizeEvent) -> None:
         """The manual stays at the right."""
         super().resizeEvent(event)
+        self._way.resized()
         self.over.fit()
 
     @guarded
