@@ -32,6 +32,7 @@ from PySide6.QtWidgets import (
 
 from tonleiter.app import turns
 from tonleiter.app.commands import commands_of
+from tonleiter.app.going import Going
 from tonleiter.app.notice import Notice
 from tonleiter.app.over import Over
 from tonleiter.app.rail import Rail
@@ -53,8 +54,8 @@ if TYPE_CHECKING:
     from tonleiter.app.starting.lobby import Lobby
 
 WIDE, HIGH = 1280, 800
-# when a space is made whose badge is seen from everywhere; between two that were left and go
-SOON_MS, GOES_MS = 60, 20
+# when a space is made whose badge is seen from everywhere
+SOON_MS = 60
 
 
 class MainWindow(QMainWindow):
@@ -76,7 +77,7 @@ class MainWindow(QMainWindow):
         self.buttons = self._rail.buttons
         self._last_shown = FIRST
         self.over = Over(self)
-        self._way = Way(self, self._stack)
+        self._way, self._going = Way(self, self._stack), Going(self)
         self._arrange()
         for chrome in (self._rail, self.notice):
             look.dress(chrome)
@@ -324,11 +325,7 @@ class MainWindow(QMainWindow):
         gone = sorted(session.spaces.values(), key=lambda space: space is seen)
         session.end()
         self._way.leave()
-        for k, space in enumerate(gone):
-            self._stack.removeWidget(space)
-            space.hide()
-            QTimer.singleShot(k * GOES_MS, space, space.deleteLater)
-        QTimer.singleShot(len(gone) * GOES_MS, session, session.deleteLater)
+        self._going.add([*gone, session])
 
     # --- spaces ----------------------------------------------------------------------------------
 
