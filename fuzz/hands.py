@@ -155,10 +155,6 @@ class _Round:
         self._closer.stop()
         self._undo_all()
         window.session.end()
-        for space in window.session.spaces.values():
-            # the program ends with its window; here others follow, and what a window takes along as
-            # its child the bindings keep now and then
-            space.setParent(None)
         window.filing.may_leave = lambda: True  # type: ignore[method-assign]
         window.close()
         window.deleteLater()

@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QObject, Qt
 from PySide6.QtGui import QKeyEvent, QKeySequence, QShortcut
 from PySide6.QtWidgets import QApplication, QStackedWidget, QWidget
+from shiboken6 import isValid
 
 from tonleiter.app import turns
 from tonleiter.app.in_turns import InTurns
@@ -152,6 +153,8 @@ class Way(QObject):
     def _let_go_keys(self) -> None:
         """Keys of a space that is not seen any more."""
         for old in self._keys:
-            old.setEnabled(False)
-            old.deleteLater()
+            # with its space one of them may have gone already
+            if isValid(old):
+                old.setEnabled(False)
+                old.deleteLater()
         self._keys = []

@@ -325,6 +325,9 @@ class MainWindow(QMainWindow):
         gone = sorted(session.spaces.values(), key=lambda space: space is seen)
         session.end()
         self._way.leave()
+        for space in gone:
+            self._stack.removeWidget(space)
+            space.hide()
         self._going.add([*gone, session])
 
     # --- spaces ----------------------------------------------------------------------------------
