@@ -53,7 +53,7 @@ def rest(ms):
 
 
 def arrived(window):
-    """A station was opened: wait until its first space is shown, a few turns of the loop later."""
+    """A hand went somewhere: wait until that space is shown, a few turns of the loop later."""
     wait_until(lambda: not window.is_arriving)
 
 

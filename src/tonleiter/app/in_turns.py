@@ -26,6 +26,7 @@ class InTurns(QObject):
         self._row: deque[Callable[[], object]] = deque()
         self._turn = QTimer(self)
         self._turn.setSingleShot(True)
+        self._turn.setInterval(0)
         self._turn.timeout.connect(self._next)
 
     @property
@@ -36,7 +37,7 @@ class InTurns(QObject):
     def take(self, *row: Callable[[], object]) -> None:
         """Do these, one in each of the next turns."""
         self._row = deque(row)
-        self._turn.start(0)
+        self._turn.start()
 
     def take_after(self, *row: Callable[[], object]) -> None:
         """The same once what this turn changes is painted, which is done at its end."""
@@ -45,7 +46,7 @@ class InTurns(QObject):
     def add(self, do: Callable[[], object]) -> None:
         """Do this as well, when all the others are done."""
         self._row.append(do)
-        self._turn.start(0)
+        self._turn.start()
 
     def drop(self) -> None:
         """What is left is not done any more."""
@@ -62,4 +63,4 @@ class InTurns(QObject):
         finally:
             # what was done may have begun another row
             if self._row:
-                self._turn.start(0)
+                self._turn.start()

@@ -44,7 +44,7 @@ class Way(QObject):
     def jump(self, name: str, word: str = "") -> None:
         """Show a space now, with a word for it if somebody sent one; painted in the next turn."""
         self._keep_in_sight()
-        self._turns.take(self._paint)
+        self._turns.take(self.paint)
         self._let_go_keys()
         self._stand_at(name)
         self._arrive_at(name, word)
@@ -58,25 +58,21 @@ class Way(QObject):
             lambda: self._window.session.space(name).context.look.catch_up(),
             partial(self._stand_at, name, late=True),
             partial(self._arrive_at, name, word),
-            self._paint,
+            self.paint,
         )
 
     @turns.at_work()
     def jump_to_start(self) -> None:
         """Show the start page now."""
         self._keep_in_sight()
-        self._turns.take(self._paint)
+        self._turns.take(self.paint)
         self._stand_at_start()
         self._arrive_at_start()
 
     def walk_to_start(self) -> None:
         """The same in turns."""
         self._leave_shown()
-        self._turns.take(self._stand_at_start, self._arrive_at_start, self._paint)
-
-    def resized(self) -> None:
-        """What was painted is of another size: what stands there is painted, whole or not."""
-        self._paint()
+        self._turns.take(self._stand_at_start, self._arrive_at_start, self.paint)
 
     def take_key(self, event: QKeyEvent) -> bool:
         """A key that comes on the way waits until one is there: it is meant for that."""
@@ -137,7 +133,8 @@ class Way(QObject):
         if self._stack.isVisible():
             self._stack.setUpdatesEnabled(False)
 
-    def _paint(self) -> None:
+    def paint(self) -> None:
+        """What stands in the stack is seen, whole or not."""
         self._stack.setUpdatesEnabled(True)
 
     # --- keys ------------------------------------------------------------------------------------

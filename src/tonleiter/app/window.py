@@ -32,7 +32,6 @@ from PySide6.QtWidgets import (
 
 from tonleiter.app import turns
 from tonleiter.app.commands import commands_of
-from tonleiter.app.going import Going
 from tonleiter.app.notice import Notice
 from tonleiter.app.over import Over
 from tonleiter.app.rail import Rail
@@ -54,8 +53,8 @@ if TYPE_CHECKING:
     from tonleiter.app.starting.lobby import Lobby
 
 WIDE, HIGH = 1280, 800
-# when a space is made whose badge is seen from everywhere
-SOON_MS = 60
+# when a space is made whose badge is seen from everywhere; between two that were left and go
+SOON_MS, GOES_MS = 60, 20
 
 
 class MainWindow(QMainWindow):
@@ -77,7 +76,7 @@ class MainWindow(QMainWindow):
         self.buttons = self._rail.buttons
         self._last_shown = FIRST
         self.over = Over(self)
-        self._way, self._going = Way(self, self._stack), Going(self)
+        self._way = Way(self, self._stack)
         self._arrange()
         for chrome in (self._rail, self.notice):
             look.dress(chrome)
@@ -250,7 +249,7 @@ class MainWindow(QMainWindow):
     def _begin(self, session: Session, first: str = "", in_turns: bool = False) -> None:
         """Show a session's spaces, where its window was left; the one before was ended.
 
-        In turns the first one is made in the next turn of the loop and shown in the one after.
+        In turns the first one comes as it does for a hand at the rail.
         """
         from tonleiter.app.greeting import Greeting
         from tonleiter.app.meanwhile import Meanwhile
@@ -325,10 +324,11 @@ class MainWindow(QMainWindow):
         gone = sorted(session.spaces.values(), key=lambda space: space is seen)
         session.end()
         self._way.leave()
-        for space in gone:
+        for k, space in enumerate(gone):
             self._stack.removeWidget(space)
             space.hide()
-        self._going.add([*gone, session])
+            QTimer.singleShot(k * GOES_MS, space, space.deleteLater)
+        QTimer.singleShot(len(gone) * GOES_MS, session, session.deleteLater)
 
     # --- spaces ----------------------------------------------------------------------------------
 
@@ -459,9 +459,9 @@ class MainWindow(QMainWindow):
 
     @guarded
     def resizeEvent(self, event: QResizeEvent) -> None:
-        """The manual stays at the right."""
+        """The manual stays at the right; what was painted on the way is of another size."""
         super().resizeEvent(event)
-        self._way.resized()
+        self._way.paint()
         self.over.fit()
 
     @guarded

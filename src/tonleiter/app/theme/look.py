@@ -30,6 +30,8 @@ class Look(QObject):
     """
 
     changed = Signal()
+    # a hand at the screen changes it just now
+    is_by_hand = False
 
     def __init__(self, app: QApplication) -> None:
         super().__init__()
@@ -38,7 +40,6 @@ class Look(QObject):
         self.scale = 1.0
         self.contrast = False
         """Whether the desktop asks for high contrast."""
-        self.in_turns = False
         self._wear: WeakSet[QWidget] = WeakSet()
         load_fonts()
         app.setStyle("Fusion")
@@ -54,6 +55,11 @@ class Look(QObject):
         self.palette = THEMES[name]
         self._apply()
 
+    def toggle_theme(self) -> None:
+        """Switch between day and night; who sees best by high contrast has it by day."""
+        by_day = "contrast" if self.contrast else "light"
+        self.set_theme(by_day if self.palette is DARK else "dark")
+
     def set_scale(self, scale: float) -> None:
         """Set the text size as a multiple of the normal one."""
         self.scale = scale
@@ -62,16 +68,11 @@ class Look(QObject):
     @contextmanager
     def by_hand(self) -> Iterator[None]:
         """Within the block spaces follow a turn of the loop later: keys are heard in between."""
-        self.in_turns = True
+        self.is_by_hand = True
         try:
             yield
         finally:
-            self.in_turns = False
-
-    def toggle_theme(self) -> None:
-        """Switch between day and night; who sees best by high contrast has it by day."""
-        by_day = "contrast" if self.contrast else "light"
-        self.set_theme(by_day if self.palette is DARK else "dark")
+            self.is_by_hand = False
 
     def step_scale(self, direction: int) -> None:
         """Go to the next larger (+1) or smaller (−1) text size."""
@@ -141,10 +142,9 @@ class SpaceLook(Look):
         QObject.__init__(self)
         self._look = look
         self.palette, self.scale = look.palette, look.scale
-        self.in_turns = False
         self._wear = WeakSet()
         self._space: QWidget | None = None
-        self._in_turns = InTurns(self)
+        self._turns = InTurns(self)
         self._at_ease = QTimer(self)
         self._at_ease.setSingleShot(True)
         self._at_ease.setInterval(EASE_MS)
@@ -166,10 +166,10 @@ class SpaceLook(Look):
             return
         if not self._space.isVisible():
             self._at_ease.start()
-        elif self._look.in_turns and not self._is_of_now:
+        elif self._look.is_by_hand and not self._is_of_now:
             # what is seen meanwhile is all of the old look
             self._space.setUpdatesEnabled(False)
-            self._in_turns.take(self._take_over, self._told, self._show)
+            self._turns.take(self._take_over, self._told, self._show)
         else:
             self.catch_up()
 
@@ -183,8 +183,8 @@ class SpaceLook(Look):
 
     def catch_up(self) -> None:
         """All of it now, what was still to come of the one before as well."""
-        was_due = self._in_turns.busy
-        self._in_turns.drop()
+        was_due = self._turns.busy
+        self._turns.drop()
         if not self._is_of_now or was_due:
             self._take_over()
             self._told()
@@ -195,7 +195,7 @@ class SpaceLook(Look):
         """Unseen, and the window rests: whoever goes there does not wait for it."""
         if turns.rested_s() < EASE_MS / 1000:
             self._at_ease.start()
-        elif not self._in_turns.busy:
+        elif not self._turns.busy:
             self.catch_up()
 
     @guarded
@@ -219,7 +219,6 @@ class PaperLook(Look):
 
     def __init__(self) -> None:
         QObject.__init__(self)
-        self.in_turns = False
         self.palette, self.scale = LIGHT, 1.0
         self._wear = WeakSet()
 

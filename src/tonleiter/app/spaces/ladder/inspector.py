@@ -92,14 +92,16 @@ class Inspector(Panel):
             return None
         return assessment.rows[index].gear
 
+    def _stage(self, gear: Gear | None) -> tuple[bool, str | None]:
+        """Which stage is to be shown, where there is any."""
+        return self._model.assessment is None, gear.id if gear else None
+
     def _follow(self) -> None:
         """Another chain has another stage there: built in a turn of its own, the ladder is first.
 
         What is typed meanwhile is of the piece that is seen, wherever that stands.
         """
-        gear = self._gear()
-        wanted = (self._model.assessment is None, gear.id if gear else None)
-        if self.isVisible() and wanted != self._built_for[:2]:
+        if self.isVisible() and self._stage(self._gear()) != self._built_for[:2]:
             self._turns.take_after(self.refresh)
         else:
             self.refresh()
@@ -110,13 +112,7 @@ class Inspector(Panel):
         gear = self._gear()
         idle = gear.idle_fields() if gear else ()
         shelf = tuple(self._model.insertable()) if gear else ()
-        wanted = (
-            self._model.assessment is None,
-            gear.id if gear else None,
-            self._look.scale,
-            idle,
-            shelf,
-        )
+        wanted = (*self._stage(gear), self._look.scale, idle, shelf)
         if wanted != self._built_for:
             self._built_for = wanted
             self._build(gear)

@@ -216,8 +216,7 @@ class LadderModel(Reckons):
         self.changed.emit()
 
     def _choose(self, now: Assessment) -> None:
-        chooses, self._chooses = self._chooses, None
-        chosen = chooses(now) if chooses is not None else None
+        chosen = self._chooses(now) if self._chooses is not None else None
         self.selected = self.selected if chosen is None else chosen
 
     def _solved_anew(self) -> None:
@@ -386,9 +385,9 @@ class LadderModel(Reckons):
         self._chooses = chooses
         try:
             self.edit(label, change)
-        except EditRefusedError:
+        finally:
+            # of another edit it would be the wrong one
             self._chooses = None
-            raise
 
     def _open(self) -> Chain:
         chain = self.chain

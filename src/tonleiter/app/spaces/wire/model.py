@@ -59,7 +59,6 @@ class WireModel(Watched):
         self.contact: tuple[str, str] | None = None
         self.faces: dict[str, Face] = {"left": "front", "right": "front"}
         self._meters: dict[int, Ohmmeter] = {}
-        self._at_edit = False
         self._draft: Derived[Verdict] = self.derive(jobs, Wait.HAND, self._judged, False)
         self._verdict: Derived[Verdict] = self.derive(jobs, Wait.HAND, self._judged_whole, False)
         self._tried: Derived[Remedies] = self.derive(
@@ -116,18 +115,17 @@ class WireModel(Watched):
                 derived.nothing()
             self.changed.emit()
             return
-        basis, station, verdicts = basis_of(self.station), self.station, self._verdicts
+        basis, station = basis_of(self.station), self.station
         if not self._verdict.rests_on(basis):
             self._verdict.nothing()
-            if verdicts.known(basis) is not None:
-                # another space has it already
+            known = self._verdicts.known(basis)
+            if known is not None:
+                # another space has it already; the views are told by its coming
                 self._draft.nothing()
-                self._at_edit = True
-                self._verdict.want_now(basis, lambda: verdicts.of(station, basis))
-                self._at_edit = False
-            else:
-                # on a coarser grid first: the hand does not wait for the last tenth of a decibel
-                self._draft.want_now(basis, lambda: verdict_of(station, points=DRAFT_POINTS))
+                self._verdict.want_now(basis, lambda: known)
+                return
+            # on a coarser grid first: the hand does not wait for the last tenth of a decibel
+            self._draft.want_now(basis, lambda: verdict_of(station, points=DRAFT_POINTS))
         self._resting.start()
         self.changed.emit()
 
@@ -136,8 +134,7 @@ class WireModel(Watched):
         if self._verdict.current is None:
             return
         self._judged()
-        # in the middle of an edit the views are told at its end
-        if self.seen and self.is_of_now and not self._at_edit:
+        if self.seen and self.is_of_now:
             self.changed.emit()
             self._resting.start()
 
