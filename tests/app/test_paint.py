@@ -2,6 +2,11 @@
 
 import sys
 
+import pytest
+from PySide6.QtCore import QRectF
+
+from tonleiter.app.spaces.ladder.painter import _ruler_y
+
 
 def test_repainting_keeps_the_count_of_references_to_none(space, model):
     """A binding that drops a reference at each call lets the interpreter abort after a while."""
@@ -13,3 +18,14 @@ def test_repainting_keeps_the_count_of_references_to_none(space, model):
         space.inspector.repaint()
     # a repaint of the ladder makes some hundred painter calls; a leak would show twenty times that
     assert abs(sys.getrefcount(None) - before) < 200
+
+
+@pytest.mark.parametrize("high", [60.0, 90.0, 200.0, 400.0])
+def test_the_distance_to_the_lips_is_never_written_over_the_names(high):
+    """They stand above the plot: with large words in a low window there is little of it."""
+    plot = QRectF(40, 100, 300, high)
+    for share in (0.1, 0.5, 0.9):
+        y = _ruler_y(plot, plot.top() + share * high, 100.0, 33.0)
+        assert y >= plot.top()
+        if high >= 200:
+            assert y + 33.0 <= plot.bottom()

@@ -265,9 +265,7 @@ class LadderPainter:
         painter.setPen(Qt.PenStyle.NoPen)
         painter.drawEllipse(lips, 4.5, 4.5)
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        y = middle + reach * 0.62 + 14
-        if y + look.px(22) > frame.plot.bottom():
-            y = middle - reach * 0.62 - look.px(24)
+        y = _ruler_y(frame.plot, middle, reach, look.px(22))
         painter.setPen(QPen(p.color("soft"), 1))
         painter.drawLine(QPointF(lips.x(), y), QPointF(right - 8, y))
         for x in (lips.x(), right - 8):
@@ -385,3 +383,9 @@ class LadderPainter:
         if self._model.ghost is not None:
             items.append(("ghost", f"ghost: {self._model.ghost.solution.compiled.variant.name}"))
         return items
+
+
+def _ruler_y(plot: QRectF, middle: float, reach: float, high: float) -> float:
+    """Where the distance is drawn: under the sound, else over it, but never over the names."""
+    under, over = middle + reach * 0.62 + 14, middle - reach * 0.62 - high - 2
+    return under if under + high <= plot.bottom() else max(over, plot.top())
