@@ -5,6 +5,7 @@ After the hands have rested, undo goes back to the beginning exactly, and forwar
 
 from __future__ import annotations
 
+import gc
 import os
 import random
 import shutil
@@ -13,6 +14,7 @@ import time
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path
+from weakref import WeakSet
 
 from fuzz.campaign import Bound, Tally, generator
 
@@ -57,7 +59,7 @@ def hands(seed: int, bound: Bound, folder: Path) -> Tally:
         QSettings.setPath(kind, QSettings.Scope.UserScope, settings)
     look = Look(application())
     tally, rng = Tally("hands"), generator(seed, "hands")
-    number = 0
+    number, kept = 0, WeakSet[object]()
     while not bound.reached(tally):
         number += 1
         copy = folder / f"round-{number}.station"
@@ -66,8 +68,22 @@ def hands(seed: int, bound: Bound, folder: Path) -> Tally:
         for slip in trouble().seen:
             tally.fault(f"{type(slip).__name__} reported", slip)
         trouble().seen.clear()
+        for space in _left_over() - kept:
+            tally.fault("kept after it was left", type(space).__name__)
+            kept.add(space)
         shutil.rmtree(copy, ignore_errors=True)
     return tally
+
+
+def _left_over() -> WeakSet[object]:
+    """Spaces that there still are when no window is."""
+    from tonleiter.app.spaces.space import Space
+
+    gc.unfreeze()
+    # what a first look finds may hold others by what it does when it goes
+    for _ in range(2):
+        gc.collect()
+    return WeakSet(o for o in gc.get_objects() if isinstance(o, Space))
 
 
 def _pause() -> float:

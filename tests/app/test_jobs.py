@@ -3,6 +3,7 @@
 import gc
 import threading
 import time
+import weakref
 from types import SimpleNamespace
 
 import pytest
@@ -372,3 +373,31 @@ def test_what_modules_are_made_of_is_looked_through_once(qapp, clock, monkeypatc
     some_time()
     some_time()
     assert len(frozen) == 2
+
+
+def test_what_was_kept_aside_goes_once_its_station_was_left(qapp, clock, monkeypatch):
+    class Large:
+        def __init__(self):
+            self.itself = self
+
+    monkeypatch.setattr(garbage, "time", clock)
+    collector = garbage._Collector()
+    monkeypatch.setattr(garbage, "_COLLECTOR", [collector])
+    one = Large()
+    there = weakref.ref(one)
+    collector._look()  # kept aside, with what the start made
+    del one
+    clock.now += garbage.QUIET_S + 1.0
+    for _ in range(2 * garbage.AFTER_YOUNG):
+        collector._look()
+    assert there() is not None, "nobody said that anything went"
+    garbage.let_go()
+    with turns.at_work():
+        collector._look()
+    clock.now += 2 * turns.LULL_S
+    collector._look()
+    assert there() is not None, "not while somebody is at it: it takes long"
+    clock.now += garbage.QUIET_S
+    collector._look()
+    assert there() is None
+    assert gc.get_freeze_count() > 0, "what stays is kept aside again"

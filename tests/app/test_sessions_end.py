@@ -1,16 +1,21 @@
 """Windows that are closed leave nothing behind: what is alive is counted."""
 
 import gc
+import shutil
+import time
 from collections import Counter
+from weakref import WeakSet
 
 import pytest
 from PySide6.QtCore import QCoreApplication, QEvent
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QWidget
 
+from tests.app.hands import arrived, rest
 from tonleiter.app.document import Document
 from tonleiter.app.spaces.registry import SPACES
 from tonleiter.app.window import MainWindow
 
+LEFT_MS = 20 * len(SPACES) + 200
 ENDS = ("Document", "GearModel", "MatchModel", "LadderModel", "WireModel", "ProveModel", "SetModel")
 WINDOWS = 3
 
@@ -45,3 +50,29 @@ def test_documents_and_models_end_with_their_windows(demo_folder, look, qapp):
     after = alive()
     # the last one of each kind may still be on its way
     assert all(after[name] <= before[name] + 1 for name in ENDS), (before, after)
+
+
+def test_spaces_of_a_station_that_was_left_end_with_it(demo_folder, look, qapp, tmp_path):
+    window = MainWindow(Document.open(demo_folder), look)
+    window.filing.may_leave = lambda: True
+    window.show()
+    left, were = WeakSet(), 0
+    for name in ("first", "second"):
+        for entry in SPACES[:3]:
+            window.go_to(entry.name)
+            left.add(window.space(entry.name))
+            were += 1
+        other = shutil.copytree(demo_folder, tmp_path / f"{name}.station")
+        window.filing.open(other)
+        # somebody looks through the window when they were told to go and are still there
+        told = time.monotonic() + LEFT_MS / 1000
+        while time.monotonic() < told:
+            QApplication.processEvents()
+            window.findChildren(QWidget)
+        arrived(window)
+        rest(20)
+    gc.unfreeze()
+    for _ in range(2):
+        gc.collect()
+    assert were == 6 and len(left) == 0, [type(space).__name__ for space in left]
+    window.close()

@@ -13,7 +13,7 @@ from tonleiter.app.asking import Asking
 from tonleiter.app.document import Document
 from tonleiter.app.jobs import Jobs, Wait
 from tonleiter.app.reckoning import Reckoning
-from tonleiter.app.safety.garbage import collect_here
+from tonleiter.app.safety.garbage import collect_here, let_go
 from tonleiter.app.safety.trouble import trouble
 from tonleiter.app.spaces.registry import SPACES
 from tonleiter.app.spaces.space import Context, Space
@@ -134,3 +134,4 @@ class Session(QObject):
         self.asking.rest()
         self.jobs.end()
         self.document.close()
+        let_go()

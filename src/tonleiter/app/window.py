@@ -319,14 +319,15 @@ class MainWindow(QMainWindow):
 
     def _end_session(self) -> None:
         """What was left goes piece by piece: all at once it takes longer than a hand waits."""
-        session, seen = self.session, self._stack.currentWidget()
-        # the one that is seen last: in its place another one would be shown, and dressed for it
-        gone = sorted(session.spaces.values(), key=lambda space: space is seen)
+        session = self.session
         session.end()
         self._way.leave()
+        # in the place of one that goes while it is seen another one would be shown and dressed
+        self._stack.setCurrentIndex(0)
+        # they stay the stack's until they go. Taken out of it they are Python's, and are kept for
+        # ever if anybody finds them among the window's children once they were told to go
+        gone = tuple(session.spaces.values())
         for k, space in enumerate(gone):
-            self._stack.removeWidget(space)
-            space.hide()
             QTimer.singleShot(k * GOES_MS, space, space.deleteLater)
         QTimer.singleShot(len(gone) * GOES_MS, session, session.deleteLater)
 

@@ -49,7 +49,7 @@ class Hint(QFrame):
         look.dress(self)
         self._place()
         # what is shown for the first time is laid out a moment later
-        QTimer.singleShot(0, self, self._place)
+        QTimer.singleShot(1, self, self._place)
         space.installEventFilter(self)
         # the window's own door: a press or a key comes there once, and nothing else does
         door = space.window().windowHandle()

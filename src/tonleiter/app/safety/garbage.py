@@ -3,6 +3,9 @@
 Python's collector of reference cycles runs in whichever thread happens to make the next object. If
 that is a worker, an object of Qt that became unreachable (a window that was closed) is destroyed
 there, and Qt falls over. So collecting by itself is switched off, and done here now and then.
+
+What is kept aside as lasting is not looked through again. A station that was open at that moment is
+among it; once that one was left, all is looked through.
 """
 
 from __future__ import annotations
@@ -34,6 +37,7 @@ class _Collector(QObject):
         super().__init__()
         gc.disable()
         self._modules, self._young = 0, 0
+        self.was_left = False
         self._all_s = time.monotonic()
         # by a slot: what Qt calls of ours counts as something that the window is at
         timer = QTimer(self)
@@ -49,7 +53,9 @@ class _Collector(QObject):
         waited_s = time.monotonic() - self._all_s
         if turns.rested_s() <= 0.0 and waited_s < NO_GAP_S:
             return
-        if self._young >= AFTER_YOUNG and (turns.rested_s() >= QUIET_S or waited_s >= AT_LAST_S):
+        if self.was_left and turns.rested_s() >= QUIET_S:
+            self._look_through_all()
+        elif self._young >= AFTER_YOUNG and (turns.rested_s() >= QUIET_S or waited_s >= AT_LAST_S):
             gc.collect()
             self._all_s, self._young = time.monotonic(), 0
             if len(sys.modules) >= self._modules + NEW_MODULES:
@@ -57,6 +63,13 @@ class _Collector(QObject):
         elif gc.get_count()[0] > YOUNG:
             gc.collect(1)
             self._young += 1
+
+    def _look_through_all(self) -> None:
+        """What was kept aside as well: some ten times what is young, so only in a rest."""
+        gc.unfreeze()
+        gc.collect()
+        self._all_s, self._young, self.was_left = time.monotonic(), 0, False
+        self._keep()
 
     def _keep(self) -> None:
         """What there is now is looked through no more."""
@@ -71,3 +84,9 @@ def collect_here() -> None:
     """From now on garbage is collected in this thread, as long as its events are processed."""
     if not _COLLECTOR:
         _COLLECTOR.append(_Collector())
+
+
+def let_go() -> None:
+    """Something large that may have been kept aside is gone: a station that was left."""
+    for collector in _COLLECTOR:
+        collector.was_left = True
