@@ -1,13 +1,16 @@
 """Mutation by package: change one thing in the code, run the tests that should notice.
 
-Seeded and bounded; works on a copy of the tree, never on the tree itself. A mutant that the tests
-let pass is printed with its place, so that a test can be written for it.
+Seeded and bounded; works on a copy of the tree, never on the tree itself. First each test module of
+the package's folder runs by itself and is seen to pass; which lines it runs is kept, and a mutant
+is given only to modules that come by its place, the quick ones first. A mutant that the tests let
+pass is printed with its place, so that a test can be written for it.
 """
 
 from __future__ import annotations
 
 import argparse
 import ast
+import json
 import os
 import random
 import shutil
@@ -21,11 +24,11 @@ from pathlib import Path
 
 ROOT = Path(__file__).resolve().parents[2]
 # each package of the core is held by the tests of its own folder
-PACKAGES = {
-    folder.name: [f"tests/core/{folder.name}"]
+PACKAGES = tuple(
+    folder.name
     for folder in sorted((ROOT / "src/tonleiter/core").iterdir())
     if (folder / "__init__.py").exists() and (ROOT / "tests/core" / folder.name).exists()
-}
+)
 COMPARE = {
     ast.Lt: ast.GtE,
     ast.GtE: ast.Lt,
@@ -42,12 +45,22 @@ ARITHMETIC = {ast.Add: ast.Sub, ast.Sub: ast.Add, ast.Mult: ast.Div, ast.Div: as
 
 @dataclass(frozen=True)
 class Mutant:
-    """A file with one thing changed: where, and the new text."""
+    """A file with one thing changed: in which lines, what, and the new text."""
 
     file: Path
     line: int
+    lines: frozenset[int]
     what: str
     text: str
+
+
+@dataclass(frozen=True)
+class Module:
+    """A test module: where, how long it takes, and the lines it runs by file of the package."""
+
+    path: Path
+    took_s: float
+    runs: dict[str, frozenset[int]]
 
 
 def places_of(file: Path) -> list[tuple[Path, int]]:
@@ -61,8 +74,22 @@ def mutant_at(file: Path, place: int) -> Mutant:
     """The file with one thing changed at a place of ``places_of``."""
     tree = ast.parse(file.read_text("utf-8"))
     node = next(n for k, n in enumerate(ast.walk(tree)) if k == place)
+    lines = _lines_around(tree, node)
     what = _changed(node)
-    return Mutant(file, getattr(node, "lineno", 0), what, ast.unparse(tree))
+    return Mutant(file, getattr(node, "lineno", 0), lines, what, ast.unparse(tree))
+
+
+def _lines_around(tree: ast.AST, node: ast.AST) -> frozenset[int]:
+    """Lines of the innermost statement that a node stands in, without statements inside that."""
+    inner: ast.stmt | None = None
+    for statement in ast.walk(tree):
+        if isinstance(statement, ast.stmt) and any(n is node for n in ast.walk(statement)):
+            inner = statement
+    if inner is None:
+        return frozenset()
+    below = [n.lineno for n in ast.walk(inner) if isinstance(n, ast.stmt) and n is not inner]
+    last = min(below) - 1 if below else inner.end_lineno or inner.lineno
+    return frozenset(range(inner.lineno, max(last, inner.lineno) + 1))
 
 
 def _changed(node: ast.AST) -> str:
@@ -116,61 +143,70 @@ def main() -> int:
 
 def _package(copy: Path, package: str, options: argparse.Namespace) -> None:
     rng = random.Random(f"{options.seed} {package}")
-    files = sorted((copy / "src/tonleiter/core" / package).rglob("*.py"))
-    pool = [place for file in files for place in places_of(file)]
+    source = copy / "src/tonleiter/core" / package
+    pool = [place for file in sorted(source.rglob("*.py")) for place in places_of(file)]
     chosen = [mutant_at(*place) for place in rng.sample(pool, min(options.count, len(pool)))]
-    begun = time.monotonic()
-    if not _passes(copy, PACKAGES[package], None):
-        print(f"{package:<8} its tests fail without any change", flush=True)
-        return
-    # a change that never ends is noticed; one whose tests are only slow is not
-    most_s = 30.0 + 5.0 * (time.monotonic() - begun)
-    killed, survivors, begun = 0, [], time.monotonic()
-    tried = 0
+    modules = []
+    for path in sorted((copy / "tests/core" / package).rglob("test_*.py")):
+        module = _seen_to_pass(copy, path, source)
+        if module is None:
+            print(f"{package:<8} {path.name} fails without any change", flush=True)
+            return
+        modules.append(module)
+    modules.sort(key=lambda module: module.took_s)
+    killed, survivors, begun, tried = 0, [], time.monotonic(), 0
     for mutant in chosen:
         if time.monotonic() - begun > options.seconds:
             break
         tried += 1
-        if _is_noticed(copy, mutant, PACKAGES[package], most_s):
+        name = str(mutant.file.relative_to(copy))
+        near = [m for m in modules if m.runs.get(name, frozenset()) & mutant.lines]
+        if _is_noticed(copy, mutant, near):
             killed += 1
         else:
-            survivors.append(mutant)
+            survivors.append((mutant, name, bool(near)))
     share = killed / tried if tried else 0.0
     print(f"{package:<8} {killed} of {tried} noticed ({share:.0%})", flush=True)
-    for mutant in survivors:
-        print(f"         {mutant.file.relative_to(copy)}:{mutant.line}: {mutant.what}", flush=True)
+    for mutant, name, is_run in survivors:
+        by_none = "" if is_run else ", a line that none of them runs"
+        print(f"         {name}:{mutant.line}: {mutant.what}{by_none}", flush=True)
 
 
-def _is_noticed(copy: Path, mutant: Mutant, tests: list[str], most_s: float) -> bool:
+def _seen_to_pass(copy: Path, path: Path, source: Path) -> Module | None:
+    """Run a test module as it is; None if it fails."""
+    out = copy / "lines.json"
+    cover = ["slipcover", "--source", str(source), "--json", "--out", str(out), "-m"]
+    begun = time.monotonic()
+    if not _passes(copy, [path], None, cover):
+        return None
+    took_s = time.monotonic() - begun
+    files = json.loads(out.read_text("utf-8"))["files"]
+    names = {str((copy / name).relative_to(copy)): f for name, f in files.items()}
+    return Module(path, took_s, {n: frozenset(f["executed_lines"]) for n, f in names.items()})
+
+
+def _is_noticed(copy: Path, mutant: Mutant, modules: list[Module]) -> bool:
     original = mutant.file.read_text("utf-8")
     mutant.file.write_text(mutant.text, "utf-8")
     try:
-        return not _passes(copy, tests, most_s)
+        # a change that never ends is noticed; one whose tests are only slow is not
+        return any(not _passes(copy, [m.path], 30.0 + 5.0 * m.took_s, []) for m in modules)
     finally:
         mutant.file.write_text(original, "utf-8")
 
 
-def _passes(copy: Path, tests: list[str], most_s: float | None) -> bool:
+def _passes(copy: Path, tests: list[Path], most_s: float | None, cover: list[str]) -> bool:
     environment = dict(
         os.environ,
         PYTHONPATH=f"{copy / 'src'}:{copy}",
-        PYTHONDONTWRITEBYTECODE="1",
+        # what is compiled of the code as it is stays; of a mutant nothing is kept
+        PYTHONDONTWRITEBYTECODE="" if cover else "1",
         QT_QPA_PLATFORM="offscreen",
         OPENBLAS_NUM_THREADS="1",
     )
-    beside = ["-n", "2", "--dist", "loadscope"]
-    command = [
-        sys.executable,
-        "-m",
-        "pytest",
-        "-x",
-        "-q",
-        "-p",
-        "no:cacheprovider",
-        "--whole",
-        *beside,
-        *tests,
-    ]
+    options = ["-x", "-q", "-p", "no:cacheprovider", "--whole"]
+    options += ["-W", "ignore::pytest.PytestAssertRewriteWarning"]
+    command = [sys.executable, "-m", *cover, "pytest", *options, *map(str, tests)]
     try:
         done = subprocess.run(
             command, cwd=copy, env=environment, capture_output=True, check=False, timeout=most_s
