@@ -28,6 +28,8 @@ POINTS = 200
 DRAFT_POINTS = 60
 IMPEDANCE_AT_HZ = 1000.0
 DEAD_SHORT_OHM = 1e-6
+# a quarter turn between them makes 0.71 of what resistors add up to
+NEARLY = 0.9
 
 
 @dataclass(frozen=True)
@@ -40,8 +42,23 @@ class Impedances:
 
     @property
     def loading_loss_db(self) -> float:
-        """What loading takes off the open source: 20 log10((Zs + Zl) / Zl); the load is finite."""
-        return 20 * math.log10((self.source_ohm + self.load_ohm) / self.load_ohm)
+        """What loading takes off the open source: 20 log10 |(Zs + Zl) / Zl|, which is |Zs| over both.
+
+        Infinite for a source of current or a dead short.
+        """
+        if self.source_ohm <= 0.0:
+            return 0.0
+        if not math.isfinite(self.source_ohm) or self.joint_ohm <= 0.0:
+            return math.inf
+        return 20 * math.log10(self.source_ohm / self.joint_ohm)
+
+    @property
+    def is_resistive(self) -> bool:
+        """Whether source and load add up as resistors do: a coil's and a capacitor's ohms do not."""
+        apart_ohm = self.source_ohm + self.load_ohm
+        if self.joint_ohm <= 0.0 or not math.isfinite(apart_ohm):
+            return True
+        return self.source_ohm * self.load_ohm / self.joint_ohm > NEARLY * apart_ohm
 
 
 @dataclass(frozen=True)

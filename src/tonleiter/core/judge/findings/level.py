@@ -146,7 +146,7 @@ def over_ceiling(case: Case) -> Iterator[Finding]:
         if headroom is None or headroom >= TIGHT_DB or _is_line_into_mic(case, k):
             continue
         severity: Severity = "stop" if headroom < 0 else "mind"
-        too_much = TIGHT_DB + 1 - headroom
+        step, far = _down_db(case, k, TIGHT_DB + 1 - headroom)
         what = "are clipped in" if headroom < 0 else "come close to the ceiling of"
         yield Finding(
             code=OVER_CEILING,
@@ -163,8 +163,27 @@ def over_ceiling(case: Case) -> Iterator[Finding]:
                 "headroom_db": headroom,
                 "off_db": TIGHT_DB - headroom,
             },
-            fixes=(*_iron(case, k, too_much), *_quieter(case, k, too_much, too_much, own=True)),
+            fixes=(*_iron(case, k, step), *_quieter(case, k, step, far, own=True)),
         )
+
+
+def _down_db(case: Case, index: int, least_db: float) -> tuple[float, float]:
+    """How far what is there is turned down, and what is added brings it down, to end the clipping.
+
+    Not only just under the ceiling, to be told next that it is still too much: see
+    ``outside_window``.
+    """
+    row = case.rows[index]
+    if row.window is None:
+        return least_db, least_db
+    above_db = row.speech_dbu - row.window.high_dbu
+    into_db = min(INSIDE_DB, (row.window.high_dbu - row.window.low_dbu) / 2)
+    step_db = max(least_db, above_db + into_db) if above_db > _lenient_db(row) else least_db
+    # megohms in series for the sake of the middle are what strays and hum get at
+    if index < case.last or crystal.is_bare(case, index):
+        return step_db, step_db
+    middle_db = row.speech_dbu - (row.window.middle_dbu + case.purpose.aim_db)
+    return step_db, max(least_db, middle_db)
 
 
 def _iron(case: Case, index: int, too_much_db: float) -> Iterator[Fix]:
@@ -318,7 +337,7 @@ def _quieter(
     if index > 0 and not has_pad(case, index) and (fix := insert_pad(case, index, far_db)):
         yield fix
     yield from _one_too_many(case, index, far_db)
-    yield from _farther(case, index, far_db)
+    yield from _farther(case, index, step_db)
 
 
 def _one_too_many(case: Case, index: int, delta_db: float) -> Iterator[Fix]:

@@ -47,13 +47,16 @@ def load_too_low(case: Case) -> Iterator[Finding]:
         z_load, z_source = row.z_load_ohm, row.z_source_ohm
         if not (math.isfinite(z_source) and z_load > 0):
             continue
-        loss = 20 * math.log10((z_load + z_source) / z_load)
+        joint = case.solution.impedances[k]
+        loss = joint.loading_loss_db
         if loss < MATCHED_LOSS_DB:
             continue
         # what a source loses is level, and that matters where the radio misses it
         window = case.rows[-1].window
         missed = window is not None and case.rows[-1].speech_dbu < window.low_dbu
         too_much = loss > TOO_MUCH_DB and (k > 0 or missed)
+        if not too_much and not joint.is_resistive:
+            continue  # a lead's capacitance takes treble, not level only: the rule for leads speaks
         behind = case.rows[k + 1].name
         yield Finding(
             code=LOAD_TOO_LOW if too_much else LOAD_LOW,
