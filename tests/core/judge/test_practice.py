@@ -7,6 +7,7 @@ import pytest
 from tests.conftest import gear, station_of
 from tests.core.judge.test_findings import codes, find
 from tonleiter.core.judge.assess import assess, remedies
+from tonleiter.core.judge.verdict import verdict_of
 from tonleiter.core.station import edits
 
 DYNAMIC = gear("dynamic-microphone", "dynamic", coil_ohm=300)
@@ -209,6 +210,71 @@ def test_peaks_by_the_kind_of_signal(signal, below, clips):
     assert bool(at_source) == clips
     crest = {"speech": 14, "tone": 3.01, "two-tone": 6.02, "noise-like": 9.5, "music": 15}[signal]
     assert found.rows[0].headroom_db == pytest.approx(-below + 3.01 - crest, abs=0.1)
+
+
+# --- level, in one go -----------------------------------------------------------------------------
+
+CONDENSER = gear("phantom-condenser", "condenser", sensitivity_mv_per_pa=12)
+FEED = gear("phantom-feed", "feed")
+PLAIN_SET = SET | {"z_in_ohm": 600}
+
+
+@pytest.mark.parametrize(
+    "pieces, purpose, code, first",
+    [
+        # a laptop that clips the data socket is turned down to where the socket works, not to just
+        # under its ceiling, to be told to turn it down once more
+        ((LAPTOP, DATA | {"clip_dbu": 0}), "data-weak", "over-ceiling", "Turn the laptop"),
+        # nobody builds a pad of 3 dB for a condenser: one that lets the gain stand at its middle
+        ((CONDENSER, FEED, PLAIN_SET), "ssb-chat", "over-ceiling", "Add a pad of 1"),
+        # a line into a microphone socket: a slider nearly off leaves hum and hiss as they are
+        ((LAPTOP | {"signal": "speech"}, PLAIN_SET), "ssb-chat", "line-into-mic", "Add a pad of "),
+        (
+            (gear("line-source", "deck", signal="music", below_full_db=-15), PLAIN_SET),
+            "am-voice",
+            "line-into-mic",
+            "Add a pad of ",
+        ),
+    ],
+)
+def test_too_much_is_brought_where_it_belongs_in_one_go(pieces, purpose, code, first):
+    before = assess(station_of(*pieces, purpose=purpose))
+    offered = remedies(before, find(before, code))
+    assert offered[0].title.startswith(first), [r.title for r in offered]
+    after = assess(offered[0].change(before.station))
+    row = after.rows[-1]
+    assert row.window.holds(row.speech_dbu)
+    assert row.headroom_db >= 3.0
+    left = {f.code for f in after.findings if f.stage == row.id and f.severity != "fine"}
+    assert not left & {"over-ceiling", "over-window", "under-window", "line-into-mic"}
+
+
+def test_a_box_that_never_gets_its_level_is_left_out():
+    """A compressor for lines, said to be for microphones, without the gain of one."""
+    box = gear("compressor", "leveller", expects="microphone", supply="battery")
+    offered = titles(assess(station_of(DYNAMIC, box, PLAIN_SET)), "under-window")
+    assert "Leave the leveller out" in offered
+
+
+# --- loads ----------------------------------------------------------------------------------------
+
+
+def test_a_transistor_into_a_low_load_is_no_trouble_where_the_level_is_right():
+    """A FET of some kilohms into 600 ohm gives less; a bought box into 57 ohm is strained."""
+    fet = assess(station_of(DYNAMIC, gear("jfet-preamp", "fet"), PLAIN_SET))
+    assert fet.rows[-1].window.holds(fet.rows[-1].speech_dbu)
+    assert find(fet, "load-low").severity == "fine"
+    assert "load-too-low" not in codes(fet)
+
+
+def test_a_long_lead_on_a_high_coil_does_not_cost_level_only():
+    """3 nF behind 50 kΩ: 1.1 kHz. A third of the treble is left, and most of the level."""
+    high = DYNAMIC | {"coil_ohm": 50e3, "sensitivity_mv_per_pa": 20}
+    reel = gear("cable", "reel", length_m=20, capacitance_pf_per_m=150)
+    grid = gear("microphone-socket", "grid", z_in_ohm=1e6, wants_dbu=-40, clip_dbu=-10)
+    found = verdict_of(station_of(high, reel, grid))
+    assert "cable-too-long" in {f.code for f in found.findings}
+    assert "load-low" not in {f.code for f in found.findings}
 
 
 # --- causes ---------------------------------------------------------------------------------------

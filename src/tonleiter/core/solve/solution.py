@@ -42,7 +42,7 @@ class Impedances:
 
     @property
     def loading_loss_db(self) -> float:
-        """What loading takes off the open source: 20 log10 |(Zs + Zl) / Zl|, which is |Zs| over both.
+        """What loading takes off the open source: 20 log10 |(Zs + Zl) / Zl|, |Zs| over both.
 
         Infinite for a source of current or a dead short.
         """
@@ -54,7 +54,7 @@ class Impedances:
 
     @property
     def is_resistive(self) -> bool:
-        """Whether source and load add up as resistors do: a coil's and a capacitor's ohms do not."""
+        """Whether source and load add up as resistors do: those of coil and capacitor do not."""
         apart_ohm = self.source_ohm + self.load_ohm
         if self.joint_ohm <= 0.0 or not math.isfinite(apart_ohm):
             return True

@@ -9,7 +9,7 @@ from tonleiter.core.gear.pad_shapes import design_pad
 from tonleiter.core.gear.turning import turned
 from tonleiter.core.judge.findings import crystal
 from tonleiter.core.judge.findings.case import Case
-from tonleiter.core.judge.findings.model import CHANGE, REMOVE, TURN, Fix
+from tonleiter.core.judge.findings.model import BUILD, CHANGE, REMOVE, TURN, Fix
 from tonleiter.core.judge.findings.suggestions import leave_out
 from tonleiter.core.units.quantity import OHM, format_quantity
 from tonleiter.core.words import the
@@ -18,6 +18,9 @@ from tonleiter.core.words import the
 NEAR_END = 1 / 12
 # turned down by more than this, what comes behind a control adds too much noise
 DEEP_DB = 20.0
+# and by more than this it is nearly off: hum and hiss of the lead behind it are as loud as before,
+# where a pad at the other end takes them down as well
+NEARLY_OFF_DB = 30.0
 LEAST_DB = 0.5
 
 
@@ -34,8 +37,15 @@ def turn(case: Case, index: int, delta_db: float) -> Fix | None:
         f"Turn {the(gear.name)} {verb} to {gear.setting_words(to.value)}",
         case.setting(index, {to.field: to.value}),
         "near the end of its control" if near else "",
-        TURN if delta_db > -DEEP_DB and not near else CHANGE,
+        _effort(delta_db, near),
     )
+
+
+def _effort(delta_db: float, near: bool) -> int:
+    """A pad is added before anybody turns a level nearly off."""
+    if delta_db <= -NEARLY_OFF_DB:
+        return BUILD
+    return CHANGE if near or delta_db <= -DEEP_DB else TURN
 
 
 def change_pad(case: Case, index: int, delta_db: float) -> Fix | None:

@@ -14,7 +14,7 @@ from tonleiter.core.judge.findings import crystal
 from tonleiter.core.judge.findings.adjusting import adjusted, has_pad
 from tonleiter.core.judge.findings.case import LARGEST_CORE_DBU, Case, aim_dbu
 from tonleiter.core.judge.findings.codes import Meaning, declare
-from tonleiter.core.judge.findings.model import CHANGE, MOVE, TURN, Finding, Fix, Severity
+from tonleiter.core.judge.findings.model import BUILD, CHANGE, MOVE, TURN, Finding, Fix, Severity
 from tonleiter.core.judge.findings.suggestions import (
     change_divider,
     insert_pad,
@@ -50,6 +50,8 @@ INSIDE_DB = 4.0
 # closer than this breath and lips are in the way; from farther off, moving is the first thing
 NEAREST_MM, FAR_MM = 25.0, 100.0
 DIRECTIONAL_MM = 60.0
+# a box that gets so much too little is the wrong box there
+HOPELESS_DB = 25.0
 # a stage that gives so much amplifies; one too many gives, within this, what is too much
 AMPLIFIES_DB, NEEDLESS_DB = 6.0, 8.0
 
@@ -327,6 +329,8 @@ def _louder(case: Case, index: int, step_db: float, far_db: float) -> Iterator[F
         yield from crystal.buffered(case)
     if index > 0:
         yield insert_preamp(case, index, far_db)
+    if 0 < index < case.last and step_db > HOPELESS_DB:
+        yield leave_out(case, index, why="it works at another level", effort=BUILD)
 
 
 def _quieter(

@@ -12,6 +12,7 @@ from tonleiter.core.gear.preamps import OpAmpPreamp
 from tonleiter.core.judge.findings import crystal
 from tonleiter.core.judge.findings.case import Case
 from tonleiter.core.judge.findings.codes import Meaning, declare
+from tonleiter.core.judge.findings.level import TIGHT_DB
 from tonleiter.core.judge.findings.model import BUILD, CHANGE, Finding, Fix
 from tonleiter.core.judge.findings.suggestions import insert_preamp
 from tonleiter.core.solve.corners import corners_hz
@@ -51,10 +52,13 @@ def load_too_low(case: Case) -> Iterator[Finding]:
         loss = joint.loading_loss_db
         if loss < MATCHED_LOSS_DB:
             continue
-        # what a source loses is level, and that matters where the radio misses it
+        # what is lost is level, and that matters where the radio misses it. A box that was bought
+        # is strained by it; a transistor's swing goes too, and matters where its peaks need it
         window = case.rows[-1].window
         missed = window is not None and case.rows[-1].speech_dbu < window.low_dbu
-        too_much = loss > TOO_MUCH_DB and (k > 0 or missed)
+        tight = row.headroom_db is not None and row.headroom_db < TIGHT_DB
+        strained = k > 0 and (tight or row.gear.bought_whole)
+        too_much = loss > TOO_MUCH_DB and (missed or strained)
         if not too_much and not joint.is_resistive:
             continue  # a lead's capacitance takes treble, not level only: the rule for leads speaks
         behind = case.rows[k + 1].name
