@@ -256,6 +256,31 @@ def test_a_box_that_never_gets_its_level_is_left_out():
     assert "Leave the leveller out" in offered
 
 
+@pytest.mark.parametrize("gain_db", [45, 60])
+def test_a_compressor_is_turned_down_in_one_go(gain_db):
+    """Above its threshold 4 dB of gain are one of level."""
+    box = gear("compressor", "leveller", expects="microphone", gain_db=gain_db, gain_high_db=60,
+               works_from_dbu=-30, ratio=4, threshold_dbu=-25, supply="battery")  # fmt: skip
+    narrow = gear("data-socket", "data", window_low_dbu=-44, window_high_dbu=-32, supply="battery")
+    before = assess(station_of(DYNAMIC, box, narrow))
+    offered = remedies(before, find(before, "over-window"))
+    turn = next(r for r in offered if r.title.startswith("Turn the leveller down"))
+    row = assess(turn.change(before.station)).rows[-1]
+    assert row.window.outside_db(row.speech_dbu) <= 0.5
+
+
+def test_a_preamp_behind_a_carbon_is_left_out_before_it_gets_a_pad():
+    """What gives a tenth of a volt by itself needs no 40 dB in front of a line input."""
+    carbon = gear("carbon-microphone", "carbon")
+    feed = gear("bias-feed", "feed", supply_v=6, resistor_ohm=220, coupling_f=22e-6)
+    line = gear("line-input", "line", supply="battery")
+    before = assess(station_of(carbon, feed, gear("opamp-preamp", "preamp"), line))
+    first = remedies(before, find(before, "over-ceiling"))[0]
+    assert first.title == "Leave the preamp out"
+    row = assess(first.change(before.station)).rows[-1]
+    assert row.window.holds(row.speech_dbu)
+
+
 # --- loads ----------------------------------------------------------------------------------------
 
 

@@ -27,7 +27,7 @@ LEAST_DB = 0.5
 def turn(case: Case, index: int, delta_db: float) -> Fix | None:
     """Turn the control of a stage so that the level behind it moves by ``delta_db``, if it can."""
     gear = case.rows[index].gear
-    to = turned(gear, delta_db, *case.solution.around(index))
+    to = turned(gear, _through_squeeze_db(case, index, delta_db), *case.solution.around(index))
     if to is None or abs(to.moved_db) < LEAST_DB or to.up != (delta_db > 0):
         return None
     at = to.gear.control_at()
@@ -39,6 +39,21 @@ def turn(case: Case, index: int, delta_db: float) -> Fix | None:
         "near the end of its control" if near else "",
         _effort(delta_db, near),
     )
+
+
+def _through_squeeze_db(case: Case, index: int, delta_db: float) -> float:
+    """How far a stage's gain goes so that the level behind it moves by ``delta_db``.
+
+    Above a compressor's threshold its output follows by one in so many decibels.
+    """
+    row = case.rows[index]
+    curve = row.gear.compression()
+    if curve is None or curve.ratio <= 1.0 or row.speech_squeezed_db < LEAST_DB:
+        return delta_db
+    before_dbu = row.speech_dbu + row.speech_squeezed_db
+    wanted_dbu = before_dbu - curve.reduction_db(before_dbu) + delta_db
+    over_db = max(0.0, wanted_dbu - curve.threshold_dbu)
+    return wanted_dbu + over_db * (curve.ratio - 1.0) - before_dbu
 
 
 def _effort(delta_db: float, near: bool) -> int:

@@ -61,6 +61,7 @@ def housing_colours(case: Case) -> Iterator[Finding]:
             evidence=evidence | {"off_db": -top - MUFFLED_DB},
             fixes=fixes,
             caution=caution("capsule-out", "eyes"),
+            at_the_lips=True,
         )
     elif _rings(rings_hz, rings_db):
         word = "boxy" if rings_hz < 1200 else "tinny"
@@ -73,6 +74,7 @@ def housing_colours(case: Case) -> Iterator[Finding]:
             evidence=evidence | {"off_db": rings_db - RINGS_DB},
             fixes=fixes,
             caution=caution("capsule-out", "eyes"),
+            at_the_lips=True,
         )
     else:
         yield Finding(

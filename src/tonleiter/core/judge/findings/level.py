@@ -165,8 +165,22 @@ def over_ceiling(case: Case) -> Iterator[Finding]:
                 "headroom_db": headroom,
                 "off_db": TIGHT_DB - headroom,
             },
-            fixes=(*_iron(case, k, step), *_quieter(case, k, step, far, own=True)),
+            fixes=(
+                *_iron(case, k, step),
+                *_quieter(case, k, step, far, own=True),
+                *_not_needed(case, k),
+            ),
         )
+
+
+def _not_needed(case: Case, index: int) -> Iterator[Fix]:
+    """An amplifier that is driven too hard where the end would get its level without it."""
+    row, last = case.rows[index], case.rows[-1]
+    amplifies = row.gear.role == "between" and (row.gain_db or 0.0) >= AMPLIFIES_DB
+    if index == 0 or not amplifies or row.gear.bought_whole or last.window is None:
+        return
+    if last.window.holds(last.speech_dbu - (row.gain_db or 0.0)):
+        yield leave_out(case, index, why="without it the level is right")
 
 
 def _down_db(case: Case, index: int, least_db: float) -> tuple[float, float]:
@@ -403,7 +417,8 @@ def closer(case: Case, delta_db: float) -> Iterator[Fix]:
     now = case.distance_mm
     if not case.solution.compiled.acoustic:
         return
-    near = nearer_mm(now, round(distance_for_mm(now, delta_db) / 5) * 5, case.rows[0].gear)
+    # in half centimetres; a little too near gets there, a little too far does not
+    near = nearer_mm(now, 5 * math.floor(distance_for_mm(now, delta_db) / 5), case.rows[0].gear)
     if near is None:
         return
     yield Fix(

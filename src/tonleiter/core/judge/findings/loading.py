@@ -179,6 +179,7 @@ def bass_corner_high(case: Case) -> Iterator[Finding]:
         ),
         evidence={"corner_hz": corner, "limit_hz": limit, "off_db": 6 * math.log2(corner / limit)},
         fixes=fixes,
+        at_the_lips=worst is not None and _is_source(case, worst),
     )
 
 

@@ -47,6 +47,8 @@ class Finding:
     caution: str = ""
     place: str = ""
     """Where on the build, for what is found in its wiring: a contact, a plug, a wire."""
+    at_the_lips: bool = False
+    """Whether it is mended at the lips, the capsule or what loads it: all levels behind follow."""
 
     @property
     def key(self) -> tuple[str, str]:
@@ -83,8 +85,16 @@ Remedies = dict[tuple[str, str], tuple[Remedy, ...]]
 
 
 def gravest_first(findings: Iterable[Finding]) -> tuple[Finding, ...]:
-    """The same findings, the gravest first; those of one severity stay in their order."""
-    return tuple(sorted(findings, key=lambda f: SEVERITIES.index(f.severity)))
+    """The same findings, the gravest first; of what to mind, what moves the levels before these.
+
+    Otherwise those of one severity stay in their order.
+    """
+
+    def rank(finding: Finding) -> tuple[int, bool]:
+        later = finding.severity == "mind" and not finding.at_the_lips
+        return SEVERITIES.index(finding.severity), later
+
+    return tuple(sorted(findings, key=rank))
 
 
 def counting(findings: Iterable[Finding], where: Where) -> tuple[Finding, ...]:

@@ -58,6 +58,7 @@ def noise_heard(case: Case) -> Iterator[Finding]:
         ),
         evidence={"snr_db": row.snr_db, "off_db": wanted - row.snr_db, "share": shares[worst]},
         fixes=tuple(fixes),
+        at_the_lips=room and case.distance_mm >= FAR_MM,
     )
 
 
@@ -205,6 +206,7 @@ def boom(case: Case) -> Iterator[Finding]:
         ),
         evidence={"lift_db": lift, "off_db": lift - BOOM_DB},
         fixes=tuple(_off_boom(case)),
+        at_the_lips=True,
     )
 
 
