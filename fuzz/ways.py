@@ -7,6 +7,8 @@ without a way.
 
 from __future__ import annotations
 
+import re
+from collections import Counter
 from pathlib import Path
 
 from fuzz.campaign import Bound, Tally, attempt, generator
@@ -24,11 +26,12 @@ SLOW_S = 60.0
 def ways(seed: int, bound: Bound, folder: Path) -> Tally:
     """Random chains of the library; each remedy that is followed counts as one tried."""
     rng, tally = generator(seed, "ways"), Tally("ways")
-    library = list(parts_library().values())
+    library, again = list(parts_library().values()), Counter[str]()
     while not bound.reached(tally):
         path = random_path(rng, library)
         told = [g.id for g in path]
-        attempt(tally, lambda: _follow(chained(path, rng), tally, told), told, SLOW_S)
+        attempt(tally, lambda: _follow(chained(path, rng), tally, told, again), told, SLOW_S)
+    tally.notes = f"{again.total()} once more: {dict(again)}"
     return tally
 
 
@@ -38,8 +41,14 @@ def _troubles(found: Verdict) -> list[Finding]:
     return sorted(left, key=lambda f: SEVERITIES.index(f.severity))
 
 
-def _follow(station: Station, tally: Tally, told: list[str]) -> None:
+def _what(title: str) -> str:
+    """What is done, without how far: nobody likes to be told the same thing once more."""
+    return re.split(r" (?:to|at|from) \S*\d| \d", title)[0]
+
+
+def _follow(station: Station, tally: Tally, told: list[str], again: Counter[str]) -> None:
     seen: list[str] = []
+    done: set[str] = set()
     for _ in range(MOST_STEPS):
         tally.tried += 1
         found = verdict_of(station, station.chain().id)
@@ -57,5 +66,8 @@ def _follow(station: Station, tally: Tally, told: list[str]) -> None:
             tally.fault("it goes in circles", (told, finding.code, offered[0].title))
             return
         seen.append(mark)
+        if (what := _what(offered[0].title)) in done:
+            again[what.split()[0]] += 1
+        done.add(what)
         station = offered[0].change(station)
     tally.fault("no end to it", (told, finding.code if finding else "", offered[0].title))

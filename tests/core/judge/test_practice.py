@@ -281,6 +281,38 @@ def test_a_preamp_behind_a_carbon_is_left_out_before_it_gets_a_pad():
     assert row.window.holds(row.speech_dbu)
 
 
+def followed(station):
+    """What somebody does who always presses the first remedy of what stands first."""
+    done = []
+    for _ in range(10):
+        now = assess(station)
+        troubles = [f for f in now.findings if f.severity != "fine"]
+        first = next((r for f in troubles for r in remedies(now, f)[:1]), None)
+        if first is None:
+            return done
+        done.append(first.title)
+        station = first.change(station)
+    return [*done, "no end to it"]
+
+
+@pytest.mark.parametrize("distance_mm", [150, 300])
+@pytest.mark.parametrize("room_dba", [35, 45])
+def test_one_moves_once_as_near_as_level_and_room_want_it(distance_mm, room_dba):
+    station = station_of(DYNAMIC, SET, distance_mm=distance_mm)
+    done = followed(edits.change_station(station, room_noise_dba=room_dba))
+    assert sum(title.startswith("Speak closer") for title in done) == 1, done
+
+
+def test_what_a_crystal_sees_is_mended_before_a_gain_is_set():
+    """A follower gives the mixer 20 dB more than the bare crystal did: it goes down with it."""
+    crystal = gear("piezo-microphone", "crystal")
+    before = assess(station_of(crystal, MIXER | {"gain_db": 30}, SET))
+    assert titles(before, "bass-corner-high")[0].startswith("Add an op-amp buffer of 2.2 MΩ right")
+    done = followed(before.station)
+    assert "right behind it" in done[0] and "turn the mixer down" in done[0], done
+    assert not [title for title in done if title.startswith("Turn the mixer")], done
+
+
 # --- loads ----------------------------------------------------------------------------------------
 
 

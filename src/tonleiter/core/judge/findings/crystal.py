@@ -9,6 +9,7 @@ from tonleiter.core.gear.figure import typical
 from tonleiter.core.gear.more_pads import SeriesPad
 from tonleiter.core.gear.pads import design_l_pad
 from tonleiter.core.gear.preamps import JfetPreamp, OpAmpPreamp
+from tonleiter.core.gear.turning import Turn, turned
 from tonleiter.core.judge.findings.case import Case, aim_dbu
 from tonleiter.core.judge.findings.model import BUILD, CHANGE, Fix
 from tonleiter.core.judge.findings.parts import l_pad, less_by, resistor_before
@@ -118,8 +119,12 @@ def buffered(case: Case) -> Iterator[Fix]:
     excess_db = unloaded_dbu - aim_dbu(row) if row.gear.input_for() == "microphone" else 0.0
     designs = design_l_pad(excess_db, FOLLOWER_OUT_OHM, z.load_ohm)
     pad = designs[0] if designs and excess_db > LITTLE_DB else None
+    more_db = unloaded_dbu - row.speech_dbu + (row.gain_db or 0.0) - (excess_db if pad else 0.0)
+    down = _down(case, joint + 1, more_db)
 
     def apply(station: Station) -> Station:
+        if down is not None:
+            station = case.set_value(station, joint + 1, down.field, down.value)
         # the pad's lower leg keeps volts of the input away from the follower
         plus = "inside" if pad is not None else case.plus_towards(joint + 1, HALF_SUPPLY_V)
         follower = OpAmpPreamp(
@@ -140,7 +145,21 @@ def buffered(case: Case) -> Iterator[Fix]:
     title = "Add an op-amp buffer of 2.2 MΩ right behind it"
     if pad is not None:
         title += f", and a pad of {excess_db:.0f} dB before {the(row.name)}"
+    if down is not None:
+        title += f"; turn {the(row.name)} down to {down.gear.setting_words(down.value)}"
     yield Fix(f"{title}{_phantom_words(case)}", apply, "", BUILD)
+
+
+def _down(case: Case, index: int, more_db: float) -> Turn | None:
+    """The control of a stage turned down where so much more before it is too much at the end."""
+    row, last = case.rows[index], case.rows[-1]
+    if index == case.last or last.window is None:
+        return None
+    too_much_db = last.speech_dbu + more_db - aim_dbu(last)
+    if last.window.holds(last.speech_dbu + more_db) or too_much_db < LITTLE_DB:
+        return None
+    to = turned(row.gear, -too_much_db, *case.solution.around(index))
+    return to if to is not None and to.moved_db < 0.0 else None
 
 
 def phantom_off(case: Case) -> Iterator[Fix]:

@@ -412,11 +412,16 @@ def nearer_mm(now_mm: float, wanted_mm: float, microphone: Gear) -> float | None
 def closer(case: Case, delta_db: float) -> Iterator[Fix]:
     """Move up to the microphone, as far as that gets; it lifts speech over the room as well.
 
-    From far away it is the first thing to do.
+    From far away it is the first thing to do. One moves once: as near as everything wants it that
+    is too little for now.
     """
-    now = case.distance_mm
+    now, last = case.distance_mm, case.rows[-1]
     if not case.solution.compiled.acoustic:
         return
+    over_noise_db = case.purpose.snr_at_least_db - last.snr_db
+    missed_db = last.window.low_dbu - last.speech_dbu if last.window else 0.0
+    into_db = INSIDE_DB if missed_db > 0.0 else 0.0
+    delta_db = max(delta_db, over_noise_db, missed_db + into_db)
     # in half centimetres; a little too near gets there, a little too far does not
     near = nearer_mm(now, 5 * math.floor(distance_for_mm(now, delta_db) / 5), case.rows[0].gear)
     if near is None:
