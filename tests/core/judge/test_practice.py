@@ -281,6 +281,42 @@ def test_a_preamp_behind_a_carbon_is_left_out_before_it_gets_a_pad():
     assert row.window.holds(row.speech_dbu)
 
 
+def test_up_for_an_equaliser_and_down_again_before_the_radio():
+    """Left out it would hand the radio's volts to the coil, and so it stays: up to its level."""
+    eq = gear("graphic-equaliser", "equaliser", supply="battery")
+    biased = PLAIN_SET | {"bias_v": 8}
+    before = assess(station_of(DYNAMIC, eq, biased))
+    offered = remedies(before, find(before, "mic-into-line"))
+    fix = next(r for r in offered if "preamp" in r.title and "a pad of" in r.title)
+    after = assess(fix.change(before.station))
+    assert [row.kind for row in after.rows[1:4]] == ["amplifier", "graphic-equaliser", "l-pad"]
+    assert after.rows[-1].window.holds(after.rows[-1].speech_dbu)
+    assert after.rows[2].window.holds(after.rows[2].speech_dbu)
+    assert not {"mic-into-line", "line-into-mic", "over-ceiling"} & codes(after)
+
+
+def test_lips_on_a_carbon_back_off():
+    """Nothing that is added behind a microphone helps where it is too loud for itself."""
+    carbon = gear("carbon-microphone", "carbon")
+    feed = gear("bias-feed", "feed", supply_v=6, resistor_ohm=220, coupling_f=22e-6)
+    before = assess(station_of(carbon, feed, gear("line-input", "line"), distance_mm=5))
+    (finding,) = (f for f in before.findings if f.code == "over-ceiling" and f.stage == "carbon")
+    assert [r.title.split(" cm")[0][:10] for r in remedies(before, finding)] == ["Speak from"]
+
+
+def test_a_noise_cancelling_capsule_wants_lips_at_its_face():
+    """From 30 cm it hears no bass, as it should: no part of it is to blame."""
+    capsule = gear("electret-2-wire", "boom", pattern="noise-cancelling")
+    biased = SET | {"bias_v": 5, "bias_ohm": 2200}
+    before = assess(station_of(capsule, biased, distance_mm=300))
+    finding = find(before, "bass-corner-high")
+    assert "capacitor" not in finding.says and "30 cm" in finding.says
+    after = assess(remedies(before, finding)[0].change(before.station))
+    assert "bass-corner-high" not in codes(after)
+    near = assess(station_of(capsule, biased, distance_mm=25))
+    assert "bass-corner-high" not in codes(near)
+
+
 def followed(station):
     """What somebody does who always presses the first remedy of what stands first."""
     done = []

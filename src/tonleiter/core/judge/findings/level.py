@@ -20,6 +20,7 @@ from tonleiter.core.judge.findings.suggestions import (
     insert_pad,
     insert_preamp,
     leave_out,
+    up_and_down,
 )
 from tonleiter.core.solve.compiled import VOICE
 from tonleiter.core.solve.levels import StageLevels
@@ -125,6 +126,7 @@ def microphone_into_line_input(case: Case) -> Iterator[Finding]:
             fixes=(
                 *adjusted(case, k - 1, need),
                 insert_preamp(case, k, need),
+                *up_and_down(case, k, need),
                 leave_out(case, k),
             ),
         )
@@ -383,16 +385,17 @@ def _one_too_many(case: Case, index: int, delta_db: float) -> Iterator[Fix]:
 
 
 def _farther(case: Case, index: int, delta_db: float) -> Iterator[Fix]:
-    """Back off, where a pad would take the capsule the bias that comes from behind it."""
+    """Back off: where it is the microphone itself, or a pad would take it its bias from behind."""
     capsule, now = case.capsule(), case.distance_mm
-    if capsule is None or not case.solution.compiled.acoustic or not case.bias_reaches(index):
+    fed = capsule is not None and index > 0 and case.bias_reaches(index)
+    if not case.solution.compiled.acoustic or not (index == 0 or fed):
         return
     far = 5 * math.ceil(distance_for_mm(now, -delta_db) / 5)
     if now + 5 <= far <= FAR_MM:
         yield Fix(
             f"Speak from {far / 10:g} cm",
             lambda station: edits.change_chain(station, case.chain_id, distance_mm=float(far)),
-            "a pad would take its bias",
+            "a pad would take its bias" if fed else "nothing behind it helps",
             MOVE,
         )
 

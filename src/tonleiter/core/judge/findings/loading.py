@@ -6,13 +6,14 @@ import math
 from collections.abc import Iterator
 
 from tonleiter.core.circuit.elements import Capacitor, Inductor
+from tonleiter.core.gear.acoustics import SpokenInto
 from tonleiter.core.gear.figure import typical
 from tonleiter.core.gear.passives import Transformer
 from tonleiter.core.gear.preamps import OpAmpPreamp
 from tonleiter.core.judge.findings import crystal
 from tonleiter.core.judge.findings.case import Case
 from tonleiter.core.judge.findings.codes import Meaning, declare
-from tonleiter.core.judge.findings.level import TIGHT_DB
+from tonleiter.core.judge.findings.level import TIGHT_DB, closer
 from tonleiter.core.judge.findings.model import BUILD, CHANGE, Finding, Fix
 from tonleiter.core.judge.findings.suggestions import insert_preamp
 from tonleiter.core.solve.corners import corners_hz
@@ -159,6 +160,9 @@ def bass_corner_high(case: Case) -> Iterator[Finding]:
         return
     # where the corner is: what lies under it is lost to the same part
     worst = next(iter(bass_makers(case.solution, corner)), None)
+    if worst is not None and _is_for_lips(case, worst):
+        yield _from_too_far(case, corner, limit)
+        return
     fixes = () if worst is None else tuple(_more_bass(case, worst, limit))
     stage = case.rows[worst.stage if worst else 0]
     part = f"{_what(case, worst)} {the(stage.name)}" if worst else f"{the(stage.name)}"
@@ -180,6 +184,33 @@ def bass_corner_high(case: Case) -> Iterator[Finding]:
         evidence={"corner_hz": corner, "limit_hz": limit, "off_db": 6 * math.log2(corner / limit)},
         fixes=fixes,
         at_the_lips=worst is not None and _is_source(case, worst),
+    )
+
+
+def _is_for_lips(case: Case, maker: Maker) -> bool:
+    """Whether it is no part, but what a noise-cancelling capsule makes of sound from far off."""
+    gear = case.rows[maker.stage].gear
+    noise_cancelling = isinstance(gear, SpokenInto) and gear.pattern == "noise-cancelling"
+    return noise_cancelling and _field(case, maker) is None
+
+
+def _from_too_far(case: Case, corner: float, limit: float) -> Finding:
+    gear = case.rows[0].gear
+    return Finding(
+        code=BASS_CORNER_HIGH,
+        severity="mind",
+        stage=case.rows[0].id,
+        says=(
+            f"From {case.distance_mm / 10:g} cm bass is lost below"
+            f" {format_quantity(corner, HERTZ, 2)}: {the(gear.name)} is made for lips at its face"
+        ),
+        proof=(
+            f"both its faces hear what comes from far; {case.purpose.title} wants"
+            f" {format_quantity(limit, HERTZ)} or lower"
+        ),
+        evidence={"corner_hz": corner, "limit_hz": limit, "off_db": 6 * math.log2(corner / limit)},
+        fixes=tuple(closer(case, math.inf)),
+        at_the_lips=True,
     )
 
 

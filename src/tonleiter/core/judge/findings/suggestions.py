@@ -14,7 +14,7 @@ from tonleiter.core.gear.pad_shapes import design_pad
 from tonleiter.core.gear.pads import design_l_pad
 from tonleiter.core.gear.passives import SeriesCapacitor, Transformer
 from tonleiter.core.judge.findings import crystal
-from tonleiter.core.judge.findings.case import Case
+from tonleiter.core.judge.findings.case import Case, aim_dbu
 from tonleiter.core.judge.findings.model import BUILD, REMOVE, Fix
 from tonleiter.core.judge.findings.parts import l_pad, less_by, resistor_before
 from tonleiter.core.solve.solution import Impedances
@@ -24,6 +24,8 @@ from tonleiter.core.units.quantity import FARAD, OHM, format_quantity, format_sh
 from tonleiter.core.words import the, the_all
 
 PREAMP_OUT_OHM = 100.0
+# nobody builds a pad for less
+LEAST_PAD_DB = 6.0
 
 
 def blocking_value_f(z: Impedances, corner_hz: float) -> float:
@@ -191,3 +193,27 @@ def insert_preamp(case: Case, index: int, gain_db: float) -> Fix:
 
     what = f"small preamp of {gain:.0f} dB" if gain else "buffer that does not load it"
     return Fix(f"Add a {what} before it", apply, "", BUILD)
+
+
+def up_and_down(case: Case, index: int, gain_db: float) -> Iterator[Fix]:
+    """A preamp before a box that works at a higher level, and down again before the radio."""
+    last = case.rows[-1]
+    z = case.solution.impedances[-1]
+    loss_db = last.speech_dbu + gain_db - aim_dbu(last)
+    if index >= case.last or last.window is None or loss_db < LEAST_PAD_DB:
+        return
+    designs = design_l_pad(loss_db + z.loading_loss_db, z.source_ohm, z.load_ohm)
+    if not designs:
+        return
+    up, pad = insert_preamp(case, index, gain_db), designs[0]
+
+    def apply(station: Station) -> Station:
+        lower = case.insert(station, case.last, l_pad(case, pad.series_ohm, pad.shunt_ohm))
+        return up.apply(lower)
+
+    yield Fix(
+        f"{up.title}, and a pad of {loss_db:.0f} dB before {the(last.name)}",
+        apply,
+        "up for the box, and down again",
+        BUILD,
+    )
