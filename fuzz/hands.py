@@ -59,7 +59,8 @@ def hands(seed: int, bound: Bound, folder: Path) -> Tally:
         QSettings.setPath(kind, QSettings.Scope.UserScope, settings)
     look = Look(application())
     tally, rng = Tally("hands"), generator(seed, "hands")
-    number, kept = 0, WeakSet[object]()
+    # others may have windows of their own
+    number, kept = 0, _left_over()
     while not bound.reached(tally):
         number += 1
         copy = folder / f"round-{number}.station"

@@ -83,7 +83,7 @@ def _box_move(case: Case, at: int, name: str, by_db: float, why: str) -> Move:
     if fix := turn_stage(case, at, by_db):
         word = "Up" if by_db > 0 else "Down"
         return Move(f"{word} {abs(by_db):.0f} dB at {the(name)}.", why, fix=fix)
-    for fix in adjusted(case, at - 1, by_db):
+    for fix in adjusted(case, at - 1, by_db, by_the_scale=True):
         if fix.effort <= CHANGE:
             return Move(f"{fix.title}: {the(name)} has no way left.", why, fix=fix)
     more = "more" if by_db > 0 else "less"

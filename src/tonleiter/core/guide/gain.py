@@ -122,7 +122,7 @@ def looked_at(case: OnAir) -> Case:
 def before_it(case: OnAir, by_db: float, effort: int = CHANGE) -> Fix | None:
     """What of the chain before the radio is turned or changed for so many decibels."""
     assessment = case.assessment
-    for fix in adjusted(looked_at(case), len(assessment.rows) - 2, by_db):
+    for fix in adjusted(looked_at(case), len(assessment.rows) - 2, by_db, by_the_scale=True):
         if fix.effort <= effort and not _brings_a_stop(assessment, fix):
             return fix
     return None

@@ -25,9 +25,12 @@ LEAST_DB = 0.5
 
 
 def turn(case: Case, index: int, delta_db: float) -> Fix | None:
-    """Turn the control of a stage so that the level behind it moves by ``delta_db``, if it can."""
+    """Turn the control of a stage so that the level behind it moves by ``delta_db``, if it can.
+
+    By so much, as on a scale: a compressor's level follows by less, and who turns sees that.
+    """
     gear = case.rows[index].gear
-    to = turned(gear, _through_squeeze_db(case, index, delta_db), *case.solution.around(index))
+    to = turned(gear, delta_db, *case.solution.around(index))
     if to is None or abs(to.moved_db) < LEAST_DB or to.up != (delta_db > 0):
         return None
     at = to.gear.control_at()
@@ -88,15 +91,19 @@ def change_pad(case: Case, index: int, delta_db: float) -> Fix | None:
     )
 
 
-def adjusted(case: Case, upto: int, delta_db: float) -> Iterator[Fix]:
+def adjusted(case: Case, upto: int, delta_db: float, by_the_scale: bool = False) -> Iterator[Fix]:
     """Everything from stage ``upto`` back to the source that can move the level by ``delta_db``.
+
+    ``by_the_scale``: a control goes by so much and a meter is looked at, whatever a compressor
+    behind it makes of that; otherwise it goes as far as the level wants it.
 
     Controls first; then pads that are there; then, for more level, leaving a pad out: not one that
     keeps a crystal its bass.
     """
     stages = range(upto, -1, -1)
     for k in stages:
-        if fix := turn(case, k, delta_db):
+        by_db = delta_db if by_the_scale else _through_squeeze_db(case, k, delta_db)
+        if fix := turn(case, k, by_db):
             yield fix
     for k in stages:
         if fix := change_pad(case, k, delta_db):
