@@ -6,6 +6,7 @@ import pytest
 from PySide6.QtCore import QRectF
 
 from tonleiter.app.spaces.ladder.painter import _ruler_y
+from tonleiter.app.spaces.ladder.scene import scale_step_db
 
 
 def test_repainting_keeps_the_count_of_references_to_none(space, model):
@@ -29,3 +30,13 @@ def test_the_distance_to_the_lips_is_never_written_over_the_names(high):
         assert y >= plot.top()
         if high >= 200:
             assert y + 33.0 <= plot.bottom()
+
+
+@pytest.mark.parametrize("plot_px", [40.0, 55.0, 90.0, 160.0, 400.0])
+def test_figures_of_the_scale_have_room_over_one_another(plot_px):
+    """Of some 160 dB: with large words in a low window there is room for two or three."""
+    for text_px in (15.0, 22.5):
+        step = scale_step_db(160.0 / plot_px, text_px)
+        assert step * plot_px / 160.0 >= text_px
+        # and not fewer than there is room for
+        assert step == 20 or step * plot_px / 160.0 < 4 * text_px

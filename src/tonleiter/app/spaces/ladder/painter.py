@@ -20,7 +20,7 @@ from PySide6.QtWidgets import QWidget
 from tonleiter.app.safety.events import painting
 from tonleiter.app.spaces.ladder.legend import paint_legend
 from tonleiter.app.spaces.ladder.model import LadderModel
-from tonleiter.app.spaces.ladder.scene import Frame, cm, worst_by_stage
+from tonleiter.app.spaces.ladder.scene import Frame, cm, scale_step_db, worst_by_stage
 from tonleiter.app.spaces.no_chain import no_chain
 from tonleiter.app.theme.look import Look
 from tonleiter.app.theme.palette import SIGN
@@ -128,7 +128,7 @@ class LadderPainter:
     def _paint_scale(self, painter: QPainter, frame: Frame) -> None:
         p, look = self._look.palette, self._look
         painter.setFont(look.font(12, mono=True))
-        step = 20 if 20 / frame.db_per_px >= look.px(14) else 40
+        step = scale_step_db(frame.db_per_px, look.px(15))
         for dbu in frame.axis.multiples(step // 2):
             y = frame.y(dbu)
             major = dbu % step == 0
@@ -261,10 +261,6 @@ class LadderPainter:
             painter.setPen(QPen(p.color("signal", 0.95 - 0.7 * k / arcs), 2.4 - 1.4 * k / arcs))
             box = QRectF(lips.x() - radius, lips.y() - radius, 2 * radius, 2 * radius)
             painter.drawArc(box, -32 * 16, 64 * 16)
-        painter.setBrush(p.color("signal"))
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.drawEllipse(lips, 4.5, 4.5)
-        painter.setBrush(Qt.BrushStyle.NoBrush)
         y = _ruler_y(frame.plot, middle, reach, look.px(22))
         painter.setPen(QPen(p.color("soft"), 1))
         painter.drawLine(QPointF(lips.x(), y), QPointF(right - 8, y))
@@ -274,7 +270,17 @@ class LadderPainter:
         painter.setPen(p.color("ink"))
         text = format_quantity(distance / 1000, METRE, 2) if distance >= 1000 else cm(distance)
         box = QRectF(lips.x(), y + 2, right - 8 - lips.x(), look.px(18))
+        if y < middle:
+            # where there is no room under the sound it would be written across it
+            wide = painter.fontMetrics().horizontalAdvance(text) + 8
+            painter.fillRect(
+                QRectF(box.center().x() - wide / 2, y + 4, wide, look.px(14)), p.color("paper")
+            )
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
+        painter.setBrush(p.color("signal"))
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.drawEllipse(lips, 4.5, 4.5)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
 
     def _heads(self, assessment: Assessment) -> list[tuple[str, str]]:
         """Name and gravest severity of each column, the voice first."""

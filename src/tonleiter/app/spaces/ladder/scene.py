@@ -22,6 +22,15 @@ FOOT_PX, LOW_FOOT_PX = 86, 46
 LEAST_PLOT_PX = 90
 
 
+# between two figures of the scale, in dB
+STEPS_DB = (20, 40, 60, 120)
+
+
+def scale_step_db(db_per_px: float, text_px: float) -> int:
+    """As many figures beside the plot as have room over one another."""
+    return next((s for s in STEPS_DB if s / db_per_px >= text_px), STEPS_DB[-1])
+
+
 @dataclass(frozen=True)
 class Frame:
     """Where things are drawn: the plot between the rails, and the columns in it.
