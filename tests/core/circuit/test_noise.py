@@ -123,3 +123,11 @@ def test_band_power_of_power_laws_is_exact_on_a_coarse_grid(exponent):
 def test_band_power_of_nothing():
     assert float(band_power(np.zeros(5), np.arange(1.0, 6.0))) == 0
     assert float(band_power(np.array([1.0]), np.array([100.0]))) == 0
+
+
+def test_a_density_with_nothing_in_a_cell_is_added_by_trapezoids():
+    """From 0 to 1 at 0 to 1 Hz a triangle; from 1 to 2 at 1 to 2 Hz a power law, which is exact."""
+    f = np.array([0.0, 1.0, 2.0, 4.0, 8.0])
+    psd = np.array([0.0, 1.0, 2.0, 0.0, 0.0])
+    # a triangle up, f¹ from 1 to 2, a triangle down over 2 Hz, nothing
+    assert band_power(psd, f) == pytest.approx(0.5 + 1.5 + 2.0)

@@ -1,8 +1,11 @@
 """What is turned where a gain stands at its end, and never so that it stands at the other."""
 
+import numpy as np
+import pytest
+
 from tests.conftest import gear, station_of
 from tests.core.radios import knobs
-from tonleiter.core.guide.onair import on_air
+from tonleiter.core.guide.onair import DATA_APART_HZ, data_tones, on_air
 from tonleiter.core.setup.modes import scene_of
 
 
@@ -83,3 +86,14 @@ def test_too_loud_on_a_fixed_socket_is_mended_before_anything_is_asked_of_the_co
     squeeze = next(s for s in scene.steps if s.id == "compression")
     assert squeeze.move is None
     assert squeeze.shown == "its level comes first"
+
+
+def test_tones_of_a_data_mode_stand_on_both_sides_of_its_frequency():
+    x = data_tones(1500.0)
+    power = np.abs(np.fft.rfft(x.samples * np.hanning(x.samples.size))) ** 2
+    f = np.fft.rfftfreq(x.samples.size, 1 / x.rate_hz)
+    low = f[np.argmax(np.where(f < 1500, power, 0))]
+    high = f[np.argmax(np.where(f > 1500, power, 0))]
+    assert (low + high) / 2 == pytest.approx(1500, abs=1.0)
+    assert high - low == pytest.approx(DATA_APART_HZ, abs=2.0)
+    assert power[f < 1500].sum() == pytest.approx(power[f > 1500].sum(), rel=0.02)

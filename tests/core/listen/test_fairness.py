@@ -46,3 +46,14 @@ def test_votes_are_counted_for_what_was_heard_whatever_came_first():
     assert votes.counts == (40, 0)
     assert repr(votes) == "Preferences(40 votes)", "the order stands nowhere"
     assert "0 of 40 votes of 1 listener for B" in votes.said()
+
+
+@pytest.mark.parametrize(
+    "for_a, for_b, luck", [(0, 12, False), (12, 0, False), (6, 6, True), (5, 8, True)]
+)
+def test_votes_for_either_side_are_luck_only_where_half_may_be_true(for_a, for_b, luck):
+    """Twelve to none are no luck, whichever of both is liked."""
+    votes = (("one", "A"),) * for_a + (("one", "B"),) * for_b
+    said = Preferences(votes).said()
+    assert ("luck" in said) == luck, said
+    assert said.startswith(f"{for_b} of {for_a + for_b} votes of 1 listener for B")

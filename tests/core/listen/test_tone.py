@@ -4,6 +4,7 @@ import numpy as np
 import pytest
 
 from tests.core.listen.signals import RATE, measured, spoken
+from tonleiter.core.listen.tone import TERMS
 
 T = np.arange(6 * RATE) / RATE
 
@@ -48,3 +49,13 @@ def test_a_whistle_that_wavers_a_little_is_one():
 def test_speech_and_noise_are_no_tone():
     assert measured(spoken()).tone is None
     assert measured(np.random.default_rng(1).normal(0, 0.1, 5 * RATE)).tone is None
+
+
+def test_side_lobes_of_the_window_lie_92_db_down():
+    """Harris, Proc. IEEE 66, 1978, table 1: four terms, minimum; beyond the fourth bin."""
+    n = 512
+    turns = 2 * np.pi * np.arange(n) / n
+    window = sum(c * np.cos(k * turns) for k, c in enumerate(TERMS))
+    lobes = np.abs(np.fft.rfft(window, 64 * n))
+    beyond = 20 * np.log10(lobes[4 * 64 :].max() / lobes[0])
+    assert beyond == pytest.approx(-92.0, abs=0.5)
