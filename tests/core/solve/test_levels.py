@@ -178,3 +178,26 @@ def test_a_dead_microphone_reports_finite_or_null(demo):
 
     dead = swap_gear(demo, "hf-chat", "with-transformer", 0, "electret-headset")
     json.dumps(levels_report(verdict_of(dead)), allow_nan=False)
+
+
+@pytest.mark.parametrize(
+    "lead_nf, loss_db",
+    [
+        # 300 Ω with its coil of 10 Ω at 1 kHz, and 600 Ω: 20 log10 of |900 + 10j| over 600
+        (0.0, 20 * math.log10(abs(900 + 10j) / 600)),
+        # a lead of 0.4 µF is −398 Ω at 1 kHz, across the 600 Ω
+        (400.0, None),
+    ],
+)
+def test_what_a_load_takes_is_of_both_as_they_are(lead_nf, loss_db):
+    """|(Zs + Zl) / Zl| of complex impedances: a resistor and a capacitor do not add up."""
+    coil_h = 10 / (2 * math.pi * 1000)
+    mic = MIC | {"coil_ohm": 300, "coil_h": coil_h}
+    lead = gear("cable", "lead", length_m=10, capacitance_pf_per_m=max(lead_nf, 1e-2) * 100,
+                core_mohm_per_m=1e-3, screen_mohm_per_m=1e-3)  # fmt: skip
+    if loss_db is None:
+        zl = 1 / (1 / 600 + 2j * math.pi * 1000 * lead_nf * 1e-9)
+        loss_db = 20 * math.log10(abs((300 + 10j + zl) / zl))
+    joint = assess(station_of(mic, lead, RADIO)).solution.impedances[0]
+    assert joint.loading_loss_db == pytest.approx(loss_db, abs=0.05)
+    assert joint.is_resistive == (lead_nf == 0.0)
