@@ -3,7 +3,9 @@
 import gc
 import shutil
 import time
+import weakref
 from collections import Counter
+from functools import partial
 from weakref import WeakSet
 
 import pytest
@@ -13,9 +15,9 @@ from PySide6.QtWidgets import QApplication, QWidget
 from tests.app.hands import arrived, rest
 from tonleiter.app.document import Document
 from tonleiter.app.spaces.registry import SPACES
-from tonleiter.app.window import MainWindow
+from tonleiter.app.window import GOES_MS, MainWindow
 
-LEFT_MS = 20 * len(SPACES) + 200
+LEFT_MS = GOES_MS * len(SPACES) + 200
 ENDS = ("Document", "GearModel", "MatchModel", "LadderModel", "WireModel", "ProveModel", "SetModel")
 WINDOWS = 3
 
@@ -76,3 +78,21 @@ def test_spaces_of_a_station_that_was_left_end_with_it(demo_folder, look, qapp, 
         gc.collect()
     assert were == 6 and len(left) == 0, [type(space).__name__ for space in left]
     window.close()
+
+
+def test_spaces_of_a_window_that_closes_before_it_came_to_rest_end_with_it(demo_folder, look, qapp):
+    """What it had put off until nobody is at it is called no more, and keeps nothing."""
+    window = MainWindow(Document.open(demo_folder), look)
+    window.filing.may_leave = lambda: True
+    window.show()
+    there = weakref.ref(window.space(window.shown))
+    window.session.at_ease(60_000, partial(window.space, window.shown))
+    window.close()
+    window.deleteLater()
+    del window
+    QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+    QApplication.processEvents()
+    gc.unfreeze()
+    for _ in range(2):
+        gc.collect()
+    assert there() is None

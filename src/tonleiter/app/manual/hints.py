@@ -48,7 +48,8 @@ class Hint(QFrame):
         row.addWidget(button("Got it", "link", self.end), 0, Qt.AlignmentFlag.AlignTop)
         look.dress(self)
         self._place()
-        # what is shown for the first time is laid out a moment later
+        # what is shown for the first time is laid out a moment later. Not in no time: what is to be
+        # called then is kept, with the whole space, if the hint goes first
         QTimer.singleShot(1, self, self._place)
         space.installEventFilter(self)
         # the window's own door: a press or a key comes there once, and nothing else does
