@@ -126,8 +126,8 @@ class Session(QObject):
         """Nobody waits for anything any more."""
         trouble().forget(self.document.keep)
         self._unread.clear()
-        # a timer holds what it is to call where nobody who looks for garbage sees it, and that holds
-        # the session: left unfired they would keep each other, with all spaces
+        # a timer holds what it is to call where nobody who looks for garbage sees it, and that
+        # holds the session: left unfired they would keep each other, with all spaces
         for timer in self.findChildren(QTimer):
             timer.stop()
             timer.deleteLater()

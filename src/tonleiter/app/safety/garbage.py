@@ -53,23 +53,24 @@ class _Collector(QObject):
         waited_s = time.monotonic() - self._all_s
         if turns.rested_s() <= 0.0 and waited_s < NO_GAP_S:
             return
-        if self.was_left and turns.rested_s() >= QUIET_S:
-            self._look_through_all()
-        elif self._young >= AFTER_YOUNG and (turns.rested_s() >= QUIET_S or waited_s >= AT_LAST_S):
-            gc.collect()
-            self._all_s, self._young = time.monotonic(), 0
-            if len(sys.modules) >= self._modules + NEW_MODULES:
-                self._keep()
+        rests = turns.rested_s() >= QUIET_S
+        if self.was_left and rests:
+            # some ten times what is young, so only in a rest
+            gc.unfreeze()
+            self._look_through(keep=True)
+            self.was_left = False
+        elif self._young >= AFTER_YOUNG and (rests or waited_s >= AT_LAST_S):
+            self._look_through(keep=len(sys.modules) >= self._modules + NEW_MODULES)
         elif gc.get_count()[0] > YOUNG:
             gc.collect(1)
             self._young += 1
 
-    def _look_through_all(self) -> None:
-        """What was kept aside as well: some ten times what is young, so only in a rest."""
-        gc.unfreeze()
+    def _look_through(self, keep: bool) -> None:
+        """All that was not kept aside; what is left then is, where it shall be."""
         gc.collect()
-        self._all_s, self._young, self.was_left = time.monotonic(), 0, False
-        self._keep()
+        self._all_s, self._young = time.monotonic(), 0
+        if keep:
+            self._keep()
 
     def _keep(self) -> None:
         """What there is now is looked through no more."""

@@ -29,7 +29,7 @@ DRAFT_POINTS = 60
 IMPEDANCE_AT_HZ = 1000.0
 DEAD_SHORT_OHM = 1e-6
 # a quarter turn between them makes 0.71 of what resistors add up to
-NEARLY = 0.9
+NEARLY_RESISTIVE = 0.9
 
 
 @dataclass(frozen=True)
@@ -58,7 +58,7 @@ class Impedances:
         apart_ohm = self.source_ohm + self.load_ohm
         if self.joint_ohm <= 0.0 or not math.isfinite(apart_ohm):
             return True
-        return self.source_ohm * self.load_ohm / self.joint_ohm > NEARLY * apart_ohm
+        return self.source_ohm * self.load_ohm / self.joint_ohm > NEARLY_RESISTIVE * apart_ohm
 
 
 @dataclass(frozen=True)

@@ -12,7 +12,7 @@ from tonleiter.core.gear.preamps import JfetPreamp, OpAmpPreamp
 from tonleiter.core.gear.turning import Turn, turned
 from tonleiter.core.judge.findings.case import Case, aim_dbu
 from tonleiter.core.judge.findings.model import BUILD, CHANGE, Fix
-from tonleiter.core.judge.findings.parts import l_pad, less_by, resistor_before
+from tonleiter.core.judge.findings.parts import LEAST_PAD_DB, l_pad, less_by, resistor_before
 from tonleiter.core.solve.solution import Impedances
 from tonleiter.core.station.model import Station
 from tonleiter.core.units.preferred import at_least, nearest
@@ -21,8 +21,8 @@ from tonleiter.core.words import listed, the
 
 # a resistor is taken so much larger than reckoned: what is bought is rounded
 SPARE = 1.3
-# a follower drives with about so much; a level off by less needs no pad
-FOLLOWER_OUT_OHM, LITTLE_DB = 100.0, 6.0
+# a follower drives with about so much
+FOLLOWER_OUT_OHM = 100.0
 LESS_BUT_BASS = "one resistor is a higher load for a crystal: less level, more bass"
 # figures of stages that are soldered by hand which load what stands before them
 INPUT_RESISTORS = ("bias_ohm", "gate_ohm", "grid_ohm")
@@ -118,7 +118,7 @@ def buffered(case: Case) -> Iterator[Fix]:
     unloaded_dbu = case.rows[joint].speech_dbu + 20 * math.log10(taken)
     excess_db = unloaded_dbu - aim_dbu(row) if row.gear.input_for() == "microphone" else 0.0
     designs = design_l_pad(excess_db, FOLLOWER_OUT_OHM, z.load_ohm)
-    pad = designs[0] if designs and excess_db > LITTLE_DB else None
+    pad = designs[0] if designs and excess_db > LEAST_PAD_DB else None
     more_db = unloaded_dbu - row.speech_dbu + (row.gain_db or 0.0) - (excess_db if pad else 0.0)
     down = _down(case, joint + 1, more_db)
 
@@ -156,7 +156,7 @@ def _down(case: Case, index: int, more_db: float) -> Turn | None:
     if index == case.last or last.window is None:
         return None
     too_much_db = last.speech_dbu + more_db - aim_dbu(last)
-    if last.window.holds(last.speech_dbu + more_db) or too_much_db < LITTLE_DB:
+    if last.window.holds(last.speech_dbu + more_db) or too_much_db < LEAST_PAD_DB:
         return None
     to = turned(row.gear, -too_much_db, *case.solution.around(index))
     return to if to is not None and to.moved_db < 0.0 else None

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from tonleiter.core.gear.acoustics import SpokenInto
-from tonleiter.core.gear.base import Gear
+from tonleiter.core.gear.base import Gear, Window
 from tonleiter.core.gear.passives import Transformer
 from tonleiter.core.gear.voice import distance_for_mm
 from tonleiter.core.judge.findings import crystal
@@ -177,12 +177,18 @@ def over_ceiling(case: Case) -> Iterator[Finding]:
 
 def _not_needed(case: Case, index: int) -> Iterator[Fix]:
     """An amplifier that is driven too hard where the end would get its level without it."""
-    row, last = case.rows[index], case.rows[-1]
-    amplifies = row.gear.role == "between" and (row.gain_db or 0.0) >= AMPLIFIES_DB
-    if index == 0 or not amplifies or row.gear.bought_whole or last.window is None:
+    gain_db, last = _built_gain_db(case.rows[index]), case.rows[-1]
+    if gain_db is None or last.window is None:
         return
-    if last.window.holds(last.speech_dbu - (row.gain_db or 0.0)):
+    if last.window.holds(last.speech_dbu - gain_db):
         yield leave_out(case, index, why="without it the level is right")
+
+
+def _built_gain_db(row: StageLevels) -> float | None:
+    """What an amplifier gives that somebody built; None of anything else."""
+    if row.gear.role != "between" or row.gear.bought_whole or row.gain_db is None:
+        return None
+    return row.gain_db if row.gain_db >= AMPLIFIES_DB else None
 
 
 def _down_db(case: Case, index: int, least_db: float) -> tuple[float, float]:
@@ -195,8 +201,8 @@ def _down_db(case: Case, index: int, least_db: float) -> tuple[float, float]:
     if row.window is None:
         return least_db, least_db
     above_db = row.speech_dbu - row.window.high_dbu
-    into_db = min(INSIDE_DB, (row.window.high_dbu - row.window.low_dbu) / 2)
-    step_db = max(least_db, above_db + into_db) if above_db > _lenient_db(row) else least_db
+    above = above_db > _lenient_db(row)
+    step_db = max(least_db, above_db + _inside_db(row.window)) if above else least_db
     # megohms in series for the sake of the middle are what strays and hum get at
     if index < case.last or crystal.is_bare(case, index):
         return step_db, step_db
@@ -255,7 +261,7 @@ def outside_window(case: Case) -> Iterator[Finding]:
             continue
         off = _at_the_knob(case, row) if row.knob else _at_the_window(case, row)
         # a step into the window is enough for what is there; what is added brings it to the middle
-        step = off.by_db + min(INSIDE_DB, (window.high_dbu - window.low_dbu) / 2)
+        step = off.by_db + _inside_db(window)
         middle = abs(window.middle_dbu + case.purpose.aim_db - row.speech_dbu)
         far = middle if k == case.last else step
         fixes = _louder(case, k, step, far) if off.under else _quieter(case, k, step, far, own=True)
@@ -274,6 +280,11 @@ def outside_window(case: Case) -> Iterator[Finding]:
             },
             fixes=tuple(fixes),
         )
+
+
+def _inside_db(window: Window) -> float:
+    """How far into a window is enough."""
+    return min(INSIDE_DB, (window.high_dbu - window.low_dbu) / 2)
 
 
 def _lenient_db(row: StageLevels) -> float:
@@ -366,13 +377,9 @@ def _one_too_many(case: Case, index: int, delta_db: float) -> Iterator[Fix]:
     Where all of them together give no more than is too much, as before a line, none is needed.
     """
     built = [
-        (k, row.gain_db)
+        (k, gain_db)
         for k, row in enumerate(case.rows[:index])
-        if k > 0
-        and row.gear.role == "between"
-        and not row.gear.bought_whole
-        and row.gain_db is not None
-        and row.gain_db >= AMPLIFIES_DB
+        if (gain_db := _built_gain_db(row)) is not None
     ]
     if not built:
         return
@@ -422,9 +429,10 @@ def closer(case: Case, delta_db: float) -> Iterator[Fix]:
     if not case.solution.compiled.acoustic:
         return
     over_noise_db = case.purpose.snr_at_least_db - last.snr_db
-    missed_db = last.window.low_dbu - last.speech_dbu if last.window else 0.0
-    into_db = INSIDE_DB if missed_db > 0.0 else 0.0
-    delta_db = max(delta_db, over_noise_db, missed_db + into_db)
+    delta_db = max(delta_db, over_noise_db)
+    if last.window is not None and last.speech_dbu < last.window.low_dbu:
+        missed_db = last.window.low_dbu - last.speech_dbu
+        delta_db = max(delta_db, missed_db + _inside_db(last.window))
     # in half centimetres; a little too near gets there, a little too far does not
     near = nearer_mm(now, 5 * math.floor(distance_for_mm(now, delta_db) / 5), case.rows[0].gear)
     if near is None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 
 from tonleiter.core.circuit.elements import Capacitor, Inductor
 from tonleiter.core.gear.acoustics import SpokenInto
@@ -160,30 +160,34 @@ def bass_corner_high(case: Case) -> Iterator[Finding]:
         return
     # where the corner is: what lies under it is lost to the same part
     worst = next(iter(bass_makers(case.solution, corner)), None)
+    wants = f"{case.purpose.title} wants {format_quantity(limit, HERTZ)} or lower"
+    fixes: Iterable[Fix] = ()
     if worst is not None and _is_for_lips(case, worst):
-        yield _from_too_far(case, corner, limit)
-        return
-    fixes = () if worst is None else tuple(_more_bass(case, worst, limit))
-    stage = case.rows[worst.stage if worst else 0]
-    part = f"{_what(case, worst)} {the(stage.name)}" if worst else f"{the(stage.name)}"
-    own = worst is not None and abs(worst.own_hz - corner) > 0.1 * corner
+        at_the_lips, fixes = True, closer(case, math.inf)
+        says = (
+            f"From {case.distance_mm / 10:g} cm bass is lost below"
+            f" {format_quantity(corner, HERTZ, 2)}: {the(case.rows[0].name)} is made for lips at"
+            " its face"
+        )
+        proof = f"both its faces hear what comes from far; {wants}"
+    else:
+        at_the_lips = worst is not None and _is_source(case, worst)
+        part = the(case.rows[worst.stage if worst else 0].name)
+        proof = f"the −3 dB corner is {format_quantity(corner, HERTZ)}; {wants}"
+        if worst is not None:
+            fixes, part = _more_bass(case, worst, limit), f"{_what(case, worst)} {part}"
+            if abs(worst.own_hz - corner) > 0.1 * corner:
+                proof += f"; its own corner lies at {format_quantity(worst.own_hz, HERTZ, 2)}"
+        says = f"Bass is lost below {format_quantity(corner, HERTZ, 2)} by {part}"
     yield Finding(
         code=BASS_CORNER_HIGH,
         severity="mind",
-        stage=stage.id,
-        says=f"Bass is lost below {format_quantity(corner, HERTZ, 2)} by {part}",
-        proof=(
-            f"the −3 dB corner is {format_quantity(corner, HERTZ)}; {case.purpose.title} wants"
-            f" {format_quantity(limit, HERTZ)} or lower"
-            + (
-                f"; its own corner lies at {format_quantity(worst.own_hz, HERTZ, 2)}"
-                if own and worst is not None
-                else ""
-            )
-        ),
+        stage=case.rows[worst.stage if worst else 0].id,
+        says=says,
+        proof=proof,
         evidence={"corner_hz": corner, "limit_hz": limit, "off_db": 6 * math.log2(corner / limit)},
-        fixes=fixes,
-        at_the_lips=worst is not None and _is_source(case, worst),
+        fixes=tuple(fixes),
+        at_the_lips=at_the_lips,
     )
 
 
@@ -192,26 +196,6 @@ def _is_for_lips(case: Case, maker: Maker) -> bool:
     gear = case.rows[maker.stage].gear
     noise_cancelling = isinstance(gear, SpokenInto) and gear.pattern == "noise-cancelling"
     return noise_cancelling and _field(case, maker) is None
-
-
-def _from_too_far(case: Case, corner: float, limit: float) -> Finding:
-    gear = case.rows[0].gear
-    return Finding(
-        code=BASS_CORNER_HIGH,
-        severity="mind",
-        stage=case.rows[0].id,
-        says=(
-            f"From {case.distance_mm / 10:g} cm bass is lost below"
-            f" {format_quantity(corner, HERTZ, 2)}: {the(gear.name)} is made for lips at its face"
-        ),
-        proof=(
-            f"both its faces hear what comes from far; {case.purpose.title} wants"
-            f" {format_quantity(limit, HERTZ)} or lower"
-        ),
-        evidence={"corner_hz": corner, "limit_hz": limit, "off_db": 6 * math.log2(corner / limit)},
-        fixes=tuple(closer(case, math.inf)),
-        at_the_lips=True,
-    )
 
 
 def _is_source(case: Case, maker: Maker) -> bool:

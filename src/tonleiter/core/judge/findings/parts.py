@@ -10,6 +10,9 @@ from tonleiter.core.judge.findings.model import Fix
 from tonleiter.core.station.model import Station
 from tonleiter.core.units.quantity import OHM, format_quantity, format_short
 
+# a level that is off by less needs no pad
+LEAST_PAD_DB = 6.0
+
 
 def l_pad(case: Case, series_ohm: float, shunt_ohm: float) -> LPad:
     """Two resistors, named by them."""

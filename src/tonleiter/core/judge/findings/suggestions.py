@@ -16,7 +16,7 @@ from tonleiter.core.gear.passives import SeriesCapacitor, Transformer
 from tonleiter.core.judge.findings import crystal
 from tonleiter.core.judge.findings.case import Case, aim_dbu
 from tonleiter.core.judge.findings.model import BUILD, REMOVE, Fix
-from tonleiter.core.judge.findings.parts import l_pad, less_by, resistor_before
+from tonleiter.core.judge.findings.parts import LEAST_PAD_DB, l_pad, less_by, resistor_before
 from tonleiter.core.solve.solution import Impedances
 from tonleiter.core.station.model import Station
 from tonleiter.core.units.preferred import at_least, nearest
@@ -24,8 +24,6 @@ from tonleiter.core.units.quantity import FARAD, OHM, format_quantity, format_sh
 from tonleiter.core.words import the, the_all
 
 PREAMP_OUT_OHM = 100.0
-# nobody builds a pad for less
-LEAST_PAD_DB = 6.0
 
 
 def blocking_value_f(z: Impedances, corner_hz: float) -> float:
@@ -198,22 +196,14 @@ def insert_preamp(case: Case, index: int, gain_db: float) -> Fix:
 def up_and_down(case: Case, index: int, gain_db: float) -> Iterator[Fix]:
     """A preamp before a box that works at a higher level, and down again before the radio."""
     last = case.rows[-1]
-    z = case.solution.impedances[-1]
     loss_db = last.speech_dbu + gain_db - aim_dbu(last)
     if index >= case.last or last.window is None or loss_db < LEAST_PAD_DB:
         return
-    designs = design_l_pad(loss_db + z.loading_loss_db, z.source_ohm, z.load_ohm)
-    if not designs:
-        return
-    up, pad = insert_preamp(case, index, gain_db), designs[0]
-
-    def apply(station: Station) -> Station:
-        lower = case.insert(station, case.last, l_pad(case, pad.series_ohm, pad.shunt_ohm))
-        return up.apply(lower)
-
-    yield Fix(
-        f"{up.title}, and a pad of {loss_db:.0f} dB before {the(last.name)}",
-        apply,
-        "up for the box, and down again",
-        BUILD,
-    )
+    up, down = insert_preamp(case, index, gain_db), insert_pad(case, case.last, loss_db)
+    if down is not None:
+        yield Fix(
+            f"{up.title}, and a pad of {loss_db:.0f} dB before {the(last.name)}",
+            lambda station: up.apply(down.apply(station)),
+            "up for the box, and down again",
+            BUILD,
+        )
