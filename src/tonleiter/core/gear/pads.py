@@ -20,6 +20,10 @@ class PadDesign:
 
 # a load that takes nothing is designed for as this one
 OPEN_AS_OHM = 1e6
+# a lead behind more than this picks up hum, and its noise is heard: a high load wants no high pad
+HIGH_SHUNT_OHM, HIGH_SERIES_OHM = 10e3, 220e3
+# nor does anybody solder less than this between hot and ground
+LEAST_SHUNT_OHM = 10.0
 
 
 def l_pad_loss_db(series_ohm: float, shunt_ohm: float, z_source: float, z_load: float) -> float:
@@ -48,12 +52,16 @@ def design_l_pad(
 
     The shunt lies well below the load, so that the load does not set the loss, and the series
     resistor is at least 5 times the source, so that the source is bridged where that is possible.
+    Neither is higher than that asks for.
     """
     if not (math.isfinite(loss_db) and math.isfinite(z_source)) or loss_db <= 0 or z_load <= 0:
         return []
     # nothing hangs on it: then any shunt will do, and one as for a usual load is taken
     z_load = z_load if math.isfinite(z_load) else OPEN_AS_OHM
-    low, high = z_load / 20, z_load / 2
+    ideal_ohm = min(z_load / 6, HIGH_SHUNT_OHM)
+    by_series = HIGH_SERIES_OHM / 10 ** (loss_db / 20)
+    high = z_load / 2
+    low = min(high, max(LEAST_SHUNT_OHM, min(0.3 * ideal_ohm, by_series)))
     shunts = [d for d in drawer if low <= d <= high] if drawer else between(low, high, series)
     designs = []
     for shunt in shunts:
@@ -69,7 +77,8 @@ def design_l_pad(
 
     def badness(design: PadDesign) -> float:
         bridging = max(0.0, math.log(5 * z_source / design.series_ohm)) if z_source > 0 else 0.0
-        ideal_shunt = abs(math.log(design.shunt_ohm / (z_load / 6)))
-        return abs(design.loss_db - loss_db) + 0.5 * bridging + 0.3 * ideal_shunt
+        ideal_shunt = abs(math.log(design.shunt_ohm / ideal_ohm))
+        too_high = max(0.0, math.log(design.series_ohm / HIGH_SERIES_OHM))
+        return abs(design.loss_db - loss_db) + 0.5 * bridging + too_high + 0.3 * ideal_shunt
 
     return sorted(designs, key=badness)

@@ -195,14 +195,25 @@ def tried(before: Assessment, finding: Finding, fix: Fix) -> Assessment | None:
 def _left(before: Assessment, after: Assessment, finding: Finding) -> list[Finding]:
     """The same trouble, where it stays or has moved to a stage that did not have it.
 
-    What another stage had all along is another finding's matter.
+    What another stage had all along is another finding's matter, by whatever name: where line
+    level goes into a microphone socket its peaks are not spoken of, nor are they its fault that
+    mended a stage before it.
     """
     elsewhere = _troubles(before) - {finding.key}
+    hot = _too_hot(before) if meaning(finding.code).level else set()
     return [
         f
         for f in after.findings
-        if f.code == finding.code and f.severity != "fine" and f.key not in elsewhere
+        if f.code == finding.code
+        and f.severity != "fine"
+        and f.key not in elsewhere
+        and (f.stage == finding.stage or f.severity != "stop" or f.stage not in hot)
     ]
+
+
+def _too_hot(of: Assessment) -> set[str | None]:
+    """Stages that get far too much, whether their peaks are clipped or it is line level."""
+    return {f.stage for f in of.stops() if meaning(f.code).level}
 
 
 def _done(before: Assessment, finding: Finding, fix: Fix) -> tuple[Fix, Assessment] | None:
@@ -256,8 +267,7 @@ def _adds_a_stop(before: Assessment, after: Assessment, finding: Finding) -> boo
     that was wrong all along may show, and is no fault of the fix.
     """
     known = {f.key for f in before.stops()}
-    # too hot is too hot, whether its peaks are clipped or it is line level altogether
-    hot = {f.stage for f in before.stops() if meaning(f.code).level}
+    hot = _too_hot(before)
     silent = before.rows[-1].speech_dbu < SILENT_DBU or meaning(finding.code).comes_first
     # a loop that goes leaves the hum that it hid
     calmer = meaning(finding.code).hum and _hum_dbu(after) < _hum_dbu(before) - HUM_GONE_DB

@@ -16,7 +16,7 @@ from tonleiter.core.gear.voice import distance_for_mm, nearer_db
 from tonleiter.core.judge.assess import Assessment, assess, presence_db, tried
 from tonleiter.core.judge.certainty import as_drawn
 from tonleiter.core.judge.findings.codes import meaning
-from tonleiter.core.judge.findings.level import FAR_MM, INSIDE_DB, NEAREST_MM
+from tonleiter.core.judge.findings.lips import FAR_MM, INSIDE_DB, NEAREST_MM
 from tonleiter.core.judge.findings.model import Finding
 from tonleiter.core.match.terms import Terms, lead_for, pair_station
 from tonleiter.core.solve.levels import SILENT_DBU, StageLevels

@@ -6,22 +6,15 @@ import math
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from tonleiter.core.gear.acoustics import SpokenInto
-from tonleiter.core.gear.base import Gear, Window
 from tonleiter.core.gear.passives import Transformer
-from tonleiter.core.gear.voice import distance_for_mm
 from tonleiter.core.judge.findings import crystal
-from tonleiter.core.judge.findings.adjusting import adjusted, has_pad
+from tonleiter.core.judge.findings.adjusting import adjusted
 from tonleiter.core.judge.findings.case import LARGEST_CORE_DBU, Case, aim_dbu
 from tonleiter.core.judge.findings.codes import Meaning, declare
-from tonleiter.core.judge.findings.model import BUILD, CHANGE, MOVE, TURN, Finding, Fix, Severity
-from tonleiter.core.judge.findings.suggestions import (
-    change_divider,
-    insert_pad,
-    insert_preamp,
-    leave_out,
-    up_and_down,
-)
+from tonleiter.core.judge.findings.lips import inside_db
+from tonleiter.core.judge.findings.model import CHANGE, MOVE, Finding, Fix, Severity
+from tonleiter.core.judge.findings.steps import louder, not_needed, quieter
+from tonleiter.core.judge.findings.suggestions import insert_preamp, leave_out, up_and_down
 from tonleiter.core.solve.compiled import VOICE
 from tonleiter.core.solve.levels import StageLevels
 from tonleiter.core.station import edits
@@ -40,21 +33,15 @@ UNDER_WINDOW = declare("under-window", Meaning(level=True, sounds=("quiet",)))
 OVER_WINDOW = declare(
     "over-window", Meaning(level=True, sounds=("distorted", "pumping", "squashed"))
 )
+LITTLE_AND_WELL = declare("little-and-well")
 LEVEL_RIGHT = declare("level-right")
 
 MIC_BELOW_DBU = -32.0  # speech weaker than this is microphone level, whatever the socket says
 LINE_ABOVE_DBU = -28.0  # and stronger than this is line level
 TIGHT_DB = 3.0
 SOFT_EDGE_DB, FIXED_EDGE_DB = 2.0, 0.5
-# so far into a window is enough; what is built anew aims for its middle
-INSIDE_DB = 4.0
-# closer than this breath and lips are in the way; from farther off, moving is the first thing
-NEAREST_MM, FAR_MM = 25.0, 100.0
-DIRECTIONAL_MM = 60.0
-# a box that gets so much too little is the wrong box there
-HOPELESS_DB = 25.0
-# a stage that gives so much amplifies; one too many gives, within this, what is too much
-AMPLIFIES_DB, NEEDLESS_DB = 6.0, 8.0
+# nobody hears a tenth of all noise: without it there is half a decibel less
+NOT_HEARD_SHARE = 0.1
 
 
 # --- line and microphone inputs -------------------------------------------------------------------
@@ -88,7 +75,7 @@ def line_into_microphone_input(case: Case) -> Iterator[Finding]:
                 f" {format_dbu(aim_dbu(row), 0)} is wanted: {excess:.0f} dB too hot"
             ),
             evidence={"speech_dbu": speech, "off_db": excess},
-            fixes=tuple(_quieter(case, k, excess, excess)),
+            fixes=tuple(quieter(case, k, excess, excess)),
         )
 
 
@@ -169,26 +156,10 @@ def over_ceiling(case: Case) -> Iterator[Finding]:
             },
             fixes=(
                 *_iron(case, k, step),
-                *_quieter(case, k, step, far, own=True),
-                *_not_needed(case, k),
+                *quieter(case, k, step, far, own=True),
+                *not_needed(case, k),
             ),
         )
-
-
-def _not_needed(case: Case, index: int) -> Iterator[Fix]:
-    """An amplifier that is driven too hard where the end would get its level without it."""
-    gain_db, last = _built_gain_db(case.rows[index]), case.rows[-1]
-    if gain_db is None or last.window is None:
-        return
-    if last.window.holds(last.speech_dbu - gain_db):
-        yield leave_out(case, index, why="without it the level is right")
-
-
-def _built_gain_db(row: StageLevels) -> float | None:
-    """What an amplifier gives that somebody built; None of anything else."""
-    if row.gear.role != "between" or row.gear.bought_whole or row.gain_db is None:
-        return None
-    return row.gain_db if row.gain_db >= AMPLIFIES_DB else None
 
 
 def _down_db(case: Case, index: int, least_db: float) -> tuple[float, float]:
@@ -202,7 +173,7 @@ def _down_db(case: Case, index: int, least_db: float) -> tuple[float, float]:
         return least_db, least_db
     above_db = row.speech_dbu - row.window.high_dbu
     above = above_db > _lenient_db(row)
-    step_db = max(least_db, above_db + _inside_db(row.window)) if above else least_db
+    step_db = max(least_db, above_db + inside_db(row.window)) if above else least_db
     # megohms in series for the sake of the middle are what strays and hum get at
     if index < case.last or crystal.is_bare(case, index):
         return step_db, step_db
@@ -261,10 +232,13 @@ def outside_window(case: Case) -> Iterator[Finding]:
             continue
         off = _at_the_knob(case, row) if row.knob else _at_the_window(case, row)
         # a step into the window is enough for what is there; what is added brings it to the middle
-        step = off.by_db + _inside_db(window)
+        step = off.by_db + inside_db(window)
         middle = abs(window.middle_dbu + case.purpose.aim_db - row.speech_dbu)
         far = middle if k == case.last else step
-        fixes = _louder(case, k, step, far) if off.under else _quieter(case, k, step, far, own=True)
+        if off.under and (own := _costs_nothing(case, k, step)) is not None:
+            yield _little_and_well(case, k, off, own)
+            continue
+        fixes = louder(case, k, step, far) if off.under else quieter(case, k, step, far, own=True)
         yield Finding(
             code=UNDER_WINDOW if off.under else OVER_WINDOW,
             severity="mind",
@@ -282,9 +256,36 @@ def outside_window(case: Case) -> Iterator[Finding]:
         )
 
 
-def _inside_db(window: Window) -> float:
-    """How far into a window is enough."""
-    return min(INSIDE_DB, (window.high_dbu - window.low_dbu) / 2)
+def _costs_nothing(case: Case, index: int, step_db: float) -> float | None:
+    """A box's share of all noise, where it gets too little and nobody need care; None elsewhere.
+
+    The radio is content, would get too much with more, and hears next to nothing of the box.
+    """
+    row, last = case.rows[index], case.rows[-1]
+    if index == case.last or last.window is None or row.gear.compression() is not None:
+        return None
+    if not last.window.holds(last.speech_dbu) or last.window.holds(last.speech_dbu + step_db):
+        return None
+    own = case.solution.noise_shares_at(case.last).get(row.id, 0.0)
+    return own if own <= NOT_HEARD_SHARE else None
+
+
+def _little_and_well(case: Case, index: int, off: _Off, own: float) -> Finding:
+    row, last = case.rows[index], case.rows[-1]
+    return Finding(
+        code=LITTLE_AND_WELL,
+        severity="fine",
+        stage=row.id,
+        says=(
+            f"{sentence(the(row.name))} gets {off.by_db:.0f} dB less than it is made for, and"
+            " that costs nothing here"
+        ),
+        proof=(
+            f"{_level(case, row)}; its own noise makes {own:.0%} of all noise at"
+            f" {the(last.name)}, which more would be too much for"
+        ),
+        evidence={"speech_dbu": row.speech_dbu, "off_db": off.by_db, "noise_share": own},
+    )
 
 
 def _lenient_db(row: StageLevels) -> float:
@@ -339,110 +340,6 @@ def _at_the_knob(case: Case, row: StageLevels) -> _Off:
 
 def _level(case: Case, row: StageLevels) -> str:
     return f"{format_dbu(row.speech_dbu)} of {case.what}, {format_volts(row.speech_dbu)}"
-
-
-# --- what to do -----------------------------------------------------------------------------------
-
-
-def _louder(case: Case, index: int, step_db: float, far_db: float) -> Iterator[Fix]:
-    """What is there, then the lips, then a stage more."""
-    if case.distance_mm >= FAR_MM:
-        yield from closer(case, step_db)
-    yield from adjusted(case, index if index < case.last else index - 1, step_db)
-    if case.distance_mm < FAR_MM:
-        yield from closer(case, step_db)
-    yield from change_divider(case, far_db)
-    if index == case.last and crystal.is_bare(case, index):
-        yield from crystal.buffered(case)
-    if index > 0:
-        yield insert_preamp(case, index, far_db)
-    if 0 < index < case.last and step_db > HOPELESS_DB:
-        yield leave_out(case, index, why="it works at another level", effort=BUILD)
-
-
-def _quieter(
-    case: Case, index: int, step_db: float, far_db: float, own: bool = False
-) -> Iterator[Fix]:
-    """What is there, then a pad; never a pad before another one."""
-    yield from adjusted(case, index if own and index < case.last else index - 1, -step_db)
-    if index > 0 and not has_pad(case, index) and (fix := insert_pad(case, index, far_db)):
-        yield fix
-    yield from _one_too_many(case, index, far_db)
-    yield from _farther(case, index, step_db)
-
-
-def _one_too_many(case: Case, index: int, delta_db: float) -> Iterator[Fix]:
-    """Of amplifiers that somebody built the one without which the level is right: none needs it.
-
-    Where all of them together give no more than is too much, as before a line, none is needed.
-    """
-    built = [
-        (k, gain_db)
-        for k, row in enumerate(case.rows[:index])
-        if (gain_db := _built_gain_db(row)) is not None
-    ]
-    if not built:
-        return
-    off_db, k = min((abs(delta_db - gain_db), k) for k, gain_db in built)
-    if off_db <= NEEDLESS_DB:
-        yield leave_out(case, k, why="without it the level is right")
-    elif sum(gain_db for _, gain_db in built) < delta_db:
-        all_of_them = (k for k, _ in built)
-        yield leave_out(case, *all_of_them, why="so much level needs none", effort=MOVE)
-
-
-def _farther(case: Case, index: int, delta_db: float) -> Iterator[Fix]:
-    """Back off: where it is the microphone itself, or a pad would take it its bias from behind."""
-    capsule, now = case.capsule(), case.distance_mm
-    fed = capsule is not None and index > 0 and case.bias_reaches(index)
-    if not case.solution.compiled.acoustic or not (index == 0 or fed):
-        return
-    far = 5 * math.ceil(distance_for_mm(now, -delta_db) / 5)
-    if now + 5 <= far <= FAR_MM:
-        yield Fix(
-            f"Speak from {far / 10:g} cm",
-            lambda station: edits.change_chain(station, case.chain_id, distance_mm=float(far)),
-            "a pad would take its bias" if fed else "nothing behind it helps",
-            MOVE,
-        )
-
-
-def nearest_mm(microphone: Gear) -> float:
-    """How near lips should come: a directional capsule booms at less than its bass was made for."""
-    directional = isinstance(microphone, SpokenInto) and microphone.pattern == "directional"
-    return DIRECTIONAL_MM if directional else NEAREST_MM
-
-
-def nearer_mm(now_mm: float, wanted_mm: float, microphone: Gear) -> float | None:
-    """How near to come, no nearer than one should; None where that is a few millimetres only."""
-    near = max(nearest_mm(microphone), wanted_mm)
-    return near if near <= now_mm - 5 else None
-
-
-def closer(case: Case, delta_db: float) -> Iterator[Fix]:
-    """Move up to the microphone, as far as that gets; it lifts speech over the room as well.
-
-    From far away it is the first thing to do. One moves once: as near as everything wants it that
-    is too little for now.
-    """
-    now, last = case.distance_mm, case.rows[-1]
-    if not case.solution.compiled.acoustic:
-        return
-    over_noise_db = case.purpose.snr_at_least_db - last.snr_db
-    delta_db = max(delta_db, over_noise_db)
-    if last.window is not None and last.speech_dbu < last.window.low_dbu:
-        missed_db = last.window.low_dbu - last.speech_dbu
-        delta_db = max(delta_db, missed_db + _inside_db(last.window))
-    # in half centimetres; a little too near gets there, a little too far does not
-    near = nearer_mm(now, 5 * math.floor(distance_for_mm(now, delta_db) / 5), case.rows[0].gear)
-    if near is None:
-        return
-    yield Fix(
-        f"Speak closer, at {near / 10:g} cm",
-        lambda station: edits.change_chain(station, case.chain_id, distance_mm=near),
-        "also lifts speech over the room",
-        TURN if now >= FAR_MM else MOVE,
-    )
 
 
 def level_right(case: Case) -> Iterator[Finding]:

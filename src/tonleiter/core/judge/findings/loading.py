@@ -11,11 +11,14 @@ from tonleiter.core.gear.figure import typical
 from tonleiter.core.gear.passives import Transformer
 from tonleiter.core.gear.preamps import OpAmpPreamp
 from tonleiter.core.judge.findings import crystal
-from tonleiter.core.judge.findings.case import Case
+from tonleiter.core.judge.findings.adjusting import has_pad
+from tonleiter.core.judge.findings.case import Case, aim_dbu
 from tonleiter.core.judge.findings.codes import Meaning, declare
-from tonleiter.core.judge.findings.level import TIGHT_DB, closer
+from tonleiter.core.judge.findings.level import TIGHT_DB
+from tonleiter.core.judge.findings.lips import closer
 from tonleiter.core.judge.findings.model import BUILD, CHANGE, Finding, Fix
-from tonleiter.core.judge.findings.suggestions import insert_preamp
+from tonleiter.core.judge.findings.parts import LEAST_PAD_DB
+from tonleiter.core.judge.findings.suggestions import insert_pad, insert_preamp
 from tonleiter.core.solve.corners import corners_hz
 from tonleiter.core.solve.makers import Maker, bass_makers
 from tonleiter.core.station.model import Station
@@ -109,8 +112,19 @@ def _lighter_load(case: Case, index: int) -> Iterator[Fix]:
         yield _step_down(case, turns)
     if index == 0:
         yield insert_preamp(case, index + 1, 10.0)
-    else:
-        yield _buffer(case, index)
+        return
+    yield from _lighter_pad(case, index)
+    yield _buffer(case, index)
+
+
+def _lighter_pad(case: Case, index: int) -> Iterator[Fix]:
+    """Where the radio gets too much anyhow the pad that is due is a lighter load as well."""
+    last = case.rows[-1]
+    if last.window is None or has_pad(case, case.last) or index + 1 > case.last:
+        return
+    too_much_db = last.speech_dbu - aim_dbu(last)
+    if too_much_db >= LEAST_PAD_DB and (pad := insert_pad(case, case.last, too_much_db)):
+        yield pad
 
 
 def _buffer(case: Case, index: int) -> Fix:

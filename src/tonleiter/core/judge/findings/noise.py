@@ -12,7 +12,7 @@ from tonleiter.core.gear.turning import turned
 from tonleiter.core.judge.findings.adjusting import change_pad, may_leave_out
 from tonleiter.core.judge.findings.case import Case
 from tonleiter.core.judge.findings.codes import Meaning, declare
-from tonleiter.core.judge.findings.level import DIRECTIONAL_MM, FAR_MM, closer
+from tonleiter.core.judge.findings.lips import DIRECTIONAL_MM, FAR_MM, closer
 from tonleiter.core.judge.findings.model import ADD, CHANGE, MOVE, TURN, Finding, Fix
 from tonleiter.core.judge.findings.squeeze import GATE_UNDER_DB
 from tonleiter.core.judge.findings.suggestions import insert_preamp, leave_out

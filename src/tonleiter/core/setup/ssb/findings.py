@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from tonleiter.core.guide.scene import ON_THE_PANEL
 from tonleiter.core.judge.findings.codes import declare
-from tonleiter.core.judge.findings.level import nearer_mm
+from tonleiter.core.judge.findings.lips import nearer_mm
 from tonleiter.core.judge.findings.model import TURN, Finding, Fix
 from tonleiter.core.radio.measures import Judged
 from tonleiter.core.setup.ssb.base import SsbBase

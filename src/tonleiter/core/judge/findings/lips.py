@@ -1,0 +1,82 @@
+"""At the lips: how near one speaks, before anything is turned or built."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator
+
+from tonleiter.core.gear.acoustics import SpokenInto
+from tonleiter.core.gear.base import Gear, Window
+from tonleiter.core.gear.voice import distance_for_mm
+from tonleiter.core.judge.findings.case import Case
+from tonleiter.core.judge.findings.model import MOVE, TURN, Fix
+from tonleiter.core.station import edits
+
+# closer than this breath and lips are in the way; from farther off, moving is the first thing
+NEAREST_MM, FAR_MM = 25.0, 100.0
+DIRECTIONAL_MM = 60.0
+# so far into a window is enough; what is built anew aims for its middle
+INSIDE_DB = 4.0
+
+
+def inside_db(window: Window) -> float:
+    """How far into a window is enough."""
+    return min(INSIDE_DB, (window.high_dbu - window.low_dbu) / 2)
+
+
+def nearest_mm(microphone: Gear) -> float:
+    """How near lips should come: a directional capsule booms at less than its bass was made for."""
+    directional = isinstance(microphone, SpokenInto) and microphone.pattern == "directional"
+    return DIRECTIONAL_MM if directional else NEAREST_MM
+
+
+def nearer_mm(now_mm: float, wanted_mm: float, microphone: Gear) -> float | None:
+    """How near to come, no nearer than one should; None where that is a few millimetres only."""
+    near = max(nearest_mm(microphone), wanted_mm)
+    return near if near <= now_mm - 5 else None
+
+
+def closer(case: Case, delta_db: float) -> Iterator[Fix]:
+    """Move up to the microphone, as far as that gets; it lifts speech over the room as well.
+
+    From far away it is the first thing to do. One moves once: as near as everything wants it that
+    is too little for now.
+    """
+    now, last = case.distance_mm, case.rows[-1]
+    if not case.solution.compiled.acoustic:
+        return
+    over_noise_db = case.purpose.snr_at_least_db - last.snr_db
+    delta_db = max(delta_db, over_noise_db)
+    if last.window is not None and last.speech_dbu < last.window.low_dbu:
+        missed_db = last.window.low_dbu - last.speech_dbu
+        delta_db = max(delta_db, missed_db + inside_db(last.window))
+    # in half centimetres; a little too near gets there, a little too far does not
+    near = nearer_mm(now, 5 * math.floor(distance_for_mm(now, delta_db) / 5), case.rows[0].gear)
+    if near is None:
+        return
+    yield Fix(
+        f"Speak closer, at {near / 10:g} cm",
+        lambda station: edits.change_chain(station, case.chain_id, distance_mm=near),
+        "also lifts speech over the room",
+        TURN if now >= FAR_MM else MOVE,
+    )
+
+
+def farther(case: Case, index: int, delta_db: float) -> Iterator[Fix]:
+    """Back off: where it is the microphone itself, or a pad would take it its bias from behind."""
+    now, fed = case.distance_mm, feeds_the_source(case, index)
+    if not case.solution.compiled.acoustic or not (index == 0 or fed):
+        return
+    far = 5 * math.ceil(distance_for_mm(now, -delta_db) / 5)
+    if now + 5 <= far <= FAR_MM:
+        yield Fix(
+            f"Speak from {far / 10:g} cm",
+            lambda station: edits.change_chain(station, case.chain_id, distance_mm=float(far)),
+            "a pad would take its bias" if fed else "nothing behind it helps",
+            MOVE,
+        )
+
+
+def feeds_the_source(case: Case, index: int) -> bool:
+    """Whether the bias or current of the capsule comes from behind the joint before a stage."""
+    return case.capsule() is not None and index > 0 and case.bias_reaches(index)

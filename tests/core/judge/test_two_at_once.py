@@ -1,0 +1,114 @@
+"""Where more than one thing is wrong: each is mended by itself, and no remedy spoils another."""
+
+import math
+
+import pytest
+
+from tests.conftest import gear, station_of
+from tests.core.judge.test_findings import codes, find
+from tests.core.judge.test_practice import DYNAMIC, MIXER, SET
+from tonleiter.core.gear.pads import design_l_pad
+from tonleiter.core.judge.assess import assess, remedies
+
+LAPTOP = gear("line-source", "laptop", full_scale_dbu=14, below_full_db=-14, supply="battery")
+FET = gear("jfet-preamp", "fet")
+TRIODE = gear("valve-stage", "triode")
+CARBON = gear("carbon-microphone", "carbon", rest_ohm=80, needs_a=10e-3)
+
+
+def test_a_stage_that_clips_is_brought_down_though_the_set_behind_it_is_too_hot_as_well():
+    """Each has a remedy of its own: one turns the laptop down, and then looks at the set."""
+    before = assess(station_of(LAPTOP, FET, SET, purpose="data-weak"))
+    clipped = next(f for f in before.findings if f.key == ("over-ceiling", "fet"))
+    assert find(before, "line-into-mic").stage == "set"
+    offered = remedies(before, clipped)
+    assert offered[0].title.startswith("Turn the laptop down to ")
+    after = assess(offered[0].change(before.station))
+    assert clipped.key not in {f.key for f in after.findings}
+
+
+def test_a_pad_is_not_put_where_it_takes_a_microphone_its_current():
+    """What little current the socket gives would be less: one backs off, or feeds it otherwise."""
+    socket = SET | {
+        "z_in_ohm": 600,
+        "bias_v": 5,
+        "bias_ohm": 730,
+        "wants_dbu": -38,
+        "clip_dbu": -20,
+    }
+    before = assess(station_of(CARBON, socket))
+    assert find(before, "carbon-no-current").severity == "stop"
+    hot = [f for f in before.findings if f.code in ("over-ceiling", "line-into-mic")]
+    assert hot
+    for finding in hot:
+        offered = [r.title for r in remedies(before, finding)]
+        assert offered
+        assert not any("pad" in title for title in offered), offered
+
+
+def test_a_box_that_gets_little_and_adds_no_noise_is_left_as_it_is():
+    """The radio is content: nobody turns up, to turn down again behind it."""
+    strong = MIXER | {"works_from_dbu": -30, "z_in_ohm": 25e3, "gain_db": 25}
+    before = assess(
+        station_of(DYNAMIC, strong, SET | {"wants_dbu": -38, "gain_range_db": 26, "clip_dbu": -8})
+    )
+    row = before.rows[1]
+    assert row.speech_dbu < -30 - 2
+    assert before.solution.noise_shares_at(2)["mixer"] < 0.1
+    assert find(before, "level-right").severity == "fine"
+    assert find(before, "little-and-well").severity == "fine"
+    assert "under-window" not in codes(before)
+    # noisy, it is turned up or served first, and the set padded
+    noisy = assess(
+        station_of(
+            DYNAMIC,
+            strong | {"ein_dbu": -95},
+            SET | {"wants_dbu": -38, "gain_range_db": 26, "clip_dbu": -8},
+        )
+    )
+    assert find(noisy, "under-window").stage == "mixer"
+    offered = [r.title for r in remedies(noisy, find(noisy, "under-window"))]
+    assert any("and a pad of" in title for title in offered), offered
+
+
+def test_a_compressor_that_gets_too_little_is_told_so_whatever_its_noise():
+    """It would not compress."""
+    chip = gear(
+        "microphone-amplifier",
+        "chip",
+        works_from_dbu=-40,
+        works_to_dbu=-8,
+    )
+    before = assess(station_of(DYNAMIC, chip, SET | {"wants_dbu": -50, "gain_range_db": 26}))
+    assert before.rows[1].speech_dbu < -42
+    assert "under-window" in {f.code for f in before.findings if f.stage == "chip"}
+
+
+def test_the_pad_that_is_due_is_a_lighter_load_too():
+    """A valve stage into a set that it is much too strong for: one pad, no buffer."""
+    strip = MIXER | {"gain_db": 45, "z_out_ohm": 150}
+    before = assess(station_of(DYNAMIC, strip, TRIODE, SET))
+    loaded = find(before, "load-too-low")
+    assert loaded.stage == "triode"
+    offered = remedies(before, loaded)
+    assert offered[0].title.startswith("Add a pad of ")
+    after = assess(offered[0].change(before.station))
+    assert not {"load-too-low", "line-into-mic"} & set(codes(after))
+
+
+@pytest.mark.parametrize("load_ohm", [2e3, 10e3, 100e3, 2.2e6, math.inf])
+@pytest.mark.parametrize("loss_db", [10.0, 20.0, 40.0, 55.0])
+def test_a_pad_is_no_higher_than_its_source_asks_for(loss_db, load_ohm):
+    """From a source of 150 ohm: megohms in series, or a lead behind half of one, pick up hum."""
+    best = design_l_pad(loss_db, 150.0, load_ohm)[0]
+    assert best.loss_db == pytest.approx(loss_db, abs=1.0)
+    assert 3 * 150.0 <= best.series_ohm <= 470e3
+    seen_ohm = 1 / (1 / best.shunt_ohm + 1 / (best.series_ohm + 150.0))
+    assert seen_ohm <= 15e3
+    assert best.shunt_ohm <= load_ohm / 2
+
+
+def test_a_pad_behind_a_plate_is_as_high_as_the_plate_wants_it():
+    best = design_l_pad(20.0, 47e3, 1e6)[0]
+    assert best.series_ohm > 100e3
+    assert best.loss_db == pytest.approx(20.0, abs=1.0)
