@@ -7,9 +7,9 @@ import pytest
 
 from tests.conftest import gear, station_of
 from tonleiter.core.judge.assess import Assessment, assess, remedies
+from tonleiter.core.judge.findings.amplifying import insert_preamp
 from tonleiter.core.judge.findings.case import Case
 from tonleiter.core.judge.findings.model import Finding
-from tonleiter.core.judge.findings.suggestions import insert_preamp
 from tonleiter.core.judge.verdict import verdict_of
 from tonleiter.core.report.headline import headline
 

@@ -112,3 +112,62 @@ def test_a_pad_behind_a_plate_is_as_high_as_the_plate_wants_it():
     best = design_l_pad(20.0, 47e3, 1e6)[0]
     assert best.series_ohm > 100e3
     assert best.loss_db == pytest.approx(20.0, abs=1.0)
+
+
+# --- what the load takes, and what close talk adds ---------------------------------------------
+
+HIGH = gear("dynamic-microphone", "high", sensitivity_mv_per_pa=18, coil_ohm=50e3, coil_h=2)
+NEAR = gear("dynamic-microphone", "near", coil_ohm=300, pattern="directional")
+
+
+def test_a_high_source_on_a_low_socket_is_matched_before_anything_is_turned():
+    before = assess(station_of(HIGH, SET | {"z_in_ohm": 200, "wants_dbu": -58}))
+    first = next(f for f in before.findings if f.severity == "mind")
+    assert first.code == "load-too-low"
+    assert first.says == "The set loads the high down"
+    assert " step-down transformer " in remedies(before, first)[0].title
+
+
+def test_a_buffer_that_relieves_a_source_too_much_comes_with_its_pad():
+    """Unloaded, it gives 38 dB more; 20 were wanted."""
+    before = assess(station_of(HIGH, SET | {"z_in_ohm": 600, "wants_dbu": -60, "clip_dbu": -30}))
+    under = find(before, "load-too-low")
+    built = [f for f in under.fixes if f.title.startswith("Add a buffer ")]
+    assert built
+    assert " and a pad of " in built[0].title
+    after = assess(built[0].apply(before.station))
+    assert after.rows[-1].speech_dbu - before.rows[-1].speech_dbu == pytest.approx(10.0, abs=3.0)
+
+
+def test_a_stage_that_cannot_drive_a_set_that_needs_none_is_left_out():
+    before = assess(station_of(DYNAMIC, TRIODE, SET | {"z_in_ohm": 200, "wants_dbu": -58}))
+    loaded = find(before, "load-too-low")
+    assert remedies(before, loaded)[0].title == "Leave the triode out"
+    after = assess(remedies(before, loaded)[0].change(before.station))
+    assert find(after, "level-right").severity == "fine"
+
+
+def test_boom_into_a_socket_without_a_knob_is_thinned_out_by_a_capacitor():
+    """From 6 cm it would get too little; the capacitor takes off what is too much."""
+    fixed = gear("data-socket", "fixed", window_low_dbu=-35, window_high_dbu=-20)
+    before = assess(station_of(NEAR, fixed, purpose="fm-voice", distance_mm=10))
+    boom = find(before, "close-talk-boom")
+    offered = remedies(before, boom)
+    assert [r.title for r in offered if r.title.startswith("Add ")]
+    thin = next(r for r in offered if r.title.startswith("Add "))
+    after = assess(thin.change(before.station))
+    farad = after.rows[1].gear.figure("capacitance_f").value
+    corner_hz = 1 / (2 * math.pi * farad * (300 + 10e3))
+    less_db = 10 * math.log10((1 + (corner_hz / 150) ** 2) / (1 + (corner_hz / 1000) ** 2))
+    f_hz, gain = after.solution.f_hz, after.solution.gain_db()
+    lift_db = gain[abs(f_hz - 150).argmin()] - gain[abs(f_hz - 1000).argmin()]
+    assert lift_db == pytest.approx(boom.evidence["lift_db"] - less_db, abs=0.5)
+    assert "close-talk-boom" not in codes(after)
+    assert "bass-corner-high" not in codes(after)
+
+
+def test_a_crystal_does_not_stay_on_a_box_of_phantom_power():
+    crystal, box = gear("piezo-microphone", "crystal"), gear("phantom-feed", "box")
+    before = assess(station_of(crystal, box, MIXER | {"z_in_ohm": 1e6}, SET))
+    harm = find(before, "volts-on-crystal")
+    assert remedies(before, harm)[0].title == "Leave the box out"

@@ -12,6 +12,7 @@ from tonleiter.core.judge.effect import effect
 from tonleiter.core.judge.findings import (
     bias,
     bridge,
+    close_talk,
     direct_current,
     earth,
     housing,
@@ -49,6 +50,7 @@ RULES = (
     *earth.rules,
     *squeeze.rules,
     *noise.rules,
+    *close_talk.rules,
     *housing.rules,
     *phantom.rules,
 )

@@ -11,8 +11,8 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from tonleiter.core.circuit.elements import CircuitError
+from tonleiter.core.judge.findings.close_talk import BOOM, BREATH_POPS
 from tonleiter.core.judge.findings.level import OVER_CEILING, OVER_WINDOW, UNDER_WINDOW
-from tonleiter.core.judge.findings.noise import BOOM, BREATH_POPS
 from tonleiter.core.judge.verdict import Verdict, verdict_of
 from tonleiter.core.station import edits
 from tonleiter.core.station.model import Station

@@ -243,8 +243,19 @@ def volts_on_crystal(case: Case) -> Iterator[Finding]:
         ),
         evidence={"dc_v": volts},
         # a capacitor alone leaks more than a crystal does: it wants a resistor on its side as well
-        fixes=(*crystal.phantom_off(case), *crystal.buffered(case)) if harms else (),
+        fixes=(
+            (*crystal.phantom_off(case), *_without_boxes(case), *crystal.buffered(case))
+            if harms
+            else ()
+        ),
     )
+
+
+def _without_boxes(case: Case) -> Iterator[Fix]:
+    """A box that feeds other microphones is left out."""
+    boxes = [k for k, row in enumerate(case.rows) if row.gear.feeds == "phantom"]
+    if boxes:
+        yield leave_out(case, *boxes, why="it is for condenser microphones")
 
 
 rules = (

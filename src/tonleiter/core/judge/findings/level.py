@@ -9,12 +9,13 @@ from dataclasses import dataclass
 from tonleiter.core.gear.passives import Transformer
 from tonleiter.core.judge.findings import crystal
 from tonleiter.core.judge.findings.adjusting import adjusted
+from tonleiter.core.judge.findings.amplifying import insert_preamp, up_and_down
 from tonleiter.core.judge.findings.case import LARGEST_CORE_DBU, Case, aim_dbu
 from tonleiter.core.judge.findings.codes import Meaning, declare
 from tonleiter.core.judge.findings.lips import inside_db
 from tonleiter.core.judge.findings.model import CHANGE, MOVE, Finding, Fix, Severity
 from tonleiter.core.judge.findings.steps import louder, not_needed, quieter
-from tonleiter.core.judge.findings.suggestions import insert_preamp, leave_out, up_and_down
+from tonleiter.core.judge.findings.suggestions import leave_out
 from tonleiter.core.solve.compiled import VOICE
 from tonleiter.core.solve.levels import StageLevels
 from tonleiter.core.station import edits

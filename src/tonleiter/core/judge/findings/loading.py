@@ -12,13 +12,15 @@ from tonleiter.core.gear.passives import Transformer
 from tonleiter.core.gear.preamps import OpAmpPreamp
 from tonleiter.core.judge.findings import crystal
 from tonleiter.core.judge.findings.adjusting import has_pad
+from tonleiter.core.judge.findings.amplifying import insert_preamp
 from tonleiter.core.judge.findings.case import Case, aim_dbu
 from tonleiter.core.judge.findings.codes import Meaning, declare
 from tonleiter.core.judge.findings.level import TIGHT_DB
 from tonleiter.core.judge.findings.lips import closer
 from tonleiter.core.judge.findings.model import BUILD, CHANGE, Finding, Fix
 from tonleiter.core.judge.findings.parts import LEAST_PAD_DB
-from tonleiter.core.judge.findings.suggestions import insert_pad, insert_preamp
+from tonleiter.core.judge.findings.steps import AMPLIFIES_DB
+from tonleiter.core.judge.findings.suggestions import insert_pad, leave_out
 from tonleiter.core.solve.corners import corners_hz
 from tonleiter.core.solve.makers import Maker, bass_makers
 from tonleiter.core.station.model import Station
@@ -65,7 +67,7 @@ def load_too_low(case: Case) -> Iterator[Finding]:
         too_much = loss > TOO_MUCH_DB and (missed or strained)
         if not too_much and not joint.is_resistive:
             continue  # a lead's capacitance takes treble, not level only: the rule for leads speaks
-        behind = case.rows[k + 1].name
+        behind = next(r for r in case.rows[k + 1 :] if not r.gear.lead).name
         yield Finding(
             code=LOAD_TOO_LOW if too_much else LOAD_LOW,
             severity="mind" if too_much else "fine",
@@ -89,6 +91,7 @@ def load_too_low(case: Case) -> Iterator[Finding]:
                 "off_db": loss - TOO_MUCH_DB,
             },
             fixes=tuple(_lighter_load(case, k)) if too_much else (),
+            at_the_lips=k == 0,
         )
 
 
@@ -114,13 +117,26 @@ def _lighter_load(case: Case, index: int) -> Iterator[Fix]:
         yield insert_preamp(case, index + 1, 10.0)
         return
     yield from _lighter_pad(case, index)
+    yield from _not_needed(case, index)
     yield _buffer(case, index)
+
+
+def _not_needed(case: Case, index: int) -> Iterator[Fix]:
+    """An amplifier that gives nothing into such a load, where the radio is content without it."""
+    row, last = case.rows[index], case.rows[-1]
+    gain_db = (row.gain_db or 0.0) + case.solution.impedances[index].loading_loss_db
+    if gain_db < AMPLIFIES_DB or row.gear.compression() is not None or last.window is None:
+        return
+    behind_db = last.speech_dbu - row.speech_dbu
+    if last.window.holds(case.rows[index - 1].speech_dbu + behind_db):
+        yield leave_out(case, index, why="without it the level is right")
 
 
 def _lighter_pad(case: Case, index: int) -> Iterator[Fix]:
     """Where the radio gets too much anyhow the pad that is due is a lighter load as well."""
     last = case.rows[-1]
-    if last.window is None or has_pad(case, case.last) or index + 1 > case.last:
+    passive = not any(r.gear.is_box or r.gear.drives for r in case.rows[index + 1 : case.last])
+    if last.window is None or has_pad(case, case.last) or not passive:
         return
     too_much_db = last.speech_dbu - aim_dbu(last)
     if too_much_db >= LEAST_PAD_DB and (pad := insert_pad(case, case.last, too_much_db)):
@@ -136,6 +152,7 @@ def _buffer(case: Case, index: int) -> Fix:
             name="op-amp buffer",
             feedback_ohm=typical(100.0),
             bias_ohm=typical(at_least(max(10 * case.rows[index].z_source_ohm, 47e3), "E12")),
+            output_plus=case.plus_towards(index + 1, crystal.HALF_SUPPLY_V),
         )
         return case.insert(station, index + 1, gear)
 

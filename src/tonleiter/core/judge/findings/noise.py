@@ -1,36 +1,29 @@
-"""Rules about noise, boom and pops of close talk: what makes them, and what acts on that."""
+"""The rule about noise: what makes it, and what acts on that."""
 
 from __future__ import annotations
 
 from collections.abc import Iterator
 
-import numpy as np
-
 from tonleiter.core.gear.acoustics import SpokenInto
 from tonleiter.core.gear.active import Compressor
 from tonleiter.core.gear.turning import turned
 from tonleiter.core.judge.findings.adjusting import change_pad, may_leave_out
+from tonleiter.core.judge.findings.amplifying import insert_preamp
 from tonleiter.core.judge.findings.case import Case
 from tonleiter.core.judge.findings.codes import Meaning, declare
-from tonleiter.core.judge.findings.lips import DIRECTIONAL_MM, FAR_MM, closer
-from tonleiter.core.judge.findings.model import ADD, CHANGE, MOVE, TURN, Finding, Fix
+from tonleiter.core.judge.findings.lips import FAR_MM, closer
+from tonleiter.core.judge.findings.model import ADD, MOVE, TURN, Finding, Fix
 from tonleiter.core.judge.findings.squeeze import GATE_UNDER_DB
-from tonleiter.core.judge.findings.suggestions import insert_preamp, leave_out
+from tonleiter.core.judge.findings.suggestions import leave_out
 from tonleiter.core.solve.compiled import VOICE
 from tonleiter.core.station import edits
 from tonleiter.core.station.model import Station
-from tonleiter.core.units.levels import signed
 from tonleiter.core.words import the
 
 NOISE_HEARD = declare("noise-heard", Meaning(noise=True))
-BOOM = declare("close-talk-boom", Meaning(sounds=("bassy",)))
-BREATH_POPS = declare("breath-pops", Meaning(sounds=("pops",)))
 
 # a room that is louder than this has something running in it that can be switched off
 FAN_DBA, QUIET_DBA = 44.0, 36.0
-BOOM_DB = 6.0
-BOOM_AT_HZ, AGAINST_HZ = 150.0, 1000.0
-POPS_WITHIN_MM = 60.0
 
 
 def noise_heard(case: Case) -> Iterator[Finding]:
@@ -181,81 +174,4 @@ def _up_before_down_behind(case: Case, index: int, delta_db: float) -> Iterator[
         yield Fix(title, both, "", TURN)
 
 
-def boom(case: Case) -> Iterator[Finding]:
-    """A directional capsule close to the lips lifts the bass: proximity."""
-    distance = case.distance_mm
-    microphone = case.rows[0].gear
-    if case.is_dead() or not isinstance(microphone, SpokenInto):
-        return
-    if microphone.pattern != "directional":
-        return
-    f_hz, gain = case.solution.f_hz, case.solution.gain_db()
-    low, middle = np.interp([BOOM_AT_HZ, AGAINST_HZ], f_hz, gain)
-    lift = float(low - middle)
-    # who wants a natural voice hears it as warmth for longer
-    if lift < BOOM_DB or distance >= DIRECTIONAL_MM or not case.solution.compiled.acoustic:
-        return
-    yield Finding(
-        code=BOOM,
-        severity="mind",
-        stage=case.rows[0].id,
-        says=f"Close talk booms in {the(case.rows[0].name)}",
-        proof=(
-            f"{signed(lift, 0, plus=True)} dB at {BOOM_AT_HZ:.0f} Hz against 1 kHz, at"
-            f" {distance / 10:g} cm"
-        ),
-        evidence={"lift_db": lift, "off_db": lift - BOOM_DB},
-        fixes=tuple(_off_boom(case)),
-        at_the_lips=True,
-    )
-
-
-def breath_pops(case: Case) -> Iterator[Finding]:
-    """Speaking into a bare capsule from close by: plosives hit it."""
-    chain, microphone = case.solution.compiled.chain, case.rows[0].gear
-    if case.is_dead() or chain.speaks != "into-it" or not microphone.pops():
-        return
-    if not case.solution.compiled.acoustic or case.distance_mm > POPS_WITHIN_MM:
-        return
-    fixes = [
-        Fix(
-            "Speak across the capsule, not into it",
-            lambda station: edits.change_chain(station, case.chain_id, speaks="across-it"),
-            "the breath goes past it",
-            TURN,
-        )
-    ]
-    if isinstance(microphone, SpokenInto):
-        fixes.append(
-            Fix("Put a windscreen over it", case.setting(0, {"over_it": "windscreen"}), "", ADD)
-        )
-    yield Finding(
-        code=BREATH_POPS,
-        severity="mind",
-        stage=microphone.id,
-        says=f"Breath pops in {the(microphone.name)}",
-        proof=f"spoken straight into, from {case.distance_mm / 10:g} cm, nothing over it",
-        evidence={"off_db": POPS_WITHIN_MM / max(case.distance_mm, 1.0)},
-        fixes=tuple(fixes),
-    )
-
-
-def _off_boom(case: Case) -> Iterator[Fix]:
-    yield Fix(
-        f"Speak from {DIRECTIONAL_MM / 10:g} cm, across the capsule",
-        lambda station: edits.change_chain(station, case.chain_id, distance_mm=DIRECTIONAL_MM),
-        "costs level, and lets in more of the room",
-        MOVE,
-    )
-    for k, row in enumerate(case.rows[1:], start=1):
-        if (field := row.gear.series_farad_field) is not None:
-            smaller = row.gear.figure(field).value / 4
-            yield Fix(
-                f"Make {the(row.name)} a quarter of its value",
-                case.setting(k, {field: smaller}),
-                "the cheapest way to thin out bass",
-                CHANGE,
-            )
-
-
-rules = (noise_heard, boom, breath_pops)
+rules = (noise_heard,)

@@ -6,15 +6,14 @@ from collections.abc import Iterator
 
 from tonleiter.core.judge.findings import crystal
 from tonleiter.core.judge.findings.adjusting import adjusted, has_pad
+from tonleiter.core.judge.findings.amplifying import insert_preamp, up_and_down
 from tonleiter.core.judge.findings.case import Case
 from tonleiter.core.judge.findings.lips import FAR_MM, closer, farther, feeds_the_source
 from tonleiter.core.judge.findings.model import BUILD, MOVE, Fix
 from tonleiter.core.judge.findings.suggestions import (
     change_divider,
     insert_pad,
-    insert_preamp,
     leave_out,
-    up_and_down,
 )
 from tonleiter.core.solve.levels import StageLevels
 

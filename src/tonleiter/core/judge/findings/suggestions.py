@@ -1,4 +1,4 @@
-"""Fixes that several rules suggest: capacitors, pads, preamps, gain."""
+"""Fixes that several rules suggest: capacitors, transformers, pads, boxes that go."""
 
 from __future__ import annotations
 
@@ -7,23 +7,20 @@ from collections.abc import Callable, Iterator
 from functools import partial
 from typing import Literal
 
-from tonleiter.core.gear.active import AmplifierStage
 from tonleiter.core.gear.figure import typical
 from tonleiter.core.gear.more_pads import InputDivider
 from tonleiter.core.gear.pad_shapes import design_pad
 from tonleiter.core.gear.pads import design_l_pad
 from tonleiter.core.gear.passives import SeriesCapacitor, Transformer
 from tonleiter.core.judge.findings import crystal
-from tonleiter.core.judge.findings.case import Case, aim_dbu
+from tonleiter.core.judge.findings.case import Case
 from tonleiter.core.judge.findings.model import BUILD, REMOVE, Fix
-from tonleiter.core.judge.findings.parts import LEAST_PAD_DB, l_pad, less_by, resistor_before
+from tonleiter.core.judge.findings.parts import l_pad, less_by, resistor_before
 from tonleiter.core.solve.solution import Impedances
 from tonleiter.core.station.model import Station
 from tonleiter.core.units.preferred import at_least, nearest
 from tonleiter.core.units.quantity import FARAD, OHM, format_quantity, format_short
 from tonleiter.core.words import the, the_all
-
-PREAMP_OUT_OHM = 100.0
 
 
 def blocking_value_f(z: Impedances, corner_hz: float) -> float:
@@ -153,57 +150,5 @@ def change_divider(case: Case, up_db: float) -> Iterator[Fix]:
             f"Change {the(row.name)} to {upper} / {lower}",
             case.setting(k, fields),
             "two resistors inside the radio; how it was built is kept with them",
-            BUILD,
-        )
-
-
-def insert_preamp(case: Case, index: int, gain_db: float) -> Fix:
-    """A small battery preamplifier that lifts the level behind it by ``gain_db``.
-
-    What stands before it is no longer loaded by stage ``index``, which lifts its level already.
-    """
-    z = case.solution.impedances[index - 1]
-    z_in = at_least(max(2400.0, 10 * min(z.source_ohm, 1e5)), "E12")
-    loaded_now = z.load_ohm / (z.load_ohm + z.source_ohm)
-    loaded_then = z_in / (z_in + z.source_ohm) * z.load_ohm / (z.load_ohm + PREAMP_OUT_OHM)
-    known = math.isfinite(z.load_ohm) and loaded_now > 0 and 0 < loaded_then < math.inf
-    relief_db = 20 * math.log10(loaded_then / loaded_now) if known else 0.0
-    # what is silent asks for more than any number of decibels
-    gain = float(round(min(60.0, max(0.0, gain_db - relief_db))))
-
-    def apply(station: Station) -> Station:
-        gear = AmplifierStage(
-            id=case.fresh_id("small-preamp"),
-            name=f"small preamp {gain:.0f} dB",
-            expects="microphone",
-            gain_db=typical(gain),
-            gain_low_db=typical(0.0),
-            gain_high_db=typical(60.0),
-            z_in_ohm=typical(z_in),
-            z_out_ohm=typical(PREAMP_OUT_OHM),
-            ein_dbu=typical(-118.0),
-            clip_dbu=typical(8.0),
-            works_from_dbu=typical(min(-50.0, case.rows[index - 1].speech_dbu + gain - 6)),
-            works_to_dbu=typical(-4.0),
-            supply="battery",
-        )
-        return case.insert(station, index, gear)
-
-    what = f"small preamp of {gain:.0f} dB" if gain else "buffer that does not load it"
-    return Fix(f"Add a {what} before it", apply, "", BUILD)
-
-
-def up_and_down(case: Case, index: int, gain_db: float) -> Iterator[Fix]:
-    """A preamp before a box that works at a higher level, and down again before the radio."""
-    last = case.rows[-1]
-    loss_db = last.speech_dbu + gain_db - aim_dbu(last)
-    if index >= case.last or last.window is None or loss_db < LEAST_PAD_DB:
-        return
-    up, down = insert_preamp(case, index, gain_db), insert_pad(case, case.last, loss_db)
-    if down is not None:
-        yield Fix(
-            f"{up.title}, and a pad of {loss_db:.0f} dB before {the(last.name)}",
-            lambda station: up.apply(down.apply(station)),
-            "up for the box, and down again",
             BUILD,
         )
