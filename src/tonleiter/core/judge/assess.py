@@ -62,7 +62,7 @@ WORSE_DB = 1.0
 # a fix that goes this far, in dB and of the whole way, is worth offering
 PARTLY_DB, PARTLY_SHARE = 2.0, 0.35
 # less hum by so much is worth what it takes, whatever else hums then
-HUM_GONE_DB = 3.0
+HUM_GONE_DB = 1.0
 
 
 @dataclass(frozen=True)
@@ -119,12 +119,15 @@ def with_fix(before: Assessment, fix: Fix) -> Assessment:
     return assess(changed, was.chain.id, was.variant.id, contacts=was.contacts)
 
 
-def try_fix(before: Assessment, finding: Finding, fix: Fix) -> Remedy | None:
+def try_fix(
+    before: Assessment, finding: Finding, fix: Fix, levels_follow: bool = False
+) -> Remedy | None:
     """Apply a fix and compute what it leaves; None where it mends nothing, or adds a stop.
 
-    One that goes a good part of the way is offered too, and says so.
+    One that goes a good part of the way is offered too, and says so. ``levels_follow``: a level
+    that is wrong then is set anew.
     """
-    done = _done(before, finding, fix)
+    done = _done(before, finding, fix, levels_follow)
     if done is None:
         return None
     fix, after = done
@@ -218,7 +221,9 @@ def _too_hot(of: Assessment) -> set[str | None]:
     return {f.stage for f in of.stops() if meaning(f.code).level}
 
 
-def _done(before: Assessment, finding: Finding, fix: Fix) -> tuple[Fix, Assessment] | None:
+def _done(
+    before: Assessment, finding: Finding, fix: Fix, levels_follow: bool = False
+) -> tuple[Fix, Assessment] | None:
     """A fix, and the chain with it; None where that cannot be, adds a stop, or defeats itself.
 
     An electrolytic that stands the wrong way round because of it is turned with it.
@@ -230,7 +235,8 @@ def _done(before: Assessment, finding: Finding, fix: Fix) -> tuple[Fix, Assessme
             fix, after = turned, with_fix(before, turned)
     except (ValidationError, RefusedError):
         return None
-    if _adds_a_stop(before, after, finding) or _upsets_the_level(before, after, finding):
+    adds = _adds_a_stop(before, after, finding, levels_follow)
+    if adds or (not levels_follow and _upsets_the_level(before, after, finding)):
         return None
     return fix, after
 
@@ -248,10 +254,14 @@ def _turned(before: Assessment, after: Assessment, fix: Fix) -> Fix | None:
     return replace(fix, title=title, apply=lambda station: turn.apply(fix.apply(station)))
 
 
+def _moves_all_levels(before: Assessment, finding: Finding) -> bool:
+    """Whether the levels behind could not be judged, so that what they are then is no fault."""
+    return before.rows[-1].speech_dbu < SILENT_DBU or meaning(finding.code).comes_first
+
+
 def _upsets_the_level(before: Assessment, after: Assessment, finding: Finding) -> bool:
     """Whether the radio, content before, now gets too little: too much is soon turned down."""
-    means = meaning(finding.code)
-    if before.rows[-1].speech_dbu < SILENT_DBU or means.comes_first or means.level:
+    if _moves_all_levels(before, finding) or meaning(finding.code).level:
         return False
     radio = before.rows[-1].id
     known = _troubles(before)
@@ -262,7 +272,9 @@ def _upsets_the_level(before: Assessment, after: Assessment, finding: Finding) -
     ) and not any(meaning(code).level and stage == radio for code, stage in known)
 
 
-def _adds_a_stop(before: Assessment, after: Assessment, finding: Finding) -> bool:
+def _adds_a_stop(
+    before: Assessment, after: Assessment, finding: Finding, levels_follow: bool = False
+) -> bool:
     """Whether a stop stands after that did not stand before.
 
     The level of a dead or starved microphone could not be judged: once it lives, a level or a hum
@@ -270,7 +282,7 @@ def _adds_a_stop(before: Assessment, after: Assessment, finding: Finding) -> boo
     """
     known = {f.key for f in before.stops()}
     hot = _too_hot(before)
-    silent = before.rows[-1].speech_dbu < SILENT_DBU or meaning(finding.code).comes_first
+    silent = levels_follow or _moves_all_levels(before, finding)
     # a loop that goes leaves the hum that it hid
     calmer = meaning(finding.code).hum and _hum_dbu(after) < _hum_dbu(before) - HUM_GONE_DB
     # hum that is heard already is graver under less speech: no fault of what takes level off
@@ -292,8 +304,14 @@ def _hum_dbu(of: Assessment) -> float:
 
 
 def remedies(before: Assessment, finding: Finding) -> tuple[Remedy, ...]:
-    """Fixes that were tried and work, in the order in which people would try them."""
+    """Fixes that were tried and work, in the order in which people would try them.
+
+    A case that is opened, a source that is matched, lips that back off: where none leaves the
+    levels as they are, one does it all the same, and sets them anew.
+    """
     found = [r for fix in finding.fixes if (r := try_fix(before, finding, fix))]
+    if not found and finding.at_the_lips:
+        found = [r for fix in finding.fixes if (r := try_fix(before, finding, fix, True))]
     unique = {r.title: r for r in found}.values()
     hums = meaning(finding.code).hum
     known = {f.code for f in before.findings}

@@ -93,7 +93,15 @@ class Case:
 
     def bias_reaches(self, index: int) -> bool:
         """Whether a bias supply from behind stands on the joint before stage ``index``."""
-        inlet = self.solution.compiled.stages[index].inlet
+        return self._reaches(index, index)
+
+    def feeds_capsule(self, index: int) -> bool:
+        """Whether a capsule lives on a supply from stage ``index`` on: a pad would take it that."""
+        return index > 0 and self.capsule() is not None and self._reaches(1, index)
+
+    def _reaches(self, joint: int, index: int) -> bool:
+        """Whether a supply of stage ``index`` or behind it stands before stage ``joint``."""
+        inlet = self.solution.compiled.stages[joint].inlet
         readings = read_dc(self.solution.linear, [(inlet.hot, inlet.cold)])
         return any(
             r.stage >= index and abs(readings.from_source(r.mark.source)[0, 0]) > REACHES_V_PER_V
@@ -133,7 +141,9 @@ class Case:
     # --- edits of this variant -------------------------------------------------------------------
 
     def insert(self, station: Station, index: int, gear: Gear) -> Station:
-        """Put new gear before stage ``index``."""
+        """Put new gear before stage ``index``, by another id where that is taken already."""
+        if gear.id in station.gear_by_id:
+            gear = gear.with_values({"id": edits.fresh_id(set(station.gear_by_id), gear.id)})
         return edits.insert_stage(station, self.chain_id, self.variant_id, index, gear)
 
     def remove(self, station: Station, indices: set[int]) -> Station:

@@ -64,7 +64,7 @@ def closer(case: Case, delta_db: float) -> Iterator[Fix]:
 
 def farther(case: Case, index: int, delta_db: float) -> Iterator[Fix]:
     """Back off: where it is the microphone itself, or a pad would take it its bias from behind."""
-    now, fed = case.distance_mm, feeds_the_source(case, index)
+    now, fed = case.distance_mm, case.feeds_capsule(index)
     if not case.solution.compiled.acoustic or not (index == 0 or fed):
         return
     far = 5 * math.ceil(distance_for_mm(now, -delta_db) / 5)
@@ -75,8 +75,3 @@ def farther(case: Case, index: int, delta_db: float) -> Iterator[Fix]:
             "a pad would take its bias" if fed else "nothing behind it helps",
             MOVE,
         )
-
-
-def feeds_the_source(case: Case, index: int) -> bool:
-    """Whether the bias or current of the capsule comes from behind the joint before a stage."""
-    return case.capsule() is not None and index > 0 and case.bias_reaches(index)

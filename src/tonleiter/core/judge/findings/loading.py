@@ -18,9 +18,9 @@ from tonleiter.core.judge.findings.codes import Meaning, declare
 from tonleiter.core.judge.findings.level import TIGHT_DB
 from tonleiter.core.judge.findings.lips import closer
 from tonleiter.core.judge.findings.model import BUILD, CHANGE, Finding, Fix
-from tonleiter.core.judge.findings.parts import LEAST_PAD_DB
+from tonleiter.core.judge.findings.parts import LEAST_PAD_DB, l_pad
 from tonleiter.core.judge.findings.steps import AMPLIFIES_DB
-from tonleiter.core.judge.findings.suggestions import insert_pad, leave_out
+from tonleiter.core.judge.findings.suggestions import leave_out
 from tonleiter.core.solve.corners import corners_hz
 from tonleiter.core.solve.makers import Maker, bass_makers
 from tonleiter.core.station.model import Station
@@ -36,6 +36,8 @@ BASS_CORNER_HIGH = declare("bass-corner-high", Meaning(bass=True))
 # own impedance ("matched") loses 6 dB and nothing else
 MATCHED_LOSS_DB, TOO_MUCH_DB = 3.0, 7.0
 STEP_WINS_DB = 3.0
+# a load of so many times its source takes less than half of it
+LIGHT = 1.2
 # a corner that is higher than wanted by less than this is not heard
 NEARLY = 1.1
 
@@ -139,8 +141,22 @@ def _lighter_pad(case: Case, index: int) -> Iterator[Fix]:
     if last.window is None or has_pad(case, case.last) or not passive:
         return
     too_much_db = last.speech_dbu - aim_dbu(last)
-    if too_much_db >= LEAST_PAD_DB and (pad := insert_pad(case, case.last, too_much_db)):
-        yield pad
+    z = case.solution.impedances[case.last - 1]
+    if too_much_db < LEAST_PAD_DB or not math.isfinite(z.load_ohm):
+        return
+    # its upper leg alone is no less than what drives it, and the lower leg makes the loss
+    series = at_least(LIGHT * z.source_ohm, "E12")
+    times = 10 ** ((too_much_db + z.loading_loss_db) / 20)
+    lower_ohm = (z.source_ohm + series) / (times - 1.0)
+    if lower_ohm >= z.load_ohm:
+        return
+    shunt = nearest(1 / (1 / lower_ohm - 1 / z.load_ohm), "E12")
+    title = f"Add a pad of {too_much_db:.0f} dB before {the(last.name)}"
+    yield Fix(
+        f"{title}: {format_quantity(series, OHM)} and {format_quantity(shunt, OHM)}",
+        lambda station: case.insert(station, case.last, l_pad(case, series, shunt)),
+        "a lighter load, and the level is too high anyhow",
+    )
 
 
 def _buffer(case: Case, index: int) -> Fix:

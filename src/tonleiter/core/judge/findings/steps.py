@@ -8,7 +8,7 @@ from tonleiter.core.judge.findings import crystal
 from tonleiter.core.judge.findings.adjusting import adjusted, has_pad
 from tonleiter.core.judge.findings.amplifying import insert_preamp, up_and_down
 from tonleiter.core.judge.findings.case import Case
-from tonleiter.core.judge.findings.lips import FAR_MM, closer, farther, feeds_the_source
+from tonleiter.core.judge.findings.lips import FAR_MM, closer, farther
 from tonleiter.core.judge.findings.model import BUILD, MOVE, Fix
 from tonleiter.core.judge.findings.suggestions import (
     change_divider,
@@ -45,7 +45,7 @@ def quieter(
 ) -> Iterator[Fix]:
     """What is there, then a pad: not before another one, nor where it takes a source its feed."""
     yield from adjusted(case, index if own and index < case.last else index - 1, -step_db)
-    pad_helps = index > 0 and not (has_pad(case, index) or feeds_the_source(case, index))
+    pad_helps = index > 0 and not (has_pad(case, index) or case.feeds_capsule(index))
     if pad_helps and (fix := insert_pad(case, index, far_db)):
         yield fix
     yield from _one_too_many(case, index, far_db)
