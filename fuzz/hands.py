@@ -12,6 +12,7 @@ import shutil
 import tempfile
 import time
 from collections.abc import Callable
+from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
 from weakref import WeakSet
@@ -22,6 +23,8 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 GAP_S = 0.25
 BETWEEN_MS = 20
+# what this takes, as a script, on the machine that the quarter of a second was set for
+LOOP, QUICK_LOOP_S = compile("s = 0\nfor i in range(500_000): s += i * i", "loop", "exec"), 0.032
 STEPS_A_ROUND = 250
 # how often something that is shown goes from under the hands
 PULLED_AWAY = 0.06
@@ -61,11 +64,12 @@ def hands(seed: int, bound: Bound, folder: Path) -> Tally:
     tally, rng = Tally("hands"), generator(seed, "hands")
     # others may have windows of their own
     number, kept = 0, _left_over()
+    gaps: list[_Gap] = []
     while not bound.reached(tally):
         number += 1
         copy = folder / f"round-{number}.station"
         shutil.copytree(shipped_demo(), copy)
-        _Round(copy, look, rng, tally).run(bound)
+        _Round(copy, look, rng, tally, gaps).run(bound)
         for slip in trouble().seen:
             tally.fault(f"{type(slip).__name__} reported", slip)
         trouble().seen.clear()
@@ -73,7 +77,34 @@ def hands(seed: int, bound: Bound, folder: Path) -> Tally:
             tally.fault("kept after it was left", type(space).__name__)
             kept.add(space)
         shutil.rmtree(copy, ignore_errors=True)
+    if gaps:
+        quick = [gap.took_s / gap.times for gap in gaps]
+        slow = sorted(gap.times for gap in gaps)
+        tally.notes = (
+            f"{sum(s > GAP_S for s in quick)} of {len(gaps)} gaps over {GAP_S} s on a machine of the"
+            f" usual speed, the longest {max(quick):.2f} s; this one {slow[0]:.1f} to"
+            f" {slow[-1]:.1f} times as slow, {slow[len(slow) // 2]:.1f} at the median"
+        )
     return tally
+
+
+@dataclass(frozen=True)
+class _Gap:
+    """How long the window was deaf, and how many times slower the machine was just then."""
+
+    took_s: float
+    times: float
+
+    @classmethod
+    def now(cls, took_s: float) -> _Gap:
+        return cls(took_s, _loop_s() / QUICK_LOOP_S)
+
+
+def _loop_s() -> float:
+    """How long this machine takes for a loop just now, whatever else it does."""
+    begun = time.monotonic()
+    exec(LOOP, {})
+    return time.monotonic() - begun
 
 
 def _left_over() -> WeakSet[object]:
@@ -132,13 +163,16 @@ def _typed(target: object, text: str, last: object, clock: _Clock) -> None:
 
 
 class _Round:
-    def __init__(self, copy: Path, look: object, rng: random.Random, tally: Tally) -> None:
+    def __init__(
+        self, copy: Path, look: object, rng: random.Random, tally: Tally, gaps: list[_Gap]
+    ) -> None:
         from PySide6.QtCore import QTimer
 
         from tonleiter.app.document import Document
         from tonleiter.app.window import MainWindow
 
         self._rng, self._tally, self._copy, self._number = rng, tally, copy, 0
+        self._gaps = gaps
         self._window = MainWindow(Document.open(copy), look)  # type: ignore[arg-type]
         # nobody is there to answer a question or to choose a file
         self._window.filing.may_leave = lambda: False  # type: ignore[method-assign]
@@ -164,11 +198,13 @@ class _Round:
             if clock.longest_s > GAP_S:
                 says = f"{clock.longest_s:.2f} s, {clock.own_s:.2f} s of it the window's own work"
                 self._tally.fault(f"deaf for over {GAP_S} s: {what}", says)
+                self._gaps.append(_Gap.now(clock.longest_s))
             while (popup := QApplication.activePopupWidget()) is not None:
                 popup.close()
             late_s = _pause()
             if late_s > GAP_S:
                 self._tally.fault(f"deaf for over {GAP_S} s after: {what}", f"{late_s:.2f} s")
+                self._gaps.append(_Gap.now(late_s))
         self._closer.stop()
         self._undo_all()
         window.session.end()
