@@ -131,3 +131,33 @@ def test_two_resistors_of_an_old_sets_divider_beat_a_preamp():
     assert built(free[0]) == "plug in"
     kept = plan(station, "dynamic", "old", terms, "reversible").best
     assert all(c.figures.reversible for c in kept)
+
+
+def kinds_without_pads(candidate):
+    return [kind for kind in candidate.topology if kind != "pad"]
+
+
+@pytest.mark.parametrize(
+    "source, socket, purpose, pads",
+    [
+        # its gain control makes up for what a resistor would take off: nobody solders that
+        (CONDENSER, PLAIN | {"clip_dbu": -20}, "ssb-chat", 0),
+        (FAINT, PLAIN | {"z_in_ohm": 50e3, "wants_dbu": -30, "clip_dbu": -8}, "ssb-chat", 0),
+        # tens of decibels too hot: without one there is no plan
+        (LAPTOP, LOW, "data-weak", 1),
+    ],
+    ids=["condenser", "faint dynamic", "laptop"],
+)
+def test_of_plans_beside_each_other_none_is_another_one_with_a_needless_pad(
+    source, socket, purpose, pads
+):
+    terms = Terms(purpose, "op", 30.0)
+    station = station_of(source, socket, purpose=purpose)
+    best = plan(station, source["id"], socket["id"], terms, "simple").best
+    assert len(best) >= 2
+    assert best[0].topology.count("pad") == pads
+    for k, plain in enumerate(best):
+        for other in best[k + 1 :]:
+            same = kinds_without_pads(plain) == kinds_without_pads(other)
+            more = other.topology.count("pad") > plain.topology.count("pad")
+            assert not (same and more and plain.figures.outside_db == 0.0)

@@ -21,6 +21,7 @@ from tonleiter.core.match.pair import nearly_shut
 from tonleiter.core.match.terms import Terms, lead_for, pair_station
 from tonleiter.core.plan import pieces as make
 from tonleiter.core.plan.candidate import Candidate, judge_candidate
+from tonleiter.core.plan.distinct import distinct
 from tonleiter.core.plan.styles import STYLES, Style, StyleId
 from tonleiter.core.plan.weights import HEADROOM_DB
 from tonleiter.core.refused import RefusedError
@@ -382,12 +383,13 @@ class _Search:
             kept = best.get(candidate.topology)
             if kept is None or candidate.cost < kept.cost - WORTH_MOVING:
                 best[candidate.topology] = candidate
-        return sorted(best.values(), key=lambda c: c.cost)
+        return distinct(sorted(best.values(), key=lambda c: c.cost), self._style)
 
     def _finish(self) -> Progress:
         """The finalists on the full grid of frequencies."""
         fine = [self._solve(c.pieces, POINTS) for c in self._ranked()[:FINALISTS]]
-        kept = sorted((c for c in fine if c and not c.stops), key=lambda c: c.cost)
+        solved = sorted((c for c in fine if c and not c.stops), key=lambda c: c.cost)
+        kept = distinct(solved, self._style)
         return Progress(self._solved, tuple(kept[:OFFERED]), finished=True)
 
 
