@@ -4,6 +4,9 @@ Seeded and bounded; works on a copy of the tree, never on the tree itself. First
 the package's folder runs by itself and is seen to pass; which lines it runs is kept, and a mutant
 is given only to modules that come by its place, the quick ones first. A mutant that the tests let
 pass is printed with its place, so that a test can be written for it.
+
+Figures are counted apart from logic: half as much again of a bound that somebody chose is another
+choice, which no test of behaviour can tell from this one.
 """
 
 from __future__ import annotations
@@ -45,13 +48,14 @@ ARITHMETIC = {ast.Add: ast.Sub, ast.Sub: ast.Add, ast.Mult: ast.Div, ast.Div: as
 
 @dataclass(frozen=True)
 class Mutant:
-    """A file with one thing changed: in which lines, what, and the new text."""
+    """A file with one thing changed: in which lines, what, whether a figure, and the new text."""
 
     file: Path
     line: int
     lines: frozenset[int]
     what: str
     text: str
+    is_figure: bool
 
 
 @dataclass(frozen=True)
@@ -76,7 +80,8 @@ def mutant_at(file: Path, place: int) -> Mutant:
     node = next(n for k, n in enumerate(ast.walk(tree)) if k == place)
     lines = _lines_around(tree, node)
     what = _changed(node)
-    return Mutant(file, getattr(node, "lineno", 0), lines, what, ast.unparse(tree))
+    is_figure = isinstance(node, ast.Constant)
+    return Mutant(file, getattr(node, "lineno", 0), lines, what, ast.unparse(tree), is_figure)
 
 
 def _lines_around(tree: ast.AST, node: ast.AST) -> frozenset[int]:
@@ -154,19 +159,23 @@ def _package(copy: Path, package: str, options: argparse.Namespace) -> None:
             return
         modules.append(module)
     modules.sort(key=lambda module: module.took_s)
-    killed, survivors, begun, tried = 0, [], time.monotonic(), 0
+    tried: list[Mutant] = []
+    survivors, begun = [], time.monotonic()
     for mutant in chosen:
         if time.monotonic() - begun > options.seconds:
             break
-        tried += 1
+        tried.append(mutant)
         name = str(mutant.file.relative_to(copy))
         near = [m for m in modules if m.runs.get(name, frozenset()) & mutant.lines]
-        if _is_noticed(copy, mutant, near):
-            killed += 1
-        else:
+        if not _is_noticed(copy, mutant, near):
             survivors.append((mutant, name, bool(near)))
-    share = killed / tried if tried else 0.0
-    print(f"{package:<8} {killed} of {tried} noticed ({share:.0%})", flush=True)
+    passed = [mutant for mutant, _, _ in survivors]
+    parts = []
+    for what, figures in (("logic", False), ("figures", True)):
+        of = [m for m in tried if m.is_figure == figures]
+        noticed = sum(m not in passed for m in of)
+        parts.append(f"{what} {noticed} of {len(of)}")
+    print(f"{package:<8} {', '.join(parts)} noticed", flush=True)
     for mutant, name, is_run in survivors:
         by_none = "" if is_run else ", a line that none of them runs"
         print(f"         {name}:{mutant.line}: {mutant.what}{by_none}", flush=True)
