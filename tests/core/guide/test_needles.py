@@ -62,9 +62,9 @@ def test_a_mean_is_followed_and_comes_to_it_within_a_fraction_of_a_second():
     left = [10.0 - s for s in seen[:6]]
     assert [b / a for a, b in pairwise(left)] == pytest.approx([left[0] / 10.0] * 5)
     assert 0.4 < left[0] / 10.0 < 0.9
-    quarter = round(0.25 * AUDIO_HZ / BLOCK)
-    assert seen[quarter] == pytest.approx(10.0, rel=0.05)
-    assert seen[40 + quarter] == pytest.approx(2.0, rel=0.05)
+    half_a_second = round(0.5 * AUDIO_HZ / BLOCK)
+    assert seen[half_a_second] == pytest.approx(10.0, rel=0.05)
+    assert seen[40 + half_a_second] == pytest.approx(2.0, rel=0.05)
 
 
 def test_the_voice_goes_round_without_a_gap():
