@@ -5,7 +5,6 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
-from scipy.stats import multivariate_normal
 
 from tests.conftest import gear
 from tests.core.prove.rates import METERS, accused, builds, doubles, hidden, kind, tried
@@ -43,6 +42,8 @@ def at(of, part):
 
 def test_readings_that_hang_together_are_weighed_together():
     """Against the density of another library; a reading far off is left out, at its price."""
+    from scipy.stats import multivariate_normal  # a second to read, in each run that collects this
+
     rng = np.random.default_rng(1)
     root = rng.normal(size=(3, 6, 6))
     covariance = root @ np.swapaxes(root, 1, 2) + 0.3 * np.eye(6)

@@ -2,7 +2,6 @@
 
 import numpy as np
 import pytest
-from scipy.signal import butter, lfilter
 
 from tonleiter.core.signal.recursive import one_pole, recursive
 
@@ -10,6 +9,11 @@ from tonleiter.core.signal.recursive import one_pole, recursive
 @pytest.mark.parametrize("order", [1, 2, 3])
 @pytest.mark.parametrize("block", [1, 2, 3, 7, 480, 5000])
 def test_it_is_the_difference_equation_whatever_the_blocks(order, block):
+    from scipy.signal import (
+        butter,
+        lfilter,
+    )  # half a second to read, in each run that collects this
+
     b, a = butter(order, 0.1)
     x = np.random.default_rng(order).standard_normal(5000)[: max(20 * block, 100)]
     b, a = 2 * b, 2 * a  # a0 need not be one
