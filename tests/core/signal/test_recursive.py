@@ -12,7 +12,7 @@ def test_it_is_the_difference_equation_whatever_the_blocks(order, block):
     from scipy.signal import (
         butter,
         lfilter,
-    )  # half a second to read, in each run that collects this
+    )  # read when it is wanted
 
     b, a = butter(order, 0.1)
     x = np.random.default_rng(order).standard_normal(5000)[: max(20 * block, 100)]
