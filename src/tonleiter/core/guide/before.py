@@ -14,6 +14,7 @@ from tonleiter.core.judge.findings.adjusting import adjusted
 from tonleiter.core.judge.findings.adjusting import turn as turn_stage
 from tonleiter.core.judge.findings.case import Case
 from tonleiter.core.judge.findings.model import CHANGE, MOVE, Fix
+from tonleiter.core.solve.levels import UNHEARD_DB, noise_added_db
 from tonleiter.core.station import edits
 from tonleiter.core.station.model import Station
 from tonleiter.core.words import sentence, the
@@ -22,8 +23,6 @@ from tonleiter.core.words import sentence, the
 NEAR_MM, FAR_MM, RIGHT_MM = 15.0, 60.0, 30.0
 # how far peaks should stay under a box's end
 BOX_ROOM_DB: Zone = (4.0, 30.0)
-# a box whose noise takes less from speech over noise than this may stand as low as it does
-ADDS_DB = 1.0
 # a level at the radio that is off by less is not seen
 SEEN_DB = 0.5
 # nor is it set here to the decibel where the socket has no gain: the meter says how much it is
@@ -110,11 +109,10 @@ def outboard(case: OnAir) -> Iterator[Step]:
         assert head is not None
         says = "Set the box by its own meter first: peaks well under its end, well over its noise."
         shown = f"{head:.0f} dB under its end"
-        adds_db = assessment.rows[k - 1].snr_db - row.snr_db
         low, high = BOX_ROOM_DB
         if row.gear.compression() is not None:
             high = math.inf  # it holds its own peaks down: what comes out says nothing of its level
-        if head > high and adds_db < ADDS_DB:
+        if head > high and noise_added_db(assessment.rows, k) < UNHEARD_DB:
             # turned up it would only have to be brought down again behind it
             high, shown = math.inf, f"{shown}; its own noise is not heard"
         by = head - high if head > high else head - low if head < low else 0.0

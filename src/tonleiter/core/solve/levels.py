@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from tonleiter.core.gear.base import Gear, Knob, Surroundings, Window
@@ -196,6 +197,15 @@ def stage_levels(solution: ChainSolution) -> tuple[StageLevels, ...]:
         if ceiling is not None and k < last and peak > ceiling + SINE_CREST_DB:
             moved = moved.clipped(linear, peak, ceiling)
     return tuple(rows)
+
+
+# a stage that takes less from speech over noise than this adds none that anybody hears
+UNHEARD_DB = 1.0
+
+
+def noise_added_db(rows: Sequence[StageLevels], index: int) -> float:
+    """How much less speech stands over the noise behind a stage than before it."""
+    return rows[index - 1].snr_db - rows[index].snr_db
 
 
 def _ceiling(

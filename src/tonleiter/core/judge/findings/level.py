@@ -17,7 +17,7 @@ from tonleiter.core.judge.findings.model import CHANGE, MOVE, Finding, Fix, Seve
 from tonleiter.core.judge.findings.steps import louder, not_needed, quieter
 from tonleiter.core.judge.findings.suggestions import leave_out
 from tonleiter.core.solve.compiled import VOICE
-from tonleiter.core.solve.levels import StageLevels
+from tonleiter.core.solve.levels import UNHEARD_DB, StageLevels, noise_added_db
 from tonleiter.core.station import edits
 from tonleiter.core.station.model import Station
 from tonleiter.core.units.levels import format_dbu, format_volts, signed
@@ -41,8 +41,6 @@ MIC_BELOW_DBU = -32.0  # speech weaker than this is microphone level, whatever t
 LINE_ABOVE_DBU = -28.0  # and stronger than this is line level
 TIGHT_DB = 3.0
 SOFT_EDGE_DB, FIXED_EDGE_DB = 2.0, 0.5
-# nobody hears a tenth of all noise: without it there is half a decibel less
-NOT_HEARD_SHARE = 0.1
 
 
 # --- line and microphone inputs -------------------------------------------------------------------
@@ -236,8 +234,8 @@ def outside_window(case: Case) -> Iterator[Finding]:
         step = off.by_db + inside_db(window)
         middle = abs(window.middle_dbu + case.purpose.aim_db - row.speech_dbu)
         far = middle if k == case.last else step
-        if off.under and (own := _costs_nothing(case, k, step)) is not None:
-            yield _little_and_well(case, k, off, own)
+        if off.under and (added_db := _costs_nothing(case, k, step)) is not None:
+            yield _little_and_well(case, k, off, added_db)
             continue
         fixes = louder(case, k, step, far) if off.under else quieter(case, k, step, far, own=True)
         yield Finding(
@@ -258,7 +256,7 @@ def outside_window(case: Case) -> Iterator[Finding]:
 
 
 def _costs_nothing(case: Case, index: int, step_db: float) -> float | None:
-    """A box's share of all noise, where it gets too little and nobody need care; None elsewhere.
+    """The noise that a box adds, where it gets too little and nobody need care; None elsewhere.
 
     The radio is content, would get too much with more, and hears next to nothing of the box.
     """
@@ -267,11 +265,11 @@ def _costs_nothing(case: Case, index: int, step_db: float) -> float | None:
         return None
     if not last.window.holds(last.speech_dbu) or last.window.holds(last.speech_dbu + step_db):
         return None
-    own = case.solution.noise_shares_at(case.last).get(row.id, 0.0)
-    return own if own <= NOT_HEARD_SHARE else None
+    added_db = noise_added_db(case.rows, index)
+    return added_db if added_db < UNHEARD_DB else None
 
 
-def _little_and_well(case: Case, index: int, off: _Off, own: float) -> Finding:
+def _little_and_well(case: Case, index: int, off: _Off, added_db: float) -> Finding:
     row, last = case.rows[index], case.rows[-1]
     return Finding(
         code=LITTLE_AND_WELL,
@@ -282,10 +280,10 @@ def _little_and_well(case: Case, index: int, off: _Off, own: float) -> Finding:
             " that costs nothing here"
         ),
         proof=(
-            f"{_level(case, row)}; its own noise makes {own:.0%} of all noise at"
-            f" {the(last.name)}, which more would be too much for"
+            f"{_level(case, row)}; its own noise takes {max(added_db, 0.0):.1f} dB of what speech"
+            f" stands over, and more would be too much for {the(last.name)}"
         ),
-        evidence={"speech_dbu": row.speech_dbu, "off_db": off.by_db, "noise_share": own},
+        evidence={"speech_dbu": row.speech_dbu, "off_db": off.by_db, "noise_added_db": added_db},
     )
 
 
