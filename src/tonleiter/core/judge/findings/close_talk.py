@@ -132,7 +132,7 @@ def _thinner(case: Case, less_db: float) -> Fix:
         return case.insert(station, joint + 1, gear)
 
     title = f"Add {value} in series behind {the(case.rows[0].name)}"
-    return Fix(title, apply, "the cheapest way to thin out bass; the room stays as low")
+    return Fix(title, apply, "the cheapest way to thin out bass; lips stay where they are")
 
 
 rules = (boom, breath_pops)
