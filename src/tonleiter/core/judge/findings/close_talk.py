@@ -104,22 +104,24 @@ def _off_boom(case: Case, lift_db: float) -> Iterator[Fix]:
                 "the cheapest way to thin out bass",
                 CHANGE,
             )
-    yield _thinner(case, lift_db - BOOM_DB)
+    yield from _thinner(case, lift_db - BOOM_DB)
 
 
-def _thinner(case: Case, less_db: float) -> Fix:
+def _thinner(case: Case, less_db: float) -> Iterator[Fix]:
     """A small capacitor in series: f0 with 10 lg((1 + (f0/f1)²)/(1 + (f0/f2)²)) = what is too much.
 
     Its corner is that of a high-pass of one resistor, the source and the load together.
     """
     joint = next(k for k in range(len(case.rows) - 1) if not case.rows[k + 1].gear.lead)
+    z = case.solution.impedances[joint]
+    if not math.isfinite(z.load_ohm):
+        return
     times = 10 ** ((less_db + SPARE_DB) / 10)
     f1_hz, f2_hz = BOOM_AT_HZ, AGAINST_HZ
     # so much is as much as one capacitor can
     most = 0.9 * (f2_hz / f1_hz) ** 2
     times = min(times, most)
     corner_hz = math.sqrt((times - 1.0) / (1 / f1_hz**2 - times / f2_hz**2))
-    z = case.solution.impedances[joint]
     farad = nearest(1 / (2 * math.pi * corner_hz * (z.source_ohm + z.load_ohm)), "E6")
     value = format_quantity(farad, FARAD)
 
@@ -132,7 +134,7 @@ def _thinner(case: Case, less_db: float) -> Fix:
         return case.insert(station, joint + 1, gear)
 
     title = f"Add {value} in series behind {the(case.rows[0].name)}"
-    return Fix(title, apply, "the cheapest way to thin out bass; lips stay where they are")
+    yield Fix(title, apply, "the cheapest way to thin out bass; lips stay where they are")
 
 
 rules = (boom, breath_pops)
