@@ -171,3 +171,55 @@ def test_a_crystal_does_not_stay_on_a_box_of_phantom_power():
     before = assess(station_of(crystal, box, MIXER | {"z_in_ohm": 1e6}, SET))
     harm = find(before, "volts-on-crystal")
     assert remedies(before, harm)[0].title == "Leave the box out"
+
+
+# --- one thing done once --------------------------------------------------------------------------
+
+
+def test_lips_that_are_too_near_back_off_before_any_pad():
+    """The bass goes with it, and the level is right."""
+    before = assess(station_of(NEAR, SET | {"clip_dbu": -30}, distance_mm=10))
+    hot = find(before, "over-ceiling")
+    offered = remedies(before, hot)
+    assert offered[0].title == "Speak from 6 cm"
+    after = assess(offered[0].change(before.station))
+    assert not {"over-ceiling", "close-talk-boom"} & codes(after)
+    # from where one should speak a pad it is
+    right = assess(station_of(NEAR, SET | {"clip_dbu": -48}, distance_mm=60))
+    assert remedies(right, find(right, "over-ceiling"))[0].title.startswith("Add a pad of ")
+
+
+def test_two_feeds_that_nobody_wants_go_together():
+    feeds = [gear("bias-feed", name, supply_v=9, resistor_ohm=2200) for name in ("one", "other")]
+    before = assess(station_of(LAPTOP, *feeds, gear("line-input", "computer"), purpose="packet"))
+    needless = [f for f in before.findings if f.code == "needless-bias-feed"]
+    assert [f.stage for f in needless] == ["one", "other"]
+    for finding in needless:
+        offered = [r.title for r in remedies(before, finding)]
+        assert offered == ["Leave the one and the other out"]
+
+
+def test_one_control_is_turned_once_for_all_that_clips_behind_it():
+    strip = MIXER | {"gain_db": 60, "clip_dbu": 12}
+    computer = gear("line-input", "computer", clip_dbu=3, window_low_dbu=-24, window_high_dbu=-6)
+    before = assess(station_of(DYNAMIC, strip, computer, distance_mm=25))
+    clips = [f for f in before.findings if f.code == "over-ceiling"]
+    assert [f.stage for f in clips] == ["mixer", "computer"]
+    offered = remedies(before, clips[0])
+    assert offered[0].title.startswith("Turn the mixer down to ")
+    after = assess(offered[0].change(before.station))
+    assert not {"over-ceiling", "over-window", "under-window"} & codes(after)
+
+
+def test_up_for_a_box_and_down_again_by_the_pad_that_is_there():
+    chip = gear("microphone-amplifier", "chip", works_from_dbu=-40, works_to_dbu=-8)
+    pad = gear("l-pad", "pad", series_ohm=1500, shunt_ohm=680)
+    before = assess(station_of(DYNAMIC, chip, pad, SET | {"wants_dbu": -57, "gain_range_db": 24}))
+    under = next(f for f in before.findings if f.key == ("under-window", "chip"))
+    both = [r for r in remedies(before, under) if "small preamp" in r.title]
+    assert both
+    assert all("a pad of" not in r.title for r in both)
+    assert any("change the L-pad to" in r.title for r in both)
+    for remedy in both:
+        after = assess(remedy.change(before.station))
+        assert sum(r.gear.is_pad for r in after.rows) == 1

@@ -8,13 +8,14 @@ from collections.abc import Iterator
 from tonleiter.core.gear.active import AmplifierStage
 from tonleiter.core.gear.figure import typical
 from tonleiter.core.gear.pads import design_l_pad
+from tonleiter.core.judge.findings.adjusting import change_pad, has_pad
 from tonleiter.core.judge.findings.case import Case, aim_dbu
 from tonleiter.core.judge.findings.model import BUILD, Fix
 from tonleiter.core.judge.findings.parts import LEAST_PAD_DB, l_pad
 from tonleiter.core.judge.findings.suggestions import insert_pad
 from tonleiter.core.station.model import Station
 from tonleiter.core.units.preferred import at_least
-from tonleiter.core.words import the
+from tonleiter.core.words import the, within
 
 PREAMP_OUT_OHM = 100.0
 
@@ -68,11 +69,24 @@ def up_and_down(case: Case, index: int, gain_db: float) -> Iterator[Fix]:
     loss_db = last.speech_dbu + gain_db - aim_dbu(last)
     if index >= case.last or last.window is None or loss_db < LEAST_PAD_DB:
         return
-    up, down = insert_preamp(case, index, gain_db), insert_pad(case, case.last, loss_db)
+    up = insert_preamp(case, index, gain_db)
+    down, what = _down_again(case, loss_db)
     if down is not None:
         yield Fix(
-            f"{up.title}, and a pad of {loss_db:.0f} dB before {the(last.name)}",
+            f"{up.title}, and {what}",
+            # from behind: places before it stay what they were
             lambda station: up.apply(down.apply(station)),
             "up for the box, and down again",
             BUILD,
         )
+
+
+def _down_again(case: Case, loss_db: float) -> tuple[Fix | None, str]:
+    """The pad before the radio that is there already, made to take more, or a new one."""
+    if has_pad(case, case.last):
+        pad = next(k for k in range(case.last - 1, 0, -1) if case.rows[k].gear.is_pad)
+        fix = change_pad(case, pad, -loss_db)
+        return fix, "" if fix is None else within(fix.title)
+    return insert_pad(case, case.last, loss_db), (
+        f"a pad of {loss_db:.0f} dB before {the(case.rows[-1].name)}"
+    )

@@ -294,18 +294,18 @@ def needless_feed(case: Case) -> Iterator[Finding]:
     needs = microphone.dc_needs()
     if needs is not None and needs.dc in ("bias", "current"):
         return
-    for k, row in enumerate(case.rows):
-        if row.gear.feeds == "bias":
-            loss = row.gain_db or 0.0
-            yield Finding(
-                code=NEEDLESS_BIAS_FEED,
-                severity="mind",
-                stage=row.id,
-                says=f"{sentence(the(microphone.name))} wants no bias feed",
-                proof=f"the feed's resistor loads it, {abs(min(loss, 0.0)):.1f} dB lost",
-                evidence={"gain_db": loss if math.isfinite(loss) else 0.0},
-                fixes=(leave_out(case, k),),
-            )
+    feeds = [k for k, row in enumerate(case.rows) if row.gear.feeds == "bias"]
+    for row in (case.rows[k] for k in feeds):
+        loss = row.gain_db or 0.0
+        yield Finding(
+            code=NEEDLESS_BIAS_FEED,
+            severity="mind",
+            stage=row.id,
+            says=f"{sentence(the(microphone.name))} wants no bias feed",
+            proof=f"the feed's resistor loads it, {abs(min(loss, 0.0)):.1f} dB lost",
+            evidence={"gain_db": loss if math.isfinite(loss) else 0.0},
+            fixes=(leave_out(case, *feeds),),
+        )
 
 
 def carbon_current(case: Case) -> Iterator[Finding]:

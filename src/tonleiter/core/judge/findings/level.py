@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 from tonleiter.core.gear.passives import Transformer
 from tonleiter.core.judge.findings import crystal
-from tonleiter.core.judge.findings.adjusting import adjusted
+from tonleiter.core.judge.findings.adjusting import NEARLY_OFF_DB, adjusted, has_pad
 from tonleiter.core.judge.findings.amplifying import insert_preamp, up_and_down
 from tonleiter.core.judge.findings.case import LARGEST_CORE_DBU, Case, aim_dbu
 from tonleiter.core.judge.findings.codes import Meaning, declare
@@ -137,6 +137,7 @@ def over_ceiling(case: Case) -> Iterator[Finding]:
             continue
         severity: Severity = "stop" if headroom < 0 else "mind"
         step, far = _down_db(case, k, TIGHT_DB + 1 - headroom)
+        step = max(step, _behind_db(case, k))
         what = "are clipped in" if headroom < 0 else "come close to the ceiling of"
         yield Finding(
             code=OVER_CEILING,
@@ -178,6 +179,15 @@ def _down_db(case: Case, index: int, least_db: float) -> tuple[float, float]:
         return step_db, step_db
     middle_db = row.speech_dbu - (row.window.middle_dbu + case.purpose.aim_db)
     return step_db, max(least_db, middle_db)
+
+
+def _behind_db(case: Case, index: int) -> float:
+    """By how much the radio clips as well: a control is turned once, unless that is nearly off."""
+    headroom_db = case.rows[-1].headroom_db
+    if index == case.last or headroom_db is None or headroom_db >= 0 or has_pad(case, case.last):
+        return 0.0
+    step_db, _ = _down_db(case, case.last, TIGHT_DB + 1 - headroom_db)
+    return step_db if step_db < NEARLY_OFF_DB else 0.0
 
 
 def _iron(case: Case, index: int, too_much_db: float) -> Iterator[Fix]:

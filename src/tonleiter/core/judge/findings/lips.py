@@ -63,15 +63,22 @@ def closer(case: Case, delta_db: float) -> Iterator[Fix]:
 
 
 def farther(case: Case, index: int, delta_db: float) -> Iterator[Fix]:
-    """Back off: where it is the microphone itself, or a pad would take it its bias from behind."""
+    """Back off: where it is the microphone itself, or a pad would take it its bias from behind.
+
+    And where lips are nearer than they should be anyhow: as far as that, before any pad.
+    """
     now, fed = case.distance_mm, case.feeds_capsule(index)
-    if not case.solution.compiled.acoustic or not (index == 0 or fed):
+    if not case.solution.compiled.acoustic:
         return
-    far = 5 * math.ceil(distance_for_mm(now, -delta_db) / 5)
+    far = 5.0 * math.ceil(distance_for_mm(now, -delta_db) / 5)
+    if index == 0 or fed:
+        why = "a pad would take its bias" if fed else "nothing behind it helps"
+    else:
+        far, why = nearest_mm(case.rows[0].gear), "so close breath and bass win"
     if now + 5 <= far <= FAR_MM:
         yield Fix(
             f"Speak from {far / 10:g} cm",
-            lambda station: edits.change_chain(station, case.chain_id, distance_mm=float(far)),
-            "a pad would take its bias" if fed else "nothing behind it helps",
+            lambda station: edits.change_chain(station, case.chain_id, distance_mm=far),
+            why,
             MOVE,
         )
