@@ -231,3 +231,25 @@ def test_a_balanced_pad_between_unbalanced_boxes_is_built_anew_with_one_leg():
     both = bench((MIC, CABLE, balanced, pad, radio))
     titles = [r.title for f in assess(both).findings for r in remedies(assess(both), f)]
     assert not any("in the place of the u pad" in t for t in titles), titles
+
+
+@pytest.mark.parametrize(
+    ("as_it_is", "tried"),
+    [
+        # thin braid: a heavier one; one core: a second one, its screen open at one end
+        ({}, {"a heavy braid", "two cores"}),
+        ({"screen_mohm_per_m": 5}, {"two cores"}),
+        # the second core is there: its screen is opened
+        ({"form": "two-core"}, {"a heavy braid", "Open the screen"}),
+        # and open it is already
+        ({"form": "two-core", "screen": "source-end", "screen_mohm_per_m": 5}, set()),
+    ],
+)
+def test_of_a_lead_only_what_it_has_not_is_tried(as_it_is, tried):
+    """Two boxes on the safety earth, joined by it: no field is about, so no star-quad either."""
+    between = CABLE | {"id": "between"} | as_it_is
+    path = (MIC, mixer(earth_emf_v=0.2, gain_db=50), between, PAD, data_radio("safety-earth"))
+    loop = next(f for f in assess(bench(path)).findings if f.code == "earth-loop")
+    titles = [x.title for x in loop.fixes]
+    words = ("a heavy braid", "two cores", "Open the screen", "star-quad")
+    assert {w for w in words if any(w in t for t in titles)} == tried
