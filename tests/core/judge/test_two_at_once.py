@@ -7,6 +7,7 @@ import pytest
 from tests.conftest import gear, station_of
 from tests.core.judge.test_findings import codes, find
 from tests.core.judge.test_practice import DYNAMIC, MIXER, SET
+from tonleiter.core.gear.library import parts_library
 from tonleiter.core.gear.pads import design_l_pad
 from tonleiter.core.judge.assess import assess, remedies
 
@@ -223,3 +224,35 @@ def test_up_for_a_box_and_down_again_by_the_pad_that_is_there():
     for remedy in both:
         after = assess(remedy.change(before.station))
         assert sum(r.gear.is_pad for r in after.rows) == 1
+
+
+def test_a_stage_that_a_pad_relieves_gets_less_so_that_it_does_not_clip_then():
+    """Nine kilohm into two lose 15 dB, and so does its swing; behind the pad they are back."""
+    of = parts_library()["own-emitter-stage"]
+    stage = of.model_dump(mode="json", exclude_defaults=True) | {"id": "stage", "name": "stage"}
+    desktop = gear("line-source", "desktop", full_scale_dbu=6, below_full_db=-20, z_out_ohm=100)
+    radio = SET | {"bias_v": 5, "bias_ohm": 4700}
+    before = assess(station_of(desktop, stage | {"kind": of.kind_id}, radio, purpose="fm-voice"))
+    hot = find(before, "line-into-mic")
+    offered = remedies(before, hot)
+    assert offered
+    for remedy in offered:
+        assert not assess(remedy.change(before.station)).stops(), remedy.title
+    first = offered[0].title
+    assert first.startswith("Turn the desktop down to ")
+    assert " and add a pad of " in first
+    assert " before the set: " in first
+
+
+def test_a_transformer_that_leaves_a_microphone_floating_goes_where_leakage_comes_in_by_it():
+    """Two boxes with supplies on two prongs; the microphone's screen hangs on nothing else."""
+    iron = gear("transformer", "iron", primary_h=8, saturation_dbu=10)
+    strip = MIXER | {"gain_db": 22, "supply": "double-insulated"}
+    laptop = gear("headset-input", "laptop", supply="double-insulated", bias_v=2.5, bias_ohm=2200)
+    lead = gear("cable", "lead", length_m=2)
+    before = assess(station_of(HIGH, lead, iron, strip, laptop, distance_mm=30))
+    hum = [f for f in before.findings if f.code in ("leakage-hum", "earth-loop")]
+    assert hum
+    assert remedies(before, hum[0])[0].title == "Leave the iron out"
+    after = assess(remedies(before, hum[0])[0].change(before.station))
+    assert "leakage-hum" not in codes(after)

@@ -372,7 +372,8 @@ class _Search:
     # --- results ---------------------------------------------------------------------------------
 
     def _progress(self, finished: bool = False) -> Progress:
-        return Progress(self._solved, tuple(self._ranked()[:OFFERED]), finished)
+        best = distinct(self._ranked(), self._style)
+        return Progress(self._solved, tuple(best[:OFFERED]), finished)
 
     def _ranked(self) -> list[Candidate]:
         """The best of each topology, nothing with a stop or short of the style."""
@@ -383,7 +384,7 @@ class _Search:
             kept = best.get(candidate.topology)
             if kept is None or candidate.cost < kept.cost - WORTH_MOVING:
                 best[candidate.topology] = candidate
-        return distinct(sorted(best.values(), key=lambda c: c.cost), self._style)
+        return sorted(best.values(), key=lambda c: c.cost)
 
     def _finish(self) -> Progress:
         """The finalists on the full grid of frequencies."""

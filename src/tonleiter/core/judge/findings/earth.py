@@ -219,8 +219,8 @@ def _breaks(heard: _Heard) -> Iterator[Fix]:
         )
     yield _choke(case, radio)
     yield from _usb(case, source)
-    for k in range(source + 1, radio):
-        if case.rows[k].gear.isolates and not any(r.stage == radio for r in case.rails()):
+    for k in range(1, radio):
+        if case.rows[k].gear.isolates and not case.bias_reaches(k + 1):
             yield leave_out(case, k, why="its chassis then hangs on the radio's by the screen")
     for k in range(1, radio):
         lead = case.rows[k].gear

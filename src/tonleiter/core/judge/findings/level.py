@@ -14,7 +14,7 @@ from tonleiter.core.judge.findings.case import LARGEST_CORE_DBU, Case, aim_dbu
 from tonleiter.core.judge.findings.codes import Meaning, declare
 from tonleiter.core.judge.findings.lips import inside_db
 from tonleiter.core.judge.findings.model import CHANGE, MOVE, Finding, Fix, Severity
-from tonleiter.core.judge.findings.steps import louder, not_needed, quieter
+from tonleiter.core.judge.findings.steps import TIGHT_DB, louder, not_needed, quieter
 from tonleiter.core.judge.findings.suggestions import leave_out
 from tonleiter.core.solve.compiled import VOICE
 from tonleiter.core.solve.levels import UNHEARD_DB, StageLevels, noise_added_db
@@ -39,7 +39,6 @@ LEVEL_RIGHT = declare("level-right")
 
 MIC_BELOW_DBU = -32.0  # speech weaker than this is microphone level, whatever the socket says
 LINE_ABOVE_DBU = -28.0  # and stronger than this is line level
-TIGHT_DB = 3.0
 SOFT_EDGE_DB, FIXED_EDGE_DB = 2.0, 0.5
 
 

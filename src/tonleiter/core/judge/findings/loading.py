@@ -15,11 +15,10 @@ from tonleiter.core.judge.findings.adjusting import has_pad
 from tonleiter.core.judge.findings.amplifying import insert_preamp
 from tonleiter.core.judge.findings.case import Case, aim_dbu
 from tonleiter.core.judge.findings.codes import Meaning, declare
-from tonleiter.core.judge.findings.level import TIGHT_DB
 from tonleiter.core.judge.findings.lips import closer
 from tonleiter.core.judge.findings.model import BUILD, CHANGE, Finding, Fix
 from tonleiter.core.judge.findings.parts import LEAST_PAD_DB, l_pad
-from tonleiter.core.judge.findings.steps import AMPLIFIES_DB
+from tonleiter.core.judge.findings.steps import AMPLIFIES_DB, TIGHT_DB
 from tonleiter.core.judge.findings.suggestions import leave_out
 from tonleiter.core.solve.corners import corners_hz
 from tonleiter.core.solve.makers import Maker, bass_makers

@@ -10,15 +10,19 @@ from tonleiter.core.judge.findings.amplifying import insert_preamp, up_and_down
 from tonleiter.core.judge.findings.case import Case
 from tonleiter.core.judge.findings.lips import FAR_MM, closer, farther
 from tonleiter.core.judge.findings.model import BUILD, MOVE, Fix
+from tonleiter.core.judge.findings.parts import LEAST_PAD_DB
 from tonleiter.core.judge.findings.suggestions import (
     change_divider,
     insert_pad,
     leave_out,
 )
 from tonleiter.core.solve.levels import StageLevels
+from tonleiter.core.words import the, within
 
 # a box that gets so much too little is the wrong box there
 HOPELESS_DB = 25.0
+# less room than this is tight: loud words come near
+TIGHT_DB = 3.0
 # a stage that gives so much amplifies; one too many gives, within this, what is too much
 AMPLIFIES_DB, NEEDLESS_DB = 6.0, 8.0
 
@@ -48,8 +52,25 @@ def quieter(
     pad_helps = index > 0 and not (has_pad(case, index) or case.feeds_capsule(index))
     if pad_helps and (fix := insert_pad(case, index, far_db)):
         yield fix
+        yield from _relieved(case, index, far_db)
     yield from _one_too_many(case, index, far_db)
     yield from farther(case, index, step_db)
+
+
+def _relieved(case: Case, index: int, far_db: float) -> Iterator[Fix]:
+    """A stage that the pad relieves of its load swings further: what stands before it goes down."""
+    driver = next((k for k in range(index - 1, 0, -1) if not case.rows[k].gear.lead), 0)
+    row, z = case.rows[driver], case.solution.impedances[index - 1]
+    if not row.gear.drives or row.headroom_db is None:
+        return
+    short_db = z.loading_loss_db - row.headroom_db + TIGHT_DB + 1.0
+    if not 0.0 < short_db < far_db - LEAST_PAD_DB:
+        return
+    pad = insert_pad(case, index, far_db - short_db, the(case.rows[index].name))
+    down = next(adjusted(case, driver - 1, -short_db), None)
+    if pad is not None and down is not None:
+        title = f"{down.title}, and {within(pad.title)}"
+        yield Fix(title, lambda station: down.apply(pad.apply(station)), "it swings further then")
 
 
 def _one_too_many(case: Case, index: int, delta_db: float) -> Iterator[Fix]:

@@ -105,7 +105,7 @@ def _next_box(case: Case, joint: int, step: int) -> str:
     return case.rows[k].name
 
 
-def insert_pad(case: Case, index: int, loss_db: float) -> Fix | None:
+def insert_pad(case: Case, index: int, loss_db: float, before: str = "it") -> Fix | None:
     """A pad before stage ``index`` that takes ``loss_db`` off: two resistors, or one for a crystal.
 
     A crystal loses bass to whatever loads it: one resistor in series is a higher load than before,
@@ -125,7 +125,7 @@ def insert_pad(case: Case, index: int, loss_db: float) -> Fix | None:
 
     series = format_quantity(best.series_ohm, OHM)
     shunt = format_quantity(best.shunt_ohm, OHM)
-    return Fix(f"Add a pad of {loss_db:.0f} dB before it: {series} and {shunt}", apply)
+    return Fix(f"Add a pad of {loss_db:.0f} dB before {before}: {series} and {shunt}", apply)
 
 
 def _one_resistor(case: Case, index: int, loss_db: float) -> Fix | None:
