@@ -256,3 +256,15 @@ def test_a_transformer_that_leaves_a_microphone_floating_goes_where_leakage_come
     assert remedies(before, hum[0])[0].title == "Leave the iron out"
     after = assess(remedies(before, hum[0])[0].change(before.station))
     assert "leakage-hum" not in codes(after)
+
+
+@pytest.mark.parametrize(("farad", "severity"), [(39e-9, "fine"), (20e-9, "mind")])
+def test_a_microphone_that_is_made_with_little_bass_is_told_so_and_nobody_opens_it(farad, severity):
+    """Its transistor's capacitor: an octave above what a chat wants is a sound, two are a loss."""
+    desk = gear("amplified-desk-microphone", "desk", turned_up=0.3, output_f=farad)
+    before = assess(station_of(desk, SET | {"z_in_ohm": 5000}))
+    bass = find(before, "bass-corner-high")
+    assert bass.severity == severity, bass.proof
+    if severity == "fine":
+        assert bass.says.startswith("The desk is made with little bass: from ")
+        assert remedies(before, bass) == ()

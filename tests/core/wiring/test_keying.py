@@ -16,8 +16,9 @@ from tonleiter.core.gear.net import Port, StageNet
 from tonleiter.core.judge.verdict import verdict_of
 from tonleiter.core.station.contact_facts import Standing
 from tonleiter.core.station.wiring import TransmitWay
-from tonleiter.core.units.preferred import mantissas
-from tonleiter.core.wiring.keying import LED_V, keying_of
+from tonleiter.core.units.preferred import between, mantissas
+from tonleiter.core.units.quantity import AMPERE, VOLT, format_quantity
+from tonleiter.core.wiring.keying import LED_V, keying_of, second_switch
 
 LINES = [
     Standing(5, 4700, usual=True),
@@ -195,3 +196,28 @@ def test_a_line_is_keyed_by_what_bears_it(way):
             ).findings
             told = [f.severity for f in found if f.code == "switch-too-weak"]
             assert told == ([severity] if severity else []), (way, share, open_v, through_ohm)
+
+
+@pytest.mark.parametrize(("volts", "ohm"), [(5.0, 4700.0), (13.8, 1000.0), (-9.0, 2200.0)])
+def test_a_switch_bears_twice_of_what_the_line_puts_on_it(volts, ohm):
+    keying = keying_of("foot-switch", Standing(volts, ohm, usual=False), 5.0)
+    assert keying.line_a == pytest.approx(abs(volts) / ohm)
+    wants = f"bears {format_quantity(2 * abs(volts), VOLT, 2)}"
+    wants += f" and {format_quantity(2 * abs(volts) / ohm, AMPERE, 2)}"
+    assert keying.parts[0].note == wants
+    (beside,) = second_switch("push-button", keying)
+    assert beside.note == f"{wants}, beside the first"
+    # nobody's switch is made for less than a volt and a milliampere
+    faint = keying_of("foot-switch", Standing(0.1, 100e3, usual=False), 5.0)
+    assert faint.parts[0].note == "bears 1 V and 1 mA"
+
+
+@pytest.mark.parametrize("serial_v", [3.3, 5.0, 9.0, 12.0])
+def test_a_relay_s_transistor_has_a_tenth_of_its_coil_s_current(serial_v):
+    """12 V through 400 ohm are 30 mA, so 3 mA into the base, through a value that is sold."""
+    keying = keying_of("serial-relay", Standing(12.0, 1000.0, usual=False), serial_v)
+    assert keying.port_a >= 3e-3
+    assert keying.resistor_ohm == pytest.approx((serial_v - 0.7) / keying.port_a)
+    # the next larger one would give too little
+    larger = between(keying.resistor_ohm * 1.01, keying.resistor_ohm * 1.3, "E12")[0]
+    assert (serial_v - 0.7) / larger < 3e-3

@@ -39,6 +39,8 @@ STEP_WINS_DB = 3.0
 LIGHT = 1.2
 # a corner that is higher than wanted by less than this is not heard
 NEARLY = 1.1
+# an octave less is how a microphone for speech may sound; nobody opens it for that
+VOICED = 2.0
 
 
 def load_too_low(case: Case) -> Iterator[Finding]:
@@ -225,9 +227,16 @@ def bass_corner_high(case: Case) -> Iterator[Finding]:
             if abs(worst.own_hz - corner) > 0.1 * corner:
                 proof += f"; its own corner lies at {format_quantity(worst.own_hz, HERTZ, 2)}"
         says = f"Bass is lost below {format_quantity(corner, HERTZ, 2)} by {part}"
+    as_made = worst is not None and _is_made_so(case, worst) and corner <= VOICED * limit
+    if as_made:
+        name = sentence(the(case.rows[0].name))
+        says, fixes = (
+            f"{name} is made with little bass: from {format_quantity(corner, HERTZ, 2)}",
+            (),
+        )
     yield Finding(
         code=BASS_CORNER_HIGH,
-        severity="mind",
+        severity="fine" if as_made else "mind",
         stage=case.rows[worst.stage if worst else 0].id,
         says=says,
         proof=proof,
@@ -235,6 +244,13 @@ def bass_corner_high(case: Case) -> Iterator[Finding]:
         fixes=tuple(fixes),
         at_the_lips=at_the_lips,
     )
+
+
+def _is_made_so(case: Case, maker: Maker) -> bool:
+    """Whether a capacitor inside a microphone makes the corner: that is how it sounds."""
+    gear = case.rows[maker.stage].gear
+    inside = gear.role == "microphone" and isinstance(maker.element, Capacitor)
+    return inside and not (_is_source(case, maker) or _is_for_lips(case, maker))
 
 
 def _is_for_lips(case: Case, maker: Maker) -> bool:
