@@ -134,7 +134,7 @@ def test_two_resistors_of_an_old_sets_divider_beat_a_preamp():
 
 
 def kinds_without_pads(candidate):
-    return [kind for kind in candidate.topology if kind != "pad"]
+    return [g.kind_id for g in candidate.between if not g.is_pad or g.by_hand]
 
 
 @pytest.mark.parametrize(

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
+from tonleiter.core.gear.base import Gear
 from tonleiter.core.plan.candidate import Candidate
 from tonleiter.core.plan.styles import Style
 from tonleiter.core.plan.weights import terms
@@ -34,11 +35,21 @@ def distinct(ranked: Iterable[Candidate], style: Style) -> list[Candidate]:
 
 
 def _only_adds_a_pad(candidate: Candidate, other: Candidate, style: Style) -> bool:
-    """Whether it has a pad where the other has none, is alike otherwise, and betters nothing."""
-    more, less = candidate.topology, other.topology
-    pads = more.count("pad") - less.count("pad")
-    alike = [k for k in more if k != "pad"] == [k for k in less if k != "pad"]
-    return pads > 0 and alike and not _betters(candidate, other, style)
+    """Whether it has a pad where the other has none, is alike otherwise, and betters nothing.
+
+    A trim pot is more than a pad: it is something to turn, where there may be nothing else.
+    """
+    more, less = (sum(_is_fixed(g) for g in c.between) for c in (candidate, other))
+    alike = _without_pads(candidate) == _without_pads(other)
+    return more > less and alike and not _betters(candidate, other, style)
+
+
+def _is_fixed(gear: Gear) -> bool:
+    return gear.is_pad and not gear.by_hand
+
+
+def _without_pads(candidate: Candidate) -> list[str]:
+    return [g.kind_id for g in candidate.between if not _is_fixed(g)]
 
 
 def _betters(candidate: Candidate, other: Candidate, style: Style) -> bool:
