@@ -13,3 +13,12 @@ class RefusedError(Exception):
 
     def __init__(self, message: str) -> None:
         super().__init__(one_line(message))
+
+
+class GoneError(RefusedError, KeyError):
+    """What was asked for by its id is not there, or not any more: a chain, a piece, a person.
+
+    A KeyError for who looks it up, and a refusal for the hand whose question it has outlived.
+    """
+
+    __str__ = Exception.__str__

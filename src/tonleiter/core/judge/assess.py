@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -25,7 +26,14 @@ from tonleiter.core.judge.findings import (
 from tonleiter.core.judge.findings.case import Case
 from tonleiter.core.judge.findings.codes import meaning
 from tonleiter.core.judge.findings.direct_current import CAPACITOR_REVERSED
-from tonleiter.core.judge.findings.model import AMISS, Finding, Fix, Remedy, gravest_first
+from tonleiter.core.judge.findings.model import (
+    AMISS,
+    Finding,
+    Fix,
+    Remedy,
+    gravest_first,
+    kept_to,
+)
 from tonleiter.core.refused import RefusedError
 from tonleiter.core.solve.compiled import CompiledChain, compile_chain
 from tonleiter.core.solve.corners import corners_hz
@@ -109,6 +117,13 @@ def judge(station: Station, compiled: CompiledChain, points: int = POINTS) -> As
     return Assessment(station, solution, voice_levels(solution), rows, gravest_first(found))
 
 
+def change_of(of: Assessment, fix: Fix) -> Callable[[Station], Station]:
+    """The edit of a fix for the chain that was assessed, and for no other."""
+    compiled = of.solution.compiled
+    pieces = (stage.gear for stage in compiled.variant.stages)
+    return kept_to(pieces, compiled.chain.id, compiled.variant.id, fix)
+
+
 def with_fix(before: Assessment, fix: Fix) -> Assessment:
     """The same chain with a fix: at its contacts, where it was judged at them.
 
@@ -142,7 +157,7 @@ def try_fix(
         effort=fix.effort,
         family=fix.family,
         whole=not left,
-        change=fix.apply,
+        change=change_of(before, fix),
         level_elsewhere=_moves_the_level_on(before, after, finding),
         leaves_hum_db=float("-inf") if hum is None else hum - after.rows[-1].speech_dbu,
     )

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from pydantic import ValidationError
 
 from tonleiter.core.circuit.elements import CircuitError
-from tonleiter.core.judge.assess import Assessment, assess, remedies
+from tonleiter.core.judge.assess import Assessment, assess, change_of, remedies
 from tonleiter.core.judge.effect import effect
 from tonleiter.core.judge.findings.codes import Where, meaning
 from tonleiter.core.judge.findings.model import Finding, Fix, Remedy, counting, gravest_first
@@ -115,6 +115,6 @@ def _tried(before: Verdict, finding: Finding, fix: Fix) -> Remedy | None:
         effort=fix.effort,
         family=fix.family,
         whole=True,
-        change=fix.apply,
+        change=change_of(before.assessment, fix),
         leaves_hum_db=float("-inf") if hum is None else hum - after.assessment.rows[-1].speech_dbu,
     )

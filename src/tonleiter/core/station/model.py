@@ -12,6 +12,7 @@ from tonleiter.core.gear.catalogue import AnyGear
 from tonleiter.core.gear.figure import Farads, Millimetres, NoiseDba, Ohms, typical
 from tonleiter.core.gear.voice import Effort
 from tonleiter.core.once import cached_property
+from tonleiter.core.refused import GoneError
 from tonleiter.core.safety.cautions import Hazard
 from tonleiter.core.station.devices import Device, Link, completed, may_be
 from tonleiter.core.station.instruments import INSTRUMENTS, InstrumentId
@@ -91,6 +92,13 @@ Band = Annotated[tuple[float, float], BeforeValidator(_two_frequencies)]
 Speaks = Literal["across-it", "into-it"]
 
 
+class _Shelf(dict[str, Gear]):
+    """Pieces by their ids."""
+
+    def __missing__(self, gear_id: str) -> Gear:
+        raise GoneError(f"there is no piece {quoted(gear_id)}")
+
+
 class Chain(Value):
     """A path from a voice to a radio, for a purpose, with its variants."""
 
@@ -109,12 +117,12 @@ class Chain(Value):
     ghost: Id | None = None
 
     def variant(self, variant_id: str | None = None) -> Variant:
-        """The variant of that id, or the one shown. Raises KeyError."""
+        """The variant of that id, or the one shown. Raises GoneError, a KeyError."""
         wanted = self.shown if variant_id is None else variant_id
         for variant in self.variants:
             if variant.id == wanted:
                 return variant
-        raise KeyError(wanted)
+        raise GoneError(f"the chain {quoted(self.name)} has no variant {quoted(wanted)}")
 
     @property
     def band(self) -> tuple[float, float]:
@@ -146,8 +154,8 @@ class Station(Value):
 
     @cached_property
     def gear_by_id(self) -> dict[str, Gear]:
-        """Gear looked up by id."""
-        return {g.id: g for g in self.gear}
+        """Gear looked up by id. An unknown one raises GoneError, a KeyError."""
+        return _Shelf({g.id: g for g in self.gear})
 
     @cached_property
     def device_by_port(self) -> dict[str, Device]:
@@ -171,18 +179,23 @@ class Station(Value):
         return gear.hazards | (box.hazards if box is not None else frozenset())
 
     def operator(self, operator_id: str) -> Operator:
-        """The operator of that id. Raises KeyError."""
-        return {o.id: o for o in self.operators}[operator_id]
+        """The operator of that id. Raises GoneError, a KeyError."""
+        for operator in self.operators:
+            if operator.id == operator_id:
+                return operator
+        raise GoneError(f"nobody here is {quoted(operator_id)}")
 
     def chain(self, chain_id: str | None = None) -> Chain:
-        """The chain of that id, or the one that is open, or the first. Raises KeyError."""
+        """The chain of that id, or the one that is open, or the first. Raises GoneError."""
         wanted = chain_id or self.open_chain
         if wanted is None and self.chains:
             return self.chains[0]
         for chain in self.chains:
             if chain.id == wanted:
                 return chain
-        raise KeyError(wanted)
+        raise GoneError(
+            "there is no chain" if wanted is None else f"there is no chain {quoted(wanted)}"
+        )
 
     def placed(self, stage: Stage) -> Gear:
         """The stage's gear with the stage's own settings in force."""

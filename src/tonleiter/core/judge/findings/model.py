@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 from typing import Literal
 
 from tonleiter.core.judge.findings.codes import Where, meaning
+from tonleiter.core.refused import GoneError
 from tonleiter.core.station.model import Station
 
 Severity = Literal["stop", "mind", "fine"]
@@ -78,6 +79,24 @@ class Remedy:
     leaves_hum_db: float = float("-inf")
     level_elsewhere: bool = False
     """Whether it mends one level and spoils another one."""
+
+
+def kept_to(
+    pieces: Iterable[str], chain_id: str, variant_id: str, fix: Fix
+) -> Callable[[Station], Station]:
+    """The edit of a fix, of the chain that it was tried on alone: places count from its pieces.
+
+    It raises GoneError where the chain is gone, or has other pieces by now.
+    """
+    known = list(pieces)
+
+    def change(station: Station) -> Station:
+        now = station.chain(chain_id).variant(variant_id)
+        if [stage.gear for stage in now.stages] != known:
+            raise GoneError("the chain has other pieces by now: look at it again")
+        return fix.apply(station)
+
+    return change
 
 
 # remedies of findings, by the finding's key; missing while they are being tried
