@@ -4,10 +4,12 @@ import logging
 import subprocess
 import sys
 import textwrap
+from weakref import WeakSet
 
 import pytest
 
-from tonleiter.app.safety.trouble import Trouble
+from tonleiter.app.safety.garbage import let_go
+from tonleiter.app.safety.trouble import LOG, Trouble
 from tonleiter.core.refused import RefusedError
 
 
@@ -92,3 +94,32 @@ def test_an_exception_in_a_slot_is_logged_and_said_and_the_application_goes_on(t
         assert "Traceback" in log
     else:
         assert "no log is kept" in done.stderr
+
+
+def test_a_slip_holds_nothing_that_it_came_through(qapp, monkeypatch):
+    """A window that was left since would live on in the frames that it was raised in."""
+    monkeypatch.setattr(LOG, "propagate", False)  # the test's own record holds them too
+
+    class Space:
+        pass
+
+    trouble, left = Trouble(), WeakSet()
+
+    def slips():
+        space = Space()
+        left.add(space)
+        raise ValueError("of a space that is shown")
+
+    try:
+        slips()
+    except ValueError as error:
+        trouble.report(error, "a test")
+    assert [str(e) for e in trouble.seen] == ["of a space that is shown"]
+    assert len(left) == 0
+
+
+def test_nor_does_the_interpreter_once_a_station_was_left(monkeypatch):
+    for name in ("last_type", "last_value", "last_traceback"):
+        monkeypatch.setattr(sys, name, object(), raising=False)
+    let_go()
+    assert not any(hasattr(sys, name) for name in ("last_type", "last_value", "last_traceback"))

@@ -89,5 +89,9 @@ def collect_here() -> None:
 
 def let_go() -> None:
     """Something large that may have been kept aside is gone: a station that was left."""
+    # what an exception came through last is kept for somebody at a prompt, and nobody is
+    for name in ("last_exc", "last_type", "last_value", "last_traceback"):
+        if hasattr(sys, name):
+            delattr(sys, name)
     for collector in _COLLECTOR:
         collector.was_left = True

@@ -38,7 +38,7 @@ class Trouble(QObject):
         self._last: dict[str, float] = {}
         self._keepers: list[Callable[[], None]] = []
         self.log_file: Path | None = None
-        # the last ones only: an exception holds on to everything it came through
+        # the last ones only, and each without all that it came through: a window that was left since
         self.seen: deque[BaseException] = deque(maxlen=MOST_SEEN)
 
     def keep_with(self, keeper: Callable[[], None]) -> None:
@@ -62,6 +62,7 @@ class Trouble(QObject):
             self.said.emit(str(error))
             return
         LOG.error("in %s", where or "the application", exc_info=error)
+        error.__traceback__ = None
         for keeper in tuple(self._keepers):
             try:
                 keeper()
