@@ -122,4 +122,4 @@ def test_nor_does_the_interpreter_once_a_station_was_left(monkeypatch):
     for name in ("last_type", "last_value", "last_traceback"):
         monkeypatch.setattr(sys, name, object(), raising=False)
     let_go()
-    assert not any(hasattr(sys, name) for name in ("last_type", "last_value", "last_traceback"))
+    assert (sys.last_type, sys.last_value, sys.last_traceback) == (None, None, None)

@@ -1,4 +1,4 @@
-"""A remedy that has outlived its chain: it is refused in one line, and never done to another one."""
+"""A remedy that has outlived its chain is refused in one line, and never done to another one."""
 
 import pytest
 

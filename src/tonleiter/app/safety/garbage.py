@@ -92,6 +92,6 @@ def let_go() -> None:
     # what an exception came through last is kept for somebody at a prompt, and nobody is
     for name in ("last_exc", "last_type", "last_value", "last_traceback"):
         if hasattr(sys, name):
-            delattr(sys, name)
+            setattr(sys, name, None)
     for collector in _COLLECTOR:
         collector.was_left = True

@@ -38,7 +38,7 @@ class Trouble(QObject):
         self._last: dict[str, float] = {}
         self._keepers: list[Callable[[], None]] = []
         self.log_file: Path | None = None
-        # the last ones only, and each without all that it came through: a window that was left since
+        # the last ones only, each without what it came through: windows that were left since
         self.seen: deque[BaseException] = deque(maxlen=MOST_SEEN)
 
     def keep_with(self, keeper: Callable[[], None]) -> None:
