@@ -3,6 +3,7 @@
 import threading
 
 import pytest
+from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QApplication
 
 from tonleiter.app.derived import Derived, Rest, wait_until
@@ -162,3 +163,22 @@ def test_a_rest_is_settled_once(qapp, jobs):
     assert rest.settle()
     assert not rest.settle()
     assert done == [1]
+
+
+def test_what_begins_in_the_turn_that_ends_a_wait_is_waited_for_as_well(qapp):
+    """Done when somebody looks, and busy again before the loop has ended: no reason to give up."""
+    busy = [False]
+    turns = []
+
+    def done():
+        if not busy[0] and len(turns) < 2:
+            # whoever asks is told that it is done; what was due in that turn begins then
+            turns.append(1)
+            busy[0] = True
+            QTimer.singleShot(30, lambda: busy.__setitem__(0, False))
+            return len(turns) == 2
+        return not busy[0]
+
+    wait_until(done, 5)
+    assert len(turns) == 2
+    assert not busy[0]
