@@ -17,6 +17,7 @@ import time
 from PySide6.QtCore import QObject, QTimer
 
 from tonleiter.app import turns
+from tonleiter.app.safety.trouble import trouble
 
 EVERY_MS = 200
 # what was made since is looked through once there is so much of it
@@ -93,5 +94,6 @@ def let_go() -> None:
     for name in ("last_exc", "last_type", "last_value", "last_traceback"):
         if hasattr(sys, name):
             setattr(sys, name, None)
+    trouble().let_go()
     for collector in _COLLECTOR:
         collector.was_left = True

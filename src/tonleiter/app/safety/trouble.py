@@ -38,7 +38,7 @@ class Trouble(QObject):
         self._last: dict[str, float] = {}
         self._keepers: list[Callable[[], None]] = []
         self.log_file: Path | None = None
-        # the last ones only, each without what it came through: windows that were left since
+        # the last ones only: an exception holds on to everything it came through
         self.seen: deque[BaseException] = deque(maxlen=MOST_SEEN)
 
     def keep_with(self, keeper: Callable[[], None]) -> None:
@@ -49,6 +49,11 @@ class Trouble(QObject):
         """The work that ``keeper`` kept is no longer open."""
         if keeper in self._keepers:
             self._keepers.remove(keeper)
+
+    def let_go(self) -> None:
+        """What slips came through was logged; a window that was left since does not live on in it."""
+        for error in self.seen:
+            error.__traceback__ = None
 
     def report(self, error: BaseException, where: str = "") -> None:
         """Log an exception, keep the work, say it in one line. Raises nothing."""
@@ -62,7 +67,6 @@ class Trouble(QObject):
             self.said.emit(str(error))
             return
         LOG.error("in %s", where or "the application", exc_info=error)
-        error.__traceback__ = None
         for keeper in tuple(self._keepers):
             try:
                 keeper()
