@@ -51,7 +51,7 @@ class Trouble(QObject):
             self._keepers.remove(keeper)
 
     def let_go(self) -> None:
-        """What slips came through was logged; a window that was left since does not live on in it."""
+        """What slips came through was logged: windows that were left do not live on in it."""
         for error in self.seen:
             error.__traceback__ = None
 
