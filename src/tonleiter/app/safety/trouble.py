@@ -90,8 +90,24 @@ def trouble() -> Trouble:
 _crash_log: TextIO | None = None
 
 
+class _Early(logging.Handler):
+    """What was logged before there was a log, to be written into it."""
+
+    def __init__(self) -> None:
+        super().__init__(logging.ERROR)
+        self.records: deque[logging.LogRecord] = deque(maxlen=MOST_SEEN)
+
+    def emit(self, record: logging.LogRecord) -> None:
+        """Keep a record."""
+        self.records.append(record)
+
+
+_EARLY = _Early()
+
+
 def catch_all() -> None:
     """Let no exception end the application."""
+    LOG.addHandler(_EARLY)
     sys.excepthook = _hook
     threading.excepthook = lambda args: _hook(
         args.exc_type, args.exc_value or args.exc_type(), args.exc_traceback
@@ -112,6 +128,9 @@ def keep_a_log() -> None:
         )
         handler.setFormatter(logging.Formatter("%(asctime)s %(levelname)s %(message)s"))
         LOG.addHandler(handler)
+        LOG.removeHandler(_EARLY)
+        while _EARLY.records:
+            handler.handle(_EARLY.records.popleft())
         LOG.setLevel(logging.INFO)
         trouble().log_file = folder / LOG_FILE
         # a fault below Python leaves its stack here
@@ -119,6 +138,10 @@ def keep_a_log() -> None:
         faulthandler.enable(_crash_log)
     except OSError as error:
         print(f"tonleiter: no log is kept: {error.strerror}", file=sys.stderr)
+        # what has no log is said where the program was started
+        LOG.removeHandler(_EARLY)
+        while _EARLY.records:
+            LOG.handle(_EARLY.records.popleft())
 
 
 def _hook(kind: type[BaseException], error: BaseException, _: TracebackType | None) -> None:
