@@ -134,18 +134,19 @@ def with_fix(before: Assessment, fix: Fix) -> Assessment:
     return assess(changed, was.chain.id, was.variant.id, contacts=was.contacts)
 
 
-def try_fix(
-    before: Assessment, finding: Finding, fix: Fix, levels_follow: bool = False
-) -> Remedy | None:
+def try_fix(before: Assessment, finding: Finding, fix: Fix) -> Remedy | None:
     """Apply a fix and compute what it leaves; None where it mends nothing, or adds a stop.
 
-    One that goes a good part of the way is offered too, and says so. ``levels_follow``: a level
-    that is wrong then is set anew.
+    One that goes a good part of the way is offered too, and says so; and so is one at the lips that
+    adds nothing but a level which is wrong then (``levels_anew``).
     """
-    done = _done(before, finding, fix, levels_follow)
+    done = _done(before, fix)
     if done is None:
         return None
     fix, after = done
+    spoils = _spoils(before, after, finding)
+    if spoils and (not finding.at_the_lips or _adds_a_stop(before, after, finding, True)):
+        return None
     left = _left(before, after, finding)
     if left and not _helps(finding, left):
         return None
@@ -158,6 +159,7 @@ def try_fix(
         family=fix.family,
         whole=not left,
         change=change_of(before, fix),
+        levels_anew=spoils,
         level_elsewhere=_moves_the_level_on(before, after, finding),
         leaves_hum_db=float("-inf") if hum is None else hum - after.rows[-1].speech_dbu,
     )
@@ -206,10 +208,11 @@ def _troubles(of: Assessment) -> set[tuple[str, str]]:
 
 def tried(before: Assessment, finding: Finding, fix: Fix) -> Assessment | None:
     """The chain after a fix; None unless the finding goes and no stop comes."""
-    done = _done(before, finding, fix)
-    if done is None or _left(before, done[1], finding):
+    done = _done(before, fix)
+    if done is None:
         return None
-    return done[1]
+    _, after = done
+    return None if _spoils(before, after, finding) or _left(before, after, finding) else after
 
 
 def _left(before: Assessment, after: Assessment, finding: Finding) -> list[Finding]:
@@ -236,10 +239,8 @@ def _too_hot(of: Assessment) -> set[str | None]:
     return {f.stage for f in of.stops() if meaning(f.code).level}
 
 
-def _done(
-    before: Assessment, finding: Finding, fix: Fix, levels_follow: bool = False
-) -> tuple[Fix, Assessment] | None:
-    """A fix, and the chain with it; None where that cannot be, adds a stop, or defeats itself.
+def _done(before: Assessment, fix: Fix) -> tuple[Fix, Assessment] | None:
+    """A fix, and the chain with it; None where that cannot be.
 
     An electrolytic that stands the wrong way round because of it is turned with it.
     """
@@ -249,9 +250,6 @@ def _done(
         if (turned := _turned(before, after, fix)) is not None:
             fix, after = turned, with_fix(before, turned)
     except (ValidationError, RefusedError):
-        return None
-    adds = _adds_a_stop(before, after, finding, levels_follow)
-    if adds or (not levels_follow and _upsets_the_level(before, after, finding)):
         return None
     return fix, after
 
@@ -267,6 +265,11 @@ def _turned(before: Assessment, after: Assessment, fix: Fix) -> Fix | None:
     name = next(row.name for row in after.rows if row.id == wrong[0].stage)
     title = f"{fix.title}; and turn the capacitor of {the(name)}" if was_there else fix.title
     return replace(fix, title=title, apply=lambda station: turn.apply(fix.apply(station)))
+
+
+def _spoils(before: Assessment, after: Assessment, finding: Finding) -> bool:
+    """Whether a fix adds a stop, or defeats itself."""
+    return _adds_a_stop(before, after, finding) or _upsets_the_level(before, after, finding)
 
 
 def _moves_all_levels(before: Assessment, finding: Finding) -> bool:
@@ -325,8 +328,7 @@ def remedies(before: Assessment, finding: Finding) -> tuple[Remedy, ...]:
     levels as they are, one does it all the same, and sets them anew.
     """
     found = [r for fix in finding.fixes if (r := try_fix(before, finding, fix))]
-    if not found and finding.at_the_lips:
-        found = [r for fix in finding.fixes if (r := try_fix(before, finding, fix, True))]
+    found = [r for r in found if not r.levels_anew] or found
     unique = {r.title: r for r in found}.values()
     hums = meaning(finding.code).hum
     known = {f.code for f in before.findings}

@@ -79,6 +79,8 @@ class Remedy:
     leaves_hum_db: float = float("-inf")
     level_elsewhere: bool = False
     """Whether it mends one level and spoils another one."""
+    levels_anew: bool = False
+    """Whether levels behind it are wrong then, and are set anew: only where nothing else helps."""
 
 
 def kept_to(
