@@ -41,6 +41,14 @@ def series_for_loss(
     return series if series >= 1.0 else None
 
 
+def shunt_for_loss(
+    loss_db: float, series_ohm: float, z_source: float, z_load: float
+) -> float | None:
+    """Shunt that gives ``loss_db`` with a given series resistor; None if the load is too low."""
+    lower = (z_source + series_ohm) / (10 ** (loss_db / 20) - 1)
+    return None if lower >= z_load else 1 / (1 / lower - 1 / z_load)
+
+
 def design_l_pad(
     loss_db: float,
     z_source: float,

@@ -120,14 +120,16 @@ def may_leave_out(case: Case, index: int) -> bool:
 
 
 def has_pad(case: Case, upto: int) -> bool:
-    """Whether a pad stands before stage ``upto``, with nothing but leads and passive parts between.
+    """Whether a pad stands before a stage: one in front of another is never the answer."""
+    return pad_there(case, upto) is not None
 
-    A pad in front of another pad is never the answer.
-    """
+
+def pad_there(case: Case, upto: int) -> int | None:
+    """The pad before stage ``upto``, with nothing but leads and passive parts between."""
     for k in range(upto - 1, 0, -1):
         gear = case.rows[k].gear
         if gear.is_pad:
-            return True
+            return k
         if gear.is_box or gear.gain_is_chosen:
-            return False
-    return False
+            return None
+    return None

@@ -8,7 +8,7 @@ from collections.abc import Iterator
 from tonleiter.core.gear.active import AmplifierStage
 from tonleiter.core.gear.figure import typical
 from tonleiter.core.gear.pads import design_l_pad
-from tonleiter.core.judge.findings.adjusting import change_pad, has_pad
+from tonleiter.core.judge.findings.adjusting import change_pad, pad_there
 from tonleiter.core.judge.findings.case import Case, aim_dbu
 from tonleiter.core.judge.findings.model import BUILD, Fix
 from tonleiter.core.judge.findings.parts import LEAST_PAD_DB, l_pad
@@ -83,8 +83,7 @@ def up_and_down(case: Case, index: int, gain_db: float) -> Iterator[Fix]:
 
 def _down_again(case: Case, loss_db: float) -> tuple[Fix | None, str]:
     """The pad before the radio that is there already, made to take more, or a new one."""
-    if has_pad(case, case.last):
-        pad = next(k for k in range(case.last - 1, 0, -1) if case.rows[k].gear.is_pad)
+    if (pad := pad_there(case, case.last)) is not None:
         fix = change_pad(case, pad, -loss_db)
         return fix, "" if fix is None else within(fix.title)
     return insert_pad(case, case.last, loss_db), (

@@ -138,6 +138,16 @@ class Case:
         least_v = needs.needs_v / 2 if needs.dc == "phantom" else DEAD_BELOW_V
         return abs(self.solution.op.volts(capsule.p, capsule.n)) < least_v
 
+    def piece(self, index: int, step: int) -> int:
+        """The stage at ``index``, or the next one in a direction that is no mere lead."""
+        while 0 < index < self.last and self.rows[index].gear.lead:
+            index += step
+        return index
+
+    def behind_source(self) -> int:
+        """The joint behind the source and its leads, by the stage before it."""
+        return self.piece(1, 1) - 1
+
     # --- edits of this variant -------------------------------------------------------------------
 
     def insert(self, station: Station, index: int, gear: Gear) -> Station:

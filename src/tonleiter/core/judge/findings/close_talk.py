@@ -14,6 +14,7 @@ from tonleiter.core.judge.findings.case import Case
 from tonleiter.core.judge.findings.codes import Meaning, declare
 from tonleiter.core.judge.findings.lips import DIRECTIONAL_MM
 from tonleiter.core.judge.findings.model import ADD, CHANGE, MOVE, TURN, Finding, Fix
+from tonleiter.core.judge.findings.parts import series_f
 from tonleiter.core.station import edits
 from tonleiter.core.station.model import Station
 from tonleiter.core.units.levels import signed
@@ -112,7 +113,7 @@ def _thinner(case: Case, less_db: float) -> Iterator[Fix]:
 
     Its corner is that of a high-pass of one resistor, the source and the load together.
     """
-    joint = next(k for k in range(len(case.rows) - 1) if not case.rows[k + 1].gear.lead)
+    joint = case.behind_source()
     z = case.solution.impedances[joint]
     if not math.isfinite(z.load_ohm):
         return
@@ -122,7 +123,7 @@ def _thinner(case: Case, less_db: float) -> Iterator[Fix]:
     most = 0.9 * (f2_hz / f1_hz) ** 2
     times = min(times, most)
     corner_hz = math.sqrt((times - 1.0) / (1 / f1_hz**2 - times / f2_hz**2))
-    farad = nearest(1 / (2 * math.pi * corner_hz * (z.source_ohm + z.load_ohm)), "E6")
+    farad = nearest(series_f(z, corner_hz), "E6")
     value = format_quantity(farad, FARAD)
 
     def apply(station: Station) -> Station:

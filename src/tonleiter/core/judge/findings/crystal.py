@@ -37,11 +37,6 @@ def is_bare(case: Case, index: int) -> bool:
     return rows[0].gear.load_takes == "bass" and all(r.gear.lead for r in rows[1:index])
 
 
-def _joint(case: Case) -> int:
-    """Behind the source and its leads."""
-    return next(k for k in range(len(case.rows) - 1) if not case.rows[k + 1].gear.lead)
-
-
 def less(case: Case, index: int, loss_db: float, z: Impedances) -> Fix | None:
     """One resistor before stage ``index``: so much less arrives, and the crystal is loaded less.
 
@@ -56,7 +51,7 @@ def less(case: Case, index: int, loss_db: float, z: Impedances) -> Fix | None:
 
 def lighter(case: Case, corner_hz: float, limit_hz: float) -> Iterator[Fix]:
     """A crystal wants a megohm or more: one resistor where level is to spare, or a FET stage."""
-    joint = _joint(case)
+    joint = case.behind_source()
     load = case.solution.impedances[joint].load_ohm
     if math.isfinite(load):
         yield from _higher_input(case, joint + 1, load, corner_hz / limit_hz)
@@ -109,7 +104,7 @@ def _in_series(case: Case, index: int, more_ohm: float) -> Fix:
 
 def buffered(case: Case) -> Iterator[Fix]:
     """A follower right behind the crystal; before an input that this is too much for, a pad."""
-    joint = _joint(case)
+    joint = case.behind_source()
     row, z = case.rows[joint + 1], case.solution.impedances[joint]
     if not math.isfinite(z.load_ohm):
         return

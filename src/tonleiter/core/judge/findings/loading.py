@@ -8,6 +8,7 @@ from collections.abc import Iterable, Iterator
 from tonleiter.core.circuit.elements import Capacitor, Inductor
 from tonleiter.core.gear.acoustics import SpokenInto
 from tonleiter.core.gear.figure import typical
+from tonleiter.core.gear.pads import shunt_for_loss
 from tonleiter.core.gear.passives import Transformer
 from tonleiter.core.gear.preamps import OpAmpPreamp
 from tonleiter.core.judge.findings import crystal
@@ -17,7 +18,7 @@ from tonleiter.core.judge.findings.case import Case, aim_dbu
 from tonleiter.core.judge.findings.codes import Meaning, declare
 from tonleiter.core.judge.findings.lips import closer
 from tonleiter.core.judge.findings.model import BUILD, CHANGE, Finding, Fix
-from tonleiter.core.judge.findings.parts import LEAST_PAD_DB, l_pad
+from tonleiter.core.judge.findings.parts import LEAST_PAD_DB, pad_before
 from tonleiter.core.judge.findings.steps import AMPLIFIES_DB, TIGHT_DB
 from tonleiter.core.judge.findings.suggestions import leave_out
 from tonleiter.core.solve.corners import corners_hz
@@ -70,7 +71,7 @@ def load_too_low(case: Case) -> Iterator[Finding]:
         too_much = loss > TOO_MUCH_DB and (missed or strained)
         if not too_much and not joint.is_resistive:
             continue  # a lead's capacitance takes treble, not level only: the rule for leads speaks
-        behind = next(r for r in case.rows[k + 1 :] if not r.gear.lead).name
+        behind = case.rows[case.piece(k + 1, 1)].name
         yield Finding(
             code=LOAD_TOO_LOW if too_much else LOAD_LOW,
             severity="mind" if too_much else "fine",
@@ -147,17 +148,11 @@ def _lighter_pad(case: Case, index: int) -> Iterator[Fix]:
         return
     # its upper leg alone is no less than what drives it, and the lower leg makes the loss
     series = at_least(LIGHT * z.source_ohm, "E12")
-    times = 10 ** ((too_much_db + z.loading_loss_db) / 20)
-    lower_ohm = (z.source_ohm + series) / (times - 1.0)
-    if lower_ohm >= z.load_ohm:
-        return
-    shunt = nearest(1 / (1 / lower_ohm - 1 / z.load_ohm), "E12")
-    title = f"Add a pad of {too_much_db:.0f} dB before {the(last.name)}"
-    yield Fix(
-        f"{title}: {format_quantity(series, OHM)} and {format_quantity(shunt, OHM)}",
-        lambda station: case.insert(station, case.last, l_pad(case, series, shunt)),
-        "a lighter load, and the level is too high anyhow",
-    )
+    shunt = shunt_for_loss(too_much_db + z.loading_loss_db, series, z.source_ohm, z.load_ohm)
+    if shunt is not None:
+        why = "a lighter load, and the level is too high anyhow"
+        values = (series, nearest(shunt, "E12"))
+        yield pad_before(case, case.last, too_much_db, *values, the(last.name), why)
 
 
 def _buffer(case: Case, index: int) -> Fix:

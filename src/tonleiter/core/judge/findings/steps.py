@@ -59,7 +59,7 @@ def quieter(
 
 def _relieved(case: Case, index: int, far_db: float) -> Iterator[Fix]:
     """A stage that the pad relieves of its load swings further: what stands before it goes down."""
-    driver = next((k for k in range(index - 1, 0, -1) if not case.rows[k].gear.lead), 0)
+    driver = case.piece(index - 1, -1)
     row, z = case.rows[driver], case.solution.impedances[index - 1]
     if not row.gear.drives or row.headroom_db is None:
         return

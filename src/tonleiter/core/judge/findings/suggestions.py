@@ -2,30 +2,34 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Callable, Iterator
 from functools import partial
 from typing import Literal
 
-from tonleiter.core.gear.figure import typical
 from tonleiter.core.gear.more_pads import InputDivider
 from tonleiter.core.gear.pad_shapes import design_pad
 from tonleiter.core.gear.pads import design_l_pad
-from tonleiter.core.gear.passives import SeriesCapacitor, Transformer
+from tonleiter.core.gear.passives import Transformer
 from tonleiter.core.judge.findings import crystal
 from tonleiter.core.judge.findings.case import Case
 from tonleiter.core.judge.findings.model import BUILD, REMOVE, Fix
-from tonleiter.core.judge.findings.parts import l_pad, less_by, resistor_before
+from tonleiter.core.judge.findings.parts import (
+    blocker,
+    less_by,
+    pad_before,
+    resistor_before,
+    series_f,
+)
 from tonleiter.core.solve.solution import Impedances
 from tonleiter.core.station.model import Station
 from tonleiter.core.units.preferred import at_least, nearest
-from tonleiter.core.units.quantity import FARAD, OHM, format_quantity, format_short
+from tonleiter.core.units.quantity import FARAD, format_quantity, format_short
 from tonleiter.core.words import the, the_all
 
 
 def blocking_value_f(z: Impedances, corner_hz: float) -> float:
     """Preferred capacitance with a corner at or below ``corner_hz`` at a joint."""
-    return at_least(1 / (2 * math.pi * corner_hz * (z.source_ohm + z.load_ohm)), "E6")
+    return at_least(series_f(z, corner_hz), "E6")
 
 
 def blocking_capacitor(
@@ -36,16 +40,10 @@ def blocking_capacitor(
     value = format_quantity(farad, FARAD)
 
     def apply(station: Station) -> Station:
-        gear = SeriesCapacitor(
-            id=case.fresh_id("blocking-capacitor"),
-            name=f"blocking capacitor {value}",
-            capacitance_f=typical(farad),
-            plus_side=plus_side,
-        )
-        return case.insert(station, joint + 1, gear)
+        return case.insert(station, joint + 1, blocker(case, farad, plus_side))
 
-    towards = _next_box(case, joint, 1 if plus_side == "output" else -1)
-    return Fix(f"Add {value}, plus side to {the(towards)}", apply, why)
+    towards = case.piece(joint + 1, 1) if plus_side == "output" else case.piece(joint, -1)
+    return Fix(f"Add {value}, plus side to {the(case.rows[towards].name)}", apply, why)
 
 
 def isolating_transformer(case: Case, index: int, why: str) -> Fix:
@@ -68,13 +66,7 @@ def isolated(case: Case, index: int, biased: bool, **core: float) -> Callable[[S
         )
         station = case.insert(station, index, gear)
         if biased:
-            capacitor = SeriesCapacitor(
-                id=case.fresh_id("blocking-capacitor"),
-                name=f"blocking capacitor {format_quantity(farad, FARAD)}",
-                capacitance_f=typical(farad),
-                plus_side="output",
-            )
-            station = case.insert(station, index + 1, capacitor)
+            station = case.insert(station, index + 1, blocker(case, farad, "output"))
         return station
 
     return apply
@@ -97,14 +89,6 @@ def leave_out(case: Case, *indices: int, why: str = "", effort: int = REMOVE) ->
     return Fix(f"Leave {names} out", apply, why, effort)
 
 
-def _next_box(case: Case, joint: int, step: int) -> str:
-    """Name of the next piece in a direction that is no mere lead."""
-    k = joint + 1 if step > 0 else joint
-    while 0 < k < case.last and case.rows[k].gear.lead:
-        k += step
-    return case.rows[k].name
-
-
 def insert_pad(case: Case, index: int, loss_db: float, before: str = "it") -> Fix | None:
     """A pad before stage ``index`` that takes ``loss_db`` off: two resistors, or one for a crystal.
 
@@ -120,12 +104,7 @@ def insert_pad(case: Case, index: int, loss_db: float, before: str = "it") -> Fi
         return _one_resistor(case, index, loss_db)
     best = designs[0]
 
-    def apply(station: Station) -> Station:
-        return case.insert(station, index, l_pad(case, best.series_ohm, best.shunt_ohm))
-
-    series = format_quantity(best.series_ohm, OHM)
-    shunt = format_quantity(best.shunt_ohm, OHM)
-    return Fix(f"Add a pad of {loss_db:.0f} dB before {before}: {series} and {shunt}", apply)
+    return pad_before(case, index, loss_db, best.series_ohm, best.shunt_ohm, before)
 
 
 def _one_resistor(case: Case, index: int, loss_db: float) -> Fix | None:
