@@ -6,7 +6,7 @@ from tests.conftest import gear, station_of
 from tests.core.judge.test_practice import DYNAMIC, MIXER, SET
 from tonleiter.core.judge.verdict import verdict_of
 from tonleiter.core.refused import GoneError, RefusedError
-from tonleiter.core.station import edits
+from tonleiter.core.station import boxes, edits
 
 PAD = gear("l-pad", "pad", series_ohm=1000, shunt_ohm=1000)
 
@@ -53,6 +53,7 @@ def test_it_is_refused_where_its_places_mean_something_else(tried, change):
         (lambda s: s.chain("c").variant("w"), "the chain “chain” has no variant “w”"),
         (lambda s: s.operator("somebody"), "nobody here is “somebody”"),
         (lambda s: s.gear_by_id["thing"], "there is no piece “thing”"),
+        (lambda s: boxes.change_device(s, "crate", power_w=5), "there is no box “crate”"),
     ],
 )
 def test_what_is_not_there_is_named_and_is_still_a_key_that_is_missing(tried, look, words):

@@ -101,6 +101,12 @@ class _Early(logging.Handler):
         """Keep a record."""
         self.records.append(record)
 
+    def hand_over(self) -> None:
+        """Whoever logs from now on has it; where nobody does it is said on the way out."""
+        LOG.removeHandler(self)
+        while self.records:
+            LOG.handle(self.records.popleft())
+
 
 _EARLY = _Early()
 
@@ -128,9 +134,6 @@ def keep_a_log() -> None:
         )
         handler.setFormatter(logging.Formatter("%(asctime)s %(levelname)s %(message)s"))
         LOG.addHandler(handler)
-        LOG.removeHandler(_EARLY)
-        while _EARLY.records:
-            handler.handle(_EARLY.records.popleft())
         LOG.setLevel(logging.INFO)
         trouble().log_file = folder / LOG_FILE
         # a fault below Python leaves its stack here
@@ -138,10 +141,7 @@ def keep_a_log() -> None:
         faulthandler.enable(_crash_log)
     except OSError as error:
         print(f"tonleiter: no log is kept: {error.strerror}", file=sys.stderr)
-        # what has no log is said where the program was started
-        LOG.removeHandler(_EARLY)
-        while _EARLY.records:
-            LOG.handle(_EARLY.records.popleft())
+    _EARLY.hand_over()
 
 
 def _hook(kind: type[BaseException], error: BaseException, _: TracebackType | None) -> None:

@@ -99,6 +99,13 @@ class _Shelf(dict[str, Gear]):
         raise GoneError(f"there is no piece {quoted(gear_id)}")
 
 
+class _Boxes(dict[str, Device]):
+    """Boxes by their ids."""
+
+    def __missing__(self, device_id: str) -> Device:
+        raise GoneError(f"there is no box {quoted(device_id)}")
+
+
 class Chain(Value):
     """A path from a voice to a radio, for a purpose, with its variants."""
 
@@ -155,7 +162,7 @@ class Station(Value):
     @cached_property
     def gear_by_id(self) -> dict[str, Gear]:
         """Gear looked up by id. An unknown one raises GoneError, a KeyError."""
-        return _Shelf({g.id: g for g in self.gear})
+        return _Shelf((g.id, g) for g in self.gear)
 
     @cached_property
     def device_by_port(self) -> dict[str, Device]:
@@ -164,8 +171,8 @@ class Station(Value):
 
     @cached_property
     def device_by_id(self) -> dict[str, Device]:
-        """Boxes looked up by id."""
-        return {device.id: device for device in self.devices}
+        """Boxes looked up by id. An unknown one raises GoneError, a KeyError."""
+        return _Boxes((device.id, device) for device in self.devices)
 
     @cached_property
     def devices_at_leads(self) -> tuple[Device, ...]:
