@@ -268,3 +268,13 @@ def test_a_microphone_that_is_made_with_little_bass_is_told_so_and_nobody_opens_
     if severity == "fine":
         assert bass.says.startswith("The desk is made with little bass: from ")
         assert remedies(before, bass) == ()
+
+
+def test_a_load_is_not_lightened_by_a_pad_of_milliohms():
+    """Far too hot behind two amplifiers: 98 dB would take 15 milliohm; an amplifier goes first."""
+    deck = gear("line-source", "deck", full_scale_dbu=16, below_full_db=-6)
+    kit = gear("opamp-preamp", "kit")
+    before = assess(station_of(deck, kit, TRIODE, gear("microphone-socket", "mill")))
+    loaded = find(before, "load-too-low")
+    assert not [f.title for f in loaded.fixes if f.title.startswith("Add a pad of ")]
+    assert loaded.evidence["loss_db"] > 7

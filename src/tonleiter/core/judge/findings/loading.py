@@ -8,7 +8,7 @@ from collections.abc import Iterable, Iterator
 from tonleiter.core.circuit.elements import Capacitor, Inductor
 from tonleiter.core.gear.acoustics import SpokenInto
 from tonleiter.core.gear.figure import typical
-from tonleiter.core.gear.pads import shunt_for_loss
+from tonleiter.core.gear.pads import LEAST_SHUNT_OHM, shunt_for_loss
 from tonleiter.core.gear.passives import Transformer
 from tonleiter.core.gear.preamps import OpAmpPreamp
 from tonleiter.core.judge.findings import crystal
@@ -149,7 +149,7 @@ def _lighter_pad(case: Case, index: int) -> Iterator[Fix]:
     # its upper leg alone is no less than what drives it, and the lower leg makes the loss
     series = at_least(LIGHT * z.source_ohm, "E12")
     shunt = shunt_for_loss(too_much_db + z.loading_loss_db, series, z.source_ohm, z.load_ohm)
-    if shunt is not None:
+    if shunt is not None and shunt >= LEAST_SHUNT_OHM:
         why = "a lighter load, and the level is too high anyhow"
         values = (series, nearest(shunt, "E12"))
         yield pad_before(case, case.last, too_much_db, *values, the(last.name), why)
