@@ -149,10 +149,9 @@ def _lighter_pad(case: Case, index: int) -> Iterator[Fix]:
     # its upper leg alone is no less than what drives it, and the lower leg makes the loss
     series = at_least(LIGHT * z.source_ohm, "E12")
     shunt = shunt_for_loss(too_much_db + z.loading_loss_db, series, z.source_ohm, z.load_ohm)
-    if shunt is not None and shunt >= LEAST_SHUNT_OHM:
+    if shunt is not None and (shunt := nearest(shunt, "E12")) >= LEAST_SHUNT_OHM:
         why = "a lighter load, and the level is too high anyhow"
-        values = (series, nearest(shunt, "E12"))
-        yield pad_before(case, case.last, too_much_db, *values, the(last.name), why)
+        yield pad_before(case, case.last, too_much_db, series, shunt, the(last.name), why)
 
 
 def _buffer(case: Case, index: int) -> Fix:
