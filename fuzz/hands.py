@@ -346,9 +346,11 @@ class _Round:
                 return f"key {key.name}"
             case _:
                 name = rng.choice(
-                    ("undo", "redo", "save", "toggle_theme", "toggle_manual", "space")
+                    ("undo", "redo", "save_behind", "toggle_theme", "toggle_manual", "space")
                 )
-                whose = {"save": window.filing, "toggle_manual": window.over}.get(name, window)
+                whose = {"save_behind": window.filing, "toggle_manual": window.over}.get(
+                    name, window
+                )
                 do = getattr(whose, name, None)
                 if name == "space":
                     name = rng.choice([entry.name for entry in SPACES])

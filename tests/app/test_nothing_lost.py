@@ -178,6 +178,7 @@ def test_what_is_typed_is_taken_over_before_saving(window, demo_folder):
     entry = space.inspector.entry("series_ohm")
     type_over(entry, "4k3")
     QTest.keyClick(entry, Qt.Key.Key_S, CTRL)
+    window.document.finish_writing()
     assert window.document.is_saved
     assert read_station(demo_folder).station == window.document.station
     assert space.model.assessment.rows[3].gear.series_ohm.value == 4300
@@ -190,6 +191,7 @@ def test_a_note_typed_and_saved_is_on_disk(window, demo_folder):
     gear.editor.notes.setFocus()
     QTest.keyClicks(gear.editor.notes, "from the junk box")
     QTest.keyClick(gear.editor.notes, Qt.Key.Key_S, CTRL)
+    window.document.finish_writing()
     assert "from the junk box" in (demo_folder / "station.json").read_text("utf-8")
 
 
@@ -201,6 +203,7 @@ def test_a_list_typed_in_the_drawer_is_saved_too(window, demo_folder):
     entry.setFocus()
     QTest.keyClicks(entry, "47 1k")
     QTest.keyClick(entry, Qt.Key.Key_S, CTRL)
+    window.document.finish_writing()
     assert read_station(demo_folder).station.drawer.ohms() == [47, 1000]
 
 

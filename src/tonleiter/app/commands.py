@@ -48,7 +48,7 @@ def commands_of(window: MainWindow) -> tuple[Command, ...]:
         Command("open", "Open", "Ctrl+O", lambda: window.filing.ask_open(), True, True),
         Command("look", "Look at a station", "Ctrl+Shift+O", lambda: window.filing.ask_look(),
                 always=True),
-        Command("save", "Save", "Ctrl+S", lambda: window.filing.save(), on_rail=True),
+        Command("save", "Save", "Ctrl+S", lambda: window.filing.save_behind(), on_rail=True),
         Command("save-as", "Save in another folder", "Ctrl+Shift+S",
                 lambda: window.filing.ask_save_as()),
         Command("give", "A copy to give away", "Ctrl+Shift+G", lambda: window.filing.ask_give()),

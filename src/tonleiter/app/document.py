@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import contextlib
 from collections.abc import Callable
+from concurrent.futures import Future
 from dataclasses import replace
+from functools import partial
 from pathlib import Path
 
 from pydantic import ValidationError
@@ -14,6 +16,7 @@ from tonleiter.app import turns
 from tonleiter.app.drafts import Drafts
 from tonleiter.app.held import Lock
 from tonleiter.app.safety.trouble import LOG
+from tonleiter.app.writing import Writing
 from tonleiter.core.log.carry import carry_log
 from tonleiter.core.log.photos import carry_photos
 from tonleiter.core.refused import RefusedError
@@ -83,6 +86,7 @@ class Document(QObject):
         self._seen_outside: str | None = opened.fingerprint
         self.history = History.start(opened.station, opened.records)
         self._kept = self._given_up = False
+        self._writing, self.is_saving = Writing(), False
         self._keep_soon, self._keep_at_last = QTimer(self), QTimer(self)
         for timer, after in (
             (self._keep_soon, KEEP_AFTER_MS),
@@ -90,7 +94,7 @@ class Document(QObject):
         ):
             timer.setSingleShot(True)
             timer.setInterval(after)
-            timer.timeout.connect(self.keep)
+            timer.timeout.connect(self._keep_behind)
         self._watcher = QFileSystemWatcher(self)
         self._watcher.fileChanged.connect(self.look_outside)
         self._watcher.directoryChanged.connect(self.look_outside)
@@ -213,25 +217,36 @@ class Document(QObject):
 
     def keep(self) -> None:
         """Keep unsaved work beside the station; sweep it where nothing is unsaved any more."""
+        self._keep_behind()
+        self._writing.finish()
+
+    def _keep_behind(self) -> None:
+        """Keep it while the hand goes on."""
         self._keep_soon.stop()
         self._keep_at_last.stop()
         if self.is_saved:
             self.sweep()
             return
+        self._kept = True
+        write = partial(write_autosave, self.station, self.folder, self.records)
+        self._writing.begin(write, self._is_kept)
+
+    def _is_kept(self, written: Future[Path]) -> None:
         try:
-            write_autosave(self.station, self.folder, self.records)
-            self._kept = True
+            written.result()
         except OSError as error:
             LOG.warning("no autosave for %s: %s", self.folder, error)
 
     def sweep(self) -> None:
         """What was kept is saved, or was given up."""
+        self._writing.finish()
         if self._kept:
             sweep_own(self.folder)
             self._kept = False
 
     def close(self) -> None:
         """Saved or given up: nothing is kept, nothing watched any more."""
+        self._writing.close()
         self._keep_soon.stop()
         self._keep_at_last.stop()
         self._look.stop()
@@ -253,6 +268,10 @@ class Document(QObject):
         self._take(self.history.push(kept.station, "edits that were not saved", None, kept.records))
         self.keep()
         self.drop_autosave(kept)
+
+    def finish_writing(self) -> None:
+        """Wait for what is written behind the window."""
+        self._writing.finish()
 
     @staticmethod
     def drop_autosave(kept: Autosave) -> None:
@@ -282,14 +301,13 @@ class Document(QObject):
         A folder that was renamed meanwhile is followed. Raises FileError; the document then stays
         as it is, unsaved.
         """
+        self._writing.finish()
         if self.looks_only and (folder is None or self._is_here(folder)):
             raise FileError(LOOKED_AT)
         target = self._where() if folder is None else folder
         if not self.placed and not is_unplaced(target):
             self._name_after(target)
-        known = self._known.get(self._resolved(target))
-        older = self._opened.older if target == self._opened.folder else None
-        opened = save_station(self.station, target, known, older, self.records)
+        opened = self._writer(target)()
         self.left_behind = ()
         if target != self.folder:
             self.left_behind = carry(self.records.recordings, self.folder, target)
@@ -300,16 +318,54 @@ class Document(QObject):
             self.sweep()
             self._move_lock(target)
         left, self.folder = self.folder, target
-        self._saved = (opened.station, opened.records)
         if is_unplaced(left) and target != left and not self.left_behind:
             with contextlib.suppress(FileError):
                 give_up(left, whole=True)
-        self._known[self._resolved(target)] = self._seen_outside = opened.fingerprint
+        self._is_saved_as(opened)
+        return opened.kept
+
+    def save_behind(self, then: Callable[[tuple[Path, ...] | FileError], None]) -> None:
+        """Save here while the hand goes on; edits meanwhile are not in it.
+
+        ``then`` is given what ``save`` would return, or raise. Raises FileError where nothing may
+        be written.
+        """
+        self._writing.finish()
+        if not self.placed or self.looks_only or self._where() != self.folder:
+            then(self.save())
+            return
+        self.is_saving = True
+        self._writing.begin(self._writer(self.folder), partial(self._is_written, then))
+
+    def _is_written(
+        self,
+        then: Callable[[tuple[Path, ...] | FileError], None],
+        written: Future[Opened],
+    ) -> None:
+        self.is_saving = False
+        try:
+            opened = written.result()
+        except FileError as error:
+            then(error)
+            return
+        self.left_behind = ()
+        self._is_saved_as(opened)
+        then(opened.kept)
+
+    def _writer(self, target: Path) -> Callable[[], Opened]:
+        """What writes station and records as they are now, and replaces nothing unseen."""
+        known = self._known.get(self._resolved(target))
+        older = self._opened.older if target == self._opened.folder else None
+        return partial(save_station, self.station, target, known, older, self.records)
+
+    def _is_saved_as(self, opened: Opened) -> None:
+        """Station and records lie in the folder, as they were when that was begun."""
+        self._saved = (opened.station, opened.records)
+        self._known[self._resolved(self.folder)] = self._seen_outside = opened.fingerprint
         self._opened = replace(opened, backup=self._opened.backup)
-        self.keep()
+        self._keep_behind()
         self.watch()
         self.saved_changed.emit()
-        return opened.kept
 
     def _name_after(self, target: Path) -> None:
         """A station that nobody titled is titled by its first place."""
@@ -357,6 +413,8 @@ class Document(QObject):
 
     def look_outside(self) -> None:
         """See whether the file is still the one that was read or written last; tell if not."""
+        if self.is_saving:
+            return
         identity = self._opened.identity
         if identity is not None:
             found = moved_to(self.folder, identity)
@@ -379,6 +437,7 @@ class Document(QObject):
 
     def take_theirs(self) -> None:
         """Take over what somebody else saved, as one step that can be undone. Raises FileError."""
+        self._writing.finish()
         opened = read_station(self.folder)
         self._opened = replace(opened, folder=self.folder)
         self._known[self._resolved(self.folder)] = self._seen_outside = opened.fingerprint

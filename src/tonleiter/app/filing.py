@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 
-from PySide6.QtCore import QObject, QStandardPaths
+from PySide6.QtCore import QObject, QStandardPaths, QTimer
 from PySide6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
 from tonleiter.app.document import Document
@@ -24,6 +25,8 @@ from tonleiter.core.station.unplaced import put_unplaced
 
 # a copy to give away: a zip file like any other, told apart by the desktop
 COPY = ".station.zip"
+# a save that takes longer than this is spoken of while it lasts
+SAYS_AFTER_MS = 500
 
 
 def documents() -> Path:
@@ -46,6 +49,10 @@ class Filing(QObject):
         super().__init__(window)
         self._window, self._notice = window, notice
         self._document, self._put = document, swap
+        self._takes_long = QTimer(self)
+        self._takes_long.setSingleShot(True)
+        self._takes_long.setInterval(SAYS_AFTER_MS)
+        self._takes_long.timeout.connect(self._say_it_takes_long)
 
     @property
     def document(self) -> Document:
@@ -58,6 +65,30 @@ class Filing(QObject):
         """Save where the station lies; says so, or why not."""
         return self._save_to(None)
 
+    def save_behind(self) -> None:
+        """Save where the station lies while the hand goes on; told once it is done."""
+        take_over_all(self._window)
+        document = self.document
+        if not document.placed:
+            self.ask_save_as()
+            return
+        self._takes_long.start()
+        try:
+            document.save_behind(partial(self._came_of_it, document))
+        except RefusedError as error:
+            self._came_of_it(document, error)
+
+    def _say_it_takes_long(self) -> None:
+        document = self._document()
+        if document is not None and document.is_saving:
+            self._notice.say("Saving …")
+
+    def _came_of_it(self, document: Document, came: tuple[Path, ...] | RefusedError) -> None:
+        if isinstance(came, RefusedError):
+            self._notice.say(str(came), bad=True)
+        else:
+            self._tell(document, came)
+
     def _save_to(self, folder: Path | None) -> bool:
         take_over_all(self._window)
         document = self.document
@@ -68,22 +99,26 @@ class Filing(QObject):
         except RefusedError as error:
             self._notice.say(str(error), bad=True)
             return False
+        self._tell(document, kept)
+        return True
+
+    def _tell(self, document: Document, kept: tuple[Path, ...]) -> None:
+        """It is saved: where, and what is not in it."""
         keep_recent(document.folder, document.station.title)
-        pending = self.document.drafts.words
+        pending = document.drafts.words
         if pending:
             self._notice.say(f"Saved, but for what is still typed in {pending}", bad=True)
-        elif left := self.document.left_behind:
+        elif left := document.left_behind:
             names = ", ".join(left[:3])
             said = f"Saved, but recordings could not be copied there: {names}"
             self._notice.say(said, bad=True)
         elif kept:
             self._notice.say(
-                f"Saved in {self.document.folder}. What lay there from somebody else is kept as"
+                f"Saved in {document.folder}. What lay there from somebody else is kept as"
                 f" {' and '.join(one.name for one in kept)}."
             )
         else:
-            self._notice.say(f"Saved in {self.document.folder}", fades=True)
-        return True
+            self._notice.say(f"Saved in {document.folder}", fades=True)
 
     def ask_save_as(self) -> bool:
         """Ask for another folder and save there; whether that was done."""
@@ -226,6 +261,7 @@ class Filing(QObject):
         if self._document() is None:
             return True
         take_over_all(self._window)
+        self.document.finish_writing()
         pending = self.document.drafts.words
         if pending and not self._may_leave_typed(pending):
             return False
