@@ -25,6 +25,7 @@ def run(capsys, *arguments):
     return code, out.out, out.err
 
 
+@pytest.mark.long
 def test_levels_table(capsys, demo_folder):
     code, out, _ = run(capsys, "levels", demo_folder)
     assert code == 0
@@ -135,6 +136,7 @@ def test_a_station_without_chains(capsys, demo_data, demo_folder):
     assert "no chain yet" in refused(capsys, "levels", demo_folder)
 
 
+@pytest.mark.long
 def test_without_a_window_qt_is_never_loaded(demo_folder):
     code = (
         "import sys; from tonleiter.cli import main;"
@@ -148,6 +150,7 @@ def test_without_a_window_qt_is_never_loaded(demo_folder):
 # --- match and plan -------------------------------------------------------------------------------
 
 
+@pytest.mark.long
 def test_match_prints_answers_and_json(capsys, demo_folder):
     assert (
         main(["match", str(demo_folder), "--purpose", "fm-voice", "--operator", "high-voice"]) == 0

@@ -32,7 +32,7 @@ from tonleiter.core.sound.voices import voice
         (texts, 400),
         (walk, 10),
         (ways, 8),
-        (whys, 8),
+        pytest.param(whys, 8, marks=pytest.mark.long),
         (kills, 8),
         (disk, 10),
     ],

@@ -166,6 +166,7 @@ def test_a_chain_with_a_voice_has_no_computer_beside_it(page):
     assert not isinstance(page.model.scene, LoopScene)
 
 
+@pytest.mark.long
 def test_a_typed_in_station_from_a_lead_that_lies_there(open_window, tmp_path, deaf):
     folder = tmp_path / "typed.station"
     save_station(looped("packet", socket={"kind": "microphone-socket", "wants_dbu": -30,

@@ -19,6 +19,7 @@ def started(tmp_path, **env):
 
 
 @pytest.mark.parametrize("env", [{}, {"DISPLAY": ":4711"}, {"QT_QPA_PLATFORM": "xcb"}])
+@pytest.mark.table(keep=3)
 def test_no_screen_is_said_in_one_line(tmp_path, env):
     done = started(tmp_path, **env)
     assert done.returncode == 2

@@ -21,6 +21,7 @@ def waits_for(window, words):
     return False
 
 
+@pytest.mark.long
 def test_a_station_with_a_stop_says_what_to_mend_first_and_leads_there(
     greeted, open_window, demo_folder
 ):

@@ -144,6 +144,7 @@ def ink_of(widget):
 
 
 @pytest.mark.parametrize(("theme", "scale"), [("light", 1.0), ("dark", 1.5)])
+@pytest.mark.long
 def test_every_stage_paints_in_both_themes_and_large(space, model, look, theme, scale):
     look.set_theme(theme)
     look.set_scale(scale)

@@ -59,6 +59,7 @@ def read(page, kind, typed, stage=None):
     return settle(page)
 
 
+@pytest.mark.long
 def test_a_reading_narrows_the_answer_and_is_kept(page, open_window):
     before = page.learning.learned.before
     read(page, "knob", "45")

@@ -104,6 +104,7 @@ def test_one_more_is_put_beside_two_and_a_seventh_is_refused_in_words(many, five
     assert "3 files: there is room for 0" in " ".join(words(many.window()))
 
 
+@pytest.mark.long
 def test_one_alone_or_none_has_nothing_beside_it(space, five):
     more = space.beside.one_more
     assert not more.isVisibleTo(space)
@@ -162,6 +163,7 @@ def test_a_slate_is_said_first_heard_and_never_measured(space, inputs, ear, wind
     assert level == pytest.approx(taken.measures.level.value, abs=0.05)
 
 
+@pytest.mark.long
 def test_where_a_slate_ends_is_pressed_while_it_plays(space, five, ear, window):
     drop(space, five[0])
     whole = space.model.slots.at("A").sound.seconds

@@ -203,6 +203,7 @@ def test_one_alone_is_measured_by_the_list(space, files, monkeypatch):
     assert "What it measures" in words(space.panel)
 
 
+@pytest.mark.long
 def test_a_long_one_says_how_far_it_is_and_is_left(space, tmp_path):
     long = tmp_path / "long.wav"
     with soundfile.SoundFile(long, "w", RATE, 1, "PCM_16") as out:
@@ -414,6 +415,7 @@ def test_who_stands_too_far_off_is_asked_nearer_and_it_is_set_with_the_tone(
     assert window.document.station.chain().distance_mm.value == 100
 
 
+@pytest.mark.long
 def test_tone_is_advised_heard_set_and_undone(open_window, demo_folder, ear, monkeypatch):
     monkeypatch.setattr(advice, "SENT_S", 2.5)
     monkeypatch.setattr(advice, "ROUNDS", 1)
@@ -583,6 +585,7 @@ def test_another_station_ends_a_recording_and_what_plays(space, inputs, ear, win
     assert ear.stopped >= stopped
 
 
+@pytest.mark.long
 def test_what_was_recorded_and_not_kept_lies_there_and_is_kept_later(
     space, inputs, window, open_window
 ):
@@ -657,6 +660,7 @@ def test_saved_elsewhere_recordings_are_carried_along(both, window, tmp_path):
     assert window.document.left_behind == ()
 
 
+@pytest.mark.long
 def test_what_a_simulated_chain_promised_is_what_its_recording_shows(open_window, demo_folder, ear):
     save_station(mended_demo(), demo_folder)
     window = open_window(demo_folder)

@@ -287,6 +287,7 @@ def test_a_photo_turned_or_far_too_large_is_shown_or_said(space, window, tmp_pat
     assert any("is gone" in w for w in words(space.inspector))
 
 
+@pytest.mark.long
 def test_a_pipe_or_a_folder_is_no_photo(space, window, tmp_path):
     say(space, "clear")
     pipe = tmp_path / "pipe.jpg"

@@ -251,6 +251,7 @@ def test_a_sealed_one_stays_and_another_may_be_taken_out(space):
     assert [e.says() for e in space.model.entries] == ["clear"]
 
 
+@pytest.mark.long
 def test_knobs_are_turned_back_to_the_card_of_the_day_when_it_was_good(open_window, demo_folder):
     save_station(mended_demo(), demo_folder)
     window = open_window(demo_folder)
@@ -441,6 +442,7 @@ def test_the_log_goes_along_into_another_folder(space, window, tmp_path):
     assert [e.says() for e in LogStore(tmp_path / "other.station").entries()] == ["clear", "hum"]
 
 
+@pytest.mark.long
 def test_what_next_is_of_the_whole_station_whatever_is_looked_at(space):
     """Two microphones with a report that nothing answers: a filter hides neither from the list."""
     history(space, entry(9, said=("hum",), microphone="handset"), entry(5, said=("thin",)))

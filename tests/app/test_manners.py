@@ -218,6 +218,7 @@ def canvases(space):
 
 
 @pytest.mark.parametrize("name", [entry.name for entry in SPACES])
+@pytest.mark.table(keep=4)
 def test_every_picture_says_what_it_shows(window, name, monkeypatch):
     """By the toolkit's own interface for screen readers: a name, and words of what is seen."""
     few_draws(monkeypatch)
@@ -234,6 +235,7 @@ def test_every_picture_says_what_it_shows(window, name, monkeypatch):
         assert len(words) >= 3 or len(said) > 20, f"{type(canvas).__name__} “{said}”: no words"
 
 
+@pytest.mark.long
 def test_the_ladder_is_walked_by_keys_and_each_stage_is_said(window, space):
     """Arrow by arrow; what is said is of the stage that is chosen."""
     space.view.setFocus()

@@ -36,7 +36,7 @@ def shown(window, name):
     return space
 
 
-@pytest.mark.table(keep=3)
+@pytest.mark.table(keep=6)
 @pytest.mark.parametrize("what", list(STOPPED))
 def test_a_stop_leads_in_every_space(open_window, tmp_path, what):
     of, code = STOPPED[what]
@@ -78,6 +78,7 @@ def test_the_ghost_follows_who_speaks(window):
     assert space.model.ghost.rows[-1].speech_dbu == pytest.approx(before + 12, abs=0.1)
 
 
+@pytest.mark.long
 def test_a_new_station_has_no_badge_of_the_one_before(window):
     for name in ("wire", "prove", "set"):
         shown(window, name)

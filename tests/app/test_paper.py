@@ -34,6 +34,7 @@ def drawn_pieces():
 
 
 @pytest.mark.parametrize("scale", [1.0, 1.5])
+@pytest.mark.long
 def test_no_words_stand_on_words_or_on_a_line(look, scale):
     unit, wrong = UNIT_PX * scale, []
     for name, piece in drawn_pieces().items():

@@ -113,6 +113,7 @@ def test_a_report_is_shown_with_what_was_measured(window, tmp_path, previews):
 
 
 @pytest.mark.parametrize("name", ["ladder", "wire", "set"])
+@pytest.mark.long
 def test_ctrl_p_shows_what_is_printed_of_a_space(carded, window, qtbot, previews, name):
     window.activateWindow()
     qtbot.waitUntil(window.isActiveWindow)

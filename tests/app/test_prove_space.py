@@ -121,6 +121,7 @@ def test_nothing_typed_takes_a_reading_away(prove):
     assert prove.model.typed() == {}
 
 
+@pytest.mark.long
 def test_a_hidden_fault_is_found_reading_by_reading(prove, qtbot):
     """Only the reading that is asked for is taken, each time."""
     prove.model.hide(prove.model.proof.fault("R2-open"))
@@ -304,6 +305,7 @@ def test_the_drawing_has_a_letter_at_every_point(prove):
     prove.drawing.repaint()
 
 
+@pytest.mark.long
 def test_the_demo_is_proven_part_by_part(open_window, demo_folder):
     window = open_window(demo_folder)
     window.go_to("prove")

@@ -110,6 +110,7 @@ def test_of_a_silent_chain_no_corners_are_said_and_nothing_is_read(open_window, 
     assert not ladder.response.grab().isNull()
 
 
+@pytest.mark.long
 def test_a_spectrum_of_recordings_is_read_against_average_speech(window, tmp_path):
     for name, pitch in (("one.wav", "deep"), ("two.wav", "high")):
         (tmp_path / name).write_bytes(wav_bytes(few_words(pitch).times(0.1)))

@@ -65,12 +65,14 @@ def test_without_a_server_one_line_says_so():
     assert made["outputs"] == []
 
 
+@pytest.mark.long
 def test_a_plug_and_a_moved_default_are_told_without_being_asked_for(server):
     seen = result("watched", server)["seen"]
     plugged = next(k for k, what in enumerate(seen) if what.startswith("True"))
     assert plugged < seen.index("True Radio_Codec")
 
 
+@pytest.mark.long
 def test_a_loop_is_measured_to_a_tenth_of_a_decibel(server):
     def check(made):
         # a busy machine may refuse to say; what it refuses for is then that

@@ -132,6 +132,7 @@ def test_match_and_set_reckon_with_it_and_a_card_is_of_the_chain_as_written(wind
     assert "changed" not in set_.model.state_of(card)
 
 
+@pytest.mark.long
 def test_nothing_read_and_there_is_no_switch(open_window, tmp_path):
     save_station(plain(), tmp_path / "bare.station")
     window = open_window(tmp_path / "bare.station")

@@ -295,6 +295,7 @@ def test_needles_and_spectrum_move_while_it_is_looked_at_and_rest_when_not(panel
         ("hf-weak-data", {"alc", "power"}),
     ],
 )
+@pytest.mark.table(keep=3)
 def test_every_mode_has_its_own_panel(panel, chain, meters):
     choose(panel.chains, chain)
     settle(panel)

@@ -117,6 +117,7 @@ def test_remedies_come_by_themselves_when_the_hand_rests(qtbot, space):
     qtbot.waitUntil(lambda: space.tray.first_remedy() is not None, timeout=5000)
 
 
+@pytest.mark.long
 def test_the_electret_behind_the_mixer_has_no_bias(qtbot, space, model):
     choose(space.header.microphone_box, "electret-headset")
     assert "microphone is dead" in space.sentence

@@ -48,6 +48,7 @@ def printed_characters() -> set[str]:
     return {c for c in text if ord(c) > 126} | set("Ωµ−×≥≤°→∥½")
 
 
+@pytest.mark.long
 def test_every_glyph_that_is_printed_is_in_the_bundled_fonts(look):
     for mono in (False, True):
         families = [QRawFont.fromFont(f) for f in _family_chain(mono)]
@@ -118,6 +119,7 @@ def test_eight_spaces_fit_a_low_window_at_the_largest_text(qtbot, look):
         look.set_scale(before)
 
 
+@pytest.mark.long
 def test_what_is_seen_follows_and_the_rest_when_it_is_seen_or_nothing_else_is_done(window, look):
     """A thousand widgets of spaces out of sight are not dressed while somebody waits."""
     window.go_to("gear")

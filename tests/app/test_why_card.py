@@ -46,12 +46,14 @@ def test_a_key_says_how_the_level_comes_about_and_escape_ends_it(window, ladder)
     assert not window.session.asking.open
 
 
+@pytest.mark.long
 def test_a_finding_is_asked_about_on_its_card(window, ladder):
     press(ladder.tray.cards[0].why)
     card = answered(window)
     assert "8 V from the 20 W HF set" in words(card)[0]
 
 
+@pytest.mark.long
 def test_a_line_leads_to_its_figure_with_the_keyboard_in_it(window, ladder):
     press(ladder.why_button)
     card = answered(window)
@@ -111,6 +113,7 @@ def test_a_pair_of_the_grid_is_asked_about(window):
 
 
 @pytest.mark.parametrize("name", ["wire", "set"])
+@pytest.mark.long
 def test_findings_of_other_spaces_are_asked_about_too(window, name):
     window.go_to(name)
     space = window.space(name)

@@ -58,6 +58,7 @@ def test_a_meter_that_does_not_follow_its_knob_is_asked_twice_and_no_more(hf):
 
 
 @pytest.mark.parametrize("chain", ["hf-chat", "fm-headset", "am-museum-day", "hf-weak-data"])
+@pytest.mark.table(keep=4)
 def test_a_live_set_shows_what_the_whole_recording_comes_to(chain):
     """Its needles, held through one round of the voice, reach what the file run reads."""
     case = on_air(DEMO, chain)
@@ -86,6 +87,7 @@ def test_a_live_knob_moves_the_needle_within_a_block(hf):
     assert max(after) > 5 * before
 
 
+@pytest.mark.long
 def test_what_is_heard_is_loud_enough_to_hear_and_no_louder(hf, handset):
     for case in (hf, handset, on_air(DEMO, "fm-headset")):
         for far in (False, True):
@@ -151,6 +153,7 @@ CONTRADICTIONS = {
 
 
 @pytest.mark.parametrize("what", list(CONTRADICTIONS))
+@pytest.mark.table(keep=4)
 def test_headline_guide_dials_and_findings_say_the_same(what, request):
     chain, turned = CONTRADICTIONS[what]
     case = request.getfixturevalue("packet") if chain == "packet" else on_air(DEMO, chain)

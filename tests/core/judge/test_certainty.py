@@ -24,6 +24,7 @@ def key(assessment, code):
     return next(f.key for f in assessment.findings if f.code == code)
 
 
+@pytest.mark.long
 def test_a_window_far_off_is_certain():
     assessment, doubts = doubts_of(MIC | {"sensitivity_mv_per_pa": "0.1..0.2"}, RADIO)
     doubt = doubts.of[key(assessment, "under-window")]
@@ -44,6 +45,7 @@ def test_share_of_draws_in_which_a_level_leaves_its_window():
     assert doubt.sentence() == "depends on the sensitivity of the mic"
 
 
+@pytest.mark.long
 def test_what_only_some_draws_have_is_possible():
     level = assess(station_of(MIC | {"sensitivity_mv_per_pa": 2.25}, RADIO)).rows[-1].speech_dbu
     radio = RADIO | {"wants_dbu": level + 1.5 - 14, "clip_dbu": level + 40}

@@ -119,6 +119,7 @@ def test_ohms_of_a_bring_up_tell_the_coil(bench):
     assert taught.after.high / taught.after.low < 1.3, "a factor of four before"
 
 
+@pytest.mark.long
 def test_a_bring_up_that_no_figure_allows_is_the_odd_one(bench):
     records = kept(bench, ("knob", None, "60"), records=proved(bench, {"coil": "47"}))
     lesson = lesson_of(bench, records, found(bench))

@@ -46,6 +46,7 @@ def taken(assessment, *texts):
     return learn(assessment, [parse_reading(t, stages(assessment)) for t in texts], 120)
 
 
+@pytest.mark.long
 def test_without_a_reading_there_is_the_band_and_what_to_read(assessment):
     made = taken(assessment)
     assert made.before == made.after
@@ -55,6 +56,7 @@ def test_without_a_reading_there_is_the_band_and_what_to_read(assessment):
     assert not any(f.told for f in made.figures)
 
 
+@pytest.mark.long
 def test_where_the_knob_stands_tells_of_what_lies_between_voice_and_meter(assessment):
     before = taken(assessment)
     at = 0.5 * (before.before.low + before.before.high)
@@ -150,6 +152,7 @@ def test_of_the_first_stage_nothing_is_read_at_its_input(assessment):
         learn(assessment, [Reading("volts", "mic", 1.0, 0.1, "1")], 20)
 
 
+@pytest.mark.long
 def test_by_the_command(typed, tmp_path, capsys):
     folder = tmp_path / "s.station"
     save_station(typed, folder)
@@ -215,6 +218,7 @@ def test_room_is_never_less_than_none(clip, says):
     assert "−" not in made.headline()
 
 
+@pytest.mark.long
 def test_what_was_typed_is_told_no_further_than_the_scale_either():
     of = station(
         gear("dynamic-microphone", "mic", coil_ohm=300), lead(), radio(wants_dbu="-85..-80")

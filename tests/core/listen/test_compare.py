@@ -15,6 +15,7 @@ def compared(one, other):
 
 
 @pytest.mark.parametrize("late_s", [0.0, 0.31, 1.7, -0.9])
+@pytest.mark.table(keep=4)
 def test_the_same_words_lie_on_each_other(late_s):
     x = spoken() + noise(spoken().size, 45)
     n = round(abs(late_s) * RATE)
@@ -40,6 +41,7 @@ def test_other_words_are_told():
     assert not compared(x, spoken("high")[::-1].copy()).aligned.same_words
 
 
+@pytest.mark.long
 def test_what_changed_is_said_with_its_figures():
     x = spoken() + noise(spoken().size, 55)
     hum = x + lines(x.size, 50, ((1, 1.0), (2, 1.0)), 30)

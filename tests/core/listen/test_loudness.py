@@ -24,7 +24,7 @@ CASES = (
 )
 
 
-@pytest.mark.table(keep=2)
+@pytest.mark.table(keep=6)
 @pytest.mark.parametrize("name, parts, lufs", CASES)
 def test_the_gates_are_those_of_the_recommendation(name, parts, lufs):
     made = measured(tone(parts, 48_000), 48_000).loudness

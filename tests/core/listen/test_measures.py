@@ -38,6 +38,7 @@ def test_the_level_is_that_of_the_standard_at_any_rate(pitch, rate):
     assert told.value == pytest.approx(active_level(Sound(x, rate)).level_db + 3.01, abs=0.1)
 
 
+@pytest.mark.long
 def test_silence_before_and_after_does_not_move_the_level():
     # a voice counts for 0.2 s more after its last word: twice, and it speaks long enough for that
     x = np.tile(spoken(), 2)
@@ -70,7 +71,7 @@ def test_usb_is_no_mains_and_mains_no_usb():
     assert hum.mains_hz is None
 
 
-@pytest.mark.table(keep=6)
+@pytest.mark.table(keep=12)
 @pytest.mark.parametrize("seed", range(60))
 def test_mixtures_are_told_apart(seed):
     """Hum of either kind, USB, hiss and fan, alone and together, at levels that are heard."""
@@ -100,6 +101,7 @@ def test_mixtures_are_told_apart(seed):
 
 @pytest.mark.parametrize("share", [1e-3, 5e-3, 3e-2])
 @pytest.mark.parametrize("scale", [1.0, 0.2])
+@pytest.mark.table(keep=4)
 def test_cut_tops_are_found_also_when_scaled_down(share, scale):
     x = spoken()
     top = np.quantile(np.abs(x), 1 - share)
@@ -126,6 +128,7 @@ def test_edges_are_where_the_band_is_six_decibels_down(low, high):
     assert made.edge(6, upper=False).value == pytest.approx(low, rel=0.08)
 
 
+@pytest.mark.long
 def test_words_follow_what_was_done_to_a_voice():
     x = spoken()
     f = np.fft.rfftfreq(x.size, 1 / RATE)
@@ -200,6 +203,7 @@ def test_a_low_rate_does_not_hold_the_treble():
 
 
 @pytest.mark.parametrize("what", ["tone", "noise", "filtered", "square"])
+@pytest.mark.table(keep=3)
 def test_what_does_not_rise_and_fall_is_no_speech_and_has_none_of_its_words(what):
     """A carrier, a hiss, an idle channel: no level of speech, no treble that is missing."""
     n = 5 * RATE
@@ -233,6 +237,7 @@ def test_noise_that_fills_every_pause_is_said_and_never_called_clear(under_db):
 
 @pytest.mark.parametrize("pitch", ["deep", "high"])
 @pytest.mark.parametrize("edge_hz", [2600, 2900])
+@pytest.mark.table(keep=4)
 def test_a_set_s_own_filter_is_no_muffled_voice_however_deep_it_cuts(pitch, edge_hz):
     x = spoken(pitch)[: 6 * RATE]
     f = np.fft.rfftfreq(x.size, 1 / RATE)

@@ -105,6 +105,7 @@ HOSTILE = (
 
 
 @pytest.mark.parametrize("says, change", HOSTILE)
+@pytest.mark.long
 def test_what_is_hostile_is_refused_by_name_and_nothing_is_written(kept, tmp_path, says, change):
     bad, there = tmp_path / "bad.zip", tmp_path / "new.station"
     changed(kept, bad, change)
@@ -128,6 +129,7 @@ def test_a_wrong_station_with_right_checksums_is_refused(kept, tmp_path):
     assert not (tmp_path / "new.station").exists()
 
 
+@pytest.mark.long
 def test_of_many_damaged_ones_none_harms_anything(kept, tmp_path):
     rng, whole = random.Random(9), kept.read_bytes()
     there, refused = tmp_path / "new.station", 0

@@ -37,6 +37,7 @@ def test_what_is_whole_is_left_alone(tmp_path):
 
 
 @pytest.mark.parametrize("share", [0.3, 0.6, 0.9])
+@pytest.mark.table(keep=3)
 def test_a_hole_costs_the_entries_in_it_and_no_others(tmp_path, share):
     """Pages are of 4096 bytes: one in the middle holds some ten of these entries."""
     file = written(tmp_path)

@@ -14,7 +14,7 @@ from tonleiter.core.gear.catalogue import KINDS
 from tonleiter.core.guide import onair
 from tonleiter.core.judge.findings.codes import known
 from tonleiter.core.judge.verdict import verdict_of
-from tonleiter.core.manual.book import whole
+from tonleiter.core.manual.book import computed, standing, whole
 from tonleiter.core.manual.facts import CAUTION_TITLES
 from tonleiter.core.manual.files import html_files, mark_of
 from tonleiter.core.manual.glossary import term, terms, terms_in
@@ -112,10 +112,9 @@ def test_anchors_of_the_files_are_there(book):
             assert f'id="{anchor}"' in files[target], (name, anchor)
 
 
-@pytest.mark.long
-def test_figures_of_a_job_are_those_of_the_chain(book, demo):
+def test_figures_of_a_job_are_those_of_the_chain(demo):
     """The hum of the hunt, against the verdict that the Ladder shows."""
-    text = " ".join(book.page("job/hum-hunt").texts())
+    text = " ".join(computed("job/hum-hunt", demo)[0].texts())
     row = verdict_of(demo, "hf-weak-data").assessment.rows[-1]
     assert f"{row.hum_dbu:.1f}".replace("-", "−") in text
     assert f"{row.speech_dbu:.1f}".replace("-", "−") in text
@@ -128,10 +127,11 @@ def test_what_people_typed_stays_text():
     )
 
 
-def test_search_finds_titles_first(book):
-    hits = found(book.pages, "electret bias")
+def test_search_finds_titles_first():
+    pages = standing().pages
+    hits = found(pages, "electret bias")
     assert hits[0].title.lower().count("electret")
-    assert found(book.pages, "zzzz") == ()
+    assert found(pages, "zzzz") == ()
 
 
 # --- words ---------------------------------------------------------------------------------------

@@ -23,6 +23,7 @@ def test_every_source_meets_every_input(demo):
     assert {s for s, _ in grid.pairs} == {g.id for g in demo.gear if g.role == "microphone"}
 
 
+@pytest.mark.long
 def test_known_pairs_are_not_solved_again(demo, monkeypatch):
     terms = usual_terms(demo)
     known = whole(demo, terms).pairs

@@ -133,6 +133,7 @@ def test_a_usual_pair_is_searched_widely(usual):
     assert progress.solved >= (80 if name.startswith(("dynamic", "electret", "piezo")) else 40)
 
 
+@pytest.mark.long
 def test_the_same_station_gives_the_same_plans():
     first, _, _ = planned(*USUAL["loudspeaker into a computer"])
     second, _, _ = searched(*USUAL["loudspeaker into a computer"])

@@ -94,7 +94,7 @@ def built(candidate):
     return "+".join(PREAMPS.get(k, k) for k in kinds) or "plug in"
 
 
-@pytest.mark.table(keep=10)
+@pytest.mark.table(keep=30)
 @pytest.mark.parametrize(
     "source, socket, purpose, style, wanted",
     CASES,
@@ -148,6 +148,7 @@ def kinds_without_pads(candidate):
     ],
     ids=["condenser", "faint dynamic", "laptop"],
 )
+@pytest.mark.table(keep=3)
 def test_of_plans_beside_each_other_none_is_another_one_with_a_needless_pad(
     source, socket, purpose, pads
 ):

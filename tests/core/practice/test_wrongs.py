@@ -140,6 +140,7 @@ OF_COMPUTER = {
 
 
 @pytest.mark.parametrize(("module", "table"), [(voice, OF_VOICE), (computer, OF_COMPUTER)])
+@pytest.mark.long
 def test_what_is_put_wrong_is_what_its_title_says(module, table):
     seen = set()
     for station, rng in stations(module, 60 if module is voice else 8):

@@ -162,6 +162,7 @@ def test_the_next_reading_leads_there_by_less_than_half(proofs):
     assert sorted(shares)[len(shares) // 2] <= 0.5
 
 
+@pytest.mark.long
 def test_faults_that_no_reading_tells_apart_are_equals():
     """The two halves of a lead's only wire: open at one end is open at the other."""
     of = proof(mic(), lead(), radio())
@@ -315,6 +316,7 @@ def test_bad_readings_are_one_line(capsys, demo_folder, tmp_path, content, says)
         (("--chain", "gone"), "no chain called"),
     ],
 )
+@pytest.mark.long
 def test_what_is_not_there_is_one_line(capsys, demo_folder, words, says):
     code, out = run(capsys, demo_folder, *words)
     assert code == 2

@@ -53,6 +53,7 @@ def test_carrier_and_sidebands_are_bessel_s(beta):
 
 
 @pytest.mark.parametrize("order", [1, 2, 3])
+@pytest.mark.table(keep=3)
 def test_the_carrier_s_null_is_at_the_deviation_that_is_computed(order):
     """Turn the level until the carrier is least: the deviation there is tone times β, to 1 %."""
     hertz = 500.0

@@ -49,6 +49,7 @@ def spoken(knobs=AS_IT_COMES, by_db=0.0, figures=FIGURES, who="deep"):
 
 
 @pytest.mark.parametrize("size", [STEP, 60, 480, 4800])
+@pytest.mark.long
 def test_live_blocks_and_a_whole_file_agree_sample_by_sample(size):
     knobs = Knobs(compression_db=6.0, bass_db=-3.0, treble_db=3.0)
     audio = voice("deep").at_rate(AUDIO_HZ).samples[: 40 * 480] * FIGURES.unit_v
@@ -343,6 +344,7 @@ def test_audibility_by_hand_for_noise_shaped_speech():
         assert index == pytest.approx(share * passed, abs=0.045)
 
 
+@pytest.mark.long
 def test_compression_brings_more_over_the_noise_of_a_crowded_band():
     figures = replace(FIGURES, clips_rf=True)
     plain, pressed = (spoken(Knobs(compression_db=c), figures=figures).z for c in (0.0, 10.0))

@@ -86,6 +86,7 @@ def test_a_quieter_room_than_was_entered_is_no_fault():
     assert broken("A", promises(promised(CHAT), recorded(loud, CHAT)))
 
 
+@pytest.mark.long
 def test_by_air_hum_and_noise_are_the_band_s():
     made = promises(promised(CHAT, True), promised(CHAT, True), by_air=True)
     assert {p.title for p in made} == {"Bass", "Treble"}

@@ -46,6 +46,7 @@ def test_the_steps_of_a_level_add_up_to_it():
 
 
 @pytest.mark.parametrize("k", range(6))
+@pytest.mark.table(keep=4)
 def test_the_steps_add_up_on_the_demo(demo, k):
     now = judged(demo, demo.chains[k].id)
     why = why_level(now)

@@ -24,6 +24,7 @@ def chat(mm=30.0, room=38.0, **mic):
 
 @pytest.mark.parametrize("school", ["natural", "communicator"])
 @pytest.mark.parametrize("mm", [25.0, 30.0, 40.0])
+@pytest.mark.long
 def test_what_is_right_is_left_alone(school, mm):
     made = advise_distance(chat(mm), school)
     assert not made.moves

@@ -141,6 +141,7 @@ def test_figures_that_nobody_found_are_named():
     assert any("power, 100 W" in t for t in on_air(DEMO, "fm-headset").typical)
 
 
+@pytest.mark.long
 def test_a_set_s_own_figures_are_what_is_simulated():
     """A meter that ends at 8 dB, a limiter at 2 kHz: aims and system follow."""
     of = boxes.change_device(DEMO, "hf-20w", transmitter={"alc_full_db": 8, "alc_hang_s": 0.5})
@@ -289,6 +290,7 @@ def test_what_nothing_here_can_do_does_not_keep_the_panel_waiting(handset):
 # --- other modes ---------------------------------------------------------------------------------
 
 
+@pytest.mark.long
 def test_fm_voice_is_led_to_the_limiter_and_within_the_channel():
     case = on_air(DEMO, "fm-headset")
     quiet = scene_of(case, knobs(gain=20))
@@ -337,6 +339,7 @@ def test_weak_signal_data_leaves_the_level_control_at_rest():
 
 
 @pytest.mark.parametrize("purpose", ["ssb-chat", "fm-voice", "am-voice"])
+@pytest.mark.table(keep=3)
 def test_the_meter_is_in_its_zone_after_at_most_two_moves(purpose):
     """A sample of every microphone, voice and radio of the library that Match calls workable."""
     made = rate(purpose, every=61, first=7)

@@ -45,6 +45,7 @@ def of_the_library(ids, purpose, mm):
 
 
 @pytest.mark.parametrize("name", BOXED)
+@pytest.mark.table(keep=4)
 def test_what_a_box_is_asked_for_is_not_taken_back_for_the_radio(name):
     station = of_the_library(*BOXED[name])
     found = verdict_of(station, station.chain().id)
@@ -101,7 +102,7 @@ def followed(row):
     raise AssertionError(f"no end: {done}")
 
 
-@pytest.mark.table(keep=4)
+@pytest.mark.table(keep=8)
 @pytest.mark.parametrize("row", ROWS, ids=[r.name for r in ROWS])
 def test_a_guide_followed_literally_ends_where_an_old_hand_would(row):
     scene, done, said = followed(row)

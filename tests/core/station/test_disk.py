@@ -99,6 +99,7 @@ def test_names_with_pattern_letters_mean_themselves(tmp_path):
     assert (tmp_path / ".aXb.4000000-1.new").exists()
 
 
+@pytest.mark.long
 def test_a_pipe_that_nobody_writes_into_is_refused_soon(tmp_path):
     pipe = tmp_path / "pipe"
     os.mkfifo(pipe)

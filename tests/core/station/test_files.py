@@ -290,6 +290,7 @@ def test_too_old_to_migrate(demo_data, demo_folder):
     assert "left untouched" in refusal(demo_folder)
 
 
+@pytest.mark.long
 def test_schema_in_docs_is_current_and_accepts_the_demo(demo_data):
     root = Path(__file__).resolve().parents[3]
     shipped = json.loads((root / "docs/formats/station.schema.json").read_text("utf-8"))

@@ -24,6 +24,7 @@ def test_there_is_one_of_each():
 
 
 @pytest.mark.parametrize("version", VERSIONS)
+@pytest.mark.table(keep=4)
 def test_it_opens_is_kept_and_is_as_good_as_new(version, tmp_path):
     folder = tmp_path / "old.station"
     shutil.copytree(FOLDER / f"{version}.station", folder)

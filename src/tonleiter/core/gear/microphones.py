@@ -67,7 +67,7 @@ class DynamicMicrophone(SpokenInto):
         net.transconductor("emf", (mid, out.cold), (self.heard(net), GROUND), siemens)
         coil = net.resistor("coil_r", mid, out.cold, self.coil_ohm.value)
         net.inductor("coil_l", mid, out.hot, self.coil_h.value)
-        net.mark(Winding(coil, "the microphone's coil", COIL_TOLERATES_A))
+        net.mark(Winding(coil, "the coil", COIL_TOLERATES_A))
         if out.balanced:
             for node, tail in ((out.hot, "hot"), (out.cold, "cold")):
                 net.capacitor(f"shell_{tail}", node, out.chassis, self.SHELL_F)

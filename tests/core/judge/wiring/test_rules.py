@@ -310,6 +310,7 @@ def test_what_concerns_the_sound_is_said_of_the_chain():
 
 
 @pytest.mark.parametrize("code", ["pinout-mirrored", "screen-both-ends", "quad-side-by-side"])
+@pytest.mark.table(keep=3)
 def test_what_a_remedy_promises_is_what_stands_once_it_is_done(code):
     """Tried at the contacts, where the verdict is judged: a joint more or less is some decibels."""
     before = verdict_of(CASES[code][0])

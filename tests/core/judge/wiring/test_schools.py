@@ -41,6 +41,7 @@ def test_each_school_is_what_it_says():
     assert [g.form for g in forms if g.id == "lead"] == ["one-core"]
 
 
+@pytest.mark.long
 def test_a_transformer_breaks_the_loop_between_two_earths():
     found = verdict_of(hummed())
     made = {s.id: s for s in schools(found, 1)}
@@ -74,6 +75,7 @@ def test_there_and_back_is_the_same_wiring():
     )
 
 
+@pytest.mark.long
 def test_an_electret_on_the_radio_s_bias_is_offered_no_transformer():
     """Nothing feeds it through a winding."""
     of = station(
@@ -82,6 +84,7 @@ def test_an_electret_on_the_radio_s_bias_is_offered_no_transformer():
     assert "transformer" not in {s.id for s in schools(verdict_of(of), 0)}
 
 
+@pytest.mark.long
 def test_a_ghost_leaves_the_wiring_as_it_is():
     found = verdict_of(hummed())
     school = next(s for s in schools(found, 1) if s.id == "transformer")
