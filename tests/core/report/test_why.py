@@ -137,6 +137,26 @@ def test_room_is_ceiling_and_three_less_peaks():
     assert room == pytest.approx(ceiling + 3.01 - peaks, abs=0.15)
 
 
+@pytest.mark.parametrize(("clip_dbu", "words"), [(0, "clear"), (-80, "over it")])
+def test_a_ceiling_leads_to_its_figure_and_says_which_side_peaks_are_on(clip_dbu, words):
+    now = judged(
+        station_of(
+            gear("dynamic-microphone", "stage", max_spl_db=140),
+            gear("microphone-socket", "radio", z_in_ohm=1000, clip_dbu=clip_dbu),
+        )
+    )
+    why = why_room(now, len(now.rows) - 1)
+    sine = next(s for s in why.steps if s.says.startswith("the largest clean sine"))
+    assert (sine.gear, sine.field) == ("radio", "clip_dbu")
+    assert figure(sine.value) == clip_dbu
+    assert why.steps[0].gear == "stage", "who speaks louder has less room"
+    assert why.steps[-1].says == f"so peaks are {words} by"
+    assert ("too much" in why.asks) is (words == "over it")
+    of_mic = why_room(now, 0)
+    sine = next(s for s in of_mic.steps if s.says.startswith("the largest clean sine"))
+    assert (sine.gear, sine.field) == ("stage", "max_spl_db")
+
+
 def test_shares_of_noise_are_of_the_solution():
     now = judged(pad_bench())
     shares = [s for s in why_noise(now).steps if "of its power" in s.says]

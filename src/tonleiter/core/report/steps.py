@@ -44,10 +44,10 @@ def steps_of(found: Verdict, at: int, score: Score, shared: tuple[Together, ...]
         charged = caution("charged") if build.lettered(CAPACITOR) & set(parts) else ""
         feet = " Feet on the drawing all stand on its common line." if score.sheet.bars else ""
         yield Step(drawn + _sides(found, at) + feet, charged)
-        yield from _legs(found, at)
-        if build.wiring.box == "metal" and build.wiring.case_to == "screen":
-            where = _case_joins(found, at)
-            yield Step(f"Join the case to {where}, at one point, and nowhere else.")
+    yield from _legs(found, at)
+    if parts and build.wiring.box == "metal" and build.wiring.case_to == "screen":
+        where = _case_joins(found, at)
+        yield Step(f"Join the case to {where}, at one point, and nowhere else.")
     inside = inside_of(found, at)
     if inside is not None:
         marks = ", ".join(s.ref for s in inside.sheet.symbols)
