@@ -148,14 +148,28 @@ def test_a_stage_that_cannot_drive_a_set_that_needs_none_is_left_out():
     assert find(after, "level-right").severity == "fine"
 
 
+def test_where_a_pad_would_only_let_a_stage_swing_further_the_pad_stands_before_that_stage():
+    """A follower of a set's 200 ohm: relieved of them it clips itself; less goes into it."""
+    feed = gear("bias-feed", "feed", supply_v=6, resistor_ohm=220, coupling_f=22e-6)
+    low = SET | {"z_in_ohm": 200, "clip_dbu": -34}
+    before = assess(station_of(CARBON, feed, FET, low))
+    hot = find(before, "line-into-mic")
+    assert (hot.stage, hot.severity) == ("set", "stop")
+    first = remedies(before, hot)[0]
+    assert first.title.startswith("Add a pad of ")
+    assert "before the fet" in first.title
+    after = assess(first.change(before.station))
+    assert [row.name for row in after.rows][2].startswith("L-pad")
+    assert not after.stops()
+
+
 def test_boom_into_a_socket_without_a_knob_is_thinned_out_by_a_capacitor():
     """From 6 cm it would get too little; the capacitor takes off what is too much."""
     fixed = gear("data-socket", "fixed", window_low_dbu=-35, window_high_dbu=-20)
     before = assess(station_of(NEAR, fixed, purpose="fm-voice", distance_mm=10))
     boom = find(before, "close-talk-boom")
-    offered = remedies(before, boom)
-    assert [r.title for r in offered if r.title.startswith("Add ")]
-    thin = next(r for r in offered if r.title.startswith("Add "))
+    (thin,) = remedies(before, boom)
+    assert thin.title.startswith("Add ")
     after = assess(thin.change(before.station))
     farad = after.rows[1].gear.figure("capacitance_f").value
     corner_hz = 1 / (2 * math.pi * farad * (300 + 10e3))
@@ -165,6 +179,17 @@ def test_boom_into_a_socket_without_a_knob_is_thinned_out_by_a_capacitor():
     assert lift_db == pytest.approx(boom.evidence["lift_db"] - less_db, abs=0.5)
     assert "close-talk-boom" not in codes(after)
     assert "bass-corner-high" not in codes(after)
+
+
+def test_boom_is_left_by_backing_off_where_the_level_has_room_for_it():
+    """Else whoever is that near is so on purpose, and the bass is thinned out where lips are."""
+    near = assess(station_of(NEAR, SET, distance_mm=10))
+    assert remedies(near, find(near, "close-talk-boom"))[0].title.startswith("Speak from 6 cm")
+    gets = round(near.rows[-1].speech_dbu)
+    little = gear("data-socket", "little", window_low_dbu=gets + 16, window_high_dbu=gets + 28)
+    short = assess(station_of(NEAR, little, purpose="fm-voice", distance_mm=10))
+    assert "under-window" in codes(short)
+    assert remedies(short, find(short, "close-talk-boom"))[0].title.startswith("Add ")
 
 
 def test_a_crystal_does_not_stay_on_a_box_of_phantom_power():

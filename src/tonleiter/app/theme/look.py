@@ -269,6 +269,7 @@ QLineEdit[bad="true"] {{ border: 2px solid {p.stop}; padding: 2px 7px; }}
 QScrollArea {{ border: none; }}
 QLabel[role="title"] {{ font-size: {px(19)}px; font-weight: 700; }}
 QLabel[role="headline"] {{ font-size: {px(19)}px; font-weight: 700; }}
+QLabel[role="low-headline"] {{ font-size: {px(15)}px; font-weight: 700; }}
 QLabel[role="sub"] {{ color: {p.soft}; }}
 QLabel[role="caption"] {{ color: {p.soft}; font-size: {px(13)}px; }}
 QLabel[role="caution"] {{ color: {p.mind_text}; font-size: {px(13)}px; }}

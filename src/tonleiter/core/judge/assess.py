@@ -67,6 +67,8 @@ MOST_REMEDIES = 3
 LEVEL_MOVED_ON = 5
 # another level that gets worse by more than this is not left as it was
 WORSE_DB = 1.0
+# what backing off costs is missed where there was too little; boom itself is some 7 dB of a level
+MISSED_DB = 10.0
 # a fix that goes this far, in dB and of the whole way, is worth offering
 PARTLY_DB, PARTLY_SHARE = 2.0, 0.35
 # less hum by so much is worth what it takes, whatever else hums then
@@ -176,13 +178,14 @@ def _helps(finding: Finding, left: list[Finding]) -> bool:
 
 
 def _moves_the_level_on(before: Assessment, after: Assessment, finding: Finding) -> bool:
-    """Whether a level, or bass, is mended by another level that is wrong now, or more wrong."""
+    """Whether a level, bass or boom is mended by another level that is wrong now, or more wrong."""
     means = meaning(finding.code)
-    if not (means.level or means.bass):
+    if not (means.level or means.bass or finding.at_the_lips):
         return False
     was, now = (_levels_off_db(a) for a in (before, after))
+    worse_db = MISSED_DB if finding.at_the_lips else WORSE_DB
     return any(
-        off_db > was.get(key, -math.inf) + WORSE_DB
+        off_db > was.get(key, 0.0 if finding.at_the_lips else -math.inf) + worse_db
         for key, off_db in now.items()
         if key != finding.key
     )

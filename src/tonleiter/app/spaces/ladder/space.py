@@ -22,6 +22,7 @@ from tonleiter.app.spaces.ladder.view import LadderView
 from tonleiter.app.spaces.no_chain import MAKES_ONE
 from tonleiter.app.spaces.space import Action, Badge, Context, Space, gravest
 from tonleiter.app.widgets.canvas.read_off import HINT
+from tonleiter.app.widgets.flow import Flow
 from tonleiter.app.widgets.frames import stack
 from tonleiter.app.widgets.labels import label
 from tonleiter.app.widgets.tray import Tray
@@ -32,7 +33,7 @@ from tonleiter.core.words import sentence, within
 TRAY_SHARE, INSPECTOR_SHARE = 0.27, 0.3
 LEAST_INSPECTOR_PX = 228
 ROOMY_PX = 590
-# from this width on the buttons stand side by side, next to the headline
+# from this width on the buttons stand next to the headline, else below it
 BESIDE_PX = 620
 
 
@@ -90,21 +91,19 @@ class LadderSpace(Space):
         words.setSpacing(2)
         words.addWidget(self._says)
         words.addWidget(self._proves)
-        top = QHBoxLayout()
-        top.setContentsMargins(20, 10, 14, 2)
-        top.setSpacing(8)
-        top.addLayout(words, 1)
-        self._buttons = QBoxLayout(QBoxLayout.Direction.LeftToRight)
-        self._buttons.setSpacing(6)
-        for made in (
+        buttons = Flow(
             self.reckoned,
             self.why_button,
             self.unit_button,
             self.response_button,
             self.drawing_button,
-        ):
-            self._buttons.addWidget(made, 0, Qt.AlignmentFlag.AlignTop)
-        top.addLayout(self._buttons)
+            gap_px=6,
+        )
+        self._top = top = QBoxLayout(QBoxLayout.Direction.LeftToRight)
+        top.setContentsMargins(20, 10, 14, 2)
+        top.setSpacing(8)
+        top.addLayout(words, 1)
+        top.addLayout(buttons)
         center = QFrame()
         center.setObjectName("center")
         self._center = QVBoxLayout(center)
@@ -147,12 +146,12 @@ class LadderSpace(Space):
         self.inspector.limit(max(self._look.px(LEAST_INSPECTOR_PX), round(INSPECTOR_SHARE * wide)))
         # the sentence needs the width more than the buttons do
         beside = wide - self.inspector.width() >= self._look.px(BESIDE_PX)
-        self._buttons.setDirection(
+        self._top.setDirection(
             QBoxLayout.Direction.LeftToRight if beside else QBoxLayout.Direction.TopToBottom
         )
         roomy = high >= self._look.px(ROOMY_PX)
         self._proves.setVisible(roomy)
-        role = "headline" if roomy else "section"
+        role = "headline" if roomy else "low-headline"
         if self._says.property("role") != role:
             self._says.setProperty("role", role)
             self._says.style().unpolish(self._says)

@@ -58,19 +58,28 @@ def quieter(
 
 
 def _relieved(case: Case, index: int, far_db: float) -> Iterator[Fix]:
-    """A stage that the pad relieves of its load swings further: what stands before it goes down."""
+    """A stage that the pad relieves of its load swings further: what stands before it goes down.
+
+    Where nothing there can be turned, or it is as much as is too much at the end, the pad is it.
+    """
     driver = case.piece(index - 1, -1)
     row, z = case.rows[driver], case.solution.impedances[index - 1]
     if not row.gear.drives or row.headroom_db is None:
         return
     short_db = z.loading_loss_db - row.headroom_db + TIGHT_DB + 1.0
-    if not 0.0 < short_db < far_db - LEAST_PAD_DB:
+    if short_db <= 0.0:
         return
-    pad = insert_pad(case, index, far_db - short_db, the(case.rows[index].name))
-    down = next(adjusted(case, driver - 1, -short_db), None)
-    if pad is not None and down is not None:
-        title = f"{down.title}, and {within(pad.title)}"
-        yield Fix(title, lambda station: down.apply(pad.apply(station)), "it swings further then")
+    if short_db < far_db - LEAST_PAD_DB:
+        pad = insert_pad(case, index, far_db - short_db, the(case.rows[index].name))
+        down = next(adjusted(case, driver - 1, -short_db), None)
+        if pad is not None and down is not None:
+            title = f"{down.title}, and {within(pad.title)}"
+            why = "it swings further then"
+            yield Fix(title, lambda station: down.apply(pad.apply(station)), why)
+            return
+    if driver > 0 and not (has_pad(case, driver) or case.feeds_capsule(driver)):
+        before = insert_pad(case, driver, far_db, the(row.name))
+        yield from () if before is None else (before,)
 
 
 def _one_too_many(case: Case, index: int, delta_db: float) -> Iterator[Fix]:
