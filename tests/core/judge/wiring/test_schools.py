@@ -75,6 +75,26 @@ def test_there_and_back_is_the_same_wiring():
     )
 
 
+@pytest.mark.parametrize(
+    ("form", "school", "wanted"),
+    [
+        ("star-quad", "cold-to-ground", "star-quad"),
+        ("one-core", "cold-to-ground", "two-core"),
+        ("two-core", "cold-to-ground", "two-core"),
+        ("star-quad", "straight", "one-core"),
+    ],
+)
+def test_a_star_quad_has_its_second_core_already(form, school, wanted):
+    """Nobody swaps it for a lead of two cores; straight it is a screen with a hot core."""
+    iron = gear("transformer", "iron", ratio=1)
+    of = station(mic(), lead(), DESK, lead("out", form=form), iron, radio(supply="safety-earth"))
+    made = follow(verdict_of(of), 1, school)(of)
+    assert "transformer" not in stages(made)
+    assert made.gear_by_id["lead"].form == "one-core", "another part of the chain"
+    out = next(s for s in made.chain().variant().stages if s.gear == "out")
+    assert made.placed(out).form == wanted
+
+
 @pytest.mark.long
 def test_an_electret_on_the_radio_s_bias_is_offered_no_transformer():
     """Nothing feeds it through a winding."""
