@@ -43,6 +43,31 @@ def test_lips_belong_at_two_or_three_fingers_and_across(mm, speaks, words):
         assert after.move is None or after.move.says != step.move.says
 
 
+@pytest.mark.parametrize(
+    ("figures", "mm", "words", "then_mm"),
+    [
+        ({"pattern": "directional"}, 25.0, "Back off to about 6 cm.", 60),
+        ({"pattern": "directional"}, 30.0, "", None),
+        ({"pattern": "directional"}, 100.0, "", None),
+        ({"pattern": "directional"}, 125.0, "Come closer: to about 6 cm.", 60),
+        # its holes are taped: it hears all round
+        ({"pattern": "directional", "rear": "blocked"}, 25.0, "", None),
+        ({"pattern": "noise-cancelling"}, 10.0, "", None),
+        ({"pattern": "noise-cancelling"}, 20.0, "", None),
+        ({"pattern": "noise-cancelling"}, 30.0, "Come closer: to about 1 cm.", 10),
+    ],
+)
+def test_where_lips_belong_is_a_matter_of_what_the_capsule_hears(figures, mm, words, then_mm):
+    """A directional one booms near by, one that cancels noise hears only what touches it."""
+    of = station_of(DYNAMIC | figures, SET, distance_mm=mm, speaks="across-it")
+    step = distance(on_air(of))
+    assert (step.move.says if step.move else "") == words
+    if then_mm is not None:
+        after = step.move.fix.apply(of)
+        assert after.chain().distance_mm.value == then_mm
+        assert distance(on_air(after)).move is None
+
+
 def test_how_much_speech_rises_over_the_room_by_coming_closer():
     """As 1/r from 10 mm behind the lips: 190 + 10 to 30 + 10 mm is 14 dB."""
     step, _ = at_lips(distance_mm=190.0)

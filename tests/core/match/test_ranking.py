@@ -187,6 +187,20 @@ def test_from_far_away_one_comes_closer_before_anything_is_built():
     assert [t.what for t in short.takes] == ["gain"]
 
 
+def test_to_a_directional_one_nobody_is_sent_nearer_than_it_booms():
+    """Six centimetres, as on the ladder: 310 mm to 70 mm behind the lips are 12.9 dB."""
+    quiet = DYNAMIC | {"sensitivity_mv_per_pa": 0.9, "pattern": "directional"}
+    station = station_of(quiet, SET)
+    found = match_pair(station, *station.gear, Terms("ssb-chat", "op", 300.0))
+    moves = [t for t in found.takes if t.what == "move"]
+    assert all(float(t.words.split()[-2]) >= 6 for t in moves)
+    assert all(t.db <= 20 * math.log10(310 / 70) + 0.01 for t in moves)
+    near = DYNAMIC | {"sensitivity_mv_per_pa": 2.0, "pattern": "directional"}
+    station = station_of(near, SET)
+    (take,) = match_pair(station, *station.gear, Terms("ssb-chat", "op", 300.0)).takes
+    assert take.what == "move"
+
+
 def test_effort_is_counted_in_evenings():
     """Half an evening for the stage, and one more for every 12 dB."""
     assert key(PLAIN, takes=(Take("gain", "", 24.0),))[1] == pytest.approx(2.5)

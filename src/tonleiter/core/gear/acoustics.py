@@ -83,6 +83,12 @@ def slit_mass(height_m: float, width_m: float) -> float:
     return 1.2 * RHO_KG_PER_M3 * SLIT_LONG_M / (width_m * height_m)
 
 
+Pattern = Literal["all-round", "directional", "noise-cancelling"]
+# where lips belong: nearer than this breath wins, or the bass of a directional capsule; one that
+# cancels noise hears only what nearly touches it
+LIPS_MM: dict[Pattern, float] = {"all-round": 30.0, "directional": 60.0, "noise-cancelling": 10.0}
+
+
 class SpokenInto(Gear):
     """A microphone with what sound meets before its diaphragm: pattern and housing.
 
@@ -104,9 +110,7 @@ class SpokenInto(Gear):
 
     sections: ClassVar[tuple[str, ...]] = ("About this piece", "Sound's way in")
 
-    pattern: Literal["all-round", "directional", "noise-cancelling"] = Field(
-        "all-round", title="Hears"
-    )
+    pattern: Pattern = Field("all-round", title="Hears")
     rear: Literal["open", "blocked"] = Field("open", title="Rear openings")
     rejects_db: Decibels = Field(typical(9.0), title="Room against speech")
     housing: Literal["none", "in-case"] = Field("none", title="Housing")
@@ -134,17 +138,27 @@ class SpokenInto(Gear):
             idle.append("rejects_db")
         return tuple(idle)
 
+    @property
+    def hears(self) -> Pattern:
+        """What it hears as it is: with its rear blocked all round, whatever it was made for."""
+        return "all-round" if self.rear == "blocked" else self.pattern
+
+    @property
+    def lips_mm(self) -> float:
+        """How far from it lips belong."""
+        return LIPS_MM[self.hears]
+
     def room_db(self) -> float:
         """How much of a room's noise it hears, in dB re equal hearing all round."""
-        if self.rear == "blocked" or self.pattern == "all-round":
+        if self.hears == "all-round":
             return 0.0
-        if self.pattern == "directional":
+        if self.hears == "directional":
             return -CARDIOID_ROOM_DB
         return -abs(self.rejects_db.value)
 
     def into_it_db(self) -> float:
         """A cardioid hears (1 + cos θ)/2, a gradient cos θ; across is taken as 45° off its axis."""
-        if self.rear == "blocked" or self.pattern == "all-round":
+        if self.hears == "all-round":
             return 0.0
         cosine = math.cos(ACROSS_RAD)
         heard = (1 + cosine) / 2 if self.pattern == "directional" else cosine

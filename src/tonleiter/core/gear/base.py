@@ -82,6 +82,9 @@ class Surroundings:
         return 20 * math.log10(ratio) if ratio > 0 else -math.inf
 
 
+INSIDE_DB = 4.0
+
+
 @dataclass(frozen=True)
 class Window:
     """Levels in dBu between which a stage works best."""
@@ -102,6 +105,11 @@ class Window:
     def middle_dbu(self) -> float:
         """The level to aim for: the middle, where nothing else is said."""
         return (self.low_dbu + self.high_dbu) / 2 if self.aim_dbu is None else self.aim_dbu
+
+    @property
+    def inside_db(self) -> float:
+        """How far into it is enough for who turns; what is built anew aims for its middle."""
+        return min(INSIDE_DB, (self.high_dbu - self.low_dbu) / 2)
 
 
 @dataclass(frozen=True)

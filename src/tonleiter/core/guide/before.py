@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator
 
+from tonleiter.core.gear.acoustics import LIPS_MM, Pattern, SpokenInto
 from tonleiter.core.gear.voice import nearer_db
 from tonleiter.core.guide.controls import Zone
 from tonleiter.core.guide.gain import before_it, looked_at
@@ -19,8 +20,14 @@ from tonleiter.core.station import edits
 from tonleiter.core.station.model import Station
 from tonleiter.core.words import sentence, the
 
-# lips to capsule: closer than this breath and bass win, farther the room does
-NEAR_MM, FAR_MM, RIGHT_MM = 15.0, 60.0, 30.0
+# lips to capsule: at half of where they belong breath and bass win, at twice as far the room does
+TOO_NEAR, TOO_FAR = 0.5, 2.0
+# what to say of it, by what the capsule hears
+BELONG: dict[Pattern, str] = {
+    "all-round": "Speak across the capsule, not into it, from two or three fingers.",
+    "directional": "Speak across the capsule, not into it, from four fingers: nearer it booms.",
+    "noise-cancelling": "Nearly touch it, at the corner of the mouth: it hears only what is near.",
+}
 # how far peaks should stay under a box's end
 BOX_ROOM_DB: Zone = (4.0, 30.0)
 # a level at the radio that is off by less is not seen
@@ -34,22 +41,25 @@ def distance(case: OnAir) -> Step:
     chain = case.assessment.solution.compiled.chain
     mm, across = chain.distance_mm.value, chain.speaks == "across-it"
     shown = f"{mm / 10:g} cm, {'across' if across else 'into'} the capsule"
-    says = "Speak across the capsule, not into it, from two or three fingers."
     if not case.assessment.solution.compiled.acoustic:
         return Step("distance", "Distance and angle", "", "a line, no microphone", None)
+    microphone = case.assessment.rows[0].gear
+    hears = microphone.hears if isinstance(microphone, SpokenInto) else "all-round"
+    says, right_mm = BELONG[hears], LIPS_MM[hears]
+    there = f"{right_mm / 10:g} cm"
     move = None
-    if mm > FAR_MM:
-        gains = nearer_db(mm, RIGHT_MM)
+    if mm > TOO_FAR * right_mm:
+        gains = nearer_db(mm, right_mm)
         move = Move(
-            "Come closer: to about 3 cm.",
+            f"Come closer: to about {there}.",
             f"speech rises {gains:.0f} dB over the room",
-            fix=_changed(case, "Speak from 3 cm", distance_mm=RIGHT_MM),
+            fix=_changed(case, f"Speak from {there}", distance_mm=right_mm),
         )
-    elif mm < NEAR_MM:
+    elif mm < TOO_NEAR * right_mm:
         move = Move(
-            "Back off to about 3 cm.",
+            f"Back off to about {there}.",
             "so close breath and bass win",
-            fix=_changed(case, "Speak from 3 cm", distance_mm=RIGHT_MM),
+            fix=_changed(case, f"Speak from {there}", distance_mm=right_mm),
         )
     elif not across:
         move = Move(

@@ -16,7 +16,7 @@ from tonleiter.core.gear.voice import distance_for_mm, nearer_db
 from tonleiter.core.judge.assess import Assessment, assess, presence_db, tried
 from tonleiter.core.judge.certainty import as_drawn
 from tonleiter.core.judge.findings.codes import meaning
-from tonleiter.core.judge.findings.lips import FAR_MM, INSIDE_DB, NEAREST_MM
+from tonleiter.core.judge.findings.lips import FAR_MM, nearest_mm
 from tonleiter.core.judge.findings.model import Finding
 from tonleiter.core.match.terms import Terms, lead_for, pair_station
 from tonleiter.core.solve.levels import SILENT_DBU, StageLevels
@@ -221,14 +221,16 @@ def _closer(now: Assessment, terms: Terms) -> list[Take]:
     row, knob = now.rows[-1], now.rows[-1].knob
     if not now.voice.acoustic or terms.distance_mm < FAR_MM or row.window is None:
         return []
-    most_db = nearer_db(terms.distance_mm, NEAREST_MM)
+    # a directional capsule booms from nearer, here as on the ladder
+    nearest = nearest_mm(now.rows[0].gear)
+    most_db = nearer_db(terms.distance_mm, nearest)
     reach = row.gear.beyond_window_db() if knob is not None else 0.0
     missing = row.window.low_dbu - row.speech_dbu
     if missing - reach > most_db:
         return []
-    wanted = min(missing + INSIDE_DB, most_db)
+    wanted = min(missing + row.window.inside_db, most_db)
     near = round(distance_for_mm(terms.distance_mm, wanted) / 5) * 5
-    return [Take("move", f"speak closer, at {max(near, NEAREST_MM) / 10:g} cm", wanted)]
+    return [Take("move", f"speak closer, at {max(near, nearest) / 10:g} cm", wanted)]
 
 
 def _turn(source: Gear, by_db: float, around: tuple[float, float]) -> Take | None:

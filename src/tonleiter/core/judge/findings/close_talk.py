@@ -7,12 +7,11 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from tonleiter.core.gear.acoustics import SpokenInto
+from tonleiter.core.gear.acoustics import LIPS_MM, SpokenInto
 from tonleiter.core.gear.figure import typical
 from tonleiter.core.gear.passives import SeriesCapacitor
 from tonleiter.core.judge.findings.case import Case
 from tonleiter.core.judge.findings.codes import Meaning, declare
-from tonleiter.core.judge.findings.lips import DIRECTIONAL_MM
 from tonleiter.core.judge.findings.model import ADD, CHANGE, MOVE, TURN, Finding, Fix
 from tonleiter.core.judge.findings.parts import series_f
 from tonleiter.core.station import edits
@@ -28,6 +27,7 @@ BREATH_POPS = declare("breath-pops", Meaning(sounds=("pops",)))
 BOOM_DB, SPARE_DB = 6.0, 1.0
 BOOM_AT_HZ, AGAINST_HZ = 150.0, 1000.0
 POPS_WITHIN_MM = 60.0
+DIRECTIONAL_MM = LIPS_MM["directional"]
 
 
 def boom(case: Case) -> Iterator[Finding]:
@@ -36,7 +36,7 @@ def boom(case: Case) -> Iterator[Finding]:
     microphone = case.rows[0].gear
     if case.is_dead() or not isinstance(microphone, SpokenInto):
         return
-    if microphone.pattern != "directional":
+    if microphone.hears != "directional":
         return
     f_hz, gain = case.solution.f_hz, case.solution.gain_db()
     low, middle = np.interp([BOOM_AT_HZ, AGAINST_HZ], f_hz, gain)

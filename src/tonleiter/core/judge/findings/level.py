@@ -12,7 +12,6 @@ from tonleiter.core.judge.findings.adjusting import NEARLY_OFF_DB, adjusted, has
 from tonleiter.core.judge.findings.amplifying import insert_preamp, up_and_down
 from tonleiter.core.judge.findings.case import LARGEST_CORE_DBU, Case, aim_dbu
 from tonleiter.core.judge.findings.codes import Meaning, declare
-from tonleiter.core.judge.findings.lips import inside_db
 from tonleiter.core.judge.findings.model import CHANGE, MOVE, Finding, Fix, Severity
 from tonleiter.core.judge.findings.steps import TIGHT_DB, louder, not_needed, quieter
 from tonleiter.core.judge.findings.suggestions import leave_out
@@ -172,7 +171,7 @@ def _down_db(case: Case, index: int, least_db: float) -> tuple[float, float]:
         return least_db, least_db
     above_db = row.speech_dbu - row.window.high_dbu
     above = above_db > _lenient_db(row)
-    step_db = max(least_db, above_db + inside_db(row.window)) if above else least_db
+    step_db = max(least_db, above_db + row.window.inside_db) if above else least_db
     # megohms in series for the sake of the middle are what strays and hum get at
     if index < case.last or crystal.is_bare(case, index):
         return step_db, step_db
@@ -240,7 +239,7 @@ def outside_window(case: Case) -> Iterator[Finding]:
             continue
         off = _at_the_knob(case, row) if row.knob else _at_the_window(case, row)
         # a step into the window is enough for what is there; what is added brings it to the middle
-        step = off.by_db + inside_db(window)
+        step = off.by_db + window.inside_db
         middle = abs(window.middle_dbu + case.purpose.aim_db - row.speech_dbu)
         far = middle if k == case.last else step
         if off.under and (added_db := _costs_nothing(case, k, step)) is not None:

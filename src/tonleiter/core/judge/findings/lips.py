@@ -6,7 +6,7 @@ import math
 from collections.abc import Iterator
 
 from tonleiter.core.gear.acoustics import SpokenInto
-from tonleiter.core.gear.base import Gear, Window
+from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.voice import distance_for_mm
 from tonleiter.core.judge.findings.case import Case
 from tonleiter.core.judge.findings.model import MOVE, TURN, Fix
@@ -14,20 +14,13 @@ from tonleiter.core.station import edits
 
 # closer than this breath and lips are in the way; from farther off, moving is the first thing
 NEAREST_MM, FAR_MM = 25.0, 100.0
-DIRECTIONAL_MM = 60.0
-# so far into a window is enough; what is built anew aims for its middle
-INSIDE_DB = 4.0
-
-
-def inside_db(window: Window) -> float:
-    """How far into a window is enough."""
-    return min(INSIDE_DB, (window.high_dbu - window.low_dbu) / 2)
 
 
 def nearest_mm(microphone: Gear) -> float:
     """How near lips should come: a directional capsule booms at less than its bass was made for."""
-    directional = isinstance(microphone, SpokenInto) and microphone.pattern == "directional"
-    return DIRECTIONAL_MM if directional else NEAREST_MM
+    if not isinstance(microphone, SpokenInto) or microphone.hears == "all-round":
+        return NEAREST_MM
+    return microphone.lips_mm
 
 
 def nearer_mm(now_mm: float, wanted_mm: float, microphone: Gear) -> float | None:
@@ -49,7 +42,7 @@ def closer(case: Case, delta_db: float) -> Iterator[Fix]:
     delta_db = max(delta_db, over_noise_db)
     if last.window is not None and last.speech_dbu < last.window.low_dbu:
         missed_db = last.window.low_dbu - last.speech_dbu
-        delta_db = max(delta_db, missed_db + inside_db(last.window))
+        delta_db = max(delta_db, missed_db + last.window.inside_db)
     # in half centimetres; a little too near gets there, a little too far does not
     near = nearer_mm(now, 5 * math.floor(distance_for_mm(now, delta_db) / 5), case.rows[0].gear)
     if near is None:
