@@ -27,14 +27,15 @@ from tonleiter.core.circuit.instance import nodes_of
 from tonleiter.core.gear.net import BiasRail, OwnSupply, Winding
 from tonleiter.core.judge.verdict import Verdict
 from tonleiter.core.solve.compiled import PlacedStage
-from tonleiter.core.solve.splice import Splice
+from tonleiter.core.solve.grounds import DAMP_OHM
+from tonleiter.core.solve.splice import JOINT_OHM, Splice
 from tonleiter.core.station.contacts import At
 from tonleiter.core.station.shells import SHELLS
 from tonleiter.core.units.levels import volts_from_dbu
 from tonleiter.core.units.preferred import nearest
 
 # a soldered joint, by the contact and the wire that it joins
-JOINT, JOINT_OHM = "joint:", 2e-3
+JOINT = "joint:"
 # solder that joins two contacts of a plug on purpose
 TIN, TIN_OHM = "tin:", 1e-3
 GENERATOR, GENERATOR_R, LOAD = "bench:generator", "bench:generator_r", "bench:load"
@@ -44,7 +45,7 @@ COIL = "source:coil"
 # keeps DC out of the generator: below 1 Hz behind any source that there is
 GENERATOR_F = 1e-3
 # a generator floats: what it leaks to the bench; a switch that is open
-FLOATS_OHM, DAMP_OHM = 1e9, 1e10
+FLOATS_OHM = 1e9
 LEAST_OHM, MOST_OHM, MOST_SOURCE_OHM = 10.0, 1e6, 10e3
 LEAST_V, MOST_V, READABLE_V = 1e-3, 1.0, 10e-3
 

@@ -12,11 +12,11 @@ from tonleiter.core.gear.active import Amplifier
 from tonleiter.core.gear.base import DeviceKind
 from tonleiter.core.gear.figure import Decibels, LevelDbu, typical
 from tonleiter.core.gear.net import StageNet
+from tonleiter.core.gear.own_level import NOISE_BAND_HZ
 from tonleiter.core.units.levels import ratio_from_db, volts_from_dbu
 
 # one octave to each band: Q = √2 (Bohn, Constant-Q Graphic Equalizers, JAES 34, 1986)
 BAND_Q = math.sqrt(2)
-NOISE_BAND_HZ = 20_000.0
 
 
 class ToneStage(Amplifier):

@@ -21,11 +21,10 @@ from tonleiter.core.listen.repeats import echo_of, rise_db
 from tonleiter.core.listen.survey import NOTHING, Survey
 from tonleiter.core.listen.tone import Tone, tone_of
 from tonleiter.core.once import cached_property
+from tonleiter.core.signal.active import MARGIN_DB
 from tonleiter.core.signal.arrays import Floats
 from tonleiter.core.sound.level import ActiveLevel, active_of_steps
 
-# a segment counts as speech when it lies no further than this under the active level
-SPOKEN_DB = 16.0
 LEAST_SPEECH_S, LEAST_PAUSE_S = 2.0, 0.6
 # two seconds of speech without a breath fall by 4.6 dB or more somewhere; noise as wide as a set's
 # filter by 0.8, through one for Morse by 1.6
@@ -173,7 +172,7 @@ class Measures:
     @cached_property
     def spoken(self) -> np.ndarray:
         """Which segments are speech; shape (segments,)."""
-        return np.asarray(self._segment_db > self.active.level_db - SPOKEN_DB)
+        return np.asarray(self._segment_db > self.active.level_db - MARGIN_DB)
 
     @cached_property
     def pauses(self) -> np.ndarray:

@@ -10,6 +10,7 @@ import math
 from collections.abc import Callable
 from dataclasses import dataclass
 
+from tonleiter.core.judge.findings.earth import HUM_UNHEARD_DB
 from tonleiter.core.plan.styles import Style
 from tonleiter.core.station.purpose import Purpose
 
@@ -73,7 +74,7 @@ def _off(f: Figures, p: Purpose, _: Style) -> float:
     return 0.1 * off if f.has_knob else max(off - 1.0, 0.0) + 0.1 * off
 
 
-HEADROOM_DB, HUM_DB, NOISE_SPARE_DB = 6.0, 50.0, 15.0
+HEADROOM_DB, NOISE_SPARE_DB = 6.0, 15.0
 
 WEIGHTS: tuple[Weight, ...] = (
     Weight("stop", 1000.0, "what is forbidden is no plan", lambda f, p, s: f.stops),
@@ -96,7 +97,7 @@ WEIGHTS: tuple[Weight, ...] = (
         "hum",
         0.5,
         "heard under every word",
-        lambda f, p, s: max(HUM_DB - _or(f.hum_under_db, HUM_DB), 0.0),
+        lambda f, p, s: max(HUM_UNHEARD_DB - _or(f.hum_under_db, HUM_UNHEARD_DB), 0.0),
     ),
     Weight(
         "bass",

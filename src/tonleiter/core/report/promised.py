@@ -11,6 +11,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from tonleiter.core.guide.onair import on_air
+from tonleiter.core.judge.findings.earth import HUM_UNHEARD_DB
 from tonleiter.core.judge.findings.heard import HEARD_CODE
 from tonleiter.core.judge.findings.model import Finding
 from tonleiter.core.judge.verdict import Verdict
@@ -24,8 +25,6 @@ from tonleiter.core.words import within
 
 # by how much voices and rooms differ before the chain is doubted, in dB
 BASS_MAY_DB, TREBLE_MAY_DB, HUM_MAY_DB, NOISE_MAY_DB = 6.0, 6.0, 6.0, 6.0
-# hum that is not heard lies deeper than this under speech
-UNHEARD_DB = 50.0
 
 
 @dataclass(frozen=True)
@@ -83,7 +82,7 @@ def promises(promised: Measures, m: Measures, by_air: bool = False) -> tuple[Pro
     hum, heard = promised.hum.mains_under_db, m.hum.mains_under_db
     told = Told(None, 0.0, m.hum.why or "no line is heard") if heard is None else Told(heard, 0.5)
     hint = "what joins the earths: a lead, a supply that nobody entered"
-    under = UNHEARD_DB if hum is None else min(hum, UNHEARD_DB)
+    under = HUM_UNHEARD_DB if hum is None else min(hum, HUM_UNHEARD_DB)
     made.append(Promise("Hum under speech", "dB", under, told, HUM_MAY_DB, hint, True))
     if promised.over_noise.value is not None:
         hint = "the room, a gain before it, or the capsule's own noise"

@@ -24,6 +24,7 @@ from tonleiter.core.radio.receivers import heard
 from tonleiter.core.radio.ssb import AUDIO_HZ
 from tonleiter.core.setup.distance import DistanceAdvice
 from tonleiter.core.setup.sideband import SsbResult, send_ssb
+from tonleiter.core.setup.ssb.findings import SPLATTER_DB
 from tonleiter.core.sound.sound import Sound
 from tonleiter.core.station.settings import (
     KNOBS,
@@ -44,9 +45,10 @@ SHELVES: tuple[tuple[KnobId, tuple[float, ...]], ...] = (
 )
 TURNED: tuple[KnobId, ...] = ("low", "high", "bass", "treble", "compression")
 ROUNDS = 2
-# splatter that neighbours hear, and what each decibel over it costs; what compression costs who
-# wants to sound as he is; a decibel of tone that gains nothing is not turned
-SPLATTER_DB, SPLATTER_COSTS, SQUEEZE_COSTS, TURN_COSTS = -32.0, 1.0, 0.15, 0.02
+# a little under what neighbours hear, and what each decibel over it costs; what compression costs
+# who wants to sound as he is; a decibel of tone that gains nothing is not turned
+CLEAN_DB = SPLATTER_DB - 2.0
+SPLATTER_COSTS, SQUEEZE_COSTS, TURN_COSTS = 1.0, 0.15, 0.02
 # a communicator's voice still is one: no further from average speech than this without cost
 LIKENESS_DB, LIKENESS_COSTS = 4.0, 1.0
 # what gains less is left where it stands: decibels, or hundredths
@@ -69,7 +71,7 @@ class Tried:
     def score(self, school: ToneSchool) -> float:
         """More is better; decibels for one school, hundredths for the other."""
         panel = self.panel
-        costs = SPLATTER_COSTS * max(self.splatter_db - SPLATTER_DB, 0.0)
+        costs = SPLATTER_COSTS * max(self.splatter_db - CLEAN_DB, 0.0)
         costs += TURN_COSTS * (abs(at(panel, "bass")) + abs(at(panel, "treble")))
         if school == "natural":
             return -self.unlike_db - SQUEEZE_COSTS * at(panel, "compression") - costs

@@ -22,6 +22,7 @@ from numpy.typing import NDArray
 from tonleiter.core.gear.signals import SINE_CREST_DB, SPEECH
 from tonleiter.core.gear.transfer import Compression
 from tonleiter.core.once import cached_property
+from tonleiter.core.signal.active import MARGIN_DB
 from tonleiter.core.signal.detectors import Detector, Times
 
 Floats = NDArray[np.float64]
@@ -42,7 +43,6 @@ FAR_BELOW_DB = 200.0
 GATE_TIMES_S = (1e-3, 0.05)
 # where the carrier of a rectified voice stands, for what a slow attack makes of its gaps
 VOICED_HZ = 233.0
-QUIET_DB = 15.9  # P.56: activity is what lies within this of the active level
 
 
 @lru_cache(maxsize=1)
@@ -172,7 +172,7 @@ def _compressed(
     if gate is not None:
         shut = _detected(level, *GATE_TIMES_S) < gate
         gain = gain - depth * shut
-        active = (into >= 0) & (before.level_db > before.speech_db - QUIET_DB)
+        active = (into >= 0) & (before.level_db > before.speech_db - MARGIN_DB)
         closed = float(np.mean(shut[active]))
     after = before.level_db + gain
     return Envelope(before.gain_db + gain, _overshoot(after, into), closed)

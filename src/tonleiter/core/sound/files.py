@@ -10,6 +10,7 @@ from pathlib import Path
 
 import numpy as np
 
+from tonleiter.core.signal.active import MARGIN_DB
 from tonleiter.core.signal.runs import runs_of
 from tonleiter.core.sound.opened import CUT_SHORT, FORMATS, SHORTEST_S, Opened, SoundError, opened
 from tonleiter.core.sound.sound import Floats, Sound
@@ -22,8 +23,8 @@ MOST_PEAK = 1e4
 # gain is set on so much speech: more of it says the same and only costs time
 SPOKEN_S = 30.0
 FRAME_S = 0.05
-# a frame counts as spoken when it is so near to the loudest ones (ITU-T P.56's margin)
-SPOKEN_DB, LOUD_S = 15.9, 2.0
+# a frame counts as spoken when it is as near to the loudest two seconds as active speech is
+LOUD_S = 2.0
 # a constant that is smaller than this beside full scale is not worth a word
 OFFSET_SAID = 0.003
 
@@ -118,7 +119,7 @@ def _most_spoken(powers: Floats, rate_hz: int, frames: int) -> tuple[int, int]:
     step = max(round(FRAME_S * rate_hz), 1)
     # as loud as two seconds of it are: clicks are shorter, and who speaks speaks longer
     least = min(round(LOUD_S / FRAME_S), powers.size)
-    loud = float(np.partition(powers, -least)[-least]) * 10 ** (-SPOKEN_DB / 10)
+    loud = float(np.partition(powers, -least)[-least]) * 10 ** (-MARGIN_DB / 10)
     spoken = np.concatenate([[0], np.cumsum(powers >= loud)])
     span = wanted // step
     if spoken.size <= span:

@@ -15,12 +15,13 @@ from typing import Literal
 
 import numpy as np
 
+from tonleiter.core.signal.active import MARGIN_DB
 from tonleiter.core.signal.arrays import Small
 from tonleiter.core.signal.recursive import one_pole, recursive
 from tonleiter.core.signal.runs import runs_of
 from tonleiter.core.sound.sound import Floats, Sound
 
-SMOOTH_S, HANG_S, MARGIN_DB = 0.03, 0.2, 15.9
+SMOOTH_S, HANG_S = 0.03, 0.2
 # thresholds go down by halves, from twice the largest sample's half to what 16 bits still show
 THRESHOLDS = 24
 SILENT_DB = -300.0

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 
 from tonleiter.core.gear.base import Gear
 from tonleiter.core.gear.figure import typical
-from tonleiter.core.gear.keyers import SerialOpto, SerialRelay, SerialTransistor
+from tonleiter.core.gear.keyers import TRANSFER_RATIO, SerialOpto, SerialRelay, SerialTransistor
 from tonleiter.core.gear.parts import COINS, Part
 from tonleiter.core.safety.cautions import caution
 from tonleiter.core.station.contact_facts import Standing
@@ -23,7 +23,7 @@ from tonleiter.core.units.quantity import AMPERE, VOLT, format_quantity
 
 # volts over a base, an LED; what a transistor leaves when it is on
 BASE_V, LED_V, SATURATED_V = 0.7, 1.2, 0.2
-FORCED_GAIN, TRANSFER_RATIO, AGE = 10.0, 0.5, 2.0
+FORCED_GAIN, AGE = 10.0, 2.0
 BASE_OHM, LED_OHM, RELAY_OHM = 4.7e3, 680.0, 400.0
 LEAST_BASE_A, LEAST_LED_A, MOST_PORT_A = 0.5e-3, 2e-3, 10e-3
 # most volts and amperes that usual parts of each way bear

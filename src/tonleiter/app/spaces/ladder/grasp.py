@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from tonleiter.core.gear.grip import MOST_DB
 from tonleiter.core.gear.voice import distance_for_mm
 from tonleiter.core.judge.assess import Assessment
 
 VOICE_INDEX = -1
 NEAREST_MM, FARTHEST_MM = 10.0, 600.0
 VOICE_STEP_MM = 5.0
-MOST_DB = 200.0
 
 
 @dataclass(frozen=True)

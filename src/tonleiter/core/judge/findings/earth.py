@@ -31,7 +31,7 @@ EARTH_LOOP = declare("earth-loop", Meaning(hum=True, counts=HEARD, sounds=("buzz
 LEAKAGE_HUM = declare("leakage-hum", Meaning(hum=True, counts=HEARD))
 OWN_HUM = declare("own-hum", Meaning(hum=True))
 
-QUIET_DB = 50.0  # hum this far under speech is not heard between words
+HUM_UNHEARD_DB = 50.0  # hum this far under speech is not heard between words
 LOUD_DB = 25.0
 OWN_SHARE = 0.7
 
@@ -46,7 +46,7 @@ def hum_heard(case: Case) -> Iterator[Finding]:
     evidence = {"hum_dbu": radio.hum_dbu, "under_speech_db": under}
     side = "under" if under >= 0 else "over"
     proof = f"hum of {format_dbu(radio.hum_dbu)} at its input, {abs(under):.0f} dB {side} speech"
-    if under >= QUIET_DB:
+    if under >= HUM_UNHEARD_DB:
         loop = closes_a_loop(compiled)
         yield Finding(
             code=HUM_QUIET,
@@ -59,7 +59,7 @@ def hum_heard(case: Case) -> Iterator[Finding]:
         )
         return
     # so much of it is too much: a remedy that takes a good part of that away is worth saying
-    evidence |= {"off_db": QUIET_DB - under}
+    evidence |= {"off_db": HUM_UNHEARD_DB - under}
     heard = _Heard.of(case)
     if heard.loop is not None:
         evidence |= {"loop_share": heard.loop.share, "loop_a": heard.loop.current_a}
