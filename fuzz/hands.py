@@ -26,6 +26,8 @@ BETWEEN_MS = 20
 # what this takes, as a script, on the machine that the quarter of a second was set for
 LOOP, QUICK_LOOP_S = compile("s = 0\nfor i in range(500_000): s += i * i", "loop", "exec"), 0.032
 STEPS_A_ROUND = 250
+# of the longest gaps so many are named
+NAMED = 5
 # how often something that is shown goes from under the hands
 PULLED_AWAY = 0.06
 KEYS = [
@@ -78,11 +80,12 @@ def hands(seed: int, bound: Bound, folder: Path) -> Tally:
             kept.add(space)
         shutil.rmtree(copy, ignore_errors=True)
     if gaps:
-        quick = [gap.took_s / gap.times for gap in gaps]
+        worst = sorted(gaps, key=lambda gap: -gap.quick_s)
         slow = sorted(gap.times for gap in gaps)
+        named = ", ".join(f"{gap.quick_s:.2f} s {gap.what}" for gap in worst[:NAMED])
         tally.notes = (
-            f"{sum(s > GAP_S for s in quick)} of {len(gaps)} gaps over {GAP_S} s on a machine of the"
-            f" usual speed, the longest {max(quick):.2f} s; this one {slow[0]:.1f} to"
+            f"{sum(gap.quick_s > GAP_S for gap in gaps)} of {len(gaps)} gaps over {GAP_S} s on a"
+            f" machine of the usual speed, the longest: {named}; this one {slow[0]:.1f} to"
             f" {slow[-1]:.1f} times as slow, {slow[len(slow) // 2]:.1f} at the median"
         )
     return tally
@@ -94,10 +97,16 @@ class _Gap:
 
     took_s: float
     times: float
+    what: str
 
     @classmethod
-    def now(cls, took_s: float) -> _Gap:
-        return cls(took_s, _loop_s() / QUICK_LOOP_S)
+    def now(cls, took_s: float, what: str) -> _Gap:
+        return cls(took_s, _loop_s() / QUICK_LOOP_S, what)
+
+    @property
+    def quick_s(self) -> float:
+        """How long it would have been on a machine of the usual speed."""
+        return self.took_s / self.times
 
 
 def _loop_s() -> float:
@@ -198,13 +207,13 @@ class _Round:
             if clock.longest_s > GAP_S:
                 says = f"{clock.longest_s:.2f} s, {clock.own_s:.2f} s of it the window's own work"
                 self._tally.fault(f"deaf for over {GAP_S} s: {what}", says)
-                self._gaps.append(_Gap.now(clock.longest_s))
+                self._gaps.append(_Gap.now(clock.longest_s, what))
             while (popup := QApplication.activePopupWidget()) is not None:
                 popup.close()
             late_s = _pause()
             if late_s > GAP_S:
                 self._tally.fault(f"deaf for over {GAP_S} s after: {what}", f"{late_s:.2f} s")
-                self._gaps.append(_Gap.now(late_s))
+                self._gaps.append(_Gap.now(late_s, f"after {what}"))
         self._closer.stop()
         self._undo_all()
         window.session.end()
