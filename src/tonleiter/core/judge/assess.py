@@ -180,14 +180,13 @@ def _helps(finding: Finding, left: list[Finding]) -> bool:
 def _moves_the_level_on(before: Assessment, after: Assessment, finding: Finding) -> bool:
     """Whether a level, bass or boom is mended by another level that is wrong now, or more wrong."""
     means = meaning(finding.code)
-    if not (means.level or means.bass or finding.at_the_lips):
+    mends_level = means.level or means.bass
+    if not (mends_level or finding.at_the_lips):
         return False
     was, now = (_levels_off_db(a) for a in (before, after))
-    worse_db = MISSED_DB if finding.at_the_lips else WORSE_DB
+    right, worse_db = (-math.inf, WORSE_DB) if mends_level else (0.0, MISSED_DB)
     return any(
-        off_db > was.get(key, 0.0 if finding.at_the_lips else -math.inf) + worse_db
-        for key, off_db in now.items()
-        if key != finding.key
+        off_db > was.get(key, right) + worse_db for key, off_db in now.items() if key != finding.key
     )
 
 
