@@ -20,18 +20,27 @@ Side = Literal["plug", "in", "out"]
 
 # the roles that carry each leg, by what the socket is, the first that is there counts
 _HOT_IN: tuple[Role, ...] = ("microphone", "data-in")
+_DATA_IN: tuple[Role, ...] = ("data-in", "microphone")
 # of what is only listened to: an earphone's contact is called by what the radio gives there
 _HEARD_IN: tuple[Role, ...] = ("data-in", "audio-out", "microphone")
 _HOT_OUT: tuple[Role, ...] = ("audio-out", "data-out", "microphone")
 _SPOKEN_OUT: tuple[Role, ...] = ("microphone", "data-out", "audio-out")
 _COLD: tuple[Role, ...] = ("cold", "microphone-ground", "data-ground", "audio-ground", "screen")
 _GROUNDS: tuple[Role, ...] = ("microphone-ground", "data-ground", "audio-ground")
+# each sound comes back by its own ground, where the plug has several
+_GROUND_OF: dict[Role, Role] = {
+    "microphone": "microphone-ground",
+    "data-in": "data-ground",
+    "data-out": "data-ground",
+    "audio-out": "audio-ground",
+}
 _CARRIES: dict[Leg, tuple[Role, ...]] = {
     "hot": _HOT_IN,
     "cold": _COLD,
     "screen": ("screen", *_GROUNDS),
     "transmit": ("transmit",),
-    "transmit-ground": ("transmit-ground", *_COLD),
+    # what keys the radio never comes back by the cold wire of the sound where there is a ground
+    "transmit-ground": ("transmit-ground", *_GROUNDS, "screen", "cold"),
 }
 
 
@@ -40,6 +49,7 @@ class End:
     """A connector as it takes part in a build; one that nobody entered is guessed, and says so.
 
     ``feeds``: sound leaves the box by it. ``lead_half`` is the half that belongs on the lead.
+    ``given``: roles by which other sound leaves the box here. ``takes_data``: a data socket.
     """
 
     device: str
@@ -50,6 +60,8 @@ class End:
     lead_half: Half = "male"
     spoken_into: bool = False
     only_heard: bool = False
+    given: frozenset[Role] = frozenset()
+    takes_data: bool = False
 
     @property
     def id(self) -> str:
@@ -62,15 +74,30 @@ class End:
 
     def roles_for(self, leg: Leg) -> tuple[Role, ...]:
         """Roles of contacts that may carry a leg, the likeliest first."""
-        if leg == "hot" and self.feeds:
+        if leg == "hot":
+            return self._hot_roles()
+        carries = _CARRIES[leg]
+        hot = self._first_of(self._hot_roles())
+        own = None if hot is None else _GROUND_OF.get(hot.role)
+        if own is None or own not in carries:
+            return carries
+        before = carries[: min(k for k, role in enumerate(carries) if role in _GROUNDS)]
+        return (*before, own, *(role for role in carries if role not in (*before, own)))
+
+    def _hot_roles(self) -> tuple[Role, ...]:
+        if self.feeds:
             return _SPOKEN_OUT if self.spoken_into else _HOT_OUT
-        if leg == "hot" and self.only_heard:
-            return _HEARD_IN
-        return _CARRIES[leg]
+        if self.only_heard:
+            # two outputs would meet where one of them is given
+            return tuple(sorted(_HEARD_IN, key=lambda role: role in self.given))
+        return _DATA_IN if self.takes_data else _HOT_IN
 
     def contact_of(self, leg: Leg) -> Contact | None:
         """The contact that carries a leg; None where the pinout does not say."""
-        for role in self.roles_for(leg):
+        return self._first_of(self.roles_for(leg))
+
+    def _first_of(self, roles: tuple[Role, ...]) -> Contact | None:
+        for role in roles:
             found = next((c for c in self.connector.contacts if c.role == role), None)
             if found is not None:
                 return found
@@ -103,8 +130,18 @@ def end_of(station: Station, gear: Gear, balanced: bool, side: Side = "plug") ->
     def made_of(connector: Connector, guessed: bool) -> End:
         computer = device is not None and device.kind == "computer"
         half = SHELLS[connector.shell].on_lead("out" if feeds else "in", computer, connector.half)
-        heard = gear.role == "input" and not gear.transmits
-        return End(box, name, connector, guessed, feeds, half, gear.acoustic, heard)
+        return End(
+            box,
+            name,
+            connector,
+            guessed,
+            feeds,
+            half,
+            spoken_into=gear.acoustic,
+            only_heard=gear.role == "input" and not gear.transmits,
+            given=_given(station, connector, gear.id),
+            takes_data=gear.kind_id == "data-socket",
+        )
 
     entered = None if device is None else _entered(device, gear.id, side)
     if entered is not None and entered.contacts:
@@ -136,6 +173,18 @@ def transmit_end(station: Station, gear: Gear, own: End) -> End | None:
             half = SHELLS[connector.shell].on_lead("in", False, connector.half)
             return End(own.device, own.name, connector, False, False, half)
     return None
+
+
+def _given(station: Station, connector: Connector, but: str) -> frozenset[Role]:
+    """By which roles what else is plugged in there sends its sound out."""
+    there = {c.role for c in connector.contacts}
+    pieces = (station.gear_by_id.get(port) for port in connector.ports if port != but)
+    found = (
+        next((role for role in (_SPOKEN_OUT if p.acoustic else _HOT_OUT) if role in there), None)
+        for p in pieces
+        if p is not None and p.role == "microphone"
+    )
+    return frozenset(role for role in found if role is not None)
 
 
 def _entered(device: Device, port: str, side: str) -> Connector | None:
