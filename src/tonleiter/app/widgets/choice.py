@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QComboBox, QStyle, QStyleOptionComboBox, QStylePai
 from tonleiter.app.safety.events import guarded, painting
 from tonleiter.app.theme.look import Look
 
-LEAST_PX = 84
+LEAST_PX = 80
 DROP_PX, PADDING_PX = 20, 8
 
 
