@@ -3,10 +3,12 @@
 import pytest
 
 from tests.core.prove.rates import kind
+from tests.core.station.test_pinout import ALL, plugged
 from tests.core.wiring.benches import lead, mic, radio, station
 from tonleiter.core.judge.verdict import verdict_of
 from tonleiter.core.report.worksheet import worksheet
 from tonleiter.core.safety.cautions import CAUTIONS
+from tonleiter.core.station.edits import change_chain
 
 
 def steps(*path, **hands):
@@ -98,3 +100,25 @@ def test_star_quad_is_joined_crosswise():
     quad = lead(form="star-quad")
     assert only(says(mic(), quad, radio()), "join opposite cores, two and two")
     assert not [line for line in says(*PLAIN) if "opposite cores" in line]
+
+
+def test_an_interface_that_hears_the_tone_still_wants_a_wire_to_key_by():
+    """Followed literally: what is insulated never transmits."""
+    made = plugged("rig", ["rig-in"], ALL, "round-8")
+    assert made.chain().variant().wiring.transmit == "interface-vox"
+    sheet = worksheet(verdict_of(made, "out"), 0, "2031-05-14")
+    (key,) = [s for s in sheet.steps if "keys by an output of its own" in s.says]
+    assert "to contact 3 of the rig, its return to 7" in key.says
+    assert key.caution
+    (left,) = [line for line in sheet.left_over if "rig 3" in line]
+    assert "insulate" not in left and "key output" in left
+
+
+def test_no_interface_no_word_of_its_output():
+    made = plugged("rig", ["rig-in"], ALL, "round-8")
+    chain = made.chain("out")
+    wiring = chain.variant().wiring.but(transmit="vox")
+    made = change_chain(made, "out", variants=(chain.variant().but(wiring=wiring),))
+    sheet = worksheet(verdict_of(made, "out"), 0, "2031-05-14")
+    assert not [s for s in sheet.steps if "keys by an output" in s.says]
+    assert any("rig 3" in line and "insulate" in line for line in sheet.left_over)

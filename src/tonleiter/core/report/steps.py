@@ -66,6 +66,7 @@ def steps_of(found: Verdict, at: int, score: Score, shared: tuple[Together, ...]
             yield Step(f"Contact {left.contact.label}: {left.do}.")
     if score.keyed:
         yield from _switch_steps(found, score)
+    yield from _interface_keys(found)
     yield Step("Look: polarity, bridges of solder, loose strands, strain relief tight.")
     yield Step(_ring_step(found, at))
     if is_lethal(found):
@@ -225,6 +226,21 @@ def _switch_steps(found: Verdict, score: Score) -> Iterator[Step]:
             if c.end is not None and c.end.thing == end.id
         )
         yield Step(f"{title} to {the(end.name)}, {end.connector.name}: {wires}.")
+
+
+def _interface_keys(found: Verdict) -> Iterator[Step]:
+    """An interface that hears the transmit tone keys by an output of its own, with its own lead."""
+    keying, end = found.build.keying, found.build.key_end
+    contact = None if end is None else end.contact_of("transmit")
+    if keying is None or keying.way != "interface-vox" or end is None or contact is None:
+        return
+    back = end.contact_of("transmit-ground")
+    returns = "" if back is None else f", its return to {back.label}"
+    yield Step(
+        f"The interface keys by an output of its own: take that to contact {contact.label} of"
+        f" {the(end.name)}{returns}, as its manual names it. It is not on this drawing.",
+        " ".join(keying.cautions),
+    )
 
 
 def _legs_of(sheet: Sheet) -> set[At]:

@@ -45,7 +45,12 @@ def build_of(station: Station, solution: ChainSolution, speech_dbu: Iterable[flo
         nets=nets,
         conductors=tuple(made),
         parts=wanted_parts(station, metal, spans, line, cores),
-        leftovers=leftovers(ends, {c for at in metal.contacts.values() for c in at}, metal.wiring),
+        leftovers=leftovers(
+            ends,
+            {c for at in metal.contacts.values() for c in at},
+            metal.wiring,
+            None if line.keying is None else line.keying.way,
+        ),
         unknown=tuple(dict.fromkeys(metal.unknown)),
         spans=spans,
         wiring=metal.wiring,

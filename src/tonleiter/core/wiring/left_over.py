@@ -8,17 +8,20 @@ from tonleiter.core.station.contacts import At
 from tonleiter.core.station.devices import Role
 from tonleiter.core.station.pinout import End
 from tonleiter.core.station.shells import SHELLS
-from tonleiter.core.station.wiring import Wiring
+from tonleiter.core.station.wiring import TransmitWay, Wiring
 from tonleiter.core.wiring.model import LEG_WORDS, Conductor, Leftover
 
 
-def leftovers(ends: Iterable[End], used: set[At], wiring: Wiring) -> tuple[Leftover, ...]:
-    """Contacts that nothing uses, of connectors that somebody entered."""
+def leftovers(
+    ends: Iterable[End], used: set[At], wiring: Wiring, way: TransmitWay | None
+) -> tuple[Leftover, ...]:
+    """Contacts that nothing uses, of connectors that somebody entered; ``way`` keys the radio."""
+    do = _DO | _INTERFACE_KEYS if way == "interface-vox" else _DO
     return tuple(
         Leftover(
             end.ref(c.label),
             c.role,
-            _DO.get(c.role, "leave free"),
+            do.get(c.role, "leave free"),
             end.ref(c.label) in wiring.insulated,
         )
         for end in dict.fromkeys(ends)
@@ -60,4 +63,9 @@ _DO: dict[Role, str] = {
     "audio-out": "leave free; it gives receive audio",
     "unknown": "nobody knows what it carries: insulate it and leave it free",
     "screen": "to the case of the plug",
+}
+# an interface keys by an output of its own: what is insulated here would never key
+_INTERFACE_KEYS: dict[Role, str] = {
+    "transmit": "to the key output of the interface, as its manual names it",
+    "transmit-ground": "to the return of the interface's key output",
 }
