@@ -1,10 +1,12 @@
-"""Transients that could run away: each ends in a result or in one clear line; the grid is kept."""
+"""Transients and searches that could run away: each ends, in a result or in one clear line."""
 
 import math
 
 import numpy as np
 import pytest
 
+from tests.conftest import gear, station_of
+from tonleiter.core.circuit import dc
 from tonleiter.core.circuit.cards.lines import CardError
 from tonleiter.core.circuit.cards.reader import read_deck
 from tonleiter.core.circuit.cards.run import run_deck
@@ -20,6 +22,7 @@ from tonleiter.core.circuit.elements import (
 from tonleiter.core.circuit.system import System
 from tonleiter.core.circuit.transient import solve_transient
 from tonleiter.core.circuit.waves import Exponential, Pulse, Sine
+from tonleiter.core.judge.assess import assess
 
 LOW_PASS = "R1 a b 1k\nC1 b 0 1u\n"
 
@@ -160,3 +163,23 @@ def test_work_that_takes_too_long_gives_what_there_is_and_says_so():
 def test_nothing_before_its_start_is_one_line():
     with pytest.raises(CircuitError, match=r"after 0\.2 s of work"):
         run_deck(read_deck(RUNS_ON.replace("1.9m 0 5n", "1.9m 1.8m 5n")), seconds=0.2)
+
+
+@pytest.mark.long
+def test_a_chip_at_fifty_kilovolts_is_refused_after_so_many_tries(monkeypatch):
+    """It would take a minute; nothing that is built needs a tenth of them."""
+    tries = []
+    newton = dc._newton
+    monkeypatch.setattr(dc, "_newton", lambda *told: tries.append(1) or newton(*told))
+
+    def amplified(volts):
+        tries.clear()
+        chip = gear("opamp-preamp", "chip", supply_v=volts)
+        mic, rig = gear("dynamic-microphone", "mic"), gear("microphone-socket", "rig")
+        return assess(station_of(mic, chip, rig))
+
+    with pytest.raises(CircuitError, match="operating point"):
+        amplified(50e3)
+    assert len(tries) < 200
+    amplified(30.0)
+    assert len(tries) < 60

@@ -19,6 +19,8 @@ Floats = NDArray[np.float64]
 _RELATIVE = 1e-10
 _ABSOLUTE = 1e-9
 _MOST_ITERATIONS = 150
+# sources are raised in some thirty steps; where a chip would stand at kilovolts it takes no end
+_MOST_STEPS = 150
 # larger systems are solved with sparse matrices
 DENSE_MOST = 300
 
@@ -103,7 +105,7 @@ def _source_stepping(system: System, start: list[Floats]) -> _Found | None:
     x, junctions = np.zeros(system.size), [np.zeros_like(s) for s in start]
     scale, step = 0.0, 0.05
     found: _Found | None = None
-    while scale < 1.0:
+    for _ in range(_MOST_STEPS):
         target = min(1.0, scale + step)
         attempt = _newton(system, x, junctions, target, 0.0)
         if attempt is None:
@@ -114,7 +116,9 @@ def _source_stepping(system: System, start: list[Floats]) -> _Found | None:
         found, scale, step = attempt, target, step * 1.5
         x = attempt[0]
         junctions = _junctions(system, x)
-    return found
+        if scale >= 1.0:
+            return found
+    return None
 
 
 def _junctions(system: System, x: Floats) -> list[Floats]:
