@@ -45,3 +45,14 @@ def test_where_the_bass_of_a_ribbon_begins_is_its_transformer_s_corner():
     lines = glance(of, of.gear_by_id["mic"], usual_terms(of))
     # into an open input its own corner is nearly all there is
     assert 30 < said(lines, "Bass from") < 90
+
+
+@pytest.mark.parametrize(
+    ("kind", "wants_first"), [("electret-2-wire", True), ("dynamic-microphone", False)]
+)
+def test_what_must_be_mended_before_anything_is_heard_is_said_first(kind, wants_first):
+    """A capsule by itself is dead; fed it has a level, which is told too."""
+    of = station_of(gear(kind, "mic"), gear("microphone-socket", "radio"))
+    lines = glance(of, of.gear_by_id["mic"], usual_terms(of))
+    assert (lines[0].name == "By itself") is wants_first
+    assert any(x.name.startswith("Speech at ") for x in lines)

@@ -8,7 +8,8 @@ from tonleiter.app.demo import shipped_demo
 from tonleiter.core.guide import onair
 from tonleiter.core.guide.onair import on_air
 from tonleiter.core.judge.verdict import verdict_of
-from tonleiter.core.report.promised import broken, expected, promises, said
+from tonleiter.core.listen.measures import Told
+from tonleiter.core.report.promised import Promise, broken, expected, promises, said
 from tonleiter.core.setup.modes import settled
 from tonleiter.core.sound.voices import voice
 from tonleiter.core.station import edits
@@ -90,3 +91,29 @@ def test_a_quieter_room_than_was_entered_is_no_fault():
 def test_by_air_hum_and_noise_are_the_band_s():
     made = promises(promised(CHAT, True), promised(CHAT, True), by_air=True)
     assert {p.title for p in made} == {"Bass", "Treble"}
+
+
+@pytest.mark.parametrize(("shown", "words"), [(-13.0, "10 less"), (7.0, "10 more")])
+def test_what_differs_says_both_figures_and_which_way(shown, words):
+    made = (Promise("Bass", "dB", -3.0, Told(shown, 0.5), 6.0, "a coupling capacitor"),)
+    (found,) = broken("A", made)
+    assert f"promises −3 dB, the recording shows {shown:.0f}".replace("-", "−") in found.proof
+    assert f"{words}." in found.proof
+    assert said(made).endswith("Look at a coupling capacitor.")
+
+
+@pytest.mark.parametrize(
+    ("by", "sure", "more_is_fine", "agrees"),
+    [(6.0, 0.0, False, True), (6.1, 0.0, False, False), (-7.0, 0.5, False, True),
+     (-7.1, 0.5, False, False), (30.0, 0.0, True, True), (-6.1, 0.0, True, False)],
+)  # fmt: skip
+def test_within_what_voices_differ_by_and_what_is_sure_it_agrees(by, sure, more_is_fine, agrees):
+    one = Promise("Hum", "dB", 40.0, Told(40.0 + by, sure), 6.0, "", more_is_fine)
+    assert one.agrees is agrees
+
+
+def test_what_the_recording_cannot_tell_is_neither():
+    one = Promise("Bass", "dB", -3.0, Told(None, 0.0, "nobody speaks"), 6.0)
+    assert one.agrees is None
+    assert broken("A", (one,)) == ()
+    assert said((one,)) == "The recording tells nothing that the chain promises."

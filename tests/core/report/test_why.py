@@ -9,6 +9,7 @@ from tonleiter.core.gear.figure import Figure
 from tonleiter.core.judge.verdict import verdict_of
 from tonleiter.core.prove.prove import Proof
 from tonleiter.core.report.why.at_end import why_bass, why_hum, why_knob, why_noise, why_room
+from tonleiter.core.report.why.evidence import spoken
 from tonleiter.core.report.why.finding import why_finding
 from tonleiter.core.report.why.level import why_level
 from tonleiter.core.report.why.model import MOST_STEPS
@@ -123,6 +124,38 @@ def test_the_gain_is_reckoned_from_what_the_radio_wants():
     assert figure(why.steps[-1].value) == pytest.approx(50 + (-60 - speech) / 40 * 100, abs=0.6)
     asked = next(s for s in why.steps if "wants" in s.says)
     assert (asked.gear, asked.field) == ("radio", "wants_dbu")
+    turned = next(s for s in why.steps if s.says.startswith("it gets "))
+    assert figure(turned.value) == pytest.approx(abs(speech + 60), abs=0.06)
+    assert turned.says.startswith("it gets more" if speech > -60 else "it gets less")
+    assert not any("peaks stand otherwise" in s.says for s in why.steps), "it is speech"
+
+
+@pytest.mark.parametrize(("marks", "digits"), [(10, 1), (100, 0)])
+def test_a_scale_of_ten_is_told_in_tenths_and_one_of_a_hundred_whole(marks, digits):
+    now = judged(
+        station_of(
+            gear("dynamic-microphone", "stage"),
+            gear("microphone-socket", "radio", marked_to=marks),
+        )
+    )
+    values = [s.value for s in why_knob(now).hangs if NUMBER.fullmatch(s.value)]
+    assert values
+    assert all(len(v.partition(".")[2]) == digits for v in values)
+
+
+def test_what_a_finding_hangs_on_is_its_own_figure():
+    """Volts of bias, a tenth more: a tenth more on the coil, and no other finding's figure."""
+    now = judged(
+        station_of(
+            gear("dynamic-microphone", "stage"),
+            gear("microphone-socket", "radio", bias_v=8, bias_ohm=2200, z_in_ohm=600),
+        )
+    )
+    finding = next(f for f in now.findings if f.code == "dc-through-winding")
+    key, volts = next(iter(finding.evidence.items()))
+    hangs = why_finding(now, finding).hangs
+    more = next(s for s in hangs if s.field == "bias_v")
+    assert figure(more.value) / figure(spoken(key, volts)) == pytest.approx(1.1, abs=0.02)
 
 
 def test_room_is_ceiling_and_three_less_peaks():
