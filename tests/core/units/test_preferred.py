@@ -2,7 +2,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tonleiter.core.units.preferred import at_least, between, mantissas, nearest, step
+from tonleiter.core.units.preferred import at_least, at_most, between, mantissas, nearest, step
 
 # IEC 60063:2015, table 1
 E12 = (1.0, 1.2, 1.5, 1.8, 2.2, 2.7, 3.3, 3.9, 4.7, 5.6, 6.8, 8.2)
@@ -45,3 +45,20 @@ def test_at_least_and_between():
     assert between(1000, 2200, "E6") == [1000, 1500, 2200]
     with pytest.raises(ValueError, match="0 < low"):
         between(0, 10)
+
+
+@pytest.mark.parametrize(
+    ("value", "series", "wanted"),
+    [(4.7e3, "E12", 4.7e3), (4.8e3, "E12", 4.7e3), (1.0e3, "E6", 1.0e3), (999.0, "E6", 680.0)],
+)
+def test_the_largest_preferred_value_not_above_one(value, series, wanted):
+    assert at_most(value, series) == pytest.approx(wanted)
+
+
+@given(st.floats(1e-9, 1e9))
+def test_at_most_and_at_least_lie_on_either_side_and_meet_on_a_preferred_value(value):
+    low, high = at_most(value), at_least(value)
+    assert low <= value * (1 + 1e-9)
+    assert high >= value * (1 - 1e-9)
+    assert high / low < 1.2
+    assert at_most(high) == pytest.approx(high)
