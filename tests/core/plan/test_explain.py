@@ -5,28 +5,19 @@ from types import SimpleNamespace
 
 import pytest
 
+from tests.core.plan.test_weights import FINE
 from tonleiter.core.plan.explain import explain
-from tonleiter.core.plan.weights import Figures
 
-USUAL = Figures(
+USUAL = replace(
+    FINE,
     off_middle_db=0.2,
-    outside_db=0.0,
-    beyond_db=0.0,
     has_knob=False,
-    headroom_db=20.0,
     snr_db=50.0,
     hum_under_db=None,
     bass_hz=30.0,
     treble_hz=None,
-    presence_db=0.0,
     parts=4,
     price_class=1,
-    isolated=False,
-    active=0,
-    supplies=0,
-    borrowed=0,
-    near_ends=0,
-    reversible=True,
 )
 
 
