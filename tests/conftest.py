@@ -107,7 +107,8 @@ def of_its_own_package_nothing_is_remembered(
 @pytest.fixture
 def demo_folder(tmp_path: Path) -> Path:
     folder = tmp_path / "hochtal.station"
-    shutil.copytree(shipped_demo(), folder)
+    # whoever has it open just now, or was killed with it, has nothing to do with the copy
+    shutil.copytree(shipped_demo(), folder, ignore=shutil.ignore_patterns(".station.lock"))
     return folder
 
 
