@@ -28,11 +28,6 @@ class Writing(QObject):
         self._look.setInterval(LOOK_EVERY_MS)
         self._look.timeout.connect(self._tell_what_is_done)
 
-    @property
-    def busy(self) -> bool:
-        """Whether something is not written yet, or not told."""
-        return bool(self._due)
-
     def begin(self, write: Callable[[], Any], then: Callable[[Future[Any]], None]) -> None:
         """Write something after what was begun before; ``then`` is given what came of it."""
         if self._pool is None:

@@ -2,6 +2,7 @@
 
 import pytest
 
+from tests.conftest import gear
 from tests.core.prove.rates import kind
 from tests.core.station.test_pinout import ALL, plugged
 from tests.core.wiring.benches import lead, mic, radio, station
@@ -9,6 +10,7 @@ from tonleiter.core.judge.verdict import verdict_of
 from tonleiter.core.report.worksheet import worksheet
 from tonleiter.core.safety.cautions import CAUTIONS
 from tonleiter.core.station.edits import change_chain
+from tonleiter.core.station.model import Station
 
 
 def steps(*path, **hands):
@@ -122,3 +124,17 @@ def test_no_interface_no_word_of_its_output():
     sheet = worksheet(verdict_of(made, "out"), 0, "2031-05-14")
     assert not [s for s in sheet.steps if "keys by an output" in s.says]
     assert any("rig 3" in line and "insulate" in line for line in sheet.left_over)
+
+
+def test_of_several_parts_only_the_one_that_ends_at_the_radio_is_told_of_its_key():
+    data = plugged("rig", ["rig-in"], ALL, "round-8").model_dump(mode="json")
+    data["gear"] += [gear("amplifier", "strip", expects="line"), lead("second")]
+    chain = next(c for c in data["chains"] if c["id"] == "out")
+    chain["variants"][0]["stages"][2:2] = [{"gear": "strip"}, {"gear": "second"}]
+    found = verdict_of(Station.model_validate(data), "out")
+    assert len(found.build.spans) == 2
+    told = [
+        any("keys by an output of its own" in s.says for s in worksheet(found, k, "").steps)
+        for k in range(2)
+    ]
+    assert told == [False, True]

@@ -104,7 +104,6 @@ def _gmin_stepping(system: System, start: list[Floats]) -> _Found | None:
 def _source_stepping(system: System, start: list[Floats]) -> _Found | None:
     x, junctions = np.zeros(system.size), [np.zeros_like(s) for s in start]
     scale, step = 0.0, 0.05
-    found: _Found | None = None
     for _ in range(_MOST_STEPS):
         target = min(1.0, scale + step)
         attempt = _newton(system, x, junctions, target, 0.0)
@@ -113,11 +112,11 @@ def _source_stepping(system: System, start: list[Floats]) -> _Found | None:
             if step < 1e-5:
                 return None
             continue
-        found, scale, step = attempt, target, step * 1.5
+        if target >= 1.0:
+            return attempt
+        scale, step = target, step * 1.5
         x = attempt[0]
         junctions = _junctions(system, x)
-        if scale >= 1.0:
-            return found
     return None
 
 

@@ -82,6 +82,7 @@ class Surroundings:
         return 20 * math.log10(ratio) if ratio > 0 else -math.inf
 
 
+# so far into a window is enough for who turns; what is built anew aims for its middle
 INSIDE_DB = 4.0
 
 
@@ -108,7 +109,7 @@ class Window:
 
     @property
     def inside_db(self) -> float:
-        """How far into it is enough for who turns; what is built anew aims for its middle."""
+        """How far into it is enough for who turns."""
         return min(INSIDE_DB, (self.high_dbu - self.low_dbu) / 2)
 
 

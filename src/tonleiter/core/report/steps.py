@@ -66,7 +66,8 @@ def steps_of(found: Verdict, at: int, score: Score, shared: tuple[Together, ...]
             yield Step(f"Contact {left.contact.label}: {left.do}.")
     if score.keyed:
         yield from _switch_steps(found, score)
-    yield from _interface_keys(found)
+    if build.spans[at] is build.spans[-1]:
+        yield from _interface_keys(found)
     yield Step("Look: polarity, bridges of solder, loose strands, strain relief tight.")
     yield Step(_ring_step(found, at))
     if is_lethal(found):

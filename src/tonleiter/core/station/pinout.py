@@ -25,7 +25,6 @@ _DATA_IN: tuple[Role, ...] = ("data-in", "microphone")
 _HEARD_IN: tuple[Role, ...] = ("data-in", "audio-out", "microphone")
 _HOT_OUT: tuple[Role, ...] = ("audio-out", "data-out", "microphone")
 _SPOKEN_OUT: tuple[Role, ...] = ("microphone", "data-out", "audio-out")
-_COLD: tuple[Role, ...] = ("cold", "microphone-ground", "data-ground", "audio-ground", "screen")
 _GROUNDS: tuple[Role, ...] = ("microphone-ground", "data-ground", "audio-ground")
 # each sound comes back by its own ground, where the plug has several
 _GROUND_OF: dict[Role, Role] = {
@@ -34,14 +33,6 @@ _GROUND_OF: dict[Role, Role] = {
     "data-out": "data-ground",
     "audio-out": "audio-ground",
 }
-_CARRIES: dict[Leg, tuple[Role, ...]] = {
-    "hot": _HOT_IN,
-    "cold": _COLD,
-    "screen": ("screen", *_GROUNDS),
-    "transmit": ("transmit",),
-    # what keys the radio never comes back by the cold wire of the sound where there is a ground
-    "transmit-ground": ("transmit-ground", *_GROUNDS, "screen", "cold"),
-}
 
 
 @dataclass(frozen=True)
@@ -49,7 +40,7 @@ class End:
     """A connector as it takes part in a build; one that nobody entered is guessed, and says so.
 
     ``feeds``: sound leaves the box by it. ``lead_half`` is the half that belongs on the lead.
-    ``given``: roles by which other sound leaves the box here. ``takes_data``: a data socket.
+    ``hot``: roles of contacts that may carry its sound, the likeliest first.
     """
 
     device: str
@@ -58,10 +49,7 @@ class End:
     guessed: bool
     feeds: bool = False
     lead_half: Half = "male"
-    spoken_into: bool = False
-    only_heard: bool = False
-    given: frozenset[Role] = frozenset()
-    takes_data: bool = False
+    hot: tuple[Role, ...] = _HOT_IN
 
     @property
     def id(self) -> str:
@@ -75,22 +63,18 @@ class End:
     def roles_for(self, leg: Leg) -> tuple[Role, ...]:
         """Roles of contacts that may carry a leg, the likeliest first."""
         if leg == "hot":
-            return self._hot_roles()
-        carries = _CARRIES[leg]
-        hot = self._first_of(self._hot_roles())
-        own = None if hot is None else _GROUND_OF.get(hot.role)
-        if own is None or own not in carries:
-            return carries
-        before = carries[: min(k for k, role in enumerate(carries) if role in _GROUNDS)]
-        return (*before, own, *(role for role in carries if role not in (*before, own)))
-
-    def _hot_roles(self) -> tuple[Role, ...]:
-        if self.feeds:
-            return _SPOKEN_OUT if self.spoken_into else _HOT_OUT
-        if self.only_heard:
-            # two outputs would meet where one of them is given
-            return tuple(sorted(_HEARD_IN, key=lambda role: role in self.given))
-        return _DATA_IN if self.takes_data else _HOT_IN
+            return self.hot
+        sound = self._first_of(self.hot)
+        own = None if sound is None else _GROUND_OF.get(sound.role)
+        grounds = sorted(_GROUNDS, key=lambda role: role != own)
+        carries: dict[Leg, tuple[Role, ...]] = {
+            "cold": ("cold", *grounds, "screen"),
+            "screen": ("screen", *grounds),
+            "transmit": ("transmit",),
+            # what keys the radio comes back by the cold wire of the sound only without a ground
+            "transmit-ground": ("transmit-ground", *grounds, "screen", "cold"),
+        }
+        return carries[leg]
 
     def contact_of(self, leg: Leg) -> Contact | None:
         """The contact that carries a leg; None where the pinout does not say."""
@@ -130,18 +114,8 @@ def end_of(station: Station, gear: Gear, balanced: bool, side: Side = "plug") ->
     def made_of(connector: Connector, guessed: bool) -> End:
         computer = device is not None and device.kind == "computer"
         half = SHELLS[connector.shell].on_lead("out" if feeds else "in", computer, connector.half)
-        return End(
-            box,
-            name,
-            connector,
-            guessed,
-            feeds,
-            half,
-            spoken_into=gear.acoustic,
-            only_heard=gear.role == "input" and not gear.transmits,
-            given=_given(station, connector, gear.id),
-            takes_data=gear.kind_id == "data-socket",
-        )
+        hot = _sent_by(gear) if feeds else _taken_by(station, gear, connector)
+        return End(box, name, connector, guessed, feeds, half, hot)
 
     entered = None if device is None else _entered(device, gear.id, side)
     if entered is not None and entered.contacts:
@@ -175,16 +149,23 @@ def transmit_end(station: Station, gear: Gear, own: End) -> End | None:
     return None
 
 
-def _given(station: Station, connector: Connector, but: str) -> frozenset[Role]:
-    """By which roles what else is plugged in there sends its sound out."""
+def _sent_by(gear: Gear) -> tuple[Role, ...]:
+    """Roles by which its sound leaves a box."""
+    return _SPOKEN_OUT if gear.acoustic else _HOT_OUT
+
+
+def _taken_by(station: Station, gear: Gear, connector: Connector) -> tuple[Role, ...]:
+    """Roles by which sound comes into a socket; not where another one of the plug sends its own."""
+    if gear.role != "input" or gear.transmits:
+        return _DATA_IN if gear.kind_id == "data-socket" else _HOT_IN
     there = {c.role for c in connector.contacts}
-    pieces = (station.gear_by_id.get(port) for port in connector.ports if port != but)
-    found = (
-        next((role for role in (_SPOKEN_OUT if p.acoustic else _HOT_OUT) if role in there), None)
+    pieces = (station.gear_by_id[port] for port in connector.ports)
+    sent = [
+        next((role for role in _sent_by(p) if role in there), None)
         for p in pieces
-        if p is not None and p.role == "microphone"
-    )
-    return frozenset(role for role in found if role is not None)
+        if p.role == "microphone"
+    ]
+    return tuple(sorted(_HEARD_IN, key=lambda role: role in sent))
 
 
 def _entered(device: Device, port: str, side: str) -> Connector | None:
