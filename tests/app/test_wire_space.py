@@ -6,10 +6,12 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QWidget
 
 from tests.app.hands import arrived, button_of, choose, press, words
+from tests.core.station.test_pinout import ALL, JACK, plugged
 from tests.core.wiring.test_sheets import radio_with_both_ways
 from tonleiter.core.station import boxes
 from tonleiter.core.station.devices import Connector
 from tonleiter.core.station.files import save_station
+from tonleiter.core.station.model import Station
 
 AT = "wire"
 
@@ -182,3 +184,21 @@ def test_another_chain_of_the_plug_is_drawn_and_opened_from_here(open_window, tm
     assert "In the same plug" in words(space)
     press(button_of(space, "receive"))
     assert window.document.station.open_chain == "receive"
+
+
+def test_contacts_without_a_wire_are_told_by_box_and_what_others_solder_is_not_among_them(
+    open_window, tmp_path
+):
+    """The way back takes 4 and 5 of the radio's plug, and the second half of the box's jack."""
+    folder = tmp_path / "both.station"
+    data = plugged("rig", ["rig-in", "rig-ear"], ALL, "round-8").model_dump(mode="json")
+    jack = plugged("box", ["box-out", "box-in"], JACK, "jack-3.5-four").model_dump(mode="json")
+    own = {d["id"]: d for d in jack["devices"]}["box"]
+    data["devices"] = [own if d["id"] == "box" else d for d in data["devices"]]
+    save_station(Station.model_validate(data), folder)
+    window = open_window(folder)
+    window.go_to("wire")
+    space = window.space("wire")
+    space.model.finish()
+    settle(space)
+    assert space._proves.text() == "Contacts without a wire: 1, 2, 3, 8 of the rig."

@@ -34,6 +34,7 @@ from tonleiter.core.station.pinout import End
 from tonleiter.core.station.pinout_files import read_pinout, write_pinout
 from tonleiter.core.station.shells import Face
 from tonleiter.core.station.transmit import ways_for
+from tonleiter.core.wiring.model import Build
 from tonleiter.core.words import count_of, the
 
 SIDE_PX, MOST_SIDE, LEAST_SIDE_PX, TRAY_SHARE = 276, 0.3, 228, 0.27
@@ -65,6 +66,8 @@ class WireSpace(WatchedSpace):
         self.sheet: SheetWindow | None = None
         self._arrange()
         self.model.changed.connect(self.refresh)
+        # what meets in its plugs is known a moment later
+        self.model.schools_changed.connect(self._say_more)
         self.model.changed.connect(self.badge_changed)
         self._look.changed.connect(self.refresh)
         self.refresh()
@@ -151,7 +154,7 @@ class WireSpace(WatchedSpace):
         listed = [(label_of_way(w), w) for w in dict.fromkeys((*ways, *((way,) if way else ())))]
         self.transmit.show_items(listed or [("nothing: it only listens", "")], way)
         self._says.setText(self.headline())
-        self._proves.setText(self._second_line())
+        self._say_more()
 
     def headline(self) -> str:
         """How much there is to solder, and whether something must be mended first."""
@@ -169,16 +172,24 @@ class WireSpace(WatchedSpace):
         joints, wires = build.joints_in(self.model.place), len(build.wires_in(self.model.place))
         return f"{count_of(joints, 'joint')} to solder, {count_of(wires, 'wire')}; {tail}."
 
-    def _second_line(self) -> str:
-        build, found = self.model.build, self.model.found()
-        assert build is not None
+    def _say_more(self) -> None:
+        if self.model.build is not None:
+            self._proves.setText(self._second_line(self.model.build))
+
+    def _second_line(self, build: Build) -> str:
+        found = self.model.found()
         grave = next((f for f in found if f.severity != "fine"), None)
         if grave is not None:
             return f"{grave.says}."
         taken = {at for t in self.model.together for at in t.contacts}
-        free = [x.contact.label for x in build.leftovers if x.contact not in taken]
-        if free:
-            return f"Contacts of {the(build.ends[-1].name)} that nothing uses: {', '.join(free)}."
+        free = [x.contact for x in build.leftovers if x.contact not in taken]
+        said = [
+            f"{', '.join(at.label for at in free if at.thing == end.id)} of {the(end.name)}"
+            for end in build.ends
+            if any(at.thing == end.id for at in free)
+        ]
+        if said:
+            return f"Contacts without a wire: {'; '.join(said)}."
         return "Press a wire to see its net; press a contact to say what it carries."
 
     def badge(self) -> Badge | None:
